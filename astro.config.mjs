@@ -1,0 +1,19 @@
+import node from '@astrojs/node';
+import react from '@astrojs/react';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'astro/config';
+
+export default defineConfig({
+  output: 'server',
+  adapter: node({ mode: 'middleware' }),
+  integrations: [react()],
+  // Astro's own check answers 403 to webhooks and to same-origin forms behind a port; src/middleware.ts has ours.
+  security: { checkOrigin: false },
+  devToolbar: { enabled: false },
+  build: { inlineStylesheets: 'never' },
+  vite: {
+    plugins: [tailwindcss()],
+    build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+    server: { watch: { ignored: ['**/data/**'] } },
+  },
+});

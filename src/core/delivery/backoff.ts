@@ -1,0 +1,21 @@
+export interface RetryRule {
+  /** First bound in milliseconds; doubles with each attempt. */
+  baseMs: number;
+  /** Largest bound in milliseconds. */
+  capMs: number;
+  /** How long after the first attempt trying goes on, in milliseconds. */
+  giveUpAfterMs: number;
+}
+
+/** Texts and emails: tried for an hour, then the coordinator is asked. Common practice, no source. */
+export const MESSAGE_RETRY: RetryRule = { baseMs: 1000, capMs: 60_000, giveUpAfterMs: 60 * 60_000 };
+
+/**
+ * Exponential backoff with full jitter: uniform on [0, min(cap, base·2^attempt)], `attempt` counting from 0. `random` is
+ * uniform on [0, 1). A wait the other side asked for (Retry-After) is a floor under it.
+ */
+export function retryDelayMs(rule: RetryRule, attempt: number, askedMs: number | null, random: number): number {
+  const bound = Math.min(rule.capMs, rule.baseMs * 2 ** Math.min(attempt, 30));
+  const jitter = Math.floor(random * bound);
+  return askedMs === null ? jitter : askedMs + Math.floor(random * rule.baseMs);
+}

@@ -1,0 +1,36 @@
+/** One thing a source told about a lead: `key` addresses it in templates, `label` is what the coordinator reads. */
+export interface Field {
+  key: string;
+  label: string;
+  value: string;
+}
+
+export interface FieldLimits {
+  /** Most fields kept from one arrival. */
+  count: number;
+  /** Deepest nesting followed. */
+  depth: number;
+  /** Most UTF-16 code units of one value. */
+  length: number;
+}
+
+export const FIELD_LIMITS: FieldLimits = { count: 300, depth: 12, length: 20_000 };
+
+/**
+ * Text as PostgreSQL and people can take it: no NUL (U+0000 cannot be stored as text) and no lone surrogates; both become
+ * U+FFFD so that it shows that something stood there. The raw body is kept beside it, byte for byte.
+ */
+export const storableText = (text: string): string => text.toWellFormed().replaceAll('\0', '\uFFFD');
+
+/** "utm_source" or "emailAddress" as a person would write it: "Utm source", "Email address". */
+export function labelFromKey(key: string): string {
+  const last = key.split('.').filter(Boolean);
+  const words = last
+    .join(' ')
+    .replace(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2')
+    .replace(/[_\-[\]]+/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim()
+    .toLowerCase();
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}

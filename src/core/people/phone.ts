@@ -1,0 +1,43 @@
+import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from 'libphonenumber-js/max';
+
+/**
+ * Telephone numbers as people type them. Source of the numbering rules: ITU-T E.164 (at most 15 digits after the plus) and
+ * the metadata of libphonenumber-js. "Possible" is enough to accept a number; "valid" is only told, because number ranges
+ * set aside for fiction are possible and not valid.
+ */
+export type PhoneReading =
+  | { ok: true; e164: string; international: string; country: string | null; valid: boolean; mobile: boolean | null }
+  | { ok: false; problem: 'empty' | 'not-a-number' };
+
+export const PHONE_PROBLEMS = {
+  empty: 'there is no phone number',
+  'not-a-number': 'this is not a phone number that can be dialled',
+} as const;
+
+/**
+ * Reads one number. `country` is the ISO 3166-1 alpha-2 code assumed when the number has no international prefix.
+ * `mobile` is true or false when the numbering plan tells, null when it does not.
+ */
+export function readPhone(typed: string, country: string): PhoneReading {
+  // Full-width digits and plus signs are the same number (NFKC); "tel:" is RFC 3966.
+  const text = typed
+    .normalize('NFKC')
+    .trim()
+    .replace(/^tel:/i, '');
+  if (text === '') return { ok: false, problem: 'empty' };
+  if (text.length > 60) return { ok: false, problem: 'not-a-number' };
+  const assumed = isSupportedCountry(country) ? (country as CountryCode) : undefined;
+  const number = parsePhoneNumberFromString(text, assumed ? { defaultCountry: assumed, extract: false } : { extract: false });
+  if (!number?.isPossible()) return { ok: false, problem: 'not-a-number' };
+  const type = number.getType();
+  const mobile =
+    type === undefined ? null : type === 'MOBILE' ? true : type === 'FIXED_LINE_OR_MOBILE' ? null : false;
+  return {
+    ok: true,
+    e164: number.number,
+    international: number.formatInternational(),
+    country: number.country ?? null,
+    valid: number.isValid(),
+    mobile,
+  };
+}

@@ -1,0 +1,79 @@
+import { z } from 'zod';
+import { readEmail } from '../message/email-address.ts';
+import { readPhone } from '../people/phone.ts';
+import type { Field } from '../fields/field.ts';
+
+/** The lead's own fields a source can fill. */
+export const LEAD_FIELDS = ['first_name', 'last_name', 'full_name', 'email', 'phone'] as const;
+export type LeadField = (typeof LEAD_FIELDS)[number];
+
+export const LEAD_FIELD_LABELS: Record<LeadField, string> = {
+  first_name: 'First name',
+  last_name: 'Last name',
+  full_name: 'Full name',
+  email: 'Email',
+  phone: 'Phone',
+};
+
+/** The lead card: which incoming field (by key) is which lead field, and how consent is asked at this source. */
+export const LeadCard = z.object({
+  fields: z.partialRecord(z.enum(LEAD_FIELDS), z.string()),
+  consent: z.discriminatedUnion('kind', [
+    /** A tick or answer in the entry. `wordingKey` names the field that holds the wording shown beside it. */
+    z.object({ kind: z.literal('field'), key: z.string(), wordingKey: z.string().nullable() }),
+    /** Asked outside, for instance on paper; the note says where. Every lead of the source counts as having agreed. */
+    z.object({ kind: z.literal('asked_elsewhere'), note: z.string().max(500) }),
+    z.object({ kind: z.literal('not_asked') }),
+  ]),
+});
+export type LeadCard = z.infer<typeof LeadCard>;
+
+export const EMPTY_CARD: LeadCard = { fields: {}, consent: { kind: 'not_asked' } };
+
+const NAMES: Record<LeadField, RegExp> = {
+  first_name: /^(first ?name|given ?name|fore ?name|f ?name|vorname|pr[eé]nom|nome)$/,
+  last_name: /^(last ?name|family ?name|sur ?name|l ?name|nachname|nom|cognome|apellidos?)$/,
+  full_name: /^((full|your|customer|contact|lead|client|student) ?name|name( of .*)?)$/,
+  email: /^((your |contact |customer |work )?e ?mail( ?address)?|correo)$/,
+  phone: /^((your |contact |mobile |cell |work )?(tele)?phone( ?(number|no))?|mobile( ?(number|no))?|cell|contact ?(number|no)|whats ?app|tel|cellulare|telefono|handy)$/,
+};
+
+const plain = (text: string) =>
+  text
+    .replace(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, ' ')
+    .trim();
+const lastPart = (key: string) => key.split('.').at(-1) ?? key;
+const YES = /^(true|yes|y|on|1|ja|oui|s[ií]|agreed|accepted|checked|ticked)$/i;
+
+/** Whether the answer to a consent question means yes. */
+export const saysYes = (value: string): boolean => YES.test(value.trim());
+
+/**
+ * Guesses a card from names first and values second: a field called "Contact number" is the phone, and one that holds an
+ * email address is the email whatever it is called. The coordinator corrects what is wrong.
+ */
+export function guessCard(fields: readonly Field[], country: string): LeadCard {
+  const card: LeadCard = { fields: {}, consent: { kind: 'not_asked' } };
+  const taken = new Set<string>();
+  const take = (as: LeadField, field: Field | undefined) => {
+    if (!field || card.fields[as]) return;
+    card.fields[as] = field.key;
+    taken.add(field.key);
+  };
+  for (const as of LEAD_FIELDS) {
+    const named = fields.filter((f) => !taken.has(f.key) && [f.label, lastPart(f.key)].some((n) => NAMES[as].test(plain(n))));
+    take(as, named.find((f) => f.value !== '') ?? named[0]);
+  }
+  take('email', fields.find((f) => !taken.has(f.key) && readEmail(f.value).ok));
+  take('phone', fields.find((f) => !taken.has(f.key) && /^[+(0][\d\s().-]{7,20}$/.test(f.value) && readPhone(f.value, country).ok));
+  // Either the two parts or the whole, never both.
+  if (card.fields.first_name) delete card.fields.full_name;
+  const tick = fields.find((f) => /consent|opt ?in|agree|permission|gdpr/.test(plain(`${f.label} ${f.key}`)) && f.value.length < 20);
+  if (tick) {
+    const wording = fields.find((f) => f !== tick && /wording|consent|agree/.test(plain(`${f.label} ${f.key}`)) && f.value.length >= 20);
+    card.consent = { kind: 'field', key: tick.key, wordingKey: wording?.key ?? null };
+  }
+  return card;
+}

@@ -1,0 +1,41 @@
+import type { Field } from '../fields/field.ts';
+import { type Identity, identitiesOf } from '../people/identity.ts';
+import { splitName } from '../people/name.ts';
+import { type LeadCard, type LeadField, saysYes } from './lead-card.ts';
+
+/** What one arrival says about a person, before any tidying. */
+export interface LeadDraft {
+  person: { first_name: string; last_name: string; email: string; phone: string };
+  identities: Identity[];
+  consent: { state: 'given' | 'refused'; wording: string } | null;
+  /** Every field that is not on the card, by key. */
+  answers: Record<string, string>;
+}
+
+/** Reads the fields of an arrival by the source's lead card. `country` is the business's, for phone numbers. */
+export function draftLead(fields: readonly Field[], card: LeadCard, country: string): LeadDraft {
+  const byKey = new Map(fields.map((field) => [field.key, field.value]));
+  const valueOf = (as: LeadField) => {
+    const key = card.fields[as];
+    return key === undefined ? '' : (byKey.get(key) ?? '').trim();
+  };
+  const whole = valueOf('full_name');
+  const split = whole ? splitName(whole) : { first: '', last: '' };
+  const person = {
+    first_name: valueOf('first_name') || split.first,
+    last_name: valueOf('last_name') || split.last,
+    email: valueOf('email'),
+    phone: valueOf('phone'),
+  };
+  const onCard = new Set<string>(Object.values(card.fields));
+  const answers = Object.fromEntries(fields.filter((field) => !onCard.has(field.key)).map((f) => [f.key, f.value]));
+  return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers };
+}
+
+function consentOf(card: LeadCard, byKey: Map<string, string>): LeadDraft['consent'] {
+  const { consent } = card;
+  if (consent.kind === 'not_asked') return null;
+  if (consent.kind === 'asked_elsewhere') return { state: 'given', wording: `Asked elsewhere: ${consent.note}` };
+  const wording = consent.wordingKey === null ? '' : (byKey.get(consent.wordingKey) ?? '');
+  return { state: saysYes(byKey.get(consent.key) ?? '') ? 'given' : 'refused', wording };
+}

@@ -1,0 +1,32 @@
+import type { Field } from '../fields/field.ts';
+
+/** Where a lead came from. Names of the UTM parameters are convention, there is no standard. */
+export const WHERE_KEYS = {
+  utm_source: 'Site source',
+  utm_medium: 'Medium',
+  utm_campaign: 'Campaign',
+  utm_term: 'Term',
+  utm_content: 'Content',
+  utm_id: 'Campaign ID',
+  campaign: 'Ad campaign',
+  ad_set: 'Ad set',
+  ad: 'Ad',
+  form: 'Form',
+  page: 'Page',
+  referrer: 'Came from',
+  landing_page: 'Landing page',
+} as const;
+export type WhereKey = keyof typeof WHERE_KEYS;
+export type WhereFrom = Partial<Record<WhereKey, string>>;
+
+const isWhereKey = (name: string): name is WhereKey => Object.hasOwn(WHERE_KEYS, name);
+
+/** Finds UTM values and the like among the fields of an entry by their names; the first of each name counts. */
+export function findWhereFrom(fields: readonly Field[]): WhereFrom {
+  const found: WhereFrom = {};
+  for (const { key, value } of fields) {
+    const name = (key.split('.').at(-1) ?? '').toLowerCase().replaceAll('-', '_');
+    if (isWhereKey(name) && name !== 'form' && name !== 'page' && value && found[name] === undefined) found[name] = value.slice(0, 500);
+  }
+  return found;
+}

@@ -1,0 +1,41 @@
+import { labelFromKey } from '../fields/field.ts';
+import { LEAD_FIELD_LABELS } from '../source/lead-card.ts';
+import { WHERE_KEYS } from '../source/where-from.ts';
+
+/**
+ * A field as a message names it: a group and a key. In Liquid it is written `lead.first_name`, or with brackets where the
+ * key is not a plain word: `answers["contact.city"]`.
+ */
+export interface FieldReference {
+  group: 'lead' | 'answers' | 'where' | 'business' | 'source';
+  key: string;
+}
+
+export const GROUP_LABELS: Record<FieldReference['group'], string> = {
+  lead: 'Lead',
+  answers: 'Form answers',
+  where: 'Where from',
+  business: 'Business',
+  source: 'Source',
+};
+
+const PLAIN = /^[A-Za-z_]\w*$/;
+
+export function writeReference({ group, key }: FieldReference): string {
+  return PLAIN.test(key) ? `${group}.${key}` : `${group}["${key.replaceAll('"', '')}"]`;
+}
+
+export function readReference(text: string): FieldReference | null {
+  const m = /^(lead|answers|where|business|source)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(text.trim());
+  const key = m?.[2] ?? m?.[3] ?? m?.[4];
+  return m && key !== undefined ? { group: m[1] as FieldReference['group'], key } : null;
+}
+
+/** The name on a chip: "First name", "Campaign", "Instrument". */
+export function referenceLabel({ group, key }: FieldReference, labels?: ReadonlyMap<string, string>): string {
+  if (group === 'lead') return (LEAD_FIELD_LABELS as Record<string, string>)[key] ?? labelFromKey(key);
+  if (group === 'where') return (WHERE_KEYS as Record<string, string>)[key] ?? labelFromKey(key);
+  if (group === 'business') return key === 'name' ? 'Business name' : labelFromKey(key);
+  if (group === 'source') return key === 'name' ? 'Source name' : labelFromKey(key);
+  return labels?.get(key) ?? labelFromKey(key);
+}

@@ -1,0 +1,94 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+
+/** A customer of Pine Bell: everything else belongs to one. */
+export const Business = defineEntity({
+  name: 'Business',
+  tableName: 'business',
+  properties: {
+    id: p.uuid().primary(),
+    name: p.string(),
+    /** ISO 3166-1 alpha-2; assumed for phone numbers without a prefix. */
+    country: p.string().length(2),
+    locale: p.string(),
+    /** IANA name. */
+    timeZone: p.string(),
+    createdAt: p.datetime(),
+  },
+});
+export type IBusiness = InferEntity<typeof Business>;
+
+/** A login. */
+export const Person = defineEntity({
+  name: 'Person',
+  tableName: 'person',
+  properties: {
+    id: p.uuid().primary(),
+    email: p.string().unique(),
+    name: p.string(),
+    passwordHash: p.text(),
+    createdAt: p.datetime(),
+  },
+});
+export type IPerson = InferEntity<typeof Person>;
+
+/** What a person may do in a business, and where "send it to me" goes. */
+export const Membership = defineEntity({
+  name: 'Membership',
+  tableName: 'membership',
+  uniques: [{ name: 'membership_one', properties: ['business', 'person'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    person: () => p.manyToOne(Person).ref(),
+    role: p.enum(['owner', 'coordinator', 'viewer']),
+    testEmail: p.string().default(''),
+    testPhone: p.string().default(''),
+  },
+});
+export type IMembership = InferEntity<typeof Membership>;
+
+/** A sign-in that is still good. The id is the SHA-256 of the token in the cookie. */
+export const Session = defineEntity({
+  name: 'Session',
+  tableName: 'session',
+  indexes: [{ name: 'session_expires', properties: ['expiresAt'] }],
+  properties: {
+    id: p.string().primary(),
+    person: () => p.manyToOne(Person).ref(),
+    business: () => p.manyToOne(Business).ref(),
+    createdAt: p.datetime(),
+    expiresAt: p.datetime(),
+  },
+});
+export type ISession = InferEntity<typeof Session>;
+
+/** A sign-in that failed, for slowing down guessing. */
+export const SignInFailure = defineEntity({
+  name: 'SignInFailure',
+  tableName: 'sign_in_failure',
+  indexes: [{ name: 'sign_in_failure_key_at', properties: ['key', 'at'] }],
+  properties: {
+    id: p.uuid().primary(),
+    /** The address tried, or the network address it came from. */
+    key: p.string(),
+    at: p.datetime(),
+  },
+});
+export type ISignInFailure = InferEntity<typeof SignInFailure>;
+
+export const Audit = defineEntity({
+  name: 'Audit',
+  tableName: 'audit',
+  indexes: [{ name: 'audit_business_at', properties: ['business', 'at'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    person: () => p.manyToOne(Person).ref().nullable(),
+    at: p.datetime(),
+    /** A verb and a thing: "workflow.put_live". */
+    action: p.string(),
+    subject: p.string(),
+    detail: p.json<Record<string, unknown>>(),
+  },
+});
+export type IAudit = InferEntity<typeof Audit>;

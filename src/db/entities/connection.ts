@@ -1,0 +1,38 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { Business } from './business.ts';
+
+export const CONNECTION_KINDS = ['text_carrier', 'mail_server', 'ad_platform'] as const;
+export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
+
+/** Settings by kind; the secret is sealed apart. */
+export interface ConnectionSettings {
+  /** Base address: http(s) for the carrier and the ad platform, smtp(s)://host:port for mail. */
+  address: string;
+  /** What a text is sent from: a number or a name of at most 11 characters. */
+  sender?: string;
+  fromName?: string;
+  fromAddress?: string;
+  user?: string;
+}
+
+/** An account of an outside service. */
+export const Connection = defineEntity({
+  name: 'Connection',
+  tableName: 'connection',
+  indexes: [{ name: 'connection_business', properties: ['business', 'kind'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    kind: p.enum([...CONNECTION_KINDS]),
+    name: p.string(),
+    settings: p.json<ConnectionSettings>(),
+    /** Sealed with AES-256-GCM; password, key or token towards the service. */
+    secret: p.text().nullable(),
+    /** Names our address for reports from the service. */
+    reportKey: p.string().unique(),
+    /** Sealed; signs what the service reports to us. */
+    reportSecret: p.text(),
+    createdAt: p.datetime(),
+  },
+});
+export type IConnection = InferEntity<typeof Connection>;

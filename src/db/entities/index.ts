@@ -1,0 +1,30 @@
+import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
+import { Connection } from './connection.ts';
+import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
+import { Delivery, Inbound, NeedsYou, Run, StepResult } from './run.ts';
+import { Arrival, Source } from './source.ts';
+import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
+
+export const entities = [
+  Business,
+  Person,
+  Membership,
+  Session,
+  SignInFailure,
+  Audit,
+  Connection,
+  Source,
+  Arrival,
+  Lead,
+  LeadIdentity,
+  Consent,
+  Touch,
+  Workflow,
+  WorkflowVersion,
+  Listening,
+  Run,
+  StepResult,
+  Delivery,
+  Inbound,
+  NeedsYou,
+];

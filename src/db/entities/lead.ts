@@ -1,0 +1,75 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { Business } from './business.ts';
+import { Arrival } from './source.ts';
+import type { WhereFrom } from '../../core/source/where-from.ts';
+
+export const Lead = defineEntity({
+  name: 'Lead',
+  tableName: 'lead',
+  indexes: [
+    { name: 'lead_business_at', properties: ['business', 'lastArrivalAt'] },
+    { name: 'lead_created', properties: ['business', 'createdAt'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    firstName: p.text(),
+    lastName: p.text(),
+    email: p.text(),
+    phone: p.text(),
+    /** The newest answer to each question, by key. */
+    answers: p.json<Record<string, string>>(),
+    createdAt: p.datetime(),
+    lastArrivalAt: p.datetime(),
+  },
+});
+export type ILead = InferEntity<typeof Lead>;
+
+/** How a person is recognised: one row per normal form, pointing to one lead. */
+export const LeadIdentity = defineEntity({
+  name: 'LeadIdentity',
+  tableName: 'lead_identity',
+  indexes: [{ name: 'lead_identity_lead', properties: ['lead'] }],
+  properties: {
+    business: () => p.manyToOne(Business).ref().primary(),
+    kind: p.enum(['email', 'phone']).primary(),
+    value: p.text().primary(),
+    lead: () => p.manyToOne(Lead).ref(),
+  },
+});
+export type ILeadIdentity = InferEntity<typeof LeadIdentity>;
+
+/** Consent given or withdrawn, with its evidence. The newest row per channel counts. */
+export const Consent = defineEntity({
+  name: 'Consent',
+  tableName: 'consent',
+  indexes: [{ name: 'consent_lead', properties: ['lead', 'channel', 'at'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    lead: () => p.manyToOne(Lead).ref(),
+    channel: p.enum(['text', 'email']),
+    state: p.enum(['given', 'withdrawn']),
+    wording: p.text(),
+    how: p.text(),
+    arrival: () => p.manyToOne(Arrival).ref().nullable(),
+    at: p.datetime(),
+  },
+});
+export type IConsent = InferEntity<typeof Consent>;
+
+/** One contact through an ad, page or form: the first and the last are kept for ever. */
+export const Touch = defineEntity({
+  name: 'Touch',
+  tableName: 'touch',
+  indexes: [{ name: 'touch_lead', properties: ['lead', 'at'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    lead: () => p.manyToOne(Lead).ref(),
+    arrival: () => p.manyToOne(Arrival).ref(),
+    at: p.datetime(),
+    whereFrom: p.json<WhereFrom>(),
+  },
+});
+export type ITouch = InferEntity<typeof Touch>;

@@ -1,0 +1,167 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { Plan } from '../../core/workflow/plan.ts';
+import { Business, Person } from './business.ts';
+import { Lead } from './lead.ts';
+import { Arrival, Source } from './source.ts';
+import { Workflow, WorkflowVersion } from './workflow.ts';
+
+/**
+ * `active` has something left to do at `dueAt`; `done` all went; `stopped` nothing was sent and that is right (no consent);
+ * `known` the same person again, not repeated; `needs_you` something only a person can settle; `handled` a person did.
+ */
+export const RUN_STATES = ['active', 'done', 'stopped', 'known', 'needs_you', 'handled'] as const;
+export type RunState = (typeof RUN_STATES)[number];
+
+/** One lead going through one version of one workflow. */
+export const Run = defineEntity({
+  name: 'Run',
+  tableName: 'run',
+  indexes: [
+    { name: 'run_workflow_at', properties: ['workflow', 'createdAt'] },
+    { name: 'run_business_at', properties: ['business', 'createdAt'] },
+    { name: 'run_lead', properties: ['lead', 'workflow'] },
+    { name: 'run_arrival', properties: ['arrival'] },
+    // Only what is under way stands in it, so finding due runs costs the same however many are stored.
+    { name: 'run_due', expression: `create index "run_due" on "run" ("due_at") where "due_at" is not null` },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    workflow: () => p.manyToOne(Workflow).ref(),
+    version: () => p.manyToOne(WorkflowVersion).ref(),
+    source: () => p.manyToOne(Source).ref(),
+    lead: () => p.manyToOne(Lead).ref(),
+    arrival: () => p.manyToOne(Arrival).ref(),
+    state: p.enum([...RUN_STATES]),
+    /** In words, for the list: "Text refused, email sent". */
+    outcome: p.text().default(''),
+    createdAt: p.datetime(),
+    finishedAt: p.datetime().nullable(),
+    /** First message to the lead accepted by the outside world. */
+    firstReplyAt: p.datetime().nullable(),
+    /** When it must be looked at next: the end of the lease while a process has it. Null when nothing is left to do. */
+    dueAt: p.datetime().nullable(),
+    /** The process that has it. */
+    leaseBy: p.text().nullable(),
+    /** Run again from this step on, by hand; null for the whole sheet. */
+    fromStep: p.text().nullable(),
+    /** Runs of the same arrival started by hand ("run again"). */
+    startedBy: () => p.manyToOne(Person).ref().nullable(),
+  },
+});
+export type IRun = InferEntity<typeof Run>;
+
+/** One try at performing a step. `ms` is how long it took. */
+export interface Attempt {
+  at: string;
+  ms: number;
+  outcome: 'done' | 'accepted' | 'again' | 'refused';
+  code: string;
+  detail: string;
+}
+
+export const STEP_STATES = ['done', 'nothing', 'again', 'refused', 'ask', 'skipped'] as const;
+export type StepState = (typeof STEP_STATES)[number];
+
+/** What a step got, did and was answered. */
+export const StepResult = defineEntity({
+  name: 'StepResult',
+  tableName: 'step_result',
+  properties: {
+    run: () => p.manyToOne(Run).ref().primary(),
+    stepId: p.string().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    place: p.enum(['first', 'lead', 'record', 'team']),
+    state: p.enum([...STEP_STATES]),
+    plan: p.json<Plan>(),
+    attempts: p.json<Attempt[]>(),
+    startedAt: p.datetime(),
+    finishedAt: p.datetime().nullable(),
+    nextTryAt: p.datetime().nullable(),
+  },
+});
+export type IStepResult = InferEntity<typeof StepResult>;
+
+export const DELIVERY_STATES = ['sending', 'accepted', 'delivered', 'undelivered', 'refused'] as const;
+export type DeliveryState = (typeof DELIVERY_STATES)[number];
+
+/** One message out. Its id is the idempotency key at the gateway and the Message-ID of an email. */
+export const Delivery = defineEntity({
+  name: 'Delivery',
+  tableName: 'delivery',
+  uniques: [{ name: 'delivery_step', properties: ['run', 'stepId', 'item'] }],
+  indexes: [
+    { name: 'delivery_lead', properties: ['lead', 'createdAt'] },
+    { name: 'delivery_business_at', properties: ['business', 'createdAt'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    /** Null for a test sent to the coordinator. */
+    run: () => p.manyToOne(Run).ref().nullable(),
+    stepId: p.string(),
+    /** Which item of a repeated step; 0 otherwise. */
+    item: p.integer().default(0),
+    lead: () => p.manyToOne(Lead).ref().nullable(),
+    channel: p.enum(['text', 'email']),
+    audience: p.enum(['lead', 'team', 'test']),
+    recipient: p.text(),
+    connectionId: p.uuid(),
+    message: p.json<Record<string, unknown>>(),
+    state: p.enum([...DELIVERY_STATES]),
+    remoteId: p.text().nullable(),
+    detail: p.text().default(''),
+    createdAt: p.datetime(),
+    acceptedAt: p.datetime().nullable(),
+    reportedAt: p.datetime().nullable(),
+  },
+});
+export type IDelivery = InferEntity<typeof Delivery>;
+
+/** One message in. */
+export const Inbound = defineEntity({
+  name: 'Inbound',
+  tableName: 'inbound',
+  uniques: [{ name: 'inbound_remote', properties: ['connectionId', 'remoteId'] }],
+  indexes: [{ name: 'inbound_lead', properties: ['lead', 'receivedAt'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    connectionId: p.uuid(),
+    remoteId: p.text(),
+    channel: p.enum(['text']),
+    sender: p.text(),
+    lead: () => p.manyToOne(Lead).ref().nullable(),
+    text: p.text(),
+    receivedAt: p.datetime(),
+  },
+});
+export type IInbound = InferEntity<typeof Inbound>;
+
+/** Something only a person can settle. */
+export const NeedsYou = defineEntity({
+  name: 'NeedsYou',
+  tableName: 'needs_you',
+  uniques: [{ name: 'needs_you_subject', properties: ['business', 'subject'] }],
+  indexes: [
+    { name: 'needs_you_open', expression: `create index "needs_you_open" on "needs_you" ("business_id", "created_at") where "settled_at" is null` },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    kind: p.enum(['message_refused', 'step_asks', 'arrival_refused', 'message_lost']),
+    /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
+    subject: p.text(),
+    title: p.text(),
+    detail: p.text(),
+    runId: p.uuid().nullable(),
+    stepId: p.string().nullable(),
+    leadId: p.uuid().nullable(),
+    arrivalId: p.uuid().nullable(),
+    sourceId: p.uuid().nullable(),
+    createdAt: p.datetime(),
+    settledAt: p.datetime().nullable(),
+    settledBy: () => p.manyToOne(Person).ref().nullable(),
+  },
+});
+export type INeedsYou = InferEntity<typeof NeedsYou>;

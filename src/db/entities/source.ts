@@ -1,0 +1,63 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { Field } from '../../core/fields/field.ts';
+import type { LeadCard } from '../../core/source/lead-card.ts';
+import type { WhereFrom } from '../../core/source/where-from.ts';
+import { Business } from './business.ts';
+import { Lead } from './lead.ts';
+
+/** Where arrivals come from. `waiting` until its lead card has been confirmed. */
+export const Source = defineEntity({
+  name: 'Source',
+  tableName: 'source',
+  indexes: [{ name: 'source_business', properties: ['business'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    kind: p.string(),
+    name: p.string(),
+    /** The unguessable part of the address it listens on. */
+    key: p.string().unique(),
+    settings: p.json<Record<string, unknown>>(),
+    card: p.json<LeadCard>(),
+    cardConfirmed: p.boolean().default(false),
+    /** Sealed; signs what comes in. */
+    secret: p.text().nullable(),
+    state: p.enum(['waiting', 'live', 'paused']),
+    createdAt: p.datetime(),
+  },
+});
+export type ISource = InferEntity<typeof Source>;
+
+/** One incoming item exactly as received, kept for ever as evidence. */
+export const Arrival = defineEntity({
+  name: 'Arrival',
+  tableName: 'arrival',
+  indexes: [
+    { name: 'arrival_source_at', properties: ['source', 'receivedAt'] },
+    { name: 'arrival_business_at', properties: ['business', 'receivedAt'] },
+    { name: 'arrival_lead', properties: ['lead'] },
+    {
+      name: 'arrival_external',
+      expression:
+        'create unique index "arrival_external" on "arrival" ("source_id", "external_id") where "external_id" is not null',
+    },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    source: () => p.manyToOne(Source).ref(),
+    externalId: p.text().nullable(),
+    receivedAt: p.datetime(),
+    headers: p.json<Record<string, string>>(),
+    body: p.blob(),
+    fields: p.json<Field[]>(),
+    whereFrom: p.json<WhereFrom>(),
+    /** `read` became a lead; `refused` was not understood; `held` came while the source was paused or not set up. */
+    state: p.enum(['read', 'refused', 'held']),
+    problem: p.text().nullable(),
+    lead: () => p.manyToOne(Lead).ref().nullable(),
+    /** How often the sender repeated the same item. */
+    repeats: p.integer().default(0),
+  },
+});
+export type IArrival = InferEntity<typeof Arrival>;

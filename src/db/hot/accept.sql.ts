@@ -1,0 +1,118 @@
+/**
+ * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals.
+ *
+ * Plan it relies on, per arrival: unique index arrival_external, primary key of lead_identity, primary key of lead, primary
+ * key of listening (by source), index run_lead. None of them grows slower with what is stored.
+ *
+ * Same person at the same instant: every identity is locked first (advisory, in sorted order, so two batches cannot wait for
+ * each other), and each statement inside a volatile function sees what was committed before it began.
+ */
+export const ACCEPT_SQL = `
+create or replace function accept_arrivals(batch jsonb) returns setof jsonb language plpgsql volatile as $$
+declare
+  item jsonb;
+  the_arrival uuid;
+  the_lead uuid;
+  is_new boolean;
+  was lead%rowtype;
+  listener record;
+  started jsonb;
+  agreed jsonb;
+  run_id uuid;
+  at timestamptz;
+  known boolean;
+begin
+  perform pg_advisory_xact_lock(h) from (
+    select distinct hashtextextended(i ->> 'business_id' || ':' || (d ->> 'kind') || ':' || (d ->> 'value'), 11) as h
+    from jsonb_array_elements(batch) i, jsonb_array_elements(i -> 'identities') d
+    order by h) locks;
+  for item in select i from jsonb_array_elements(batch) i order by i ->> 'external_id' loop
+    at := (item ->> 'received_at')::timestamptz;
+    insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, problem)
+    values ((item ->> 'arrival_id')::uuid, (item ->> 'business_id')::uuid, (item ->> 'source_id')::uuid, item ->> 'external_id', at,
+      item -> 'headers', decode(item ->> 'body', 'base64'), item -> 'fields', item -> 'where_from', item ->> 'state', item ->> 'problem')
+    on conflict (source_id, external_id) where external_id is not null do nothing
+    returning id into the_arrival;
+    if the_arrival is null then
+      update arrival set repeats = repeats + 1
+      where source_id = (item ->> 'source_id')::uuid and external_id = item ->> 'external_id'
+      returning id into the_arrival;
+      return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', true);
+      continue;
+    end if;
+    if item ->> 'state' <> 'read' then
+      if item -> 'needs_you' <> 'null'::jsonb then
+        insert into needs_you (id, business_id, kind, subject, title, detail, arrival_id, source_id, created_at)
+        values ((item -> 'needs_you' ->> 'id')::uuid, (item ->> 'business_id')::uuid, 'arrival_refused', item -> 'needs_you' ->> 'subject',
+          item -> 'needs_you' ->> 'title', item -> 'needs_you' ->> 'detail', the_arrival, (item ->> 'source_id')::uuid, at)
+        on conflict (business_id, subject) do update set detail = excluded.detail, arrival_id = excluded.arrival_id,
+          created_at = excluded.created_at, settled_at = null, settled_by_id = null;
+      end if;
+      return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', false);
+      continue;
+    end if;
+
+    -- Who is it? An email that is known decides over a phone that is known.
+    the_lead := null;
+    select x.lead_id into the_lead from lead_identity x
+    join jsonb_array_elements(item -> 'identities') with ordinality d(one, nth)
+      on x.kind = d.one ->> 'kind' and x.value = d.one ->> 'value'
+    where x.business_id = (item ->> 'business_id')::uuid order by d.nth limit 1;
+    is_new := the_lead is null;
+    if is_new then
+      the_lead := (item ->> 'new_lead_id')::uuid;
+      insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
+      values (the_lead, (item ->> 'business_id')::uuid, item -> 'person' ->> 'first_name', item -> 'person' ->> 'last_name',
+        item -> 'person' ->> 'email', item -> 'person' ->> 'phone', item -> 'answers', at, at)
+      returning * into was;
+    else
+      -- A known person: what was empty is filled in, what is spelt the same but for case stays as it was tidied.
+      update lead set
+        first_name = case when item -> 'person' ->> 'first_name' = '' or lower(item -> 'person' ->> 'first_name') = lower(first_name) then first_name else item -> 'person' ->> 'first_name' end,
+        last_name = case when item -> 'person' ->> 'last_name' = '' or lower(item -> 'person' ->> 'last_name') = lower(last_name) then last_name else item -> 'person' ->> 'last_name' end,
+        email = case when email = '' then item -> 'person' ->> 'email' else email end,
+        phone = case when phone = '' then item -> 'person' ->> 'phone' else phone end,
+        answers = answers || (item -> 'answers'), last_arrival_at = greatest(last_arrival_at, at)
+      where id = the_lead returning * into was;
+    end if;
+    insert into lead_identity (business_id, kind, value, lead_id)
+    select (item ->> 'business_id')::uuid, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
+    on conflict do nothing;
+    update arrival set lead_id = the_lead where id = the_arrival;
+    if item -> 'where_from' <> '{}'::jsonb then
+      insert into touch (id, business_id, lead_id, arrival_id, at, where_from)
+      values ((item ->> 'touch_id')::uuid, (item ->> 'business_id')::uuid, the_lead, the_arrival, at, item -> 'where_from');
+    end if;
+    if item -> 'consent' ->> 'state' = 'given' then
+      insert into consent (id, business_id, lead_id, channel, state, wording, how, arrival_id, at)
+      select gen_random_uuid(), (item ->> 'business_id')::uuid, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how', the_arrival, at
+      from unnest(array['text', 'email']) c;
+    end if;
+    if is_new then
+      agreed := case when item -> 'consent' ->> 'state' = 'given' then '{"text":"given","email":"given"}' else '{}' end;
+    else
+      select coalesce(jsonb_object_agg(c.channel, c.state), '{}') into agreed from (
+        select distinct on (channel) channel, state from consent where lead_id = the_lead order by channel, consent.at desc, id desc) c;
+    end if;
+
+    started := '[]';
+    run_id := (item ->> 'run_id')::uuid;
+    for listener in select l.* from listening l where l.source_id = (item ->> 'source_id')::uuid loop
+      known := not is_new and listener.same_person = 'update_only'
+        and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id);
+      insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, finished_at, due_at, lease_by)
+      values (run_id, (item ->> 'business_id')::uuid, listener.workflow_id, listener.version_id, (item ->> 'source_id')::uuid, the_lead, the_arrival,
+        case when known then 'known' else 'active' end, case when known then 'Known person, updated' else '' end, at,
+        case when known then at end, case when not known then now() + (item ->> 'lease_seconds')::int * interval '1 s' end,
+        case when not known then item ->> 'lease_by' end);
+      if not known then
+        started := started || jsonb_build_object('run_id', run_id, 'version_id', listener.version_id, 'workflow_id', listener.workflow_id);
+      end if;
+      run_id := gen_random_uuid();
+    end loop;
+    return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', false, 'lead_id', the_lead, 'new_lead', is_new,
+      'known', jsonb_build_object('first_name', was.first_name, 'last_name', was.last_name, 'email', was.email, 'phone', was.phone),
+      'consent', agreed, 'runs', started);
+  end loop;
+end $$;
+`;

@@ -1,0 +1,126 @@
+import { startContext } from '../core/workflow/run-context.ts';
+import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import type { DueRun } from '../db/hot/store.ts';
+import { draftLead } from '../core/source/lead-draft.ts';
+import type { Directory } from './directory.ts';
+import { LEASE_SECONDS } from './leases.ts';
+import type { LeasedRun } from './leased-run.ts';
+import type { Bell } from './bell.ts';
+import { type EngineParts, runMoment } from './run-moment.ts';
+
+/** Runs worked on at once in one process; most of their time is waiting for the outside world. */
+const AT_ONCE = 200;
+/** Runs waiting in memory beyond this are given back for other processes. */
+const MOST_WAITING = 1000;
+
+/** Takes runs to their end: those just accepted by this process, and those that are due. */
+export class Conductor {
+  private readonly waiting: LeasedRun[] = [];
+  private going = 0;
+  private sweeping: NodeJS.Timeout | null = null;
+  private stopping = false;
+  private swept: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly parts: EngineParts,
+    private readonly directory: Directory,
+    private readonly bell: Bell,
+  ) {}
+
+  /** A run this process has just accepted, or was given; its lease is already taken in the database. */
+  begin(run: LeasedRun): void {
+    if (this.stopping || this.waiting.length >= MOST_WAITING) {
+      void this.parts.leases.giveBack([run.id]).catch(() => {});
+      return;
+    }
+    this.parts.leases.take(run.id);
+    this.waiting.push(run);
+    this.next();
+  }
+
+  private next(): void {
+    while (this.going < AT_ONCE && this.waiting.length > 0) {
+      const run = this.waiting.shift()!;
+      this.going += 1;
+      void this.conduct(run).finally(() => {
+        this.going -= 1;
+        this.next();
+      });
+    }
+  }
+
+  private async conduct(run: LeasedRun): Promise<void> {
+    try {
+      if (!this.parts.leases.holds(run.id)) return;
+      await runMoment(run, await this.directory.deskOf(run.businessId), this.parts);
+    } catch (error) {
+      // Nothing is lost: the lease runs out and the run is taken up again from what was written.
+      console.error(`run ${run.id} interrupted: ${(error as Error).message}`);
+    } finally {
+      this.parts.leases.drop(run.id);
+      this.bell.ring(run.businessId);
+    }
+  }
+
+  /** Looks every `everyMs` for runs that are due: waits that ended, and what a dead process left. */
+  startSweeping(everyMs: number): void {
+    const sweep = async () => {
+      try {
+        for (;;) {
+          const room = AT_ONCE - this.going - this.waiting.length;
+          if (this.stopping || room <= 0) break;
+          const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 50));
+          for (const one of due) await this.takeUp(one);
+          if (due.length === 0) break;
+        }
+      } catch (error) {
+        console.error(`looking for due runs: ${(error as Error).message}`);
+      }
+      if (!this.stopping) this.sweeping = setTimeout(again, everyMs);
+    };
+    const again = () => {
+      this.swept = sweep();
+    };
+    again();
+  }
+
+  private async takeUp(due: DueRun): Promise<void> {
+    const { run } = due;
+    const [version, source] = await Promise.all([this.directory.version(run.version_id), this.directory.sourceById(run.source_id)]);
+    if (!version || !source) {
+      console.error(`run ${run.id} cannot go on: its version or source is gone`);
+      return;
+    }
+    const draft = draftLead(due.fields, source.card, source.business.country);
+    const rest = {
+      where: due.where_from,
+      business: source.business,
+      source: { name: source.name },
+      consent: { text: due.consent.text ?? ('unknown' as const), email: due.consent.email ?? ('unknown' as const) },
+    };
+    // Run again by hand: what has been put right on the lead's record counts, not what was typed then.
+    const context = run.from_step === null ? startContext(draft, due.known, rest) : startContext({ person: due.known, answers: draft.answers }, due.known, rest);
+    const done = new Map(due.steps.map((step) => [step.step_id, step]));
+    this.begin({
+      id: run.id, businessId: run.business_id, leadId: run.lead_id, definition: version.definition, context, steps: done,
+      pending: new Map(
+        due.deliveries
+          .filter((delivery) => delivery.state === 'sending')
+          .map((delivery) => [delivery.step_id, { id: delivery.id, message: delivery.message as unknown as OutgoingMessage, connectionId: delivery.connection_id, createdAt: delivery.created_at }]),
+      ),
+      createdAt: run.created_at, firstReplyAt: run.first_reply_at, fromStep: run.from_step,
+    });
+  }
+
+  /** Stops taking on runs, finishes what is being sent for at most `graceMs`, and gives the rest back. */
+  async stop(graceMs: number): Promise<void> {
+    this.stopping = true;
+    if (this.sweeping) clearTimeout(this.sweeping);
+    await this.swept;
+    const unstarted = this.waiting.splice(0).map((run) => run.id);
+    await this.parts.leases.giveBack(unstarted).catch(() => {});
+    const end = Date.now() + graceMs;
+    while (this.going > 0 && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 20));
+    await this.parts.leases.giveBack(this.parts.leases.held()).catch(() => {});
+  }
+}

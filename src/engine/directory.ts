@@ -1,0 +1,125 @@
+import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
+import type { LeadCard } from '../core/source/lead-card.ts';
+import type { Definition } from '../core/workflow/definition.ts';
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { ConnectionSettings } from '../db/entities/connection.ts';
+import type { SecretBox } from '../db/secret-box.ts';
+import type { SendingAccount } from '../steps/performers.ts';
+
+export interface KnownSource {
+  id: string;
+  kind: string;
+  name: string;
+  state: 'waiting' | 'live' | 'paused';
+  settings: Record<string, unknown>;
+  card: LeadCard;
+  secret: string | null;
+  business: KnownBusiness;
+}
+
+export interface KnownBusiness {
+  id: string;
+  name: string;
+  country: string;
+  timeZone: string;
+}
+
+/** Who sends for a business, with the accounts by connection id. */
+export interface BusinessDesk {
+  desk: SendingDesk;
+  accounts: ReadonlyMap<string, SendingAccount>;
+}
+
+/** Milliseconds a look-up is kept: a change made on a screen holds everywhere after at most this long. */
+const KEEP_MS = 1000;
+
+/** Look-ups the hot path needs for every lead, kept for a moment; versions never change, so they are kept for good. */
+export class Directory {
+  private readonly kept = new Map<string, { until: number; value: Promise<unknown> }>();
+  private readonly versions = new Map<string, Promise<{ definition: Definition; workflowName: string } | null>>();
+
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly secrets: SecretBox,
+    private readonly publicUrl: string,
+    private readonly now: () => number,
+  ) {}
+
+  private keep<T>(key: string, load: () => Promise<T>): Promise<T> {
+    const found = this.kept.get(key);
+    if (found && found.until > this.now()) return found.value as Promise<T>;
+    if (this.kept.size > 5000) this.kept.clear();
+    const value = load();
+    this.kept.set(key, { until: this.now() + KEEP_MS, value });
+    value.catch(() => this.kept.delete(key));
+    return value;
+  }
+
+  /** Forgets what may have changed; called after a change in this process. */
+  forget(): void {
+    this.kept.clear();
+  }
+
+  sourceByKey(key: string): Promise<KnownSource | null> {
+    return this.keep(`key:${key}`, () => this.loadSource('s.key = $1', key));
+  }
+
+  sourceById(id: string): Promise<KnownSource | null> {
+    return this.keep(`source:${id}`, () => this.loadSource('s.id = $1', id));
+  }
+
+  private async loadSource(where: string, value: string): Promise<KnownSource | null> {
+    const { rows } = await this.pool.query(
+      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, b.id as business_id, b.name as business_name, b.country, b.time_zone
+       from source s join business b on b.id = s.business_id where ${where}`, [value]);
+    const row = rows[0];
+    if (!row) return null;
+    return {
+      id: row.id, kind: row.kind, name: row.name, state: row.state, settings: row.settings, card: row.card,
+      secret: row.secret === null ? null : this.secrets.open(row.secret),
+      business: { id: row.business_id, name: row.business_name, country: row.country, timeZone: row.time_zone },
+    };
+  }
+
+  version(id: string): Promise<{ definition: Definition; workflowName: string } | null> {
+    const found = this.versions.get(id);
+    if (found) return found;
+    if (this.versions.size > 1000) this.versions.clear();
+    const value = this.pool
+      .query('select v.definition, w.name from workflow_version v join workflow w on w.id = v.workflow_id where v.id = $1', [id])
+      .then(({ rows }) => (rows[0] ? { definition: rows[0].definition as Definition, workflowName: rows[0].name as string } : null));
+    this.versions.set(id, value);
+    value.catch(() => this.versions.delete(id));
+    return value;
+  }
+
+  deskOf(businessId: string): Promise<BusinessDesk> {
+    return this.keep(`desk:${businessId}`, async () => {
+      const [connections, people] = await Promise.all([
+        this.pool.query('select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at', [businessId]),
+        this.pool.query('select p.id, p.name, p.email from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name', [businessId]),
+      ]);
+      const desk: SendingDesk = { text: null, email: null, colleagues: people.rows };
+      const accounts = new Map<string, SendingAccount>();
+      for (const row of connections.rows) {
+        const settings = row.settings as ConnectionSettings;
+        const secret = row.secret === null ? null : this.secrets.open(row.secret);
+        if (row.kind === 'text_carrier') {
+          accounts.set(row.id, { kind: 'text', address: settings.address, token: secret, reportTo: `${this.publicUrl}/reports/${row.report_key}` });
+          desk.text ??= { connectionId: row.id, from: settings.sender ?? '' };
+        } else if (row.kind === 'mail_server') {
+          accounts.set(row.id, { kind: 'email', address: settings.address, user: settings.user ?? null, password: secret });
+          desk.email ??= { connectionId: row.id, fromName: settings.fromName ?? '', fromAddress: settings.fromAddress ?? '' };
+        }
+      }
+      return { desk, accounts };
+    });
+  }
+}
+
+/**
+ * The id of a delivery: made from run, step and item, so that two processes that should ever plan the same message use the
+ * same key and the outside world can tell (UUID version 5, RFC 9562 §5.5).
+ */
+export const deliveryId = (runId: string, stepId: string, item = 0): string => uuidv5(`${stepId}:${item}`, runId);

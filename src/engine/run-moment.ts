@@ -1,0 +1,232 @@
+import { v7 as uuidv7 } from 'uuid';
+import { MESSAGE_RETRY, retryDelayMs } from '../core/delivery/backoff.ts';
+import type { Answer } from '../core/delivery/answer.ts';
+import { LANES, type Lane, type Moment, type Place, type Step } from '../core/workflow/definition.ts';
+import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
+import type { RunContext, RunPerson } from '../core/workflow/run-context.ts';
+import type { Attempt, StepState } from '../db/entities/run.ts';
+import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
+import { performSend, type Outside } from '../steps/performers.ts';
+import { stepKinds } from '../steps/registry.ts';
+import { type BusinessDesk, deliveryId } from './directory.ts';
+import { LanesAtWork } from './lanes-at-work.ts';
+import type { LeasedRun, PendingDelivery, StepRecord } from './leased-run.ts';
+import type { Leases } from './leases.ts';
+import { runOutcome } from './outcome.ts';
+
+export interface EngineParts {
+  store: HotStore;
+  leases: Leases;
+  outside: Outside;
+  now: () => number;
+  random: () => number;
+}
+
+/** Stops a run's code in this process without a trace: the run belongs to somebody else now. */
+class LeaseLost extends Error {}
+
+const iso = (ms: number) => new Date(ms).toISOString();
+const settled = (record: StepRecord | undefined) => record !== undefined && record.state !== 'again';
+
+/** Plans one step: pure, so a rehearsal and the engine see the same. */
+export function planStep(step: Step, context: RunContext, desk: BusinessDesk['desk']): Plan {
+  if (!step.on) return { does: 'nothing', why: { code: 'switched_off', text: 'Switched off' } };
+  const kind = stepKinds.get(step.kind);
+  const settings = kind?.settings.safeParse(step.settings);
+  if (!kind || !settings?.success) return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
+  return kind.plan(settings.data, { context, desk });
+}
+
+/** The context after a change, and the person's fields that really changed. */
+export function applyChange(context: RunContext, plan: Plan): { context: RunContext; changed: Partial<RunPerson> } {
+  if (plan.does !== 'change') return { context, changed: {} };
+  const changed: Partial<RunPerson> = {};
+  for (const change of plan.changes) if (change.after !== change.before) changed[change.field] = change.after;
+  return { context: { ...context, person: { ...context.person, ...changed } }, changed };
+}
+
+/**
+ * Takes one run as far as it can go now: First in order, then the three lanes side by side, each from its first step that is
+ * not settled. A lane whose step must wait lets the others go on; when all are settled or waiting the run is written off as
+ * finished, or due again at the earliest wait.
+ */
+export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk, parts: EngineParts): Promise<void> {
+  const { store, leases, now } = parts;
+  const moment = run.definition.moments[0];
+  if (!moment) return;
+  const records = new Map(run.steps);
+  let firstReplyAt = run.firstReplyAt;
+
+  const row = (record: StepRecord): StepRow => ({
+    ...record, run_id: run.id, business_id: run.businessId, finished_at: record.state === 'again' ? null : iso(now()),
+  });
+  const mine = () => {
+    if (!leases.holds(run.id)) throw new LeaseLost();
+  };
+
+  // First: everything in it is planned and done here; its rows go out with the first message of the lanes.
+  let context = run.context;
+  const early: Progress = { steps: [], leads: [] };
+  for (const step of moment.first) {
+    const before = records.get(step.id);
+    if (before && run.fromStep === null) {
+      context = applyChange(context, before.plan).context;
+      continue;
+    }
+    const plan = planStep(step, context, desk);
+    const { context: after, changed } = applyChange(context, plan);
+    context = after;
+    const state: StepState = plan.does === 'change' ? 'done' : plan.does === 'ask' ? 'ask' : 'nothing';
+    const record: StepRecord = { step_id: step.id, place: 'first', state, plan, attempts: [], started_at: iso(now()), next_try_at: null };
+    records.set(step.id, record);
+    early.steps!.push(row(record));
+    if (Object.keys(changed).length > 0) early.leads!.push({ id: run.leadId, ...changed });
+  }
+
+  const skip = stepsToSkip(moment, run.fromStep);
+  const atWork = new LanesAtWork(LANES.length);
+
+  async function settle(record: StepRecord, more: Progress = {}): Promise<void> {
+    records.set(record.step_id, record);
+    await store.write({ ...more, steps: [row(record)] });
+  }
+
+  /** One step of a lane, until it is settled. Gives the time of its next try when the lane has to be left waiting. */
+  async function doStep(step: Step, place: Lane): Promise<number | null> {
+    const before = records.get(step.id);
+    const startedAt = before?.started_at ?? iso(now());
+    const base = { step_id: step.id, place: place as Place, started_at: startedAt, next_try_at: null };
+    if (skip.has(step.id)) {
+      await settle({ ...base, state: 'skipped', plan: { does: 'nothing', why: { code: 'switched_off', text: 'Not part of this repeat' } }, attempts: [] });
+      return null;
+    }
+    let pending = run.pending.get(step.id);
+    let plan: Plan;
+    if (pending) plan = { does: 'send', message: pending.message };
+    else {
+      plan = planStep(step, context, desk);
+      if (plan.does !== 'send') {
+        await settle({ ...base, state: plan.does === 'ask' ? 'ask' : 'nothing', plan, attempts: [] }, plan.does === 'ask' ? { needs: [needFor(run, step, context, plan.why.text, 'step_asks', now())] } : {});
+        return null;
+      }
+      pending = await writeDelivery(step, plan.message);
+    }
+    const attempts: Attempt[] = [...(before?.attempts ?? [])];
+    let nextTry = before?.next_try_at ? Date.parse(before.next_try_at) : now();
+    for (;;) {
+      if (nextTry > now() && !(await atWork.wait(nextTry - now()))) return nextTry;
+      mine();
+      const began = now();
+      const account = accounts.get(pending.connectionId);
+      const answer: Answer = account
+        ? await performSend(parts.outside, account, pending.message, pending.id)
+        : { kind: 'refused', code: 'connection-gone', detail: 'The connection this message was to go out by has been removed' };
+      attempts.push({ at: iso(began), ms: now() - began, outcome: answer.kind, code: answer.code, detail: answer.detail });
+      const record = { ...base, plan, attempts: attempts.slice(-30) };
+      if (answer.kind === 'accepted') {
+        if (pending.message.audience === 'lead') firstReplyAt ??= iso(now());
+        await settle({ ...record, state: 'done' }, { answers: [{ id: pending.id, state: 'accepted', remote_id: answer.remoteId, detail: answer.detail, accepted_at: iso(now()) }] });
+        return null;
+      }
+      const firstTry = Date.parse(attempts[0]!.at);
+      const delay = answer.kind === 'again' ? retryDelayMs(MESSAGE_RETRY, attempts.length - 1, answer.afterMs, parts.random()) : 0;
+      if (answer.kind === 'refused' || now() + delay - firstTry > MESSAGE_RETRY.giveUpAfterMs) {
+        const detail = answer.kind === 'refused' ? answer.detail : `Given up after ${attempts.length} tries: ${answer.detail}`;
+        await settle({ ...record, state: 'refused' }, {
+          answers: [{ id: pending.id, state: 'refused', remote_id: null, detail, accepted_at: null }],
+          needs: [needFor(run, step, context, detail, answer.kind === 'refused' ? 'message_refused' : 'message_lost', now())],
+        });
+        return null;
+      }
+      nextTry = now() + delay;
+      await settle({ ...record, state: 'again', next_try_at: iso(nextTry) });
+    }
+  }
+
+  async function writeDelivery(step: Step, message: OutgoingMessage): Promise<PendingDelivery> {
+    const connectionId = message.channel === 'text' ? desk.text!.connectionId : desk.email!.connectionId;
+    const pending = { id: deliveryId(run.id, step.id), message, connectionId, createdAt: iso(now()) };
+    const { steps, leads } = early;
+    early.steps = [];
+    early.leads = [];
+    mine();
+    await store.write({
+      steps: steps!, leads: leads!,
+      deliveries: [{
+        id: pending.id, business_id: run.businessId, run_id: run.id, step_id: step.id, lead_id: run.leadId, channel: message.channel,
+        audience: message.audience, recipient: message.to, connection_id: connectionId, message, created_at: pending.createdAt,
+      }],
+    });
+    return pending;
+  }
+
+  /** Runs a lane to its end, or to a wait. Gives the time of the wait. */
+  async function runLane(lane: Lane): Promise<number | null> {
+    let left = false;
+    try {
+      let stopped = false;
+      for (const step of moment!.lanes[lane]) {
+        if (!settled(records.get(step.id))) {
+          if (stopped) await settle(notReached(step, lane, iso(now())));
+          else {
+            const nextTry = await doStep(step, lane);
+            left = nextTry !== null;
+            if (left) return nextTry;
+          }
+        }
+        stopped ||= stopsLane(step, records.get(step.id)!);
+      }
+      return null;
+    } finally {
+      if (!left) atWork.finished();
+    }
+  }
+
+  const results = await Promise.allSettled(LANES.map(runLane));
+  const failed = results.find((result) => result.status === 'rejected');
+  if (failed) {
+    if (failed.reason instanceof LeaseLost) return;
+    throw failed.reason;
+  }
+  const waits = results.flatMap((result) => (result.status === 'fulfilled' && result.value !== null ? [result.value] : []));
+  const due = waits.length > 0 ? Math.min(...waits) : null;
+  const { state, outcome } = runOutcome([...records.values()]);
+  await store.write({
+    steps: early.steps!, leads: early.leads!,
+    runs: [{
+      id: run.id, lease_by: leases.holder, state: due === null ? state : 'active', outcome,
+      finished_at: due === null ? iso(now()) : null, due_at: due === null ? null : iso(due), first_reply_at: firstReplyAt,
+    }],
+  });
+}
+
+const notReached = (step: Step, place: Lane, at: string): StepRecord => ({
+  step_id: step.id, place, state: 'skipped', plan: { does: 'nothing', why: { code: 'switched_off', text: 'The lane was stopped by the step before' } },
+  attempts: [], started_at: at, next_try_at: null,
+});
+
+/** A step set to stop its lane when the outside world refuses it for good. */
+function stopsLane(step: Step, record: StepRecord): boolean {
+  return (record.state === 'refused' || record.state === 'ask') && step.settings.ifRefused === 'stop_lane';
+}
+
+/** When run again from a step: everything in the lanes but that step and what stands below it in its lane. */
+function stepsToSkip(moment: Moment, fromStep: string | null): Set<string> {
+  const skip = new Set<string>();
+  if (fromStep === null) return skip;
+  for (const lane of LANES) {
+    const at = moment.lanes[lane].findIndex((step) => step.id === fromStep);
+    for (const step of at < 0 ? moment.lanes[lane] : moment.lanes[lane].slice(0, at)) skip.add(step.id);
+  }
+  return skip;
+}
+
+function needFor(run: LeasedRun, step: Step, context: RunContext, detail: string, kind: 'message_refused' | 'step_asks' | 'message_lost', now: number) {
+  const what = stepKinds.get(step.kind)?.label ?? step.kind;
+  const name = `${context.person.first_name} ${context.person.last_name}`.trim() || context.person.email || context.person.phone || 'Somebody without a name';
+  return {
+    id: uuidv7(), business_id: run.businessId, kind, subject: `run:${run.id}:step:${step.id}`,
+    title: kind === 'message_refused' ? `${what}: refused` : kind === 'message_lost' ? `${what}: not delivered` : `${what}: could not be done`,
+    detail: `${name}, ${context.source.name}. ${detail}`, run_id: run.id, step_id: step.id, lead_id: run.leadId, created_at: iso(now),
+  };
+}

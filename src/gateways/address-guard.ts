@@ -1,0 +1,49 @@
+import { lookup as dnsLookup } from 'node:dns';
+import { isIP, type LookupFunction } from 'node:net';
+import ipaddr from 'ipaddr.js';
+
+/** Thrown when an address must not be called; `code` is told in the log. */
+export class AddressRefused extends Error {
+  readonly code = 'address-refused';
+}
+
+/**
+ * Whether an IP address is out on the public internet. Sources: the special-purpose registries of RFC 6890 as ipaddr.js has
+ * them; an IPv4 address inside an IPv6 one is judged as IPv4.
+ */
+export function isPublicAddress(address: string): boolean {
+  if (!ipaddr.isValid(address)) return false;
+  return ipaddr.process(address).range() === 'unicast';
+}
+
+/** Name look-up that gives public addresses only: checked after DNS, so a name cannot point inside. */
+const guardedLookup: LookupFunction = (hostname, options, callback) => {
+  dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
+    if (error) return callback(error, '', 0);
+    const inside = addresses.find(({ address }) => !isPublicAddress(address));
+    if (inside) return callback(new AddressRefused(`${hostname} leads to ${inside.address}, which is not a public address`), '', 0);
+    if (options.all) return (callback as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
+    callback(null, addresses[0]!.address, addresses[0]!.family);
+  });
+};
+
+export interface AddressGuard {
+  /** Refuses at once what is plainly inside; undefined lets everything through. */
+  lookup: LookupFunction | undefined;
+  check(url: URL): void;
+}
+
+/**
+ * `allowInside` lets loopback and private addresses through: for the practice desk, and for owners who run their services
+ * beside Pine Bell.
+ */
+export function addressGuard(allowInside: boolean): AddressGuard {
+  return {
+    lookup: allowInside ? undefined : guardedLookup,
+    check(url) {
+      if (allowInside) return;
+      const host = url.hostname.replace(/^\[|\]$/g, '');
+      if (isIP(host) && !isPublicAddress(host)) throw new AddressRefused(`${host} is not a public address`);
+    },
+  };
+}

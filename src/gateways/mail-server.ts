@@ -1,0 +1,93 @@
+import nodemailer, { type Transporter } from 'nodemailer';
+import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts';
+import type { EmailMessage } from '../core/workflow/plan.ts';
+import type { AddressGuard } from './address-guard.ts';
+
+export interface MailAccount {
+  /** smtp://host:port or smtps://host:port. */
+  address: string;
+  user: string | null;
+  password: string | null;
+}
+
+interface SmtpError {
+  code?: string;
+  responseCode?: number;
+  response?: string;
+  message?: string;
+}
+
+/** Hands emails to mail servers by SMTP (RFC 5321). One pool of connections per account. */
+export class MailSender {
+  private readonly pools = new Map<string, Transporter>();
+
+  constructor(private readonly guard: AddressGuard) {}
+
+  /** The Message-ID is made from `key`, so that a mail sent again after a crash can be told to be the same one. */
+  async send(account: MailAccount, message: EmailMessage, key: string): Promise<Answer> {
+    let url: URL;
+    try {
+      url = new URL(account.address);
+      this.guard.check(url);
+    } catch (error) {
+      return { kind: 'refused', code: 'bad-address', detail: `The mail server cannot be used: ${(error as Error).message}` };
+    }
+    try {
+      const sent = await this.poolFor(account, url).sendMail({
+        messageId: messageId(key, message.from.address),
+        from: { name: message.from.name, address: message.from.address },
+        to: [{ name: message.toName, address: message.to }],
+        ...(message.replyTo ? { replyTo: message.replyTo } : {}),
+        // The envelope is our own: nothing that stands in a name or header can add a recipient.
+        envelope: { from: message.from.address, to: [message.to] },
+        subject: message.subject,
+        text: message.text,
+        html: message.html,
+        disableFileAccess: true,
+        disableUrlAccess: true,
+      });
+      return { kind: 'accepted', code: 'smtp-250', detail: 'Accepted by the mail server', remoteId: String(sent.messageId ?? '') };
+    } catch (error) {
+      return sortError(error as SmtpError);
+    }
+  }
+
+  private poolFor(account: MailAccount, url: URL): Transporter {
+    const key = JSON.stringify(account);
+    const kept = this.pools.get(key);
+    if (kept) return kept;
+    const secure = url.protocol === 'smtps:';
+    const made = nodemailer.createTransport({
+      pool: true,
+      maxConnections: 5,
+      maxMessages: 200,
+      host: url.hostname,
+      port: Number(url.port || (secure ? 465 : 587)),
+      secure,
+      ...(account.user ? { auth: { user: account.user, pass: account.password ?? '' } } : {}),
+      connectionTimeout: 10_000,
+      greetingTimeout: 10_000,
+      socketTimeout: 20_000,
+    });
+    this.pools.set(key, made as unknown as Transporter);
+    return made as unknown as Transporter;
+  }
+
+  close(): void {
+    for (const pool of this.pools.values()) pool.close();
+    this.pools.clear();
+  }
+}
+
+/** RFC 5322 §3.6.4: unique left part, our domain on the right. */
+export const messageId = (key: string, fromAddress: string): string => `<${key}@${fromAddress.split('@').at(-1) || 'localhost'}>`;
+
+function sortError(error: SmtpError): Answer {
+  if (error.responseCode) return sortSmtpReply(error.responseCode, `The mail server said: ${(error.response ?? error.message ?? '').slice(0, 300)}`);
+  if (error.code === 'EAUTH') return { kind: 'refused', code: 'sign-in', detail: 'The mail server does not accept the user name and password.' };
+  if (error.code === 'EENVELOPE') return { kind: 'refused', code: 'address', detail: 'The mail server does not accept this address.' };
+  if (error.code === 'ETIMEDOUT') return noAnswer('timeout', 'The mail server did not answer in time.');
+  if (error.code === 'ESOCKET' || error.code === 'ECONNECTION' || error.code === 'ECONNREFUSED' || error.code === 'EDNS')
+    return noAnswer('no-connection', 'The mail server does not answer.');
+  return noAnswer(error.code?.toLowerCase() ?? 'failed', (error.message ?? 'The mail could not be handed over.').slice(0, 300));
+}

@@ -1,0 +1,52 @@
+import type { RawArrival } from '../core/source/source-kind.ts';
+
+type Body = { ok: true; value: unknown } | { ok: false; code: string; problem: string };
+
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+/** JSON.parse survives any depth Node can hold, but nobody sends a lead 200 levels deep: told before parsing. */
+const MAX_DEPTH = 200;
+
+/** Reads a body as JSON (RFC 8259) or as a URL-encoded form (WHATWG URL §5). Every refusal says what to do about it. */
+export function readBody(raw: RawArrival): Body {
+  if (raw.body.length === 0) return { ok: false, code: 'empty', problem: 'The body is empty: send JSON or form fields.' };
+  let text: string;
+  try {
+    text = utf8.decode(raw.body);
+  } catch {
+    return { ok: false, code: 'not-utf8', problem: 'The body is not valid UTF-8. Send it as UTF-8.' };
+  }
+  const type = raw.contentType.split(';')[0]!.trim().toLowerCase();
+  if (type === 'application/x-www-form-urlencoded') return { ok: true, value: formValue(text) };
+  if (type !== '' && !/^(application|text)\/([\w.-]+\+)?json$/.test(type) && type !== 'text/plain')
+    return { ok: false, code: 'content-type', problem: `The content type "${type.slice(0, 80)}" is not understood. Send application/json or application/x-www-form-urlencoded.` };
+  if (nestsDeeperThan(text, MAX_DEPTH)) return { ok: false, code: 'too-deep', problem: `It is nested more than ${MAX_DEPTH} levels deep.` };
+  try {
+    return { ok: true, value: JSON.parse(text) };
+  } catch (error) {
+    const where = /position (\d+)/.exec(error instanceof Error ? error.message : '')?.[1];
+    return { ok: false, code: 'not-json', problem: `The body is not valid JSON${where ? `: it breaks off at character ${Number(where) + 1}` : ''}.` };
+  }
+}
+
+/** Repeated names become a list, in order. A Map, so that a field named "__proto__" is only a name. */
+function formValue(text: string): unknown {
+  const values = new Map<string, string[]>();
+  for (const [name, value] of new URLSearchParams(text)) values.set(name, [...(values.get(name) ?? []), value]);
+  return Object.fromEntries([...values].map(([name, list]) => [name, list.length === 1 ? list[0] : list]));
+}
+
+function nestsDeeperThan(text: string, limit: number): boolean {
+  let depth = 0;
+  let inString = false;
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (inString) {
+      if (c === 92) i++;
+      else if (c === 34) inString = false;
+    } else if (c === 34) inString = true;
+    else if (c === 123 || c === 91) {
+      if (++depth > limit) return true;
+    } else if (c === 125 || c === 93) depth--;
+  }
+  return false;
+}

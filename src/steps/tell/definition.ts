@@ -1,0 +1,67 @@
+import { z } from 'zod';
+import { emailHtml, headerText } from '../../core/template/email-html.ts';
+import { renderTemplate } from '../../core/template/template.ts';
+import { templateScope } from '../../core/workflow/run-context.ts';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+
+const Settings = z.object({
+  colleague: z.string().max(60),
+  subject: z.string().max(500),
+  message: z.string().max(50_000),
+});
+type Settings = z.infer<typeof Settings>;
+
+/** An email to a colleague about the lead; a reply goes to the lead. */
+export const tell: StepKind<Settings> = {
+  kind: 'tell',
+  label: 'Tell a colleague',
+  icon: 'bell-ring',
+  places: ['team'],
+  settings: Settings,
+  blank: () => ({
+    colleague: '',
+    subject: 'New lead: {{ lead.full_name }}',
+    message: '{{ lead.full_name }} came in by {{ source.name }}.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
+  }),
+  card: (settings, desk) => {
+    const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
+    return { title: who ? `Tell ${who.name}` : 'Tell a colleague', line: settings.subject };
+  },
+  check: (settings, { desk }) => {
+    const found: ReturnType<StepKind['check']> = [];
+    if (settings.colleague === '') found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: choose who is told.', field: 'colleague' });
+    else if (!desk.colleagues.some((colleague) => colleague.id === settings.colleague))
+      found.push({ weight: 'must', code: 'colleague-gone', text: 'Tell a colleague: the person chosen is no longer here.', field: 'colleague' });
+    if (settings.subject.trim() === '') found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
+    if (!desk.email) found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no mail server is connected yet.' });
+    return found;
+  },
+  templates: (settings) => [
+    { field: 'subject', source: settings.subject },
+    { field: 'message', source: settings.message },
+  ],
+  plan: (settings, { context, desk }) => {
+    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
+    const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
+    if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
+    const scope = templateScope(context);
+    const subject = renderTemplate(settings.subject, scope);
+    const message = renderTemplate(settings.message, scope);
+    if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
+    if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
+    return {
+      does: 'send',
+      message: {
+        channel: 'email',
+        audience: 'team',
+        to: who.email,
+        toName: who.name,
+        from: { name: desk.email.fromName, address: desk.email.fromAddress },
+        replyTo: null,
+        subject: headerText(subject.text),
+        text: message.text,
+        html: emailHtml(message.text),
+      },
+    };
+  },
+};
