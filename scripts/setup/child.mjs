@@ -1,0 +1,38 @@
+// Starts a built process and waits for its `ready {…}` line.
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+
+export function startProcess(name, env, { log = (line) => console.error(line), detached = false } = {}) {
+  const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
+    env: { ...process.env, NODE_ENV: 'production', ...env }, stdio: ['ignore', 'pipe', 'pipe'], detached,
+  });
+  const ended = new Promise((resolve) => child.once('exit', (code, signal) => resolve({ code, signal })));
+  const lines = (stream, each) => {
+    let rest = '';
+    stream.setEncoding('utf8').on('data', (chunk) => {
+      const parts = (rest + chunk).split('\n');
+      rest = parts.pop();
+      parts.forEach(each);
+    });
+  };
+  lines(child.stderr, (line) => log(`[${name}] ${line}`));
+  const ready = new Promise((resolve, reject) => {
+    lines(child.stdout, (line) => {
+      if (line.startsWith('ready ')) resolve(JSON.parse(line.slice(6)));
+      else log(`[${name}] ${line}`);
+    });
+    ended.then(({ code, signal }) => reject(new Error(`${name} ended before it was ready (${signal ?? code})`)));
+  });
+  ready.catch(() => {});
+  const stop = async (graceMs = 12_000) => {
+    if (child.exitCode !== null || child.signalCode !== null) return;
+    child.kill('SIGTERM');
+    const timer = setTimeout(() => child.kill('SIGKILL'), graceMs);
+    await ended;
+    clearTimeout(timer);
+  };
+  return { child, ready, ended, stop };
+}

@@ -1,0 +1,26 @@
+// Debian packages Pine Bell needs and the machine lacks: installed as root, named to anybody else.
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { postgresBin } from './postgres.mjs';
+
+const NEEDED = {
+  postgresql: { here: () => postgresBin() !== null, what: 'the database' },
+  chromium: { here: () => existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium'), what: 'the browser for the tests' },
+};
+
+export function ensureDebian(names, say = console.log) {
+  const missing = names.filter((name) => !NEEDED[name].here());
+  if (missing.length === 0) return;
+  const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
+  if (process.getuid?.() !== 0) {
+    const what = missing.map((name) => `${name} (${NEEDED[name].what})`).join(' and ');
+    throw new Error(`Missing on this machine: ${what}. Install with: sudo ${command}`);
+  }
+  say(`Installing ${missing.join(', ')} …`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  for (const args of [['update', '-qq'], ['install', '-y', '-qq', '--no-install-recommends', ...missing]]) {
+    const out = spawnSync('apt-get', args, { env, encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
+    if (out.status !== 0) throw new Error(`apt-get ${args[0]} did not work:\n${out.stdout}${out.stderr}`);
+  }
+  for (const name of missing) if (!NEEDED[name].here()) throw new Error(`${name} is still missing after installing it.`);
+}

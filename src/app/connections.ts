@@ -1,0 +1,106 @@
+import { randomBytes } from 'node:crypto';
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { readEmail } from '../core/message/email-address.ts';
+import { Connection, CONNECTION_KINDS, type ConnectionKind, type ConnectionSettings, type IConnection } from '../db/entities/connection.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+
+export const CONNECTION_LABELS: Record<ConnectionKind, string> = { text_carrier: 'Text carrier', mail_server: 'Mail server', ad_platform: 'Ad platform' };
+
+export const ConnectionInput = z.object({
+  kind: z.enum(CONNECTION_KINDS),
+  name: z.string().trim().min(1, 'Give the connection a name').max(100),
+  address: z.string().trim().min(1, 'The address is missing').max(300),
+  sender: z.string().trim().max(20).default(''),
+  fromName: z.string().trim().max(100).default(''),
+  fromAddress: z.string().trim().max(254).default(''),
+  user: z.string().trim().max(200).default(''),
+  /** Empty keeps the one there is. */
+  secret: z.string().max(500).default(''),
+});
+export type ConnectionInput = z.infer<typeof ConnectionInput>;
+
+/** A connection as screens see it: the secret itself is never shown again. */
+export interface ConnectionView {
+  id: string;
+  kind: ConnectionKind;
+  name: string;
+  settings: ConnectionSettings;
+  hasSecret: boolean;
+  reportAddress: string | null;
+}
+
+const view = (use: Use, c: IConnection): ConnectionView => ({
+  id: c.id, kind: c.kind, name: c.name, settings: c.settings, hasSecret: c.secret !== null,
+  reportAddress: c.kind === 'text_carrier' ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}` : null,
+});
+
+export async function listConnections(use: Use): Promise<ConnectionView[]> {
+  const found = await use.em.find(Connection, { business: use.actor.businessId }, { orderBy: { kind: 'asc', createdAt: 'asc' } });
+  return found.map((connection) => view(use, connection));
+}
+
+const newKey = () => randomBytes(24).toString('base64url');
+export const newSigningSecret = () => `whsec_${randomBytes(32).toString('base64')}`;
+
+function settingsOf(input: ConnectionInput): ConnectionSettings {
+  const schemes = input.kind === 'mail_server' ? ['smtp:', 'smtps:'] : ['http:', 'https:'];
+  let url: URL | null = null;
+  try {
+    url = new URL(input.address);
+  } catch { /* told below */ }
+  if (!url || !schemes.includes(url.protocol))
+    throw new Refusal(422, 'address', input.kind === 'mail_server' ? 'Write the address as smtp://name:port or smtps://name:port.' : 'Write the address as a web address, beginning with https://.');
+  if (input.kind === 'text_carrier') {
+    if (!/^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/.test(input.sender)) throw new Refusal(422, 'sender', 'The sender of texts is a number like +447700900000, or a name of at most 11 letters and digits.');
+    return { address: input.address, sender: input.sender };
+  }
+  if (input.kind === 'mail_server') {
+    if (!readEmail(input.fromAddress).ok) throw new Refusal(422, 'from', 'The address emails come from is not an email address.');
+    return { address: input.address, fromName: input.fromName, fromAddress: input.fromAddress, ...(input.user ? { user: input.user } : {}) };
+  }
+  return { address: input.address };
+}
+
+export async function addConnection(use: Use, input: ConnectionInput): Promise<ConnectionView> {
+  demand(use.actor, 'coordinator');
+  const { secrets } = use.runtime;
+  const made = use.em.create(Connection, {
+    id: uuidv7(), business: use.actor.businessId, kind: input.kind, name: input.name, settings: settingsOf(input),
+    secret: input.secret ? secrets.seal(input.secret) : null, reportKey: newKey(), reportSecret: secrets.seal(newSigningSecret()), createdAt: new Date(),
+  });
+  audit(use.em, use.actor, 'connection.add', made.id, { kind: made.kind, name: made.name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return view(use, made);
+}
+
+export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<ConnectionView> {
+  demand(use.actor, 'coordinator');
+  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
+  if (!found) throw notHere('connection');
+  found.name = input.name;
+  found.settings = settingsOf({ ...input, kind: found.kind });
+  if (input.secret) found.secret = use.runtime.secrets.seal(input.secret);
+  audit(use.em, use.actor, 'connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return view(use, found);
+}
+
+/** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */
+export async function showReportSecret(use: Use, id: string): Promise<string> {
+  demand(use.actor, 'coordinator');
+  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
+  if (!found) throw notHere('connection');
+  audit(use.em, use.actor, 'connection.show_report_secret', id);
+  await use.em.flush();
+  return use.runtime.secrets.open(found.reportSecret);
+}
+
+/** Address and key of a connection of one kind, opened for a call. */
+export async function openAccount(use: Use, id: string, kind: ConnectionKind): Promise<{ address: string; token: string | null }> {
+  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId, kind });
+  if (!found) throw notHere('connection');
+  return { address: found.settings.address, token: found.secret ? use.runtime.secrets.open(found.secret) : null };
+}

@@ -1,0 +1,166 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import type { Field } from '../core/fields/field.ts';
+import type { Definition, Place } from '../core/workflow/definition.ts';
+import type { Plan } from '../core/workflow/plan.ts';
+import { placedSteps } from '../core/workflow/definition.ts';
+import { type Attempt, type DeliveryState, Run, type RunState, type StepState } from '../db/entities/run.ts';
+import { WorkflowVersion } from '../db/entities/workflow.ts';
+import { stepKinds } from '../steps/registry.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { deskFor } from './sample.ts';
+
+export interface RunRow {
+  id: string;
+  name: string;
+  sourceName: string;
+  state: RunState;
+  outcome: string;
+  createdAt: string;
+  /** Milliseconds from arrival to the first reply; null when there was none. */
+  replyMs: number | null;
+  again: boolean;
+}
+
+export const LOG_FILTERS = ['all', 'needs_you', 'done', 'active', 'stopped', 'known'] as const;
+export type LogFilter = (typeof LOG_FILTERS)[number];
+export const LOG_PAGE = 40;
+
+const like = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
+
+/** Runs of one workflow, newest first, a page at a time. `before` is the id of the last one seen. */
+export async function listRuns(use: Use, workflowId: string, input: { search: string; filter: LogFilter; before: string | null }): Promise<{ rows: RunRow[]; more: boolean }> {
+  const values: unknown[] = [use.actor.businessId, workflowId];
+  const where = ['r.business_id = $1', 'r.workflow_id = $2'];
+  const add = (sql: (n: string) => string, value: unknown) => {
+    values.push(value);
+    where.push(sql(`$${values.length}`));
+  };
+  if (input.filter === 'done') where.push(`r.state in ('done', 'handled')`);
+  else if (input.filter !== 'all') add((n) => `r.state = ${n}`, input.filter);
+  if (input.search) add((n) => `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${n}`, like(input.search));
+  if (input.before) add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
+  const { rows } = await use.runtime.pool.query(
+    `select r.id, r.state, r.outcome, r.created_at, r.first_reply_at, r.from_step, l.first_name, l.last_name, l.email, l.phone, s.name as source_name
+     from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where ${where.join(' and ')}
+     order by r.created_at desc, r.id desc limit ${LOG_PAGE + 1}`, values);
+  return { more: rows.length > LOG_PAGE, rows: rows.slice(0, LOG_PAGE).map(runRow) };
+}
+
+export const leadName = (row: { first_name: string; last_name: string; email: string; phone: string }): string =>
+  `${row.first_name} ${row.last_name}`.trim() || row.email || row.phone || 'Without a name';
+
+interface RunRecord {
+  id: string;
+  state: RunState;
+  outcome: string;
+  created_at: Date;
+  first_reply_at: Date | null;
+  from_step: string | null;
+  first_name: string;
+  last_name: string;
+  email: string;
+  phone: string;
+  source_name: string;
+}
+
+const runRow = (row: RunRecord): RunRow => ({
+  id: row.id, name: leadName(row), sourceName: row.source_name, state: row.state, outcome: row.outcome, createdAt: row.created_at.toISOString(),
+  replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null, again: row.from_step !== null,
+});
+
+export interface StepView {
+  stepId: string;
+  place: Place;
+  title: string;
+  icon: string;
+  state: StepState | 'not_yet';
+  plan: Plan | null;
+  attempts: Attempt[];
+  startedAt: string | null;
+  finishedAt: string | null;
+  nextTryAt: string | null;
+  delivery: { state: DeliveryState; detail: string; remoteId: string | null; acceptedAt: string | null; reportedAt: string | null; key: string } | null;
+}
+
+export interface RunView extends RunRow {
+  workflowId: string;
+  leadId: string;
+  version: number;
+  finishedAt: string | null;
+  steps: StepView[];
+  /** What came in, as the source names it. */
+  fields: Field[];
+  where: Record<string, string>;
+  arrivalId: string;
+  card: Record<string, string>;
+  openNeeds: number;
+}
+
+export async function getRun(use: Use, workflowId: string, runId: string): Promise<RunView> {
+  if (!z.uuid().safeParse(runId).success) throw notHere('run');
+  const { rows } = await use.runtime.pool.query(
+    `select r.*, l.first_name, l.last_name, l.email, l.phone, s.name as source_name, s.card, v.number, v.definition, a.fields, a.where_from,
+       (select count(*)::int from needs_you n where n.run_id = r.id and n.settled_at is null) as open_needs
+     from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id join workflow_version v on v.id = r.version_id
+     join arrival a on a.id = r.arrival_id where r.id = $1 and r.business_id = $2 and r.workflow_id = $3`, [runId, use.actor.businessId, workflowId]);
+  const row = rows[0];
+  if (!row) throw notHere('run');
+  const [results, deliveries] = await Promise.all([
+    use.runtime.pool.query('select * from step_result where run_id = $1', [runId]),
+    use.runtime.pool.query('select * from delivery where run_id = $1', [runId]),
+  ]);
+  const desk = await deskFor(use);
+  const iso = (at: Date | null) => at?.toISOString() ?? null;
+  const steps = placedSteps(row.definition as Definition).map(({ step, place }): StepView => {
+    const kind = stepKinds.get(step.kind);
+    const settings = kind?.settings.safeParse(step.settings);
+    const result = results.rows.find((one) => one.step_id === step.id);
+    const delivery = deliveries.rows.find((one) => one.step_id === step.id);
+    return {
+      stepId: step.id, place, icon: kind?.icon ?? 'sparkles', title: kind && settings?.success ? kind.card(settings.data, desk).title : step.kind,
+      state: result?.state ?? 'not_yet', plan: result?.plan ?? (delivery ? { does: 'send', message: delivery.message } : null), attempts: result?.attempts ?? [],
+      startedAt: iso(result?.started_at ?? null), finishedAt: iso(result?.finished_at ?? null), nextTryAt: iso(result?.next_try_at ?? null),
+      delivery: delivery ? { state: delivery.state, detail: delivery.detail, remoteId: delivery.remote_id, acceptedAt: iso(delivery.accepted_at), reportedAt: iso(delivery.reported_at), key: delivery.id } : null,
+    };
+  });
+  return {
+    ...runRow(row), workflowId, leadId: row.lead_id, version: row.number, finishedAt: iso(row.finished_at), steps, fields: row.fields, where: row.where_from,
+    arrivalId: row.arrival_id, card: row.card.fields, openNeeds: row.open_needs,
+  };
+}
+
+/**
+ * Runs again from one step on, as a new run of the same arrival and version: new keys, so that the outside world does not
+ * take it for the old message. A message that went through is only sent again when that is said outright.
+ */
+export async function runAgain(use: Use, workflowId: string, runId: string, stepId: string, sendAgain: boolean): Promise<{ runId: string }> {
+  demand(use.actor, 'coordinator');
+  const old = await getRun(use, workflowId, runId);
+  const step = old.steps.find((one) => one.stepId === stepId);
+  if (!step || step.place === 'first') throw notHere('step');
+  if (old.state === 'active') throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
+  if (!sendAgain && step.delivery && ['accepted', 'delivered'].includes(step.delivery.state))
+    throw new Refusal(409, 'already-sent', 'This message has already gone out. Sending it again would write to the same person twice.');
+  const found = await use.em.findOneOrFail(Run, { id: runId });
+  const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
+  const made = use.em.create(Run, {
+    id: uuidv7(), business: use.actor.businessId, workflow: workflowId, version: version.id, source: found.source, lead: found.lead, arrival: found.arrival,
+    state: 'active', createdAt: new Date(), dueAt: new Date(), fromStep: stepId, startedBy: use.actor.personId,
+  });
+  audit(use.em, use.actor, 'run.again', made.id, { of: runId, from: stepId });
+  await use.em.flush();
+  await settleRun(use, runId);
+  return { runId: made.id };
+}
+
+/** Takes a run off the pile: a person has dealt with it. */
+export async function settleRun(use: Use, runId: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  await use.runtime.pool.query(
+    `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null)
+     update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you'`, [runId, use.actor.businessId, use.actor.personId]);
+  audit(use.em, use.actor, 'run.handled', runId);
+  await use.em.flush();
+  use.runtime.bell.ring(use.actor.businessId);
+}

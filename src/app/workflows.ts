@@ -1,0 +1,189 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { blankDefinition, Definition } from '../core/workflow/definition.ts';
+import { type Finding, toCheck } from '../core/workflow/to-check.ts';
+import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
+import { stepKinds } from '../steps/registry.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { checkInput } from './sample.ts';
+
+export interface WorkflowRow {
+  id: string;
+  name: string;
+  folder: string;
+  state: 'draft' | 'live' | 'paused';
+  version: number | null;
+  edited: boolean;
+  leadsToday: number;
+  needsYou: number;
+  lastArrivalAt: string | null;
+  /** Runs on each of the last 14 days, oldest first. */
+  trend: number[];
+}
+
+export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
+  const rows = (await use.em.execute(
+    `select w.id, w.name, w.folder, w.state, v.number as version, w.live_revision is distinct from w.revision as edited,
+       coalesce(t.today, 0)::int as today, coalesce(t.needs, 0)::int as needs, t.last, coalesce(t.trend, '[]') as trend
+     from workflow w left join workflow_version v on v.id = w.live_version_id
+     left join lateral (
+       select sum(n) filter (where d = current_date at time zone 'UTC') as today, sum(needs) as needs, max(last) as last,
+         jsonb_agg(n order by d) as trend
+       from (select g.d, count(r.id) as n, count(r.id) filter (where r.state = 'needs_you') as needs, max(r.created_at) as last
+         from generate_series(0, 13) i, lateral (select date_trunc('day', now() at time zone ?) - (13 - i) * interval '1 day' as d) g
+         left join run r on r.workflow_id = w.id and r.created_at >= g.d at time zone ? and r.created_at < (g.d + interval '1 day') at time zone ?
+         group by g.d) days) t on true
+     where w.business_id = ? order by w.folder, w.name`,
+    [use.actor.timeZone, use.actor.timeZone, use.actor.timeZone, use.actor.businessId],
+  )) as { id: string; name: string; folder: string; state: WorkflowRow['state']; version: number | null; edited: boolean; today: number; needs: number; last: Date | null; trend: number[] }[];
+  return rows.map((row) => ({
+    id: row.id, name: row.name, folder: row.folder, state: row.state, version: row.version, edited: row.edited, leadsToday: row.trend.at(-1) ?? 0,
+    needsYou: row.needs, lastArrivalAt: row.last ? new Date(row.last).toISOString() : null, trend: row.trend,
+  }));
+}
+
+export async function findWorkflow(use: Use, id: string): Promise<IWorkflow> {
+  const found = z.uuid().safeParse(id).success ? await use.em.findOne(Workflow, { id, business: use.actor.businessId }) : null;
+  if (!found) throw notHere('workflow');
+  return found;
+}
+
+export interface WorkflowView {
+  id: string;
+  name: string;
+  folder: string;
+  state: 'draft' | 'live' | 'paused';
+  draft: Definition;
+  revision: number;
+  liveVersion: number | null;
+  nextVersion: number;
+  /** The draft differs from what is live. */
+  edited: boolean;
+  sampleArrivalId: string | null;
+}
+
+export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
+  const w = await findWorkflow(use, id);
+  const versions = await use.em.find(WorkflowVersion, { workflow: w.id }, { orderBy: { number: 'desc' }, fields: ['id', 'number'] });
+  const live = versions.find((version) => version.id === w.liveVersionId);
+  return {
+    id: w.id, name: w.name, folder: w.folder, state: w.state, draft: w.draft, revision: w.revision, liveVersion: live?.number ?? null,
+    nextVersion: (versions[0]?.number ?? 0) + 1, edited: w.liveRevision !== w.revision, sampleArrivalId: w.sampleArrivalId ?? null,
+  };
+}
+
+export async function createWorkflow(use: Use, input: { name: string; folder: string; draft?: Definition }): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const now = new Date();
+  const made = use.em.create(Workflow, {
+    id: uuidv7(), business: use.actor.businessId, name: input.name, folder: input.folder, state: 'draft',
+    draft: input.draft ?? blankDefinition('arrival'), revision: 0, createdAt: now, updatedAt: now,
+  });
+  audit(use.em, use.actor, 'workflow.create', made.id, { name: input.name });
+  await use.em.flush();
+  return { id: made.id };
+}
+
+/** A copy as a new draft; its sources are left out, so that nothing rings twice. */
+export async function copyWorkflow(use: Use, id: string): Promise<{ id: string }> {
+  const w = await findWorkflow(use, id);
+  return createWorkflow(use, { name: `Copy of ${w.name}`.slice(0, 120), folder: w.folder, draft: { ...w.draft, sources: [] } });
+}
+
+/**
+ * Saves an edit. `revision` is the one the edit was made on: when somebody else has saved meanwhile nothing is overwritten.
+ */
+export async function saveDraft(use: Use, id: string, input: { revision: number; draft: Definition }): Promise<{ revision: number; findings: Finding[] }> {
+  demand(use.actor, 'coordinator');
+  const { rowCount } = await use.runtime.pool.query(
+    `update workflow set draft = $4, revision = revision + 1, updated_at = now() where id = $1 and business_id = $2 and revision = $3`,
+    [id, use.actor.businessId, input.revision, JSON.stringify(input.draft)]);
+  if (rowCount === 0) {
+    await findWorkflow(use, id);
+    throw new Refusal(409, 'edited-elsewhere', 'Somebody else has changed this run sheet meanwhile. Load the page again to see it; your last change was not saved.');
+  }
+  return { revision: input.revision + 1, findings: await findingsOf(use, await findWorkflow(use, id)) };
+}
+
+export async function renameWorkflow(use: Use, id: string, input: { name: string; folder: string }): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const w = await findWorkflow(use, id);
+  w.name = input.name;
+  w.folder = input.folder;
+  await use.em.flush();
+}
+
+export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
+  return toCheck(w.draft, stepKinds, await checkInput(use, w));
+}
+
+/** Makes the draft the live version. What is under way stays on the version it began with. */
+export async function putLive(use: Use, id: string): Promise<{ version: number }> {
+  demand(use.actor, 'coordinator');
+  const w = await findWorkflow(use, id);
+  const stops = (await findingsOf(use, w)).filter((finding) => finding.weight === 'must');
+  if (stops.length > 0)
+    throw new Refusal(422, 'to-check', `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`, { findings: stops });
+  const version = await use.em.transactional(async (em) => {
+    const [{ next }] = (await em.execute('select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?', [w.id])) as [{ next: number }];
+    const made = em.create(WorkflowVersion, {
+      id: uuidv7(), business: use.actor.businessId, workflow: w.id, number: next, definition: w.draft, putLiveBy: use.actor.personId, putLiveAt: new Date(),
+    });
+    w.liveVersionId = made.id;
+    w.liveRevision = w.revision;
+    w.state = 'live';
+    audit(em, use.actor, 'workflow.put_live', w.id, { version: next });
+    await em.flush();
+    await em.nativeDelete(Listening, { workflow: w.id });
+    for (const source of w.draft.sources) em.create(Listening, { source, workflow: w.id, version: made.id, samePerson: w.draft.rules.samePerson });
+    return next;
+  });
+  return { version };
+}
+
+/** Paused: nothing new starts; what is under way goes on. */
+export async function pauseWorkflow(use: Use, id: string, paused: boolean): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const w = await findWorkflow(use, id);
+  const version = w.liveVersionId ? await use.em.findOne(WorkflowVersion, { id: w.liveVersionId }) : null;
+  if (!version) throw new Refusal(409, 'never-live', 'This workflow has never been live. Put it live first.');
+  await use.em.transactional(async (em) => {
+    w.state = paused ? 'paused' : 'live';
+    await em.nativeDelete(Listening, { workflow: w.id });
+    if (!paused) for (const source of version.definition.sources) em.create(Listening, { source, workflow: w.id, version: version.id, samePerson: version.definition.rules.samePerson });
+    audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
+  });
+}
+
+export interface VersionView {
+  number: number;
+  putLiveAt: string;
+  putLiveBy: string;
+  live: boolean;
+  runs: number;
+  definition: Definition;
+}
+
+export async function listVersions(use: Use, id: string): Promise<VersionView[]> {
+  const w = await findWorkflow(use, id);
+  const rows = (await use.em.execute(
+    `select v.id, v.number, v.put_live_at, v.definition, coalesce(p.name, '') as by, (select count(*)::int from run r where r.version_id = v.id and r.workflow_id = v.workflow_id) as runs
+     from workflow_version v left join person p on p.id = v.put_live_by_id where v.workflow_id = ? order by v.number desc`, [w.id],
+  )) as { id: string; number: number; put_live_at: Date; definition: Definition; by: string; runs: number }[];
+  return rows.map((row) => ({
+    number: row.number, putLiveAt: new Date(row.put_live_at).toISOString(), putLiveBy: row.by, live: row.id === w.liveVersionId && w.state === 'live', runs: row.runs, definition: row.definition,
+  }));
+}
+
+/** Brings an old version back as the draft; it goes live only when put live. */
+export async function restoreVersion(use: Use, id: string, number: number): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const w = await findWorkflow(use, id);
+  const version = await use.em.findOne(WorkflowVersion, { workflow: w.id, number });
+  if (!version) throw notHere('version');
+  w.draft = version.definition;
+  w.revision += 1;
+  w.updatedAt = new Date();
+  audit(use.em, use.actor, 'workflow.restore', w.id, { version: number });
+  await use.em.flush();
+}

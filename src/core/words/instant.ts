@@ -1,0 +1,34 @@
+/** How instants are shown: in the business's locale and time zone. */
+export interface Place {
+  locale: string;
+  timeZone: string;
+}
+
+const formats = new Map<string, Intl.DateTimeFormat>();
+function format(place: Place, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const key = `${place.locale} ${place.timeZone} ${JSON.stringify(options)}`;
+  const made = formats.get(key) ?? new Intl.DateTimeFormat(place.locale, { timeZone: place.timeZone, ...options });
+  formats.set(key, made);
+  return made;
+}
+
+const HOUR = { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const;
+
+/** "09:47". */
+export const clockTime = (iso: string, place: Place): string => format(place, HOUR).format(new Date(iso));
+/** "09:47:12". */
+export const clockSeconds = (iso: string, place: Place): string => format(place, { ...HOUR, second: '2-digit' }).format(new Date(iso));
+/** "17 Nov 2026" as a key for comparing days. */
+export const dayKey = (iso: string, place: Place): string => format(place, { year: 'numeric', month: '2-digit', day: '2-digit' }).format(new Date(iso));
+/** "Tuesday 17 November". */
+export const dayWords = (iso: string, place: Place): string => format(place, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(iso)).replace(',', '');
+
+/** "09:47" today, "Tue 17 Nov, 21:40" otherwise. `now` in milliseconds. */
+export function whenWords(iso: string, now: number, place: Place): string {
+  if (dayKey(iso, place) === dayKey(new Date(now).toISOString(), place)) return clockTime(iso, place);
+  return `${format(place, { weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(iso)).replace(',', '')}, ${clockTime(iso, place)}`;
+}
+
+/** The exact instant, for hovering. */
+export const exactWords = (iso: string, place: Place): string =>
+  format(place, { dateStyle: 'full', timeStyle: 'long' }).format(new Date(iso));

@@ -1,0 +1,15 @@
+/** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
+import { getRuntime } from '../runtime.ts';
+import { alignAddresses, buildDemo } from './build.ts';
+import { writeHistory } from './history.ts';
+
+const env = process.env;
+const desk = { url: env.PRACTICE_URL!, smtp: env.PRACTICE_SMTP_URL!, token: env.PRACTICE_TOKEN! };
+const runtime = await getRuntime();
+const { rows } = await runtime.pool.query('select 1 from person limit 1');
+if (rows.length === 0) {
+  const made = await buildDemo(runtime, desk);
+  await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
+} else await alignAddresses(runtime, desk);
+await runtime.close();
+console.log('ready {}');

@@ -1,0 +1,46 @@
+import { defineMiddleware } from 'astro:middleware';
+import { actorOf, isSetUp } from './app/sign-in.ts';
+import { getRuntime } from './runtime.ts';
+import { contentSecurityPolicy } from './web/content-security-policy.ts';
+import { problemResponse } from './web/endpoint.ts';
+import { Refusal } from './app/actor.ts';
+import { SESSION_COOKIE } from './web/session-cookie.ts';
+
+const OPEN = new Set(['/sign-in', '/set-up']);
+
+/** Writes must come from our own pages: the browser says so by Sec-Fetch-Site or Origin. */
+function isForeign(request: Request, publicUrl: string): boolean {
+  const site = request.headers.get('sec-fetch-site');
+  if (site !== null) return site !== 'same-origin' && site !== 'none';
+  const origin = request.headers.get('origin');
+  if (origin === null) return true;
+  const host = request.headers.get('host');
+  return origin !== new URL(publicUrl).origin && (host === null || new URL(origin).host !== host);
+}
+
+export const onRequest = defineMiddleware(async (context, next) => {
+  const runtime = await getRuntime();
+  const { request, cookies, locals } = context;
+  const path = context.url.pathname.replace(/(.)\/$/, '$1');
+  locals.runtime = runtime;
+  const theme = cookies.get('pinebell_theme')?.value;
+  locals.theme = theme === 'paper' || theme === 'night' ? theme : null;
+  if (request.method !== 'GET' && request.method !== 'HEAD' && isForeign(request, runtime.settings.publicUrl))
+    return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
+  locals.actor = await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
+  if (!locals.actor && !OPEN.has(path)) {
+    if (path.startsWith('/api/')) return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
+    if (!(await isSetUp(runtime))) return context.redirect('/set-up');
+    return context.redirect(path === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(path)}`);
+  }
+  const response = await next();
+  const { headers } = response;
+  headers.set('x-content-type-options', 'nosniff');
+  headers.set('referrer-policy', 'same-origin');
+  headers.set('x-frame-options', 'DENY');
+  if (headers.get('content-type')?.startsWith('text/html')) {
+    headers.set('content-security-policy', contentSecurityPolicy());
+    headers.set('cache-control', 'no-store');
+  }
+  return response;
+});

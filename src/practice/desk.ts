@@ -1,0 +1,118 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { AdPlatformDesk } from './ad-platform.ts';
+import { Carrier } from './carrier.ts';
+import { WRENFIELD_FORMS } from './forms.ts';
+import { readJson, reply } from './http.ts';
+import { mailServer } from './mailboxes.ts';
+import { NO_TROUBLE, World } from './world.ts';
+
+export interface DeskOptions {
+  port: number;
+  smtpPort: number;
+  /** Bearer token of the carrier's and the ad platform's account. */
+  token: string;
+  /** Where to remember; null for memory only. */
+  file: string | null;
+  /** Where "Back to Pine Bell" leads. */
+  backTo: string;
+  /** Serves the page's files; null in tests that have no page. */
+  files: ((request: IncomingMessage, response: ServerResponse) => boolean) | null;
+}
+
+export interface Desk {
+  world: World;
+  url: string;
+  smtpUrl: string;
+  close(): Promise<void>;
+}
+
+/** Starts the whole practice desk: ad platform, carrier, mailboxes and the page to use them by. */
+export async function openDesk(options: DeskOptions): Promise<Desk> {
+  const world = new World(options.file, WRENFIELD_FORMS);
+  const carrier = new Carrier(world, options.token);
+  const ads = new AdPlatformDesk(world, options.token);
+
+  const pageState = () => ({ ...world.state, reportSecret: undefined, subscriptions: world.state.subscriptions.map(({ secret: _, ...rest }) => rest), carrier: undefined, backTo: options.backTo, mails: world.state.mails.slice(-200), pushes: world.state.pushes.slice(-30) });
+
+  async function api(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+    if (path === '/state' && request.method === 'GET') return reply(response, 200, pageState());
+    if (path === '/live' && request.method === 'GET') return live(request, response);
+    if (request.method !== 'POST' && request.method !== 'PUT') return reply(response, 404, { detail: 'Nothing here.' });
+    const body = await readJson(request);
+    const form = world.state.forms.find((one) => path === `/forms/${one.id}/entries`);
+    if (form) return reply(response, 200, { pushes: await ads.fillIn(form, body.answers as Record<string, string>) });
+    const again = /^\/pushes\/([\w-]+)\/again$/.exec(path);
+    if (again) return reply(response, 200, { push: await ads.pushAgain(again[1]!) });
+    if (path === '/trouble') {
+      const known = Object.keys(NO_TROUBLE);
+      world.state.trouble = { ...world.state.trouble, ...Object.fromEntries(Object.entries(body).filter(([name]) => known.includes(name))) };
+      world.changed();
+      return reply(response, 200, { ok: true });
+    }
+    if (path === '/phones/write') return reply(response, 200, await carrier.writeFrom(String(body.number), String(body.text)));
+    if (path === '/report-secret') {
+      world.state.reportSecret = String(body.secret);
+      world.changed();
+      return reply(response, 200, { ok: true });
+    }
+    reply(response, 404, { detail: 'Nothing here.' });
+  }
+
+  function live(request: IncomingMessage, response: ServerResponse): void {
+    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
+    let timer: NodeJS.Timeout | null = null;
+    const tell = () => {
+      timer ??= setTimeout(() => {
+        timer = null;
+        response.write('data: change\n\n');
+      }, 100);
+    };
+    const beat = setInterval(() => response.write(': here\n\n'), 15_000);
+    world.on('change', tell);
+    request.on('close', () => {
+      world.off('change', tell);
+      clearInterval(beat);
+      if (timer) clearTimeout(timer);
+    });
+    response.write(': here\n\n');
+  }
+
+  /** Only this page itself may change things from a browser. */
+  const foreign = (request: IncomingMessage) => {
+    const { origin } = request.headers;
+    return origin !== undefined && new URL(origin).host !== request.headers.host;
+  };
+
+  const server: Server = createServer((request, response) => {
+    const path = new URL(request.url ?? '/', 'http://desk').pathname;
+    const handled =
+      path === '/carrier/texts' && request.method === 'POST' ? carrier.take(request, response)
+      : path.startsWith('/ads/') ? ads.take(path.slice(4), request, response)
+      : path.startsWith('/api/') ? (foreign(request) ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' })) : api(path.slice(4), request, response))
+      : null;
+    if (handled) {
+      handled.catch((error: Error) => {
+        if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });
+      });
+      return;
+    }
+    if (path === '/') request.url = '/index.html';
+    if (!options.files?.(request, response)) reply(response, 404, { detail: 'Nothing here.' });
+  });
+  const mail = mailServer(world);
+  mail.on('error', (error) => console.error(`practice mail: ${error.message}`));
+  await new Promise<void>((resolve) => server.listen(options.port, '127.0.0.1', resolve));
+  await new Promise<void>((resolve) => mail.listen(options.smtpPort, '127.0.0.1', resolve));
+  return {
+    world,
+    url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    smtpUrl: `smtp://127.0.0.1:${(mail.server.address() as AddressInfo).port}`,
+    async close() {
+      world.save();
+      server.close();
+      server.closeAllConnections();
+      await new Promise<void>((resolve) => mail.close(resolve));
+    },
+  };
+}

@@ -1,0 +1,53 @@
+import { randomUUID } from 'node:crypto';
+import { simpleParser } from 'mailparser';
+import { SMTPServer } from 'smtp-server';
+import type { World } from './world.ts';
+
+class SmtpRefusal extends Error {
+  constructor(readonly responseCode: number, message: string) {
+    super(message);
+  }
+}
+
+/** A real SMTP server with a mailbox for every address. */
+export function mailServer(world: World): SMTPServer {
+  const greylisted = new Map<string, number>();
+  return new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    logger: false,
+    size: 10_000_000,
+    onConnect(_session, callback) {
+      callback(world.state.trouble.mailDown ? new SmtpRefusal(421, '4.3.2 The practice mail server is down for a while') : null);
+    },
+    onRcptTo(address, session, callback) {
+      const { trouble } = world.state;
+      const to = address.address.toLowerCase();
+      if (trouble.mailFull.includes(to)) return callback(new SmtpRefusal(552, '5.2.2 Mailbox full'));
+      const sender = session.envelope.mailFrom;
+      const key = `${sender ? sender.address : ''}>${to}`;
+      const since = greylisted.get(key);
+      if (trouble.mailGreylists && (since === undefined || Date.now() - since < 5000)) {
+        if (since === undefined) greylisted.set(key, Date.now());
+        return callback(new SmtpRefusal(451, '4.7.1 Greylisted, come back in a moment'));
+      }
+      callback();
+    },
+    onData(stream, session, callback) {
+      // Before the callback: the session's envelope is emptied after it.
+      const mailboxes = session.envelope.rcptTo.map((to) => to.address.toLowerCase());
+      simpleParser(stream)
+        .then((mail) => {
+          for (const mailbox of mailboxes)
+            world.state.mails.push({
+              id: randomUUID(), at: new Date().toISOString(), mailbox, from: mail.from?.text ?? '', subject: mail.subject ?? '',
+              text: mail.text ?? '', html: typeof mail.html === 'string' ? mail.html : '',
+              headers: mail.headerLines.map((line) => ({ name: line.key, value: line.line.slice(line.line.indexOf(':') + 1).trim() })),
+            });
+          world.changed();
+          callback();
+        })
+        .catch((error: Error) => callback(error));
+    },
+  });
+}

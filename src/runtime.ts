@@ -1,0 +1,78 @@
+import { randomBytes } from 'node:crypto';
+import { hostname } from 'node:os';
+import type { MikroORM } from '@mikro-orm/postgresql';
+import type pg from 'pg';
+import { HotStore } from './db/hot/store.ts';
+import { openOrm } from './db/orm.ts';
+import { openPool } from './db/prepare.ts';
+import { openSecretBox, type SecretBox } from './db/secret-box.ts';
+import { Bell } from './engine/bell.ts';
+import { Conductor } from './engine/conductor.ts';
+import { Directory } from './engine/directory.ts';
+import { Intake } from './engine/intake.ts';
+import { Leases } from './engine/leases.ts';
+import { Reports } from './engine/reports.ts';
+import { AdPlatform } from './gateways/ad-platform.ts';
+import { addressGuard } from './gateways/address-guard.ts';
+import { HttpCaller } from './gateways/http.ts';
+import { MailSender } from './gateways/mail-server.ts';
+import { readSettings, type Settings } from './settings.ts';
+import type { Outside } from './steps/performers.ts';
+
+/** Everything a process has that lives as long as it does. */
+export interface Runtime {
+  settings: Settings;
+  orm: MikroORM;
+  pool: pg.Pool;
+  secrets: SecretBox;
+  directory: Directory;
+  conductor: Conductor;
+  intake: Intake;
+  reports: Reports;
+  bell: Bell;
+  outside: Outside;
+  adPlatform: AdPlatform;
+  now: () => number;
+  close(): Promise<void>;
+}
+
+async function openRuntime(): Promise<Runtime> {
+  const settings = readSettings(process.env);
+  const now = () => Date.now();
+  const pool = openPool(settings.databaseUrl, 10);
+  const secrets = openSecretBox(settings.key, settings.keyFile);
+  const orm = await openOrm(settings.databaseUrl);
+  const store = new HotStore(pool);
+  const leases = new Leases(`${hostname()}:${process.pid}:${randomBytes(4).toString('hex')}`, store, now);
+  leases.start();
+  const guard = addressGuard(settings.allowInside);
+  const outside: Outside = { http: new HttpCaller(guard), mail: new MailSender(guard), now };
+  const bell = new Bell(pool);
+  const directory = new Directory(pool, secrets, settings.publicUrl, now);
+  const conductor = new Conductor({ store, leases, outside, now, random: Math.random }, directory, bell);
+  const intake = new Intake({ store, directory, conductor, leases, bell, now });
+  return {
+    settings, orm, pool, secrets, directory, conductor, intake, bell, outside, now,
+    reports: new Reports({ pool, secrets, bell, now }),
+    adPlatform: new AdPlatform(outside.http),
+    async close() {
+      await conductor.stop(8_000);
+      leases.stop();
+      bell.stop();
+      outside.mail.close();
+      await outside.http.close();
+      await orm.close();
+      await pool.end();
+    },
+  };
+}
+
+// On globalThis: the built pages and the server file are two bundles in one process and must share one runtime.
+const KEY = Symbol.for('pine-bell.runtime');
+type Holder = { [KEY]?: Promise<Runtime> };
+
+export function getRuntime(): Promise<Runtime> {
+  const holder = globalThis as Holder;
+  holder[KEY] ??= openRuntime();
+  return holder[KEY];
+}

@@ -1,0 +1,107 @@
+/** The web process: pages and API by the built Astro handler, intake and reports by hand, because they are the hot path. */
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { pathToFileURL } from 'node:url';
+import { join } from 'node:path';
+import { getRuntime } from '../runtime.ts';
+import { MOST_BYTES } from '../engine/intake.ts';
+import { readRequestBody } from './request-body.ts';
+import { serveFile } from '../static-files.ts';
+
+type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
+
+const runtime = await getRuntime();
+const { settings, intake, reports, conductor } = runtime;
+process.env.ASTRO_NODE_AUTOSTART = 'disabled';
+// Beside the bundle, wherever it has been put: build/web.mjs and dist/.
+const pages = ((await import(pathToFileURL(join(import.meta.dirname, '../dist/server/entry.mjs')).href)) as { handler: NodeHandler }).handler;
+const files = serveFile(join(import.meta.dirname, '../dist/client'));
+
+const HOOK = /^\/(in|reports)\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
+/** Never kept with an arrival: they are keys, not evidence. */
+const SECRET_HEADERS = new Set(['authorization', 'cookie', 'proxy-authorization']);
+
+function plainHeaders(request: IncomingMessage): Record<string, string> {
+  const headers: Record<string, string> = {};
+  for (const [name, value] of Object.entries(request.headers))
+    if (value !== undefined && !SECRET_HEADERS.has(name)) headers[name] = Array.isArray(value) ? value.join(', ') : value;
+  return headers;
+}
+
+function answer(response: ServerResponse, status: number, body: Record<string, unknown>, retryAfter?: number): void {
+  const text = JSON.stringify(body);
+  response.writeHead(status, {
+    'content-type': status >= 400 ? 'application/problem+json' : 'application/json',
+    'content-length': Buffer.byteLength(text),
+    ...(retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) }),
+  });
+  response.end(text);
+}
+
+const problem = (response: ServerResponse, status: number, code: string, detail: string, more: Record<string, unknown> = {}, retryAfter?: number) =>
+  answer(response, status, { type: `urn:pine-bell:${code}`, title: code.replaceAll('-', ' '), status, detail, ...more }, retryAfter);
+
+async function takeHook(kind: string, key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  if (request.method !== 'POST') {
+    response.setHeader('allow', 'POST');
+    return problem(response, 405, 'method', 'Only POST is taken at this address.');
+  }
+  const body = await readRequestBody(request, MOST_BYTES);
+  if (body === 'too-big') {
+    // What follows is not read: the connection is closed once the answer is out.
+    response.setHeader('connection', 'close');
+    problem(response, 413, 'too-big', 'The body is larger than 1 MiB. Send one lead at a time.');
+    setTimeout(() => request.destroy(), 500).unref();
+    return;
+  }
+  if (body === 'broken-off') return;
+  const headers = plainHeaders(request);
+  if (kind === 'reports') {
+    const reply = await reports.receive(key, headers, body);
+    if (reply.status === 200) return answer(response, 200, { ok: true });
+    return problem(response, reply.status, 'report', reply.problem ?? '', {}, reply.status === 503 ? 5 : undefined);
+  }
+  const reply = await intake.receive(key, { headers, contentType: headers['content-type'] ?? '', body });
+  if (reply.status === 202) return answer(response, 202, { id: reply.arrivalId, repeat: reply.repeat });
+  problem(response, reply.status, reply.code, reply.problem, reply.arrivalId ? { arrival: reply.arrivalId } : {}, reply.retryAfter);
+}
+
+/** Without proxies to trust, what a caller says about its address, host and protocol is not believed. */
+function settleForwarding(request: IncomingMessage): void {
+  const peer = (request.socket.remoteAddress ?? '').replace(/^::ffff:/, '');
+  const said = String(request.headers['x-forwarded-for'] ?? '').split(',').map((part) => part.trim()).filter(Boolean);
+  const chain = [...said, peer];
+  request.headers['x-forwarded-for'] = chain[Math.max(0, chain.length - 1 - settings.proxies)]!;
+  if (settings.proxies === 0) for (const name of ['x-forwarded-proto', 'x-forwarded-host', 'x-forwarded-port']) delete request.headers[name];
+}
+
+const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, (request, response) => {
+  const hook = HOOK.exec(request.url ?? '');
+  if (hook) {
+    takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
+      console.error(`hook: ${(error as Error).message}`);
+      if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
+    });
+    return;
+  }
+  if (request.url === '/healthz') return answer(response, 200, { ok: true });
+  settleForwarding(request);
+  if (!files(request, response)) pages(request, response);
+});
+server.keepAliveTimeout = 60_000;
+server.listen(settings.port, settings.host, () => {
+  conductor.startSweeping(2000);
+  const address = server.address();
+  console.log(`ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid })}`);
+});
+
+let stopping = false;
+async function stop(): Promise<void> {
+  if (stopping) return;
+  stopping = true;
+  server.close();
+  server.closeIdleConnections();
+  setTimeout(() => server.closeAllConnections(), 1000).unref();
+  await runtime.close();
+  process.exit(0);
+}
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());

@@ -1,0 +1,56 @@
+import { join, resolve } from 'node:path';
+import { z } from 'zod';
+
+const flag = z.enum(['0', '1']).default('0').transform((value) => value === '1');
+
+/** What the environment says; README.md lists the names. */
+const Environment = z.object({
+  DATABASE_URL: z.string().min(1),
+  PINEBELL_PORT: z.coerce.number().int().min(0).max(65_535).default(4680),
+  PINEBELL_HOST: z.string().default('127.0.0.1'),
+  /** How people and services reach us; links and webhook addresses begin with it. */
+  PINEBELL_URL: z.url().optional(),
+  PINEBELL_DATA: z.string().default('data'),
+  PINEBELL_KEY: z.string().optional(),
+  /** Proxies in front of us whose X-Forwarded-For is believed. */
+  PINEBELL_PROXIES: z.coerce.number().int().min(0).max(5).default(0),
+  /** Lets connections lead to loopback and private addresses. */
+  PINEBELL_ALLOW_INSIDE: flag,
+  /** Address of the practice desk, when it runs. */
+  PINEBELL_PRACTICE_URL: z.url().optional(),
+});
+
+export interface Settings {
+  databaseUrl: string;
+  port: number;
+  host: string;
+  publicUrl: string;
+  dataFolder: string;
+  key: string | undefined;
+  keyFile: string;
+  proxies: number;
+  allowInside: boolean;
+  practiceUrl: string | null;
+}
+
+export function readSettings(env: NodeJS.ProcessEnv): Settings {
+  const read = Environment.safeParse(env);
+  if (!read.success) {
+    const told = read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; ');
+    throw new Error(`The environment is not right. ${told}`);
+  }
+  const e = read.data;
+  const dataFolder = resolve(e.PINEBELL_DATA);
+  return {
+    databaseUrl: e.DATABASE_URL,
+    port: e.PINEBELL_PORT,
+    host: e.PINEBELL_HOST,
+    publicUrl: (e.PINEBELL_URL ?? `http://${e.PINEBELL_HOST}:${e.PINEBELL_PORT}`).replace(/\/$/, ''),
+    dataFolder,
+    key: e.PINEBELL_KEY,
+    keyFile: join(dataFolder, 'secret.key'),
+    proxies: e.PINEBELL_PROXIES,
+    allowInside: e.PINEBELL_ALLOW_INSIDE,
+    practiceUrl: e.PINEBELL_PRACTICE_URL?.replace(/\/$/, '') ?? null,
+  };
+}

@@ -1,0 +1,68 @@
+import type { APIContext, APIRoute } from 'astro';
+import type { z } from 'zod';
+import { Refusal, type Use } from '../app/actor.ts';
+
+/** The use case's surroundings for a request that is signed in. */
+export function useOf(context: Pick<APIContext, 'locals'>): Use {
+  const { runtime, actor } = context.locals;
+  if (!actor) throw new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.');
+  return { runtime, em: runtime.orm.em.fork(), actor };
+}
+
+/** An error as problem details (RFC 9457). */
+export function problemResponse(error: unknown): Response {
+  const known = error instanceof Refusal ? error : null;
+  if (!known) console.error(error);
+  const body = {
+    type: `urn:pine-bell:${known?.code ?? 'failed'}`,
+    title: known?.code.replaceAll('-', ' ') ?? 'failed',
+    status: known?.status ?? 500,
+    detail: known?.message ?? 'Something went wrong here and was noted. Nothing you entered before was lost; try again in a moment.',
+    ...known?.more,
+  };
+  return new Response(JSON.stringify(body), { status: body.status, headers: { 'content-type': 'application/problem+json' } });
+}
+
+export const json = (value: unknown, status = 200): Response =>
+  new Response(JSON.stringify(value ?? null), { status, headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+
+const MOST = 2 * 1024 * 1024;
+
+async function readInput<S extends z.ZodType>(request: Request, schema: S): Promise<z.infer<S>> {
+  if (Number(request.headers.get('content-length') ?? 0) > MOST) throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
+  let value: unknown;
+  try {
+    value = JSON.parse(await request.text());
+  } catch {
+    throw new Refusal(400, 'not-json', 'The request is not valid JSON.');
+  }
+  const read = schema.safeParse(value);
+  if (!read.success) {
+    const issue = read.error.issues[0];
+    throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') ?? '' });
+  }
+  return read.data;
+}
+
+/** An API route that reads a body by its schema, does one use case, and answers JSON. */
+export function takes<S extends z.ZodType>(schema: S, act: (use: Use, input: z.infer<S>, params: Record<string, string>) => Promise<unknown>): APIRoute {
+  return async (context) => {
+    try {
+      const use = useOf(context);
+      return json(await act(use, await readInput(context.request, schema), context.params as Record<string, string>));
+    } catch (error) {
+      return problemResponse(error);
+    }
+  };
+}
+
+/** An API route without a body. */
+export function gives(act: (use: Use, params: Record<string, string>, query: URLSearchParams) => Promise<unknown>): APIRoute {
+  return async (context) => {
+    try {
+      return json(await act(useOf(context), context.params as Record<string, string>, new URL(context.request.url).searchParams));
+    } catch (error) {
+      return problemResponse(error);
+    }
+  };
+}

@@ -1,0 +1,28 @@
+/** The worker process: takes up runs that are due or were left behind, and does the jobs of graphile-worker. */
+import { run } from 'graphile-worker';
+import { openPool } from '../db/prepare.ts';
+import { getRuntime } from '../runtime.ts';
+import { housekeeping } from './housekeeping.ts';
+
+const runtime = await getRuntime();
+const jobs = openPool(runtime.settings.databaseUrl, 4);
+const runner = await run({
+  pgPool: jobs,
+  concurrency: 2,
+  pollInterval: 1000,
+  noHandleSignals: true,
+  taskList: { housekeeping: () => housekeeping(runtime) },
+  crontab: '17 * * * * housekeeping ?jobKey=housekeeping',
+});
+runtime.conductor.startSweeping(500);
+console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
+
+let stopping = false;
+async function stop(): Promise<void> {
+  if (stopping) return;
+  stopping = true;
+  await Promise.all([runner.stop(), runtime.close()]);
+  await jobs.end();
+  process.exit(0);
+}
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());

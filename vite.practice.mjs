@@ -1,0 +1,10 @@
+// The practice desk's own page: apart from Pine Bell's pages, served by the practice process.
+import react from '@vitejs/plugin-react';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vite';
+
+export default defineConfig({
+  root: 'src/practice/page',
+  plugins: [react(), tailwindcss()],
+  build: { outDir: '../../../build/practice-page', emptyOutDir: true, assetsInlineLimit: 0 },
+});
