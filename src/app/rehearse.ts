@@ -1,38 +1,16 @@
 import { v7 as uuidv7 } from 'uuid';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
-import { type Definition, LANES, type Place, placedSteps } from '../core/workflow/definition.ts';
-import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
+import { placedSteps } from '../core/workflow/definition.ts';
+import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
-import { applyChange, planStep } from '../engine/run-moment.ts';
 import { performSend } from '../steps/performers.ts';
+import { type Rehearsed, rehearseSheet } from '../steps/plan-step.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
 import { readSample, sampleFor } from './sample.ts';
 import { findWorkflow } from './workflows.ts';
-
-export interface Rehearsed {
-  stepId: string;
-  place: Place;
-  plan: Plan;
-}
-
-/** What each step of a sheet would do with one lead. Pure: nothing leaves, nothing is written. */
-export function rehearseSheet(definition: Definition, start: RunContext, desk: SendingDesk): Rehearsed[] {
-  let context = start;
-  const shown: Rehearsed[] = [];
-  for (const moment of definition.moments) {
-    for (const step of moment.first) {
-      const plan = planStep(step, context, desk);
-      context = applyChange(context, plan).context;
-      shown.push({ stepId: step.id, place: 'first', plan });
-    }
-    for (const place of LANES) for (const step of moment.lanes[place]) shown.push({ stepId: step.id, place, plan: planStep(step, context, desk) });
-  }
-  return shown;
-}
 
 async function theSample(use: Use, w: Awaited<ReturnType<typeof findWorkflow>>, arrivalId: string | null) {
   const sample = arrivalId ? await readSample(use, arrivalId) : await sampleFor(use, w);

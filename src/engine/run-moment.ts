@@ -3,10 +3,11 @@ import { MESSAGE_RETRY, retryDelayMs } from '../core/delivery/backoff.ts';
 import type { Answer } from '../core/delivery/answer.ts';
 import { LANES, type Lane, type Moment, type Place, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
-import type { RunContext, RunPerson } from '../core/workflow/run-context.ts';
+import type { RunContext } from '../core/workflow/run-context.ts';
 import type { Attempt, StepState } from '../db/entities/run.ts';
 import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
 import { performSend, type Outside } from '../steps/performers.ts';
+import { applyChange, planStep } from '../steps/plan-step.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
 import { LanesAtWork } from './lanes-at-work.ts';
@@ -27,23 +28,6 @@ class LeaseLost extends Error {}
 
 const iso = (ms: number) => new Date(ms).toISOString();
 const settled = (record: StepRecord | undefined) => record !== undefined && record.state !== 'again';
-
-/** Plans one step: pure, so a rehearsal and the engine see the same. */
-export function planStep(step: Step, context: RunContext, desk: BusinessDesk['desk']): Plan {
-  if (!step.on) return { does: 'nothing', why: { code: 'switched_off', text: 'Switched off' } };
-  const kind = stepKinds.get(step.kind);
-  const settings = kind?.settings.safeParse(step.settings);
-  if (!kind || !settings?.success) return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
-  return kind.plan(settings.data, { context, desk });
-}
-
-/** The context after a change, and the person's fields that really changed. */
-export function applyChange(context: RunContext, plan: Plan): { context: RunContext; changed: Partial<RunPerson> } {
-  if (plan.does !== 'change') return { context, changed: {} };
-  const changed: Partial<RunPerson> = {};
-  for (const change of plan.changes) if (change.after !== change.before) changed[change.field] = change.after;
-  return { context: { ...context, person: { ...context.person, ...changed } }, changed };
-}
 
 /**
  * Takes one run as far as it can go now: First in order, then the three lanes side by side, each from its first step that is

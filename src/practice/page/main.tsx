@@ -1,1 +1,5 @@
-console.log(1)
+import './practice.css';
+import { createRoot } from 'react-dom/client';
+import { DeskPage } from './DeskPage.tsx';
+
+createRoot(document.getElementById('desk')!).render(<DeskPage />);

@@ -12,10 +12,10 @@ const Settings = z.object({
   needsConsent: z.boolean(),
   ifRefused: z.enum(['carry_on', 'stop_lane']),
 });
-type Settings = z.infer<typeof Settings>;
+export type EmailSettings = z.infer<typeof Settings>;
 
 /** An email to the lead. */
-export const email: StepKind<Settings> = {
+export const email: StepKind<EmailSettings> = {
   kind: 'email',
   label: 'Email the lead',
   icon: 'mail',

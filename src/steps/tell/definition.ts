@@ -9,10 +9,10 @@ const Settings = z.object({
   subject: z.string().max(500),
   message: z.string().max(50_000),
 });
-type Settings = z.infer<typeof Settings>;
+export type TellSettings = z.infer<typeof Settings>;
 
 /** An email to a colleague about the lead; a reply goes to the lead. */
-export const tell: StepKind<Settings> = {
+export const tell: StepKind<TellSettings> = {
   kind: 'tell',
   label: 'Tell a colleague',
   icon: 'bell-ring',

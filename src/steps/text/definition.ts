@@ -11,10 +11,10 @@ const Settings = z.object({
   needsConsent: z.boolean(),
   ifRefused: z.enum(['carry_on', 'stop_lane']),
 });
-type Settings = z.infer<typeof Settings>;
+export type TextSettings = z.infer<typeof Settings>;
 
 /** A text to the lead's phone. */
-export const text: StepKind<Settings> = {
+export const text: StepKind<TextSettings> = {
   kind: 'text',
   label: 'Text the lead',
   icon: 'message-square-text',

@@ -6,10 +6,10 @@ import type { FieldChange } from '../../core/workflow/plan.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({ names: z.boolean(), email: z.boolean(), phone: z.boolean() });
-type Settings = z.infer<typeof Settings>;
+export type TidySettings = z.infer<typeof Settings>;
 
 /** Tidies what people typed: names, email address, phone number to E.164 with the business's country. */
-export const tidy: StepKind<Settings> = {
+export const tidy: StepKind<TidySettings> = {
   kind: 'tidy',
   label: 'Tidy what they typed',
   icon: 'sparkles',

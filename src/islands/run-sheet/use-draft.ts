@@ -1,0 +1,123 @@
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { Definition } from '../../core/workflow/definition.ts';
+import type { Finding } from '../../core/workflow/to-check.ts';
+import { call, Problem } from '../call.ts';
+
+const PAUSE_MS = 400;
+const KEEP = 100;
+
+export type SaveState = 'saved' | 'saving' | 'unsaved' | 'elsewhere' | 'failed';
+
+export interface Draft {
+  draft: Definition;
+  revision: number;
+  saveState: SaveState;
+  problem: string;
+  canUndo: boolean;
+  canRedo: boolean;
+  /** Changes the sheet. Edits with the same `kind` in quick succession are undone together. */
+  edit: (change: (before: Definition) => Definition, kind?: string) => void;
+  undo: () => void;
+  redo: () => void;
+  /** Resolves when everything typed so far is stored. */
+  flush: () => Promise<void>;
+}
+
+/** The draft of a run sheet: saved as it is typed, with undo and redo. */
+export function useDraft(workflowId: string, first: { draft: Definition; revision: number }, onFindings: (findings: Finding[]) => void): Draft {
+  const [draft, setDraft] = useState(first.draft);
+  const [revision, setRevision] = useState(first.revision);
+  const [saveState, setSaveState] = useState<SaveState>('saved');
+  const [problem, setProblem] = useState('');
+  const [past, setPast] = useState<Definition[]>([]);
+  const [future, setFuture] = useState<Definition[]>([]);
+  const now = useRef({ draft: first.draft, revision: first.revision, dirty: false });
+  const lastEdit = useRef({ kind: '', at: 0 });
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const saving = useRef<Promise<void> | null>(null);
+
+  const save = useCallback(async (): Promise<void> => {
+    if (timer.current) clearTimeout(timer.current);
+    timer.current = null;
+    // One save at a time; what is typed meanwhile goes out with the next.
+    while (saving.current) await saving.current;
+    if (!now.current.dirty) return;
+    now.current.dirty = false;
+    setSaveState('saving');
+    const work = (async () => {
+      try {
+        const saved = await call<{ revision: number; findings: Finding[] }>('PUT', `/api/workflows/${workflowId}`, { revision: now.current.revision, draft: now.current.draft });
+        now.current.revision = saved.revision;
+        setRevision(saved.revision);
+        onFindings(saved.findings);
+        setProblem('');
+        if (!now.current.dirty) setSaveState('saved');
+      } catch (error) {
+        now.current.dirty = true;
+        const elsewhere = error instanceof Problem && error.status === 409;
+        setSaveState(elsewhere ? 'elsewhere' : 'failed');
+        setProblem((error as Error).message);
+        if (!elsewhere) timer.current = setTimeout(() => void save(), 3000);
+      }
+    })();
+    saving.current = work;
+    await work;
+    saving.current = null;
+  }, [workflowId, onFindings]);
+
+  const put = useCallback(
+    (next: Definition) => {
+      now.current.draft = next;
+      now.current.dirty = true;
+      setDraft(next);
+      setSaveState((state) => (state === 'elsewhere' ? state : 'unsaved'));
+      if (timer.current) clearTimeout(timer.current);
+      timer.current = setTimeout(() => void save(), PAUSE_MS);
+    },
+    [save],
+  );
+
+  const edit = useCallback<Draft['edit']>(
+    (change, kind = '') => {
+      const before = now.current.draft;
+      const next = change(before);
+      if (next === before) return;
+      const together = kind !== '' && kind === lastEdit.current.kind && Date.now() - lastEdit.current.at < 1500;
+      lastEdit.current = { kind, at: Date.now() };
+      if (!together) setPast((list) => [...list.slice(-KEEP), before]);
+      setFuture([]);
+      put(next);
+    },
+    [put],
+  );
+
+  const undo = useCallback(() => {
+    const last = past.at(-1);
+    if (!last) return;
+    setPast(past.slice(0, -1));
+    setFuture([now.current.draft, ...future]);
+    lastEdit.current = { kind: '', at: 0 };
+    put(last);
+  }, [past, future, put]);
+
+  const redo = useCallback(() => {
+    const [next, ...rest] = future;
+    if (!next) return;
+    setFuture(rest);
+    setPast([...past, now.current.draft]);
+    put(next);
+  }, [past, future, put]);
+
+  useEffect(() => {
+    // Leaving with something unsaved: the browser asks, and a save is tried at once.
+    const leaving = (event: BeforeUnloadEvent) => {
+      if (!now.current.dirty) return;
+      void save();
+      event.preventDefault();
+    };
+    window.addEventListener('beforeunload', leaving);
+    return () => window.removeEventListener('beforeunload', leaving);
+  }, [save]);
+
+  return { draft, revision, saveState, problem, canUndo: past.length > 0, canRedo: future.length > 0, edit, undo, redo, flush: save };
+}

@@ -1,0 +1,7 @@
+import { LOG_FILTERS, type LogFilter, listRuns } from '../../../../../app/log.ts';
+import { gives } from '../../../../../web/endpoint.ts';
+
+export const GET = gives((use, { id }, query) => {
+  const wanted = query.get('show') as LogFilter;
+  return listRuns(use, id!, { search: query.get('search') ?? '', filter: LOG_FILTERS.includes(wanted) ? wanted : 'all', before: query.get('before') });
+});

@@ -1,0 +1,52 @@
+import type { Trouble } from '../world.ts';
+import { post } from './desk-api.ts';
+
+type Switch = { key: keyof Trouble; name: string };
+const CARRIER: Switch[] = [
+  { key: 'carrierSlow', name: 'Slow, 4 s' },
+  { key: 'carrierBusy', name: 'Busy (429)' },
+  { key: 'carrierDown', name: 'Down' },
+  { key: 'carrierLosesReports', name: 'Loses reports' },
+];
+const MAIL: Switch[] = [
+  { key: 'mailGreylists', name: 'Greylists' },
+  { key: 'mailDown', name: 'Down' },
+];
+const ADS: Switch[] = [
+  { key: 'adsSendTwice', name: 'Sends twice' },
+  { key: 'adsWrongSignature', name: 'Wrong signature' },
+];
+
+/** A word for the menu beside each service that misbehaves. */
+export function troubleNames(trouble: Trouble): Record<'ads' | 'carrier' | 'mail', string | null> {
+  const name = (switches: Switch[]) => switches.find(({ key }) => trouble[key] === true)?.name.split(/[ ,]/)[0]!.toLowerCase() ?? null;
+  return { ads: name(ADS), carrier: name(CARRIER), mail: name(MAIL) };
+}
+
+export function MakeTrouble({ trouble, number, mailbox }: { trouble: Trouble; number: string | null; mailbox: string | null }) {
+  const toggle = (key: keyof Trouble) => void post('/trouble', { [key]: !trouble[key] });
+  const toggleIn = (key: 'refusedNumbers' | 'mailFull', value: string) => {
+    const list = trouble[key];
+    void post('/trouble', { [key]: list.includes(value) ? list.filter((one) => one !== value) : [...list, value] });
+  };
+  const chip = (on: boolean, name: string, act: () => void) => (
+    <button key={name} type="button" className={`pill min-h-6 cursor-pointer ${on ? 'warn' : ''}`} aria-pressed={on} onClick={act}>{name}</button>
+  );
+  return (
+    <section>
+      <h2 className="mb-1 text-[15px]">Make trouble</h2>
+      <p className="mb-1 text-[13px] text-ink-2">Text carrier</p>
+      <div className="mb-3 flex flex-wrap gap-1.5">
+        {CARRIER.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
+        {number && chip(trouble.refusedNumbers.includes(number), 'Refuses this number', () => toggleIn('refusedNumbers', number))}
+      </div>
+      <p className="mb-1 text-[13px] text-ink-2">Mail</p>
+      <div className="mb-3 flex flex-wrap gap-1.5">
+        {MAIL.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
+        {mailbox && chip(trouble.mailFull.includes(mailbox), 'Full mailbox', () => toggleIn('mailFull', mailbox))}
+      </div>
+      <p className="mb-1 text-[13px] text-ink-2">Ad platform</p>
+      <div className="flex flex-wrap gap-1.5">{ADS.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}</div>
+    </section>
+  );
+}

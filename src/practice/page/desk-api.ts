@@ -1,0 +1,35 @@
+import { useEffect, useState } from 'react';
+import type { AdForm, FormEntry, Mail, Phone, Push, Trouble } from '../world.ts';
+
+/** What the page is told of the practice world. */
+export interface DeskState {
+  phones: Record<string, Phone>;
+  mails: Mail[];
+  forms: AdForm[];
+  entries: FormEntry[];
+  pushes: Push[];
+  subscriptions: { id: string; formId: string; url: string }[];
+  trouble: Trouble;
+  backTo: string;
+}
+
+export async function post<T = unknown>(path: string, body: unknown): Promise<T> {
+  const answer = await fetch(`/api${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  if (!answer.ok) throw new Error(((await answer.json()) as { detail?: string }).detail ?? 'The practice desk did not take it.');
+  return (await answer.json()) as T;
+}
+
+/** The state, kept up to date by server-sent events. */
+export function useDesk(): DeskState | null {
+  const [state, setState] = useState<DeskState | null>(null);
+  useEffect(() => {
+    const look = () => fetch('/api/state').then((answer) => answer.json()).then(setState, () => {});
+    void look();
+    const live = new EventSource('/api/live');
+    live.onmessage = () => void look();
+    return () => live.close();
+  }, []);
+  return state;
+}
+
+export const clock = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
