@@ -1,7 +1,7 @@
 import { defineMiddleware } from 'astro:middleware';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
-import { contentSecurityPolicy } from './web/content-security-policy.ts';
+import { CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { problemResponse } from './web/endpoint.ts';
 import { Refusal } from './app/actor.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
@@ -39,7 +39,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
   headers.set('referrer-policy', 'same-origin');
   headers.set('x-frame-options', 'DENY');
   if (headers.get('content-type')?.startsWith('text/html')) {
-    headers.set('content-security-policy', contentSecurityPolicy());
+    headers.set('content-security-policy', CONTENT_SECURITY_POLICY);
     headers.set('cache-control', 'no-store');
   }
   return response;

@@ -45,7 +45,7 @@ export async function getToday(use: Use): Promise<TodayView> {
        where business_id = $1 and created_at >= ${day} at time zone $2 and first_reply_at is not null and from_step is null`, [businessId, timeZone]),
     pool.query(
       `select r.id, r.workflow_id, r.state, r.outcome, r.created_at, r.first_reply_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name,
-         coalesce((select jsonb_agg(jsonb_build_object('channel', d.channel, 'audience', d.audience, 'ok', d.state in ('accepted', 'delivered')) order by d.created_at)
+         coalesce((select jsonb_agg(jsonb_build_object('channel', d.channel, 'audience', d.audience, 'ok', d.state in ('accepted', 'delivered')) order by d.audience = 'team', d.created_at)
            from delivery d where d.run_id = r.id and d.state <> 'sending'), '[]') as sent
        from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where r.business_id = $1 order by r.created_at desc limit 12`, [businessId]),
     pool.query(

@@ -1,4 +1,209 @@
+import { v7 as uuidv7 } from 'uuid';
+import type { Definition } from '../core/workflow/definition.ts';
+import type { Plan } from '../core/workflow/plan.ts';
+import { draftLead } from '../core/source/lead-draft.ts';
+import { startContext } from '../core/workflow/run-context.ts';
+import type { Attempt } from '../db/entities/run.ts';
+import { HotStore, type Progress } from '../db/hot/store.ts';
+import { deliveryId, type KnownSource } from '../engine/directory.ts';
+import { runOutcome } from '../engine/outcome.ts';
+import type { StepRecord } from '../engine/leased-run.ts';
+import { sourceKinds } from '../sources/registry.ts';
+import { rehearseSheet } from '../steps/plan-step.ts';
+import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
 import type { DemoMade } from './build.ts';
+import { inventPeople, type Invented } from './people.ts';
+import { seededRandom } from './seeded-random.ts';
 
-export async function writeHistory(_runtime: Runtime, _made: DemoMade, _seed: number): Promise<void> {}
+const DAYS = 14;
+/** Share of a day's leads by hour: few at night, most after school and in the evening. */
+const BY_HOUR = [1, 1, 1, 0, 0, 1, 2, 4, 7, 9, 7, 6, 8, 7, 5, 6, 8, 11, 13, 12, 9, 6, 4, 2];
+const HOLDER = 'history';
+const iso = (ms: number) => new Date(ms).toISOString();
+
+interface Told {
+  source: KnownSource;
+  body: string;
+  contentType: string;
+  at: number;
+  person: Invented;
+}
+
+/**
+ * Two weeks of leads up to now, by the same statements, readings and plans as the real thing; only the outside world's
+ * answers are made up. The same seed gives the same people and the same story, dated back from today.
+ */
+export async function writeHistory(runtime: Runtime, made: DemoMade, seed: number): Promise<void> {
+  const random = seededRandom(seed);
+  const store = new HotStore(runtime.pool);
+  const [trial, openDay] = await Promise.all([runtime.directory.sourceById(made.trialSource), runtime.directory.sourceById(made.openDaySource)]);
+  const people = inventPeople(random, 700);
+  const now = runtime.now();
+  const told: Told[] = [];
+  for (let back = DAYS; back >= 0; back--) {
+    const dayStart = now - back * 86_400_000 - (now % 86_400_000);
+    const weekend = [0, 6].includes(new Date(dayStart).getUTCDay());
+    const total = BY_HOUR.reduce((a, b) => a + b, 0);
+    for (let hour = 0; hour < 24; hour++) {
+      const expected = (BY_HOUR[hour]! / total) * (weekend ? 42 : 30) * (0.9 + 0.02 * (DAYS - back));
+      const count = Math.floor(expected) + (random() < expected % 1 ? 1 : 0);
+      for (let i = 0; i < count; i++) {
+        const at = dayStart + hour * 3_600_000 + Math.floor(random() * 3_600_000);
+        if (at > now - 60_000) continue;
+        // Some come in again: people who filled the form before.
+        const person = told.length > 30 && random() < 0.05 ? told[Math.floor(random() * told.length)]!.person : people.next();
+        const source = weekend && hour > 9 && hour < 17 && random() < 0.5 ? openDay! : trial!;
+        told.push({ source, at, person, ...(source === trial ? adEntry(person, random) : signIn(person, random)) });
+      }
+    }
+  }
+  // The newest few, whatever the hour is now, so that Today has something to show at any time of day.
+  for (let i = 12; i >= 1; i--) {
+    const person = people.next();
+    const at = now - i * 7 * 60_000 - Math.floor(random() * 120_000);
+    const landline = i === 5;
+    told.push(landline ? { source: openDay!, at, person, ...signIn(person, random, true) } : { source: trial!, at, person, ...adEntry(person, random) });
+  }
+  told.sort((a, b) => a.at - b.at);
+  for (const one of told) await tellOne(runtime, store, one, random);
+  await replies(runtime, made, random);
+  await trouble(runtime, store, openDay!, now);
+  await runtime.pool.query(
+    `with old as (update needs_you set settled_at = created_at + interval '2 hours', settled_by_id = $2 where business_id = $1 and run_id is not null
+       and id not in (select id from needs_you where business_id = $1 and run_id is not null order by created_at desc limit 2) returning run_id)
+     update run set state = 'handled' where state = 'needs_you' and id in (select run_id from old)`, [made.actor.businessId, made.actor.personId]);
+}
+
+function adEntry(person: Invented, random: () => number): { body: string; contentType: string } {
+  const form = WRENFIELD_FORMS[0]!;
+  const shout = random() < 0.15;
+  const answers: Record<string, string> = {
+    first_name: shout ? person.first.toUpperCase() : person.first, last_name: shout ? person.last.toUpperCase() : person.last,
+    email: shout ? person.email.toUpperCase() : person.email, phone: person.phone, instrument: person.instrument, consent: random() < 0.94 ? 'true' : 'false',
+  };
+  const ad = [['grand-piano-clip', 'parents-25km'], ['first-violin', 'parents-25km'], ['sing-out', 'adults-evening'], ['drum-room', 'teens-10km']][Math.floor(random() * 4)]!;
+  return {
+    contentType: 'application/json',
+    body: JSON.stringify({
+      type: 'form.entry',
+      entry: {
+        id: `past-${person.email}-${Math.floor(random() * 1e9)}`, form: { id: form.id, name: form.name }, page: { name: form.page },
+        ad: { campaign: 'autumn-trial', adSet: ad[1], ad: ad[0] }, hidden: { ...form.hidden, utm_content: ad[0] },
+        answers: form.questions.flatMap((question) => {
+          const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value: answers[question.key] };
+          return question.kind === 'tick' ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }] : [answer];
+        }),
+      },
+    }),
+  };
+}
+
+function signIn(person: Invented, random: () => number, landline = random() < 0.12): { body: string; contentType: string } {
+  const form = new URLSearchParams({
+    name: `${person.first} ${person.last}`, email: person.email, contact_number: landline ? '0117 496 0009' : person.phone, wants: person.instrument, agrees_to_texts: landline || random() < 0.85 ? 'yes' : 'no',
+  });
+  return { contentType: 'application/x-www-form-urlencoded', body: form.toString() };
+}
+
+async function tellOne(runtime: Runtime, store: HotStore, { source, body, contentType, at, person }: Told, random: () => number): Promise<void> {
+  const kind = sourceKinds.get(source.kind)!;
+  const bytes = Buffer.from(body);
+  const reading = kind.read({ headers: {}, contentType, body: bytes }, source.settings);
+  if (!reading.ok) throw new Error(`the demo's own entry is not understood: ${reading.problem}`);
+  const draft = draftLead(reading.entry.fields, source.card, source.business.country);
+  const accepted = await store.accept({
+    arrival_id: uuidv7({ msecs: at }), business_id: source.business.id, source_id: source.id, external_id: reading.entry.externalId, received_at: iso(at),
+    headers: { 'content-type': contentType }, body: bytes.toString('base64'), fields: reading.entry.fields, where_from: reading.entry.whereFrom, state: 'read', problem: null,
+    person: draft.person, identities: draft.identities, answers: draft.answers, consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}` } : null,
+    new_lead_id: uuidv7({ msecs: at }), touch_id: uuidv7({ msecs: at }), run_id: uuidv7({ msecs: at }), lease_by: HOLDER, lease_seconds: 3600, needs_you: null,
+  });
+  const { desk, accounts: _ } = await runtime.directory.deskOf(source.business.id);
+  for (const started of accepted.runs ?? []) {
+    const version = await runtime.directory.version(started.version_id);
+    if (!version || !accepted.known) continue;
+    const context = startContext(draft, accepted.known, {
+      where: reading.entry.whereFrom, business: source.business, source: { name: source.name },
+      consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
+    });
+    const progress = play(version.definition, started.run_id, source, accepted.lead_id!, at, random, rehearseSheet(version.definition, context, desk), desk.text!.connectionId, desk.email!.connectionId, person);
+    await store.write(progress);
+  }
+}
+
+/** What the outside world would have answered: mostly yes at once, now and then slowly, never to a landline. */
+function play(definition: Definition, runId: string, source: KnownSource, leadId: string, start: number, random: () => number, plans: ReturnType<typeof rehearseSheet>, textConnection: string, mailConnection: string, person: Invented): Progress {
+  const progress: Required<Progress> = { deliveries: [], answers: [], steps: [], leads: [], needs: [], runs: [] };
+  const clock: Record<string, number> = {};
+  const records: StepRecord[] = [];
+  let firstReply: number | null = null;
+  let end = start;
+  const busy = random() < 0.04;
+  for (const { stepId, place, plan } of plans) {
+    let at = (clock[place] ?? start + 4 + Math.floor(random() * 8)) + 2;
+    const attempts: Attempt[] = [];
+    let state: StepRecord['state'] = plan.does === 'change' ? 'done' : plan.does === 'ask' ? 'ask' : 'nothing';
+    const began = at;
+    if (plan.does === 'send') {
+      const { message } = plan;
+      const refused = message.channel === 'text' && message.to.startsWith('+44117');
+      if (busy && message.channel === 'text')
+        for (const wait of [3000, 40_000, 147_000]) {
+          attempts.push({ at: iso(at), ms: 40, outcome: 'again', code: 'http-429', detail: 'Too many texts at once.' });
+          at += wait;
+        }
+      const ms = message.channel === 'text' ? 600 + Math.floor(random() ** 3 * 2600) : 150 + Math.floor(random() * 300);
+      attempts.push({ at: iso(at), ms, outcome: refused ? 'refused' : 'accepted', code: refused ? 'http-422' : message.channel === 'text' ? 'http-202' : 'smtp-250', detail: refused ? 'Not a mobile number' : message.channel === 'text' ? 'Accepted by the carrier' : 'Accepted by the mail server' });
+      at += ms;
+      state = refused ? 'refused' : 'done';
+      if (!refused && message.audience === 'lead') firstReply ??= at;
+      const id = deliveryId(runId, stepId);
+      progress.deliveries.push({ id, business_id: source.business.id, run_id: runId, step_id: stepId, lead_id: leadId, channel: message.channel, audience: message.audience, recipient: message.to, connection_id: message.channel === 'text' ? textConnection : mailConnection, message, created_at: iso(began) });
+      progress.answers.push({ id, state: refused ? 'refused' : message.channel === 'text' ? 'delivered' : 'accepted', remote_id: null, detail: attempts.at(-1)!.detail, accepted_at: refused ? null : iso(at) });
+      if (refused)
+        progress.needs.push({ id: uuidv7({ msecs: at }), business_id: source.business.id, kind: 'message_refused', subject: `run:${runId}:step:${stepId}`, title: 'Text the lead: refused', detail: `${person.first} ${person.last}, ${source.name}. Not a mobile number`, run_id: runId, step_id: stepId, lead_id: leadId, created_at: iso(at) });
+    }
+    clock[place] = at;
+    end = Math.max(end, at);
+    const record: StepRecord = { step_id: stepId, place, state, plan: plan as Plan, attempts, started_at: iso(began), next_try_at: null };
+    records.push(record);
+    progress.steps.push({ ...record, run_id: runId, business_id: source.business.id, finished_at: iso(at) });
+    if (plan.does === 'change') progress.leads.push({ id: leadId, ...Object.fromEntries(plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after])) });
+    if (place === 'first') for (const lane of ['lead', 'record', 'team']) clock[lane] = Math.max(clock[lane] ?? 0, at);
+  }
+  if (definition.moments.length > 0)
+    progress.runs.push({ id: runId, lease_by: HOLDER, ...runOutcome(records), finished_at: iso(end), due_at: null, first_reply_at: firstReply === null ? null : iso(firstReply) });
+  return progress;
+}
+
+const REPLIES = ['2 please! Thursday after work would be great', '1', 'Yes please call me after 5', '2', 'Do you also teach adults?', 'Tuesday at 6 would suit us', '1 thank you', 'How much is a term?'];
+
+/** About one in five writes back; a few ask for no more texts. */
+async function replies(runtime: Runtime, made: DemoMade, random: () => number): Promise<void> {
+  const { rows } = await runtime.pool.query<{ lead_id: string; recipient: string; connection_id: string; accepted_at: Date }>(
+    `select lead_id, recipient, connection_id, accepted_at from delivery where business_id = $1 and channel = 'text' and accepted_at < now() - interval '40 minutes' order by accepted_at`, [made.actor.businessId]);
+  for (const row of rows) {
+    const draw = random();
+    if (draw > 0.21) continue;
+    const stop = draw > 0.195;
+    const text = stop ? 'STOP' : REPLIES[Math.floor(random() * REPLIES.length)]!;
+    const at = new Date(row.accepted_at.getTime() + 60_000 + Math.floor(random() * 35 * 60_000));
+    await runtime.pool.query(`insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at) values ($1, $2, $3, $4, 'text', $5, $6, $7, $8)`,
+      [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.connection_id, `past-${uuidv7()}`, row.recipient, row.lead_id, text, at]);
+    if (stop)
+      await runtime.pool.query(`insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', 'STOP', 'Wrote back by text', $4)`, [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.lead_id, at]);
+  }
+}
+
+/** One thing that was not understood, so that the pile shows what it is for. */
+async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, now: number): Promise<void> {
+  const body = Buffer.from('{"name": "Ayla Venn", "email": "ayla.venn@example.com", ');
+  const problem = 'The body is not valid JSON: it breaks off at character 57.';
+  await store.accept({
+    arrival_id: uuidv7(), business_id: source.business.id, source_id: source.id, external_id: null, received_at: iso(now - 52 * 60_000), headers: { 'content-type': 'application/json' },
+    body: body.toString('base64'), fields: [], where_from: {}, state: 'refused', problem, person: { first_name: '', last_name: '', email: '', phone: '' }, identities: [], answers: {}, consent: null,
+    new_lead_id: uuidv7(), touch_id: uuidv7(), run_id: uuidv7(), lease_by: HOLDER, lease_seconds: 1,
+    needs_you: { id: uuidv7(), subject: `source:${source.id}:not-json`, title: 'Arrival not understood', detail: `${source.name}: ${problem} What was sent is kept.` },
+  });
+  runtime.directory.forget();
+}

@@ -9,7 +9,7 @@ const runtime = await getRuntime();
 const { rows } = await runtime.pool.query('select 1 from person limit 1');
 if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
-  await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
+  if (env.DEMO_HISTORY !== '0') await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
 } else await alignAddresses(runtime, desk);
 await runtime.close();
 console.log('ready {}');

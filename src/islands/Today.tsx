@@ -79,7 +79,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           <ul data-testid="ring-list">
             {today.ring.map((row) => (
               <li key={row.runId} className="border-b border-base-300 last:border-0">
-                <a href={`/workflows/${row.workflowId}/log?run=${row.runId}`} className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_auto] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]">
+                <a href={`/workflows/${row.workflowId}/log?run=${row.runId}`} className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]">
                   <time className="text-[13px] text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>{whenWords(row.at, now, place)}</time>
                   <span className="min-w-0">
                     <span className="block truncate font-semibold">{row.name}</span>
@@ -129,7 +129,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
             ))}
           </ul>
         </section>
-        <p className="mt-3 px-1 text-xs text-ink-3">As of {clockTime(new Date(now).toISOString(), place)}, {place.timeZone.replace('_', ' ')} time</p>
+        <p className="mt-3 px-1 text-xs text-ink-3">As of {clockTime(new Date(now).toISOString(), place)}, {place.timeZone.split('/').at(-1)!.replaceAll('_', ' ')} time</p>
       </aside>
     </main>
   );

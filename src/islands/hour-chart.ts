@@ -18,6 +18,7 @@ export function hourChart(element: HTMLElement) {
       const hours = today.map((_, hour) => String(hour).padStart(2, '0'));
       chart.setOption({
         animation: false,
+        textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
         grid: { left: 28, right: 4, top: 8, bottom: 20 },
         tooltip: {
           trigger: 'axis', confine: true, backgroundColor: colour('--color-base-100'), borderColor: colour('--color-base-300'), textStyle: { color: colour('--color-base-content'), fontSize: 12 },

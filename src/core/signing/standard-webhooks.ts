@@ -1,4 +1,5 @@
-import { createHmac, timingSafeEqual } from 'node:crypto';
+import { timingSafeEqual } from 'node:crypto';
+import { hmacSha256 } from './hmac-sha256.ts';
 
 /**
  * Signatures in the Standard Webhooks way (specification 1.0.0): HMAC-SHA256 (RFC 2104, FIPS 198-1) over
@@ -31,9 +32,7 @@ function keyOf(secret: string): Buffer | null {
   return key.length > 0 ? key : null;
 }
 
-function mac(key: Buffer, id: string, timestamp: string, body: Uint8Array): Buffer {
-  return createHmac('sha256', key).update(`${id}.${timestamp}.`).update(body).digest();
-}
+const mac = (key: Buffer, id: string, timestamp: string, body: Uint8Array): Buffer => hmacSha256(key, `${id}.${timestamp}.`, body);
 
 /** The `webhook-signature` value for a body. `timestamp` in whole seconds since 1970. */
 export function signWebhook(secret: string, id: string, timestamp: number, body: Uint8Array | string): string {

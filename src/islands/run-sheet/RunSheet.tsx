@@ -15,6 +15,7 @@ import type { SheetView } from '../../app/sheet.ts';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
 import { LANES, type Place as StepPlace, type Step, stepsAt } from '../../core/workflow/definition.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
+import type { Plan } from '../../core/workflow/plan.ts';
 import type { Finding } from '../../core/workflow/to-check.ts';
 import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { durationWords } from '../../core/words/duration.ts';
@@ -73,7 +74,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     );
   }, [sheet.sample, labels]);
   const plans = useMemo(() => new Map(sheet.sample ? rehearseSheet(draft, sheet.sample.context, sheet.desk).map((one) => [one.stepId, one.plan]) : []), [draft, sheet.sample, sheet.desk]);
-  const sampleName = sheet.sample?.context.person.first_name || 'the lead';
+  const sampleName = tidied(plans, sheet.sample?.context.person.first_name ?? '') || 'the lead';
   const picker = useMemo(() => ({ fields, labels, setTarget: (target: (text: string) => void) => { insert.current = target; } }), [fields, labels]);
 
   const doing = async (work: () => Promise<string>) => {
@@ -249,6 +250,13 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       </div>
     </FieldPickerContext.Provider>
   );
+}
+
+/** The sample's first name as it is after First. */
+function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
+  let name = typed;
+  for (const plan of plans.values()) if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
+  return name;
 }
 
 function StateOf({ workflow, dirty }: { workflow: SheetView['workflow']; dirty: boolean }) {

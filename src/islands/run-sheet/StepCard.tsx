@@ -45,7 +45,7 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
         {!step.on && <span className="pill ml-auto">Off</span>}
       </span>
       {card.line !== '' && (
-        <span className="mt-1 line-clamp-2 block text-[12.5px] leading-[1.65] text-ink-2">
+        <span className="mt-1 line-clamp-2 text-[12.5px] leading-[1.65] text-ink-2">
           {templatePieces(card.line).map((piece, i) =>
             piece.kind === 'text' ? (
               // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
@@ -59,7 +59,7 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
       )}
       {rehearsed && <Rehearsal plan={rehearsed} />}
       {findings.map((finding) => (
-        <span key={finding.code + finding.text} className={`pill mt-1.5 mr-1 ${finding.weight === 'must' ? 'bad' : 'warn'}`}>
+        <span key={finding.code + finding.text} className={`pill mt-1.5 mr-1 !whitespace-normal ${finding.weight === 'must' ? 'bad' : 'warn'}`}>
           <TriangleAlert className="size-3.5 shrink-0" aria-hidden="true" />
           {finding.text.replace(/^[^:]{3,24}: /, '')}
         </span>

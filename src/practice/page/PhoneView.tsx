@@ -8,7 +8,9 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
   const end = useRef<HTMLDivElement>(null);
   const messages = (number && desk.phones[number]?.messages) || [];
   // biome-ignore lint/correctness/useExhaustiveDependencies: scrolls when there is something new
-  useEffect(() => end.current?.scrollIntoView({ block: 'nearest' }), [messages.length, number]);
+  useEffect(() => {
+    end.current?.scrollIntoView({ block: 'nearest' });
+  }, [messages.length, number]);
   const write = () => {
     if (!number || !text.trim()) return;
     void post('/phones/write', { number, text });
