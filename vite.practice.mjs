@@ -1,6 +1,7 @@
 // The practice desk's own page: apart from Pine Bell's pages, served by the practice process.
-import react from '@vitejs/plugin-react';
+
 import tailwindcss from '@tailwindcss/vite';
+import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 
 export default defineConfig({

@@ -10,8 +10,13 @@ export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 /** A fingerprint of all that the build is made from. */
 function fingerprint() {
   const hash = createHash('sha256');
-  const files = readdirSync(join(root, 'src'), { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name));
-  const all = [...files, ...['package-lock.json', 'astro.config.mjs', 'tsconfig.json', 'scripts/build.mjs'].map((name) => join(root, name))];
+  const files = readdirSync(join(root, 'src'), { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name));
+  const all = [
+    ...files,
+    ...['package-lock.json', 'astro.config.mjs', 'tsconfig.json', 'scripts/build.mjs'].map((name) => join(root, name)),
+  ];
   for (const file of all.sort()) hash.update(file.slice(root.length)).update('\0').update(readFileSync(file));
   return hash.digest('hex');
 }
@@ -19,18 +24,42 @@ function fingerprint() {
 export async function build({ force = false, say = console.log } = {}) {
   const stamp = join(root, 'build/stamp');
   const now = fingerprint();
-  if (!force && existsSync(stamp) && existsSync(join(root, 'dist/server/entry.mjs')) && readFileSync(stamp, 'utf8') === now) return false;
+  if (
+    !force &&
+    existsSync(stamp) &&
+    existsSync(join(root, 'dist/server/entry.mjs')) &&
+    readFileSync(stamp, 'utf8') === now
+  )
+    return false;
   say('Building …');
   rmSync(stamp, { force: true });
   mkdirSync(join(root, 'build'), { recursive: true });
   const esbuild = await import('esbuild');
   await esbuild.build({
     absWorkingDir: root,
-    entryPoints: { web: 'src/server/main.ts', worker: 'src/worker/main.ts', practice: 'src/practice/main.ts', prepare: 'src/db/prepare-main.ts', demo: 'src/demo/main.ts' },
-    bundle: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external', sourcemap: true, outdir: 'build', outExtension: { '.js': '.mjs' }, logLevel: 'warning',
+    entryPoints: {
+      web: 'src/server/main.ts',
+      worker: 'src/worker/main.ts',
+      practice: 'src/practice/main.ts',
+      prepare: 'src/db/prepare-main.ts',
+      demo: 'src/demo/main.ts',
+    },
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    packages: 'external',
+    sourcemap: true,
+    outdir: 'build',
+    outExtension: { '.js': '.mjs' },
+    logLevel: 'warning',
   });
   const run = (args) => {
-    const out = spawnSync(process.execPath, args, { cwd: root, encoding: 'utf8', env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' } });
+    const out = spawnSync(process.execPath, args, {
+      cwd: root,
+      encoding: 'utf8',
+      env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
+    });
     if (out.status !== 0) throw new Error(`build failed: ${args.join(' ')}\n${out.stdout}\n${out.stderr}`);
   };
   run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
@@ -39,4 +68,5 @@ export async function build({ force = false, say = console.log } = {}) {
   return true;
 }
 
-if (import.meta.url === pathToFileURL(process.argv[1]).href) console.log((await build({ force: process.argv.includes('--force') })) ? 'Built.' : 'Up to date.');
+if (import.meta.url === pathToFileURL(process.argv[1]).href)
+  console.log((await build({ force: process.argv.includes('--force') })) ? 'Built.' : 'Up to date.');

@@ -25,9 +25,17 @@ function takeFolder() {
     const pid = Number(readFileSync(note, 'utf8'));
     let alive = false;
     try {
-      alive = pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs') && readlinkSync(`/proc/${pid}/cwd`) !== '';
-    } catch { /* gone */ }
-    if (alive) throw new Error(`Pine Bell already runs with this data folder (process ${pid}). Stop it first, or set PINEBELL_DATA to another folder.`);
+      alive =
+        pid !== process.pid &&
+        readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs') &&
+        readlinkSync(`/proc/${pid}/cwd`) !== '';
+    } catch {
+      /* gone */
+    }
+    if (alive)
+      throw new Error(
+        `Pine Bell already runs with this data folder (process ${pid}). Stop it first, or set PINEBELL_DATA to another folder.`,
+      );
   }
   writeFileSync(note, String(process.pid));
 }
@@ -58,7 +66,12 @@ async function keep(name, env) {
       if (stopping) return;
       const next = startProcess(name, env);
       running.push(next);
-      next.ready.then(() => { pause = 500; }, () => {});
+      next.ready.then(
+        () => {
+          pause = 500;
+        },
+        () => {},
+      );
       watch(next);
     });
   watch(started);
@@ -85,7 +98,8 @@ async function main() {
   const notes = join(folder, 'start.json');
   if (demo && process.argv.includes('--fresh')) {
     if (existsSync(join(folder, 'postgres.json'))) (await startPostgres(folder)).stop('immediate');
-    for (const name of ['postgres', 'postgres.json', 'practice.json', 'start.json', 'secret.key']) rmSync(join(folder, name), { recursive: true, force: true });
+    for (const name of ['postgres', 'postgres.json', 'practice.json', 'start.json', 'secret.key'])
+      rmSync(join(folder, name), { recursive: true, force: true });
   }
   const known = existsSync(notes) ? JSON.parse(readFileSync(notes, 'utf8')) : {};
   const port = Number(process.env.PINEBELL_PORT) || (await choosePort(known.port, 4680));
@@ -101,7 +115,18 @@ async function main() {
     PINEBELL_DATA: folder,
     PINEBELL_PORT: String(port),
     PINEBELL_URL: process.env.PINEBELL_URL ?? `http://127.0.0.1:${port}`,
-    ...(demo ? { PINEBELL_ALLOW_INSIDE: '1', PINEBELL_PRACTICE_URL: practiceUrl, PRACTICE_URL: practiceUrl, PRACTICE_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`, PRACTICE_PORT: String(practicePort), PRACTICE_SMTP_PORT: String(smtpPort), PRACTICE_TOKEN: token, PRACTICE_FILE: join(folder, 'practice.json') } : {}),
+    ...(demo
+      ? {
+          PINEBELL_ALLOW_INSIDE: '1',
+          PINEBELL_PRACTICE_URL: practiceUrl,
+          PRACTICE_URL: practiceUrl,
+          PRACTICE_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`,
+          PRACTICE_PORT: String(practicePort),
+          PRACTICE_SMTP_PORT: String(smtpPort),
+          PRACTICE_TOKEN: token,
+          PRACTICE_FILE: join(folder, 'practice.json'),
+        }
+      : {}),
   };
   await once('prepare', env);
   if (demo) {
@@ -109,7 +134,11 @@ async function main() {
     await once('demo', env);
   }
   await Promise.all([keep('web', env), keep('worker', env)]);
-  say(demo ? `Pine Bell is at ${env.PINEBELL_URL}  sign in: oona@wrenfield.example / ring-the-bell` : `Pine Bell is at ${env.PINEBELL_URL}`);
+  say(
+    demo
+      ? `Pine Bell is at ${env.PINEBELL_URL}  sign in: oona@wrenfield.example / ring-the-bell`
+      : `Pine Bell is at ${env.PINEBELL_URL}`,
+  );
 }
 
 main().catch((error) => {

@@ -1,9 +1,9 @@
 import { defineMiddleware } from 'astro:middleware';
+import { Refusal } from './app/actor.ts';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { problemResponse } from './web/endpoint.ts';
-import { Refusal } from './app/actor.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
 
 const OPEN = new Set(['/sign-in', '/set-up']);
@@ -29,7 +29,8 @@ export const onRequest = defineMiddleware(async (context, next) => {
     return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
   locals.actor = await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
   if (!locals.actor && !OPEN.has(path)) {
-    if (path.startsWith('/api/')) return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
+    if (path.startsWith('/api/'))
+      return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
     if (!(await isSetUp(runtime))) return context.redirect('/set-up');
     return context.redirect(path === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(path)}`);
   }

@@ -52,7 +52,16 @@ async function openRuntime(): Promise<Runtime> {
   const conductor = new Conductor({ store, leases, outside, now, random: Math.random }, directory, bell);
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
   return {
-    settings, orm, pool, secrets, directory, conductor, intake, bell, outside, now,
+    settings,
+    orm,
+    pool,
+    secrets,
+    directory,
+    conductor,
+    intake,
+    bell,
+    outside,
+    now,
     reports: new Reports({ pool, secrets, bell, now }),
     adPlatform: new AdPlatform(outside.http),
     async close() {

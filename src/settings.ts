@@ -1,7 +1,10 @@
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
 
-const flag = z.enum(['0', '1']).default('0').transform((value) => value === '1');
+const flag = z
+  .enum(['0', '1'])
+  .default('0')
+  .transform((value) => value === '1');
 
 /** What the environment says; README.md lists the names. */
 const Environment = z.object({

@@ -7,7 +7,9 @@ const root = fileURLToPath(new URL('../..', import.meta.url));
 
 export function startProcess(name, env, { log = (line) => console.error(line), detached = false } = {}) {
   const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
-    env: { ...process.env, NODE_ENV: 'production', ...env }, stdio: ['ignore', 'pipe', 'pipe'], detached,
+    env: { ...process.env, NODE_ENV: 'production', ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+    detached,
   });
   const ended = new Promise((resolve) => child.once('exit', (code, signal) => resolve({ code, signal })));
   const lines = (stream, each) => {

@@ -18,9 +18,13 @@ export function ensureDebian(names, say = console.log) {
   }
   say(`Installing ${missing.join(', ')} …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  for (const args of [['update', '-qq'], ['install', '-y', '-qq', '--no-install-recommends', ...missing]]) {
+  for (const args of [
+    ['update', '-qq'],
+    ['install', '-y', '-qq', '--no-install-recommends', ...missing],
+  ]) {
     const out = spawnSync('apt-get', args, { env, encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
     if (out.status !== 0) throw new Error(`apt-get ${args[0]} did not work:\n${out.stdout}${out.stderr}`);
   }
-  for (const name of missing) if (!NEEDED[name].here()) throw new Error(`${name} is still missing after installing it.`);
+  for (const name of missing)
+    if (!NEEDED[name].here()) throw new Error(`${name} is still missing after installing it.`);
 }

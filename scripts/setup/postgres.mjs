@@ -2,7 +2,18 @@
 // `npm ci` and inside the tests.
 import { execFileSync, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readlinkSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { createConnection, createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 
@@ -21,11 +32,19 @@ export function postgresBin() {
 /** Runs one of PostgreSQL's programs; as root, as the user postgres, which may read folders root may. */
 function run(program, args, stdio = ['ignore', 'pipe', 'pipe']) {
   const path = join(postgresBin(), program);
-  const drop = ['--reuid=postgres', '--regid=postgres', '--clear-groups', '--inh-caps=+dac_override,+dac_read_search', '--ambient-caps=+dac_override,+dac_read_search', '--'];
+  const drop = [
+    '--reuid=postgres',
+    '--regid=postgres',
+    '--clear-groups',
+    '--inh-caps=+dac_override,+dac_read_search',
+    '--ambient-caps=+dac_override,+dac_read_search',
+    '--',
+  ];
   const [command, rest] = isRoot ? ['setpriv', [...drop, path, ...args]] : [path, args];
   const out = spawnSync(command, rest, { cwd: '/', stdio, encoding: 'utf8' });
   if (out.error) throw out.error;
-  if (out.status !== 0) throw new Error(`${program} ended with ${out.status}: ${(out.stderr ?? '') || (out.stdout ?? '')}`.trim());
+  if (out.status !== 0)
+    throw new Error(`${program} ended with ${out.status}: ${(out.stderr ?? '') || (out.stdout ?? '')}`.trim());
 }
 
 const freePort = () =>
@@ -40,7 +59,10 @@ const freePort = () =>
 const portAnswers = (port) =>
   new Promise((done) => {
     const socket = createConnection({ host: '127.0.0.1', port });
-    socket.once('connect', () => { socket.destroy(); done(true); });
+    socket.once('connect', () => {
+      socket.destroy();
+      done(true);
+    });
     socket.once('error', () => done(false));
   });
 
@@ -54,7 +76,9 @@ function runningPid(data) {
     const state = stat.slice(stat.lastIndexOf(')') + 2)[0];
     const name = readFileSync(`/proc/${pid}/comm`, 'latin1');
     if (state !== 'Z' && name.startsWith('postgres') && readlinkSync(`/proc/${pid}/cwd`) === data) return pid;
-  } catch { /* no such process */ }
+  } catch {
+    /* no such process */
+  }
   rmSync(file);
   return null;
 }
@@ -81,7 +105,19 @@ export async function startPostgres(folder, { fast = false } = {}) {
       chownSync(data, uid, gid);
       chownSync(passwordFile, uid, gid);
     }
-    run('initdb', ['-D', data, '-U', 'pinebell', '--auth-local=scram-sha-256', '--auth-host=scram-sha-256', `--pwfile=${passwordFile}`, '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync']);
+    run('initdb', [
+      '-D',
+      data,
+      '-U',
+      'pinebell',
+      '--auth-local=scram-sha-256',
+      '--auth-host=scram-sha-256',
+      `--pwfile=${passwordFile}`,
+      '-E',
+      'UTF8',
+      '--locale=C.UTF-8',
+      '--no-sync',
+    ]);
     rmSync(passwordFile);
     writeFileSync(noteFile, JSON.stringify(note), { mode: 0o600 });
     chmodSync(noteFile, 0o600);
@@ -92,7 +128,13 @@ export async function startPostgres(folder, { fast = false } = {}) {
     const log = join(home, 'postgres.log');
     if (!existsSync(log)) writeFileSync(log, '');
     if (isRoot) chmodSync(log, 0o666);
-    const options = [`-p ${note.port}`, '-c listen_addresses=127.0.0.1', "-c unix_socket_directories=''", '-c max_connections=120', ...(fast ? ['-c fsync=off'] : [])];
+    const options = [
+      `-p ${note.port}`,
+      '-c listen_addresses=127.0.0.1',
+      "-c unix_socket_directories=''",
+      '-c max_connections=120',
+      ...(fast ? ['-c fsync=off'] : []),
+    ];
     // pg_ctl must not get a pipe: the server would hold it open and we would wait for ever.
     const sink = openSync(join(home, 'pg_ctl.log'), 'w');
     run('pg_ctl', ['-D', data, '-l', log, '-w', '-t', '60', '-o', options.join(' '), 'start'], ['ignore', sink, sink]);
@@ -102,6 +144,8 @@ export async function startPostgres(folder, { fast = false } = {}) {
     url,
     port: note.port,
     pid: () => runningPid(data),
-    stop: (mode = 'fast') => { if (runningPid(data)) run('pg_ctl', ['-D', data, '-m', mode, '-w', 'stop']); },
+    stop: (mode = 'fast') => {
+      if (runningPid(data)) run('pg_ctl', ['-D', data, '-m', mode, '-w', 'stop']);
+    },
   };
 }

@@ -41,12 +41,33 @@ const RANK: Record<Role, number> = { viewer: 0, coordinator: 1, owner: 2 };
 
 export function demand(actor: Actor, role: Role): void {
   if (RANK[actor.role] < RANK[role])
-    throw new Refusal(403, 'not-allowed', role === 'owner' ? 'Only an owner of this business can do that.' : 'You can look at this business but not change it. Ask an owner for more rights.');
+    throw new Refusal(
+      403,
+      'not-allowed',
+      role === 'owner'
+        ? 'Only an owner of this business can do that.'
+        : 'You can look at this business but not change it. Ask an owner for more rights.',
+    );
 }
 
 /** Notes who did what; written with the same transaction as the change itself. */
-export function audit(em: EntityManager, actor: Actor, action: string, subject: string, detail: Record<string, unknown> = {}): void {
-  em.create(Audit, { id: uuidv7(), business: actor.businessId, person: actor.personId, at: new Date(), action, subject, detail });
+export function audit(
+  em: EntityManager,
+  actor: Actor,
+  action: string,
+  subject: string,
+  detail: Record<string, unknown> = {},
+): void {
+  em.create(Audit, {
+    id: uuidv7(),
+    business: actor.businessId,
+    person: actor.personId,
+    at: new Date(),
+    action,
+    subject,
+    detail,
+  });
 }
 
-export const notHere = (what: string) => new Refusal(404, 'not-here', `This ${what} is not here. It may have been removed.`);
+export const notHere = (what: string) =>
+  new Refusal(404, 'not-here', `This ${what} is not here. It may have been removed.`);

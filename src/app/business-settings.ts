@@ -4,9 +4,18 @@ import { readPhone } from '../core/people/phone.ts';
 import { Business, Membership } from '../db/entities/business.ts';
 import { audit, demand, Refusal, type Use } from './actor.ts';
 
-const timeZone = z.string().refine((zone) => Intl.supportedValuesOf('timeZone').includes(zone) || zone === 'UTC', 'Choose a time zone from the list');
+const timeZone = z
+  .string()
+  .refine(
+    (zone) => Intl.supportedValuesOf('timeZone').includes(zone) || zone === 'UTC',
+    'Choose a time zone from the list',
+  );
 
-export const BusinessInput = z.object({ name: z.string().trim().min(1, 'Give the business a name').max(200), country: z.string().length(2), timeZone });
+export const BusinessInput = z.object({
+  name: z.string().trim().min(1, 'Give the business a name').max(200),
+  country: z.string().length(2),
+  timeZone,
+});
 export const TestInput = z.object({ testEmail: z.string().trim().max(254), testPhone: z.string().trim().max(60) });
 
 export interface SettingsView {
@@ -23,12 +32,23 @@ export async function getSettings(use: Use): Promise<SettingsView> {
   const { actor, runtime } = use;
   const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
   const [people, trail] = await Promise.all([
-    runtime.pool.query('select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name', [actor.businessId]),
-    runtime.pool.query(`select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`, [actor.businessId]),
+    runtime.pool.query(
+      'select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+      [actor.businessId],
+    ),
+    runtime.pool.query(
+      `select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`,
+      [actor.businessId],
+    ),
   ]);
   return {
-    name: actor.businessName, country: actor.country, timeZone: actor.timeZone, testEmail: mine.testEmail, testPhone: mine.testPhone,
-    people: people.rows, audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
+    name: actor.businessName,
+    country: actor.country,
+    timeZone: actor.timeZone,
+    testEmail: mine.testEmail,
+    testPhone: mine.testPhone,
+    people: people.rows,
+    audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
 }
 
@@ -43,9 +63,11 @@ export async function changeBusiness(use: Use, input: z.infer<typeof BusinessInp
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */
 export async function changeTestRecipients(use: Use, input: z.infer<typeof TestInput>): Promise<void> {
-  if (input.testEmail && !readEmail(input.testEmail).ok) throw new Refusal(422, 'email', 'Your test address is not an email address.');
+  if (input.testEmail && !readEmail(input.testEmail).ok)
+    throw new Refusal(422, 'email', 'Your test address is not an email address.');
   const phone = input.testPhone ? readPhone(input.testPhone, use.actor.country) : null;
-  if (phone && !phone.ok) throw new Refusal(422, 'phone', 'Your test number is not a phone number that can be dialled.');
+  if (phone && !phone.ok)
+    throw new Refusal(422, 'phone', 'Your test number is not a phone number that can be dialled.');
   const mine = await use.em.findOneOrFail(Membership, { business: use.actor.businessId, person: use.actor.personId });
   mine.testEmail = input.testEmail;
   mine.testPhone = phone?.ok ? phone.e164 : '';

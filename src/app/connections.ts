@@ -2,10 +2,20 @@ import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { readEmail } from '../core/message/email-address.ts';
-import { Connection, CONNECTION_KINDS, type ConnectionKind, type ConnectionSettings, type IConnection } from '../db/entities/connection.ts';
+import {
+  CONNECTION_KINDS,
+  Connection,
+  type ConnectionKind,
+  type ConnectionSettings,
+  type IConnection,
+} from '../db/entities/connection.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
-export const CONNECTION_LABELS: Record<ConnectionKind, string> = { text_carrier: 'Text carrier', mail_server: 'Mail server', ad_platform: 'Ad platform' };
+export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
+  text_carrier: 'Text carrier',
+  mail_server: 'Mail server',
+  ad_platform: 'Ad platform',
+};
 
 export const ConnectionInput = z.object({
   kind: z.enum(CONNECTION_KINDS),
@@ -31,12 +41,20 @@ export interface ConnectionView {
 }
 
 const view = (use: Use, c: IConnection): ConnectionView => ({
-  id: c.id, kind: c.kind, name: c.name, settings: c.settings, hasSecret: c.secret !== null,
+  id: c.id,
+  kind: c.kind,
+  name: c.name,
+  settings: c.settings,
+  hasSecret: c.secret !== null,
   reportAddress: c.kind === 'text_carrier' ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}` : null,
 });
 
 export async function listConnections(use: Use): Promise<ConnectionView[]> {
-  const found = await use.em.find(Connection, { business: use.actor.businessId }, { orderBy: { kind: 'asc', createdAt: 'asc' } });
+  const found = await use.em.find(
+    Connection,
+    { business: use.actor.businessId },
+    { orderBy: { kind: 'asc', createdAt: 'asc' } },
+  );
   return found.map((connection) => view(use, connection));
 }
 
@@ -48,16 +66,35 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
   let url: URL | null = null;
   try {
     url = new URL(input.address);
-  } catch { /* told below */ }
+  } catch {
+    /* told below */
+  }
   if (!url || !schemes.includes(url.protocol))
-    throw new Refusal(422, 'address', input.kind === 'mail_server' ? 'Write the address as smtp://name:port or smtps://name:port.' : 'Write the address as a web address, beginning with https://.');
+    throw new Refusal(
+      422,
+      'address',
+      input.kind === 'mail_server'
+        ? 'Write the address as smtp://name:port or smtps://name:port.'
+        : 'Write the address as a web address, beginning with https://.',
+    );
   if (input.kind === 'text_carrier') {
-    if (!/^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/.test(input.sender)) throw new Refusal(422, 'sender', 'The sender of texts is a number like +447700900000, or a name of at most 11 letters and digits.');
+    if (!/^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/.test(input.sender))
+      throw new Refusal(
+        422,
+        'sender',
+        'The sender of texts is a number like +447700900000, or a name of at most 11 letters and digits.',
+      );
     return { address: input.address, sender: input.sender };
   }
   if (input.kind === 'mail_server') {
-    if (!readEmail(input.fromAddress).ok) throw new Refusal(422, 'from', 'The address emails come from is not an email address.');
-    return { address: input.address, fromName: input.fromName, fromAddress: input.fromAddress, ...(input.user ? { user: input.user } : {}) };
+    if (!readEmail(input.fromAddress).ok)
+      throw new Refusal(422, 'from', 'The address emails come from is not an email address.');
+    return {
+      address: input.address,
+      fromName: input.fromName,
+      fromAddress: input.fromAddress,
+      ...(input.user ? { user: input.user } : {}),
+    };
   }
   return { address: input.address };
 }
@@ -66,8 +103,15 @@ export async function addConnection(use: Use, input: ConnectionInput): Promise<C
   demand(use.actor, 'coordinator');
   const { secrets } = use.runtime;
   const made = use.em.create(Connection, {
-    id: uuidv7(), business: use.actor.businessId, kind: input.kind, name: input.name, settings: settingsOf(input),
-    secret: input.secret ? secrets.seal(input.secret) : null, reportKey: newKey(), reportSecret: secrets.seal(newSigningSecret()), createdAt: new Date(),
+    id: uuidv7(),
+    business: use.actor.businessId,
+    kind: input.kind,
+    name: input.name,
+    settings: settingsOf(input),
+    secret: input.secret ? secrets.seal(input.secret) : null,
+    reportKey: newKey(),
+    reportSecret: secrets.seal(newSigningSecret()),
+    createdAt: new Date(),
   });
   audit(use.em, use.actor, 'connection.add', made.id, { kind: made.kind, name: made.name });
   await use.em.flush();
@@ -99,7 +143,11 @@ export async function showReportSecret(use: Use, id: string): Promise<string> {
 }
 
 /** Address and key of a connection of one kind, opened for a call. */
-export async function openAccount(use: Use, id: string, kind: ConnectionKind): Promise<{ address: string; token: string | null }> {
+export async function openAccount(
+  use: Use,
+  id: string,
+  kind: ConnectionKind,
+): Promise<{ address: string; token: string | null }> {
   const found = await use.em.findOne(Connection, { id, business: use.actor.businessId, kind });
   if (!found) throw notHere('connection');
   return { address: found.settings.address, token: found.secret ? use.runtime.secrets.open(found.secret) : null };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { readEmail, matchingEmail, EMAIL_PROBLEMS } from '../core/message/email-address.ts';
-import { readPhone, PHONE_PROBLEMS } from '../core/people/phone.ts';
+import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-address.ts';
+import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { Lead } from '../db/entities/lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
@@ -20,14 +20,20 @@ export interface LeadRow {
 export const LEADS_PAGE = 50;
 
 /** Leads, newest arrival first, a page at a time. */
-export async function listLeads(use: Use, input: { search: string; before: string | null }): Promise<{ rows: LeadRow[]; more: boolean; total: number }> {
+export async function listLeads(
+  use: Use,
+  input: { search: string; before: string | null },
+): Promise<{ rows: LeadRow[]; more: boolean; total: number }> {
   const values: unknown[] = [use.actor.businessId];
   const where = ['l.business_id = $1'];
   if (input.search) {
     values.push(`%${input.search.replace(/[\\%_]/g, '\\$&')}%`);
     where.push(`(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike $${values.length}`);
   }
-  const counted = await use.runtime.pool.query(`select count(*)::int as n from lead l where ${where.join(' and ')}`, values);
+  const counted = await use.runtime.pool.query(
+    `select count(*)::int as n from lead l where ${where.join(' and ')}`,
+    values,
+  );
   if (input.before && z.uuid().safeParse(input.before).success) {
     values.push(input.before);
     where.push(`(l.last_arrival_at, l.id) < (select last_arrival_at, id from lead where id = $${values.length}::uuid)`);
@@ -35,19 +41,40 @@ export async function listLeads(use: Use, input: { search: string; before: strin
   const { rows } = await use.runtime.pool.query(
     `select l.*, s.name as source_name, a.where_from from lead l
      left join lateral (select source_id, where_from from arrival where lead_id = l.id order by received_at desc limit 1) a on true
-     left join source s on s.id = a.source_id where ${where.join(' and ')} order by l.last_arrival_at desc, l.id desc limit ${LEADS_PAGE + 1}`, values);
+     left join source s on s.id = a.source_id where ${where.join(' and ')} order by l.last_arrival_at desc, l.id desc limit ${LEADS_PAGE + 1}`,
+    values,
+  );
   return {
-    total: counted.rows[0].n, more: rows.length > LEADS_PAGE,
+    total: counted.rows[0].n,
+    more: rows.length > LEADS_PAGE,
     rows: rows.slice(0, LEADS_PAGE).map((row) => ({
-      id: row.id, name: leadName(row), email: row.email, phone: row.phone, sourceName: row.source_name ?? '', campaign: row.where_from?.campaign ?? row.where_from?.utm_campaign ?? '',
-      lastArrivalAt: row.last_arrival_at.toISOString(), createdAt: row.created_at.toISOString(),
+      id: row.id,
+      name: leadName(row),
+      email: row.email,
+      phone: row.phone,
+      sourceName: row.source_name ?? '',
+      campaign: row.where_from?.campaign ?? row.where_from?.utm_campaign ?? '',
+      lastArrivalAt: row.last_arrival_at.toISOString(),
+      createdAt: row.created_at.toISOString(),
     })),
   };
 }
 
 export type LeadEvent =
   | { kind: 'arrival'; at: string; sourceName: string; where: WhereFrom; repeats: number; consent: string | null }
-  | { kind: 'out'; at: string; channel: 'text' | 'email'; audience: 'lead' | 'team'; subject: string; text: string; state: string; detail: string; replyMs: number | null; workflowId: string; runId: string }
+  | {
+      kind: 'out';
+      at: string;
+      channel: 'text' | 'email';
+      audience: 'lead' | 'team';
+      subject: string;
+      text: string;
+      state: string;
+      detail: string;
+      replyMs: number | null;
+      workflowId: string;
+      runId: string;
+    }
   | { kind: 'in'; at: string; text: string; stopped: boolean }
   | { kind: 'run'; at: string; workflowName: string; outcome: string; workflowId: string; runId: string };
 
@@ -62,7 +89,10 @@ export interface LeadView {
   createdAt: string;
   firstTouch: { at: string; where: WhereFrom } | null;
   lastTouch: { at: string; where: WhereFrom } | null;
-  consent: Record<'text' | 'email', { state: 'unknown' | 'given' | 'withdrawn'; at: string | null; wording: string; how: string }>;
+  consent: Record<
+    'text' | 'email',
+    { state: 'unknown' | 'given' | 'withdrawn'; at: string | null; wording: string; how: string }
+  >;
   events: LeadEvent[];
 }
 
@@ -70,40 +100,111 @@ export interface LeadView {
 export async function getLead(use: Use, id: string): Promise<LeadView> {
   if (!z.uuid().safeParse(id).success) throw notHere('lead');
   const { pool } = use.runtime;
-  const { rows: [lead] } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
+  const {
+    rows: [lead],
+  } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
   if (!lead) throw notHere('lead');
   const [arrivals, deliveries, inbound, consents, touches, runs] = await Promise.all([
-    pool.query('select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100', [id]),
-    pool.query('select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d join run r on r.id = d.run_id where d.lead_id = $1 order by d.created_at desc limit 200', [id]),
-    pool.query('select i.received_at, i.text, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = \'withdrawn\') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200', [id]),
-    pool.query('select distinct on (channel) channel, state, wording, how, at from consent where lead_id = $1 order by channel, at desc, id desc', [id]),
-    pool.query('(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)', [id]),
-    pool.query(`select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`, [id]),
+    pool.query(
+      'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
+      [id],
+    ),
+    pool.query(
+      'select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d join run r on r.id = d.run_id where d.lead_id = $1 order by d.created_at desc limit 200',
+      [id],
+    ),
+    pool.query(
+      "select i.received_at, i.text, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
+      [id],
+    ),
+    pool.query(
+      'select distinct on (channel) channel, state, wording, how, at from consent where lead_id = $1 order by channel, at desc, id desc',
+      [id],
+    ),
+    pool.query(
+      '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
+      [id],
+    ),
+    pool.query(
+      `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
+      [id],
+    ),
   ]);
-  const labels = new Map<string, string>(arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])));
+  const labels = new Map<string, string>(
+    arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
+  );
   const consent = (channel: 'text' | 'email'): LeadView['consent']['text'] => {
     const row = consents.rows.find((one) => one.channel === channel);
-    return row ? { state: row.state, at: row.at.toISOString(), wording: row.wording, how: row.how } : { state: 'unknown', at: null, wording: '', how: '' };
+    return row
+      ? { state: row.state, at: row.at.toISOString(), wording: row.wording, how: row.how }
+      : { state: 'unknown', at: null, wording: '', how: '' };
   };
-  const touch = (row: { at: Date; where_from: WhereFrom } | undefined) => (row ? { at: row.at.toISOString(), where: row.where_from } : null);
+  const touch = (row: { at: Date; where_from: WhereFrom } | undefined) =>
+    row ? { at: row.at.toISOString(), where: row.where_from } : null;
   const events: LeadEvent[] = [
-    ...arrivals.rows.map((row): LeadEvent => ({ kind: 'arrival', at: row.received_at.toISOString(), sourceName: row.name, where: row.where_from, repeats: row.repeats, consent: row.wording })),
-    ...deliveries.rows.map((row): LeadEvent => ({
-      kind: 'out', at: (row.accepted_at ?? row.created_at).toISOString(), channel: row.channel, audience: row.audience, subject: row.message.subject ?? '', text: row.message.text ?? '', state: row.state, detail: row.detail,
-      replyMs: row.accepted_at && row.audience === 'lead' ? row.accepted_at.getTime() - row.run_at.getTime() : null, workflowId: row.workflow_id, runId: row.run_id,
-    })),
-    ...inbound.rows.map((row): LeadEvent => ({ kind: 'in', at: row.received_at.toISOString(), text: row.text, stopped: row.stopped })),
-    ...runs.rows.map((row): LeadEvent => ({ kind: 'run', at: row.created_at.toISOString(), workflowName: row.name, outcome: row.outcome, workflowId: row.workflow_id, runId: row.id })),
+    ...arrivals.rows.map(
+      (row): LeadEvent => ({
+        kind: 'arrival',
+        at: row.received_at.toISOString(),
+        sourceName: row.name,
+        where: row.where_from,
+        repeats: row.repeats,
+        consent: row.wording,
+      }),
+    ),
+    ...deliveries.rows.map(
+      (row): LeadEvent => ({
+        kind: 'out',
+        at: (row.accepted_at ?? row.created_at).toISOString(),
+        channel: row.channel,
+        audience: row.audience,
+        subject: row.message.subject ?? '',
+        text: row.message.text ?? '',
+        state: row.state,
+        detail: row.detail,
+        replyMs: row.accepted_at && row.audience === 'lead' ? row.accepted_at.getTime() - row.run_at.getTime() : null,
+        workflowId: row.workflow_id,
+        runId: row.run_id,
+      }),
+    ),
+    ...inbound.rows.map(
+      (row): LeadEvent => ({ kind: 'in', at: row.received_at.toISOString(), text: row.text, stopped: row.stopped }),
+    ),
+    ...runs.rows.map(
+      (row): LeadEvent => ({
+        kind: 'run',
+        at: row.created_at.toISOString(),
+        workflowName: row.name,
+        outcome: row.outcome,
+        workflowId: row.workflow_id,
+        runId: row.id,
+      }),
+    ),
   ];
   return {
-    id, name: leadName(lead), first_name: lead.first_name, last_name: lead.last_name, email: lead.email, phone: lead.phone, createdAt: lead.created_at.toISOString(),
-    answers: Object.entries(lead.answers as Record<string, string>).filter(([, value]) => value !== '').map(([key, value]) => ({ label: labels.get(key) ?? key, value })),
-    firstTouch: touch(touches.rows[0]), lastTouch: touch(touches.rows[1]), consent: { text: consent('text'), email: consent('email') },
+    id,
+    name: leadName(lead),
+    first_name: lead.first_name,
+    last_name: lead.last_name,
+    email: lead.email,
+    phone: lead.phone,
+    createdAt: lead.created_at.toISOString(),
+    answers: Object.entries(lead.answers as Record<string, string>)
+      .filter(([, value]) => value !== '')
+      .map(([key, value]) => ({ label: labels.get(key) ?? key, value })),
+    firstTouch: touch(touches.rows[0]),
+    lastTouch: touch(touches.rows[1]),
+    consent: { text: consent('text'), email: consent('email') },
     events: events.sort((a, b) => b.at.localeCompare(a.at)),
   };
 }
 
-export const LeadEdit = z.object({ first_name: z.string().trim().max(200), last_name: z.string().trim().max(200), email: z.string().trim().max(254), phone: z.string().trim().max(60) });
+export const LeadEdit = z.object({
+  first_name: z.string().trim().max(200),
+  last_name: z.string().trim().max(200),
+  email: z.string().trim().max(254),
+  phone: z.string().trim().max(60),
+});
 
 /** Puts a lead's own fields right. A new email or number also becomes a way to recognise them. */
 export async function editLead(use: Use, id: string, input: z.infer<typeof LeadEdit>): Promise<void> {
@@ -116,12 +217,28 @@ export async function editLead(use: Use, id: string, input: z.infer<typeof LeadE
     const lead = await em.findOne(Lead, { id, business: use.actor.businessId });
     if (!lead) throw notHere('lead');
     const before = { firstName: lead.firstName, lastName: lead.lastName, email: lead.email, phone: lead.phone };
-    Object.assign(lead, { firstName: input.first_name, lastName: input.last_name, email: email?.ok ? email.address : '', phone: phone?.ok ? phone.e164 : '' });
-    const identities = [...(email?.ok ? [['email', matchingEmail(email.address)]] : []), ...(phone?.ok ? [['phone', phone.e164]] : [])];
+    Object.assign(lead, {
+      firstName: input.first_name,
+      lastName: input.last_name,
+      email: email?.ok ? email.address : '',
+      phone: phone?.ok ? phone.e164 : '',
+    });
+    const identities = [
+      ...(email?.ok ? [['email', matchingEmail(email.address)]] : []),
+      ...(phone?.ok ? [['phone', phone.e164]] : []),
+    ];
     for (const [kind, value] of identities) {
-      const taken = (await em.execute(`insert into lead_identity (business_id, kind, value, lead_id) values (?, ?, ?, ?)
-        on conflict (business_id, kind, value) do update set lead_id = lead_identity.lead_id returning lead_id`, [use.actor.businessId, kind, value, id])) as { lead_id: string }[];
-      if (taken[0]!.lead_id !== id) throw new Refusal(409, 'taken', `Another lead has this ${kind === 'email' ? 'email address' : 'phone number'} already.`);
+      const taken = (await em.execute(
+        `insert into lead_identity (business_id, kind, value, lead_id) values (?, ?, ?, ?)
+        on conflict (business_id, kind, value) do update set lead_id = lead_identity.lead_id returning lead_id`,
+        [use.actor.businessId, kind, value, id],
+      )) as { lead_id: string }[];
+      if (taken[0]!.lead_id !== id)
+        throw new Refusal(
+          409,
+          'taken',
+          `Another lead has this ${kind === 'email' ? 'email address' : 'phone number'} already.`,
+        );
     }
     audit(em, use.actor, 'lead.edit', id, { before });
   });

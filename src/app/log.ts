@@ -2,8 +2,8 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import type { Definition, Place } from '../core/workflow/definition.ts';
-import type { Plan } from '../core/workflow/plan.ts';
 import { placedSteps } from '../core/workflow/definition.ts';
+import type { Plan } from '../core/workflow/plan.ts';
 import { type Attempt, type DeliveryState, Run, type RunState, type StepState } from '../db/entities/run.ts';
 import { WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
@@ -29,7 +29,11 @@ export const LOG_PAGE = 40;
 const like = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 
 /** Runs of one workflow, newest first, a page at a time. `before` is the id of the last one seen. */
-export async function listRuns(use: Use, workflowId: string, input: { search: string; filter: LogFilter; before: string | null }): Promise<{ rows: RunRow[]; more: boolean }> {
+export async function listRuns(
+  use: Use,
+  workflowId: string,
+  input: { search: string; filter: LogFilter; before: string | null },
+): Promise<{ rows: RunRow[]; more: boolean }> {
   const values: unknown[] = [use.actor.businessId, workflowId];
   const where = ['r.business_id = $1', 'r.workflow_id = $2'];
   const add = (sql: (n: string) => string, value: unknown) => {
@@ -38,12 +42,19 @@ export async function listRuns(use: Use, workflowId: string, input: { search: st
   };
   if (input.filter === 'done') where.push(`r.state in ('done', 'handled')`);
   else if (input.filter !== 'all') add((n) => `r.state = ${n}`, input.filter);
-  if (input.search) add((n) => `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${n}`, like(input.search));
-  if (input.before) add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
+  if (input.search)
+    add(
+      (n) => `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${n}`,
+      like(input.search),
+    );
+  if (input.before)
+    add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
   const { rows } = await use.runtime.pool.query(
     `select r.id, r.state, r.outcome, r.created_at, r.first_reply_at, r.from_step, l.first_name, l.last_name, l.email, l.phone, s.name as source_name
      from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where ${where.join(' and ')}
-     order by r.created_at desc, r.id desc limit ${LOG_PAGE + 1}`, values);
+     order by r.created_at desc, r.id desc limit ${LOG_PAGE + 1}`,
+    values,
+  );
   return { more: rows.length > LOG_PAGE, rows: rows.slice(0, LOG_PAGE).map(runRow) };
 }
 
@@ -65,8 +76,14 @@ interface RunRecord {
 }
 
 const runRow = (row: RunRecord): RunRow => ({
-  id: row.id, name: leadName(row), sourceName: row.source_name, state: row.state, outcome: row.outcome, createdAt: row.created_at.toISOString(),
-  replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null, again: row.from_step !== null,
+  id: row.id,
+  name: leadName(row),
+  sourceName: row.source_name,
+  state: row.state,
+  outcome: row.outcome,
+  createdAt: row.created_at.toISOString(),
+  replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null,
+  again: row.from_step !== null,
 });
 
 export interface StepView {
@@ -80,7 +97,14 @@ export interface StepView {
   startedAt: string | null;
   finishedAt: string | null;
   nextTryAt: string | null;
-  delivery: { state: DeliveryState; detail: string; remoteId: string | null; acceptedAt: string | null; reportedAt: string | null; key: string } | null;
+  delivery: {
+    state: DeliveryState;
+    detail: string;
+    remoteId: string | null;
+    acceptedAt: string | null;
+    reportedAt: string | null;
+    key: string;
+  } | null;
 }
 
 export interface RunView extends RunRow {
@@ -103,7 +127,9 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     `select r.*, l.first_name, l.last_name, l.email, l.phone, s.name as source_name, s.card, v.number, v.definition, a.fields, a.where_from,
        (select count(*)::int from needs_you n where n.run_id = r.id and n.settled_at is null) as open_needs
      from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id join workflow_version v on v.id = r.version_id
-     join arrival a on a.id = r.arrival_id where r.id = $1 and r.business_id = $2 and r.workflow_id = $3`, [runId, use.actor.businessId, workflowId]);
+     join arrival a on a.id = r.arrival_id where r.id = $1 and r.business_id = $2 and r.workflow_id = $3`,
+    [runId, use.actor.businessId, workflowId],
+  );
   const row = rows[0];
   if (!row) throw notHere('run');
   const [results, deliveries] = await Promise.all([
@@ -118,15 +144,40 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     const result = results.rows.find((one) => one.step_id === step.id);
     const delivery = deliveries.rows.find((one) => one.step_id === step.id);
     return {
-      stepId: step.id, place, icon: kind?.icon ?? 'sparkles', title: kind && settings?.success ? kind.card(settings.data, desk).title : step.kind,
-      state: result?.state ?? 'not_yet', plan: result?.plan ?? (delivery ? { does: 'send', message: delivery.message } : null), attempts: result?.attempts ?? [],
-      startedAt: iso(result?.started_at ?? null), finishedAt: iso(result?.finished_at ?? null), nextTryAt: iso(result?.next_try_at ?? null),
-      delivery: delivery ? { state: delivery.state, detail: delivery.detail, remoteId: delivery.remote_id, acceptedAt: iso(delivery.accepted_at), reportedAt: iso(delivery.reported_at), key: delivery.id } : null,
+      stepId: step.id,
+      place,
+      icon: kind?.icon ?? 'sparkles',
+      title: kind && settings?.success ? kind.card(settings.data, desk).title : step.kind,
+      state: result?.state ?? 'not_yet',
+      plan: result?.plan ?? (delivery ? { does: 'send', message: delivery.message } : null),
+      attempts: result?.attempts ?? [],
+      startedAt: iso(result?.started_at ?? null),
+      finishedAt: iso(result?.finished_at ?? null),
+      nextTryAt: iso(result?.next_try_at ?? null),
+      delivery: delivery
+        ? {
+            state: delivery.state,
+            detail: delivery.detail,
+            remoteId: delivery.remote_id,
+            acceptedAt: iso(delivery.accepted_at),
+            reportedAt: iso(delivery.reported_at),
+            key: delivery.id,
+          }
+        : null,
     };
   });
   return {
-    ...runRow(row), workflowId, leadId: row.lead_id, version: row.number, finishedAt: iso(row.finished_at), steps, fields: row.fields, where: row.where_from,
-    arrivalId: row.arrival_id, card: row.card.fields, openNeeds: row.open_needs,
+    ...runRow(row),
+    workflowId,
+    leadId: row.lead_id,
+    version: row.number,
+    finishedAt: iso(row.finished_at),
+    steps,
+    fields: row.fields,
+    where: row.where_from,
+    arrivalId: row.arrival_id,
+    card: row.card.fields,
+    openNeeds: row.open_needs,
   };
 }
 
@@ -134,19 +185,40 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
  * Runs again from one step on, as a new run of the same arrival and version: new keys, so that the outside world does not
  * take it for the old message. A message that went through is only sent again when that is said outright.
  */
-export async function runAgain(use: Use, workflowId: string, runId: string, stepId: string, sendAgain: boolean): Promise<{ runId: string }> {
+export async function runAgain(
+  use: Use,
+  workflowId: string,
+  runId: string,
+  stepId: string,
+  sendAgain: boolean,
+): Promise<{ runId: string }> {
   demand(use.actor, 'coordinator');
   const old = await getRun(use, workflowId, runId);
   const step = old.steps.find((one) => one.stepId === stepId);
   if (!step || step.place === 'first') throw notHere('step');
-  if (old.state === 'active') throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
+  if (old.state === 'active')
+    throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
   if (!sendAgain && step.delivery && ['accepted', 'delivered'].includes(step.delivery.state))
-    throw new Refusal(409, 'already-sent', 'This message has already gone out. Sending it again would write to the same person twice.');
+    throw new Refusal(
+      409,
+      'already-sent',
+      'This message has already gone out. Sending it again would write to the same person twice.',
+    );
   const found = await use.em.findOneOrFail(Run, { id: runId });
   const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
   const made = use.em.create(Run, {
-    id: uuidv7(), business: use.actor.businessId, workflow: workflowId, version: version.id, source: found.source, lead: found.lead, arrival: found.arrival,
-    state: 'active', createdAt: new Date(), dueAt: new Date(), fromStep: stepId, startedBy: use.actor.personId,
+    id: uuidv7(),
+    business: use.actor.businessId,
+    workflow: workflowId,
+    version: version.id,
+    source: found.source,
+    lead: found.lead,
+    arrival: found.arrival,
+    state: 'active',
+    createdAt: new Date(),
+    dueAt: new Date(),
+    fromStep: stepId,
+    startedBy: use.actor.personId,
   });
   audit(use.em, use.actor, 'run.again', made.id, { of: runId, from: stepId });
   await use.em.flush();
@@ -159,7 +231,9 @@ export async function settleRun(use: Use, runId: string): Promise<void> {
   demand(use.actor, 'coordinator');
   await use.runtime.pool.query(
     `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null)
-     update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you'`, [runId, use.actor.businessId, use.actor.personId]);
+     update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you'`,
+    [runId, use.actor.businessId, use.actor.personId],
+  );
   audit(use.em, use.actor, 'run.handled', runId);
   await use.em.flush();
   use.runtime.bell.ring(use.actor.businessId);

@@ -18,27 +18,46 @@ export interface NeedView {
 export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[]; count: number }> {
   const { rows } = await use.runtime.pool.query(
     `select n.*, r.workflow_id, count(*) over ()::int as total from needs_you n left join run r on r.id = n.run_id
-     where n.business_id = $1 and n.settled_at is null order by n.created_at desc limit $2`, [use.actor.businessId, most]);
+     where n.business_id = $1 and n.settled_at is null order by n.created_at desc limit $2`,
+    [use.actor.businessId, most],
+  );
   return {
     count: rows[0]?.total ?? 0,
     needs: rows.map((row) => ({
-      id: row.id, kind: row.kind, title: row.title, detail: row.detail, createdAt: row.created_at.toISOString(), runId: row.run_id, workflowId: row.workflow_id,
-      stepId: row.step_id, leadId: row.lead_id, arrivalId: row.arrival_id, sourceId: row.source_id,
+      id: row.id,
+      kind: row.kind,
+      title: row.title,
+      detail: row.detail,
+      createdAt: row.created_at.toISOString(),
+      runId: row.run_id,
+      workflowId: row.workflow_id,
+      stepId: row.step_id,
+      leadId: row.lead_id,
+      arrivalId: row.arrival_id,
+      sourceId: row.source_id,
     })),
   };
 }
 
 export async function countNeeds(use: Use): Promise<number> {
-  const { rows } = await use.runtime.pool.query('select count(*)::int as n from needs_you where business_id = $1 and settled_at is null', [use.actor.businessId]);
+  const { rows } = await use.runtime.pool.query(
+    'select count(*)::int as n from needs_you where business_id = $1 and settled_at is null',
+    [use.actor.businessId],
+  );
   return rows[0].n;
 }
 
 export async function settleNeed(use: Use, id: string): Promise<void> {
   demand(use.actor, 'coordinator');
   const { rows } = await use.runtime.pool.query<{ run_id: string | null }>(
-    'update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning run_id', [id, use.actor.businessId, use.actor.personId]);
+    'update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning run_id',
+    [id, use.actor.businessId, use.actor.personId],
+  );
   const run = rows[0]?.run_id;
   if (!run) return use.runtime.bell.ring(use.actor.businessId);
-  const { rows: left } = await use.runtime.pool.query('select 1 from needs_you where run_id = $1 and settled_at is null', [run]);
+  const { rows: left } = await use.runtime.pool.query(
+    'select 1 from needs_you where run_id = $1 and settled_at is null',
+    [run],
+  );
   if (left.length === 0) await settleRun(use, run);
 }

@@ -1,9 +1,9 @@
-import { draftLead } from '../core/source/lead-draft.ts';
 import type { Field } from '../core/fields/field.ts';
+import { draftLead } from '../core/source/lead-draft.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { type RunContext, startContext } from '../core/workflow/run-context.ts';
-import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import { Arrival, Source } from '../db/entities/source.ts';
 import type { IWorkflow } from '../db/entities/workflow.ts';
 import { notHere, type Use } from './actor.ts';
@@ -40,31 +40,43 @@ export async function sampleChoices(use: Use, sourceIds: string[]): Promise<Samp
   if (sourceIds.length === 0) return [];
   const { rows } = await use.runtime.pool.query<Row>(
     `select id, source_id, received_at, fields, where_from from arrival where business_id = $1 and source_id = any($2::uuid[]) and state <> 'refused' order by received_at desc limit 20`,
-    [use.actor.businessId, sourceIds]);
+    [use.actor.businessId, sourceIds],
+  );
   const sources = await use.em.find(Source, { id: { $in: sourceIds }, business: use.actor.businessId });
   return rows.map((row) => {
     const source = sources.find((one) => one.id === row.source_id)!;
     const { person } = draftLead(row.fields, source.card, use.actor.country);
     return {
-      arrivalId: row.id, sourceName: source.name, receivedAt: new Date(row.received_at).toISOString(),
+      arrivalId: row.id,
+      sourceName: source.name,
+      receivedAt: new Date(row.received_at).toISOString(),
       name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone || 'Without a name',
     };
   });
 }
 
 export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
-  const arrival = await use.em.findOne(Arrival, { id: arrivalId, business: use.actor.businessId }, { fields: ['id', 'receivedAt', 'fields', 'whereFrom', 'source'] });
+  const arrival = await use.em.findOne(
+    Arrival,
+    { id: arrivalId, business: use.actor.businessId },
+    { fields: ['id', 'receivedAt', 'fields', 'whereFrom', 'source'] },
+  );
   const source = arrival ? await use.em.findOne(Source, { id: arrival.source.id }) : null;
   if (!arrival || !source) throw notHere('sample');
   const { actor } = use;
   const draft = draftLead(arrival.fields, source.card, actor.country);
   const agreed = draft.consent?.state === 'given' ? ('given' as const) : ('unknown' as const);
   const context = startContext(draft, NOBODY, {
-    where: arrival.whereFrom, business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone }, source: { name: source.name },
+    where: arrival.whereFrom,
+    business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone },
+    source: { name: source.name },
     consent: { text: agreed, email: agreed },
   });
   return {
-    arrivalId, sourceName: source.name, receivedAt: arrival.receivedAt.toISOString(), context,
+    arrivalId,
+    sourceName: source.name,
+    receivedAt: arrival.receivedAt.toISOString(),
+    context,
     labels: Object.fromEntries(arrival.fields.map((field) => [field.key, field.label])),
   };
 }
@@ -80,7 +92,8 @@ export async function sampleFor(use: Use, w: Pick<IWorkflow, 'draft' | 'sampleAr
   }
 }
 
-export const deskFor = async (use: Use): Promise<SendingDesk> => (await use.runtime.directory.deskOf(use.actor.businessId)).desk;
+export const deskFor = async (use: Use): Promise<SendingDesk> =>
+  (await use.runtime.directory.deskOf(use.actor.businessId)).desk;
 
 export async function checkInput(use: Use, w: IWorkflow): Promise<SheetCheckInput> {
   const sources = await use.em.find(Source, { business: use.actor.businessId });
@@ -88,7 +101,9 @@ export async function checkInput(use: Use, w: IWorkflow): Promise<SheetCheckInpu
   return {
     desk: await deskFor(use),
     sample: sample?.context ?? null,
-    consentAsked: sources.some((source) => w.draft.sources.includes(source.id) && source.card.consent.kind !== 'not_asked'),
+    consentAsked: sources.some(
+      (source) => w.draft.sources.includes(source.id) && source.card.consent.kind !== 'not_asked',
+    ),
     sources: sources.map(({ id, name, state }) => ({ id, name, state })),
     triedSinceChange: w.triedRevision === w.revision,
   };

@@ -1,5 +1,5 @@
-import type { Finding } from '../core/workflow/to-check.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Finding } from '../core/workflow/to-check.ts';
 import { Source } from '../db/entities/source.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { demand, type Use } from './actor.ts';
@@ -38,11 +38,24 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
     use.runtime.pool.query(
       `select percentile_cont(0.5) within group (order by ms) as ms from (
          select extract(epoch from first_reply_at - created_at) * 1000 as ms from run
-         where workflow_id = $1 and first_reply_at is not null and from_step is null order by created_at desc limit 50) last`, [id]),
+         where workflow_id = $1 and first_reply_at is not null and from_step is null order by created_at desc limit 50) last`,
+      [id],
+    ),
   ]);
   return {
-    workflow, desk: input.desk, sample, choices, findings, usualReplyMs: usual.rows[0]?.ms === null ? null : Number(usual.rows[0].ms),
-    sources: sources.map(({ id, name, state, kind, card }) => ({ id, name, state, icon: sourceKinds.get(kind)!.icon, asksConsent: card.consent.kind !== 'not_asked' })),
+    workflow,
+    desk: input.desk,
+    sample,
+    choices,
+    findings,
+    usualReplyMs: usual.rows[0]?.ms === null ? null : Number(usual.rows[0].ms),
+    sources: sources.map(({ id, name, state, kind, card }) => ({
+      id,
+      name,
+      state,
+      icon: sourceKinds.get(kind)!.icon,
+      asksConsent: card.consent.kind !== 'not_asked',
+    })),
   };
 }
 
@@ -50,7 +63,11 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
 const forked = (use: Use): Use => ({ ...use, em: use.em.fork() });
 
 /** Chooses the sample lead of a sheet; null goes back to the newest. */
-export async function chooseSample(use: Use, id: string, arrivalId: string | null): Promise<{ sample: Sample | null; findings: Finding[] }> {
+export async function chooseSample(
+  use: Use,
+  id: string,
+  arrivalId: string | null,
+): Promise<{ sample: Sample | null; findings: Finding[] }> {
   demand(use.actor, 'coordinator');
   const w = await findWorkflow(use, id);
   if (arrivalId) await readSample(use, arrivalId);

@@ -19,9 +19,13 @@ export const hashPassword = (password: string): Promise<string> => hash(password
 const NOBODY = hashPassword(randomBytes(16).toString('hex'));
 
 const sessionId = (token: string) => createHash('sha256').update(token).digest('base64url');
-const seal = (runtime: Runtime, token: string) => createHmac('sha256', runtime.secrets.derive('session')).update(token).digest('base64url');
+const seal = (runtime: Runtime, token: string) =>
+  createHmac('sha256', runtime.secrets.derive('session')).update(token).digest('base64url');
 
-export async function signIn(runtime: Runtime, input: { email: string; password: string; network: string }): Promise<{ cookie: string }> {
+export async function signIn(
+  runtime: Runtime,
+  input: { email: string; password: string; network: string },
+): Promise<{ cookie: string }> {
   const em = runtime.orm.em.fork();
   const email = input.email.trim().toLowerCase();
   const since = new Date(runtime.now() - WINDOW_MS);
@@ -35,7 +39,8 @@ export async function signIn(runtime: Runtime, input: { email: string; password:
   const good = await verify(person?.passwordHash ?? (await NOBODY), input.password);
   const membership = person && good ? await em.findOne(Membership, { person }, { orderBy: { id: 'asc' } }) : null;
   if (!person || !membership) {
-    for (const key of [`email:${email}`, `network:${input.network}`]) em.create(SignInFailure, { id: uuidv7(), key: key.slice(0, 255), at: new Date(runtime.now()) });
+    for (const key of [`email:${email}`, `network:${input.network}`])
+      em.create(SignInFailure, { id: uuidv7(), key: key.slice(0, 255), at: new Date(runtime.now()) });
     await em.flush();
     throw new Refusal(401, 'wrong', 'This email and password do not belong together. Check both and try again.');
   }
@@ -46,7 +51,13 @@ async function openSession(runtime: Runtime, personId: string, businessId: strin
   const em = runtime.orm.em.fork();
   const token = randomBytes(32).toString('base64url');
   const now = runtime.now();
-  em.create(Session, { id: sessionId(token), person: personId, business: businessId, createdAt: new Date(now), expiresAt: new Date(now + SESSION_DAYS * DAY_MS) });
+  em.create(Session, {
+    id: sessionId(token),
+    person: personId,
+    business: businessId,
+    createdAt: new Date(now),
+    expiresAt: new Date(now + SESSION_DAYS * DAY_MS),
+  });
   await em.flush();
   return `${token}.${seal(runtime, token)}`;
 }
@@ -66,12 +77,21 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
   const { rows } = await runtime.pool.query(
     `select p.id, p.name, p.email, m.role, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone
      from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
-     join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`, [sessionId(token)]);
+     join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`,
+    [sessionId(token)],
+  );
   const row = rows[0];
   if (!row) return null;
   return {
-    personId: row.id, name: row.name, email: row.email, role: row.role, businessId: row.business_id, businessName: row.business_name,
-    country: row.country, locale: row.locale, timeZone: row.time_zone,
+    personId: row.id,
+    name: row.name,
+    email: row.email,
+    role: row.role,
+    businessId: row.business_id,
+    businessName: row.business_name,
+    country: row.country,
+    locale: row.locale,
+    timeZone: row.time_zone,
   };
 }
 
@@ -96,15 +116,30 @@ export interface FirstOwner {
 
 /** The first visit: makes the business and its owner. Refused once anybody is here. */
 export async function setUp(runtime: Runtime, input: FirstOwner): Promise<{ cookie: string }> {
-  if (input.password.length < SHORTEST_PASSWORD) throw new Refusal(422, 'password', `Choose a password of at least ${SHORTEST_PASSWORD} characters.`);
+  if (input.password.length < SHORTEST_PASSWORD)
+    throw new Refusal(422, 'password', `Choose a password of at least ${SHORTEST_PASSWORD} characters.`);
   const passwordHash = await hashPassword(input.password);
   const ids = await runtime.orm.em.fork().transactional(async (em) => {
     // Two first visits at once must not make two owners.
     await em.execute('select pg_advisory_xact_lock(4680)');
-    if ((await em.count(Person)) > 0) throw new Refusal(409, 'already', 'Pine Bell is set up already. Sign in instead.');
+    if ((await em.count(Person)) > 0)
+      throw new Refusal(409, 'already', 'Pine Bell is set up already. Sign in instead.');
     const now = new Date(runtime.now());
-    const business = em.create(Business, { id: uuidv7(), name: input.businessName, country: input.country, locale: 'en-GB', timeZone: input.timeZone, createdAt: now });
-    const person = em.create(Person, { id: uuidv7(), email: input.email.trim().toLowerCase(), name: input.name, passwordHash, createdAt: now });
+    const business = em.create(Business, {
+      id: uuidv7(),
+      name: input.businessName,
+      country: input.country,
+      locale: 'en-GB',
+      timeZone: input.timeZone,
+      createdAt: now,
+    });
+    const person = em.create(Person, {
+      id: uuidv7(),
+      email: input.email.trim().toLowerCase(),
+      name: input.name,
+      passwordHash,
+      createdAt: now,
+    });
     em.create(Membership, { id: uuidv7(), business, person, role: 'owner', testEmail: input.email.trim() });
     return { business: business.id, person: person.id };
   });

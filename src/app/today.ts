@@ -39,30 +39,57 @@ export async function getToday(use: Use): Promise<TodayView> {
   const [hours, replies, ring, workflows, needs] = await Promise.all([
     pool.query(
       `select (received_at at time zone $2) >= ${day} as today, extract(hour from received_at at time zone $2)::int as hour, count(*)::int as n
-       from arrival where business_id = $1 and state = 'read' and received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`, [businessId, timeZone]),
+       from arrival where business_id = $1 and state = 'read' and received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
+      [businessId, timeZone],
+    ),
     pool.query(
       `select extract(epoch from first_reply_at - created_at) * 1000 as ms from run
-       where business_id = $1 and created_at >= ${day} at time zone $2 and first_reply_at is not null and from_step is null`, [businessId, timeZone]),
+       where business_id = $1 and created_at >= ${day} at time zone $2 and first_reply_at is not null and from_step is null`,
+      [businessId, timeZone],
+    ),
     pool.query(
       `select r.id, r.workflow_id, r.state, r.outcome, r.created_at, r.first_reply_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name,
          coalesce((select jsonb_agg(jsonb_build_object('channel', d.channel, 'audience', d.audience, 'ok', d.state in ('accepted', 'delivered')) order by d.audience = 'team', d.created_at)
            from delivery d where d.run_id = r.id and d.state <> 'sending'), '[]') as sent
-       from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where r.business_id = $1 order by r.created_at desc limit 12`, [businessId]),
+       from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where r.business_id = $1 order by r.created_at desc limit 12`,
+      [businessId],
+    ),
     pool.query(
       `select w.id, w.name, count(r.id)::int as today from workflow w left join run r on r.workflow_id = w.id and r.created_at >= ${day} at time zone $2
-       where w.business_id = $1 and w.state = 'live' group by w.id order by today desc, w.name limit 8`, [businessId, timeZone]),
+       where w.business_id = $1 and w.state = 'live' group by w.id order by today desc, w.name limit 8`,
+      [businessId, timeZone],
+    ),
     listNeeds(use, 6),
   ]);
   const byHour = { today: Array<number>(24).fill(0), yesterday: Array<number>(24).fill(0) };
   for (const row of hours.rows) byHour[row.today ? 'today' : 'yesterday'][row.hour] = row.n;
-  const { rows: [now] } = await pool.query('select extract(hour from now() at time zone $1)::int as hour, (select count(*)::int from lead where business_id = $2 and created_at >= date_trunc(\'day\', now() at time zone $1) at time zone $1) as leads', [timeZone, businessId]);
+  const {
+    rows: [now],
+  } = await pool.query(
+    "select extract(hour from now() at time zone $1)::int as hour, (select count(*)::int from lead where business_id = $2 and created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads",
+    [timeZone, businessId],
+  );
   const ms = replies.rows.map((row) => Number(row.ms));
   return {
-    middleReplyMs: median(ms), newLeads: now.leads, answered: ms.length, answeredInFive: ms.filter((one) => one <= 5 * 60_000).length, byHour, hourNow: now.hour,
+    middleReplyMs: median(ms),
+    newLeads: now.leads,
+    answered: ms.length,
+    answeredInFive: ms.filter((one) => one <= 5 * 60_000).length,
+    byHour,
+    hourNow: now.hour,
     ring: ring.rows.map((row) => ({
-      runId: row.id, workflowId: row.workflow_id, name: leadName(row), sourceName: row.source_name, at: row.created_at.toISOString(), state: row.state, outcome: row.outcome,
-      sent: row.sent, replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null,
+      runId: row.id,
+      workflowId: row.workflow_id,
+      name: leadName(row),
+      sourceName: row.source_name,
+      at: row.created_at.toISOString(),
+      state: row.state,
+      outcome: row.outcome,
+      sent: row.sent,
+      replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null,
     })),
-    needs: needs.needs, needsCount: needs.count, workflows: workflows.rows,
+    needs: needs.needs,
+    needsCount: needs.count,
+    workflows: workflows.rows,
   };
 }

@@ -1,6 +1,6 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { blankDefinition, Definition } from '../core/workflow/definition.ts';
+import { blankDefinition, type Definition } from '../core/workflow/definition.ts';
 import { type Finding, toCheck } from '../core/workflow/to-check.ts';
 import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
@@ -35,15 +35,36 @@ export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
          group by g.d) days) t on true
      where w.business_id = ? order by w.folder, w.name`,
     [use.actor.timeZone, use.actor.timeZone, use.actor.timeZone, use.actor.businessId],
-  )) as { id: string; name: string; folder: string; state: WorkflowRow['state']; version: number | null; edited: boolean; today: number; needs: number; last: Date | null; trend: number[] }[];
+  )) as {
+    id: string;
+    name: string;
+    folder: string;
+    state: WorkflowRow['state'];
+    version: number | null;
+    edited: boolean;
+    today: number;
+    needs: number;
+    last: Date | null;
+    trend: number[];
+  }[];
   return rows.map((row) => ({
-    id: row.id, name: row.name, folder: row.folder, state: row.state, version: row.version, edited: row.edited, leadsToday: row.trend.at(-1) ?? 0,
-    needsYou: row.needs, lastArrivalAt: row.last ? new Date(row.last).toISOString() : null, trend: row.trend,
+    id: row.id,
+    name: row.name,
+    folder: row.folder,
+    state: row.state,
+    version: row.version,
+    edited: row.edited,
+    leadsToday: row.trend.at(-1) ?? 0,
+    needsYou: row.needs,
+    lastArrivalAt: row.last ? new Date(row.last).toISOString() : null,
+    trend: row.trend,
   }));
 }
 
 export async function findWorkflow(use: Use, id: string): Promise<IWorkflow> {
-  const found = z.uuid().safeParse(id).success ? await use.em.findOne(Workflow, { id, business: use.actor.businessId }) : null;
+  const found = z.uuid().safeParse(id).success
+    ? await use.em.findOne(Workflow, { id, business: use.actor.businessId })
+    : null;
   if (!found) throw notHere('workflow');
   return found;
 }
@@ -64,20 +85,42 @@ export interface WorkflowView {
 
 export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
   const w = await findWorkflow(use, id);
-  const versions = await use.em.find(WorkflowVersion, { workflow: w.id }, { orderBy: { number: 'desc' }, fields: ['id', 'number'] });
+  const versions = await use.em.find(
+    WorkflowVersion,
+    { workflow: w.id },
+    { orderBy: { number: 'desc' }, fields: ['id', 'number'] },
+  );
   const live = versions.find((version) => version.id === w.liveVersionId);
   return {
-    id: w.id, name: w.name, folder: w.folder, state: w.state, draft: w.draft, revision: w.revision, liveVersion: live?.number ?? null,
-    nextVersion: (versions[0]?.number ?? 0) + 1, edited: w.liveRevision !== w.revision, sampleArrivalId: w.sampleArrivalId ?? null,
+    id: w.id,
+    name: w.name,
+    folder: w.folder,
+    state: w.state,
+    draft: w.draft,
+    revision: w.revision,
+    liveVersion: live?.number ?? null,
+    nextVersion: (versions[0]?.number ?? 0) + 1,
+    edited: w.liveRevision !== w.revision,
+    sampleArrivalId: w.sampleArrivalId ?? null,
   };
 }
 
-export async function createWorkflow(use: Use, input: { name: string; folder: string; draft?: Definition }): Promise<{ id: string }> {
+export async function createWorkflow(
+  use: Use,
+  input: { name: string; folder: string; draft?: Definition },
+): Promise<{ id: string }> {
   demand(use.actor, 'coordinator');
   const now = new Date();
   const made = use.em.create(Workflow, {
-    id: uuidv7(), business: use.actor.businessId, name: input.name, folder: input.folder, state: 'draft',
-    draft: input.draft ?? blankDefinition('arrival'), revision: 0, createdAt: now, updatedAt: now,
+    id: uuidv7(),
+    business: use.actor.businessId,
+    name: input.name,
+    folder: input.folder,
+    state: 'draft',
+    draft: input.draft ?? blankDefinition('arrival'),
+    revision: 0,
+    createdAt: now,
+    updatedAt: now,
   });
   audit(use.em, use.actor, 'workflow.create', made.id, { name: input.name });
   await use.em.flush();
@@ -87,20 +130,33 @@ export async function createWorkflow(use: Use, input: { name: string; folder: st
 /** A copy as a new draft; its sources are left out, so that nothing rings twice. */
 export async function copyWorkflow(use: Use, id: string): Promise<{ id: string }> {
   const w = await findWorkflow(use, id);
-  return createWorkflow(use, { name: `Copy of ${w.name}`.slice(0, 120), folder: w.folder, draft: { ...w.draft, sources: [] } });
+  return createWorkflow(use, {
+    name: `Copy of ${w.name}`.slice(0, 120),
+    folder: w.folder,
+    draft: { ...w.draft, sources: [] },
+  });
 }
 
 /**
  * Saves an edit. `revision` is the one the edit was made on: when somebody else has saved meanwhile nothing is overwritten.
  */
-export async function saveDraft(use: Use, id: string, input: { revision: number; draft: Definition }): Promise<{ revision: number; findings: Finding[] }> {
+export async function saveDraft(
+  use: Use,
+  id: string,
+  input: { revision: number; draft: Definition },
+): Promise<{ revision: number; findings: Finding[] }> {
   demand(use.actor, 'coordinator');
   const { rowCount } = await use.runtime.pool.query(
     `update workflow set draft = $4, revision = revision + 1, updated_at = now() where id = $1 and business_id = $2 and revision = $3`,
-    [id, use.actor.businessId, input.revision, JSON.stringify(input.draft)]);
+    [id, use.actor.businessId, input.revision, JSON.stringify(input.draft)],
+  );
   if (rowCount === 0) {
     await findWorkflow(use, id);
-    throw new Refusal(409, 'edited-elsewhere', 'Somebody else has changed this run sheet meanwhile. Load the page again to see it; your last change was not saved.');
+    throw new Refusal(
+      409,
+      'edited-elsewhere',
+      'Somebody else has changed this run sheet meanwhile. Load the page again to see it; your last change was not saved.',
+    );
   }
   return { revision: input.revision + 1, findings: await findingsOf(use, await findWorkflow(use, id)) };
 }
@@ -123,11 +179,25 @@ export async function putLive(use: Use, id: string): Promise<{ version: number }
   const w = await findWorkflow(use, id);
   const stops = (await findingsOf(use, w)).filter((finding) => finding.weight === 'must');
   if (stops.length > 0)
-    throw new Refusal(422, 'to-check', `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`, { findings: stops });
+    throw new Refusal(
+      422,
+      'to-check',
+      `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`,
+      { findings: stops },
+    );
   const version = await use.em.transactional(async (em) => {
-    const [{ next }] = (await em.execute('select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?', [w.id])) as [{ next: number }];
+    const [{ next }] = (await em.execute(
+      'select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?',
+      [w.id],
+    )) as [{ next: number }];
     const made = em.create(WorkflowVersion, {
-      id: uuidv7(), business: use.actor.businessId, workflow: w.id, number: next, definition: w.draft, putLiveBy: use.actor.personId, putLiveAt: new Date(),
+      id: uuidv7(),
+      business: use.actor.businessId,
+      workflow: w.id,
+      number: next,
+      definition: w.draft,
+      putLiveBy: use.actor.personId,
+      putLiveAt: new Date(),
     });
     w.liveVersionId = made.id;
     w.liveRevision = w.revision;
@@ -135,7 +205,8 @@ export async function putLive(use: Use, id: string): Promise<{ version: number }
     audit(em, use.actor, 'workflow.put_live', w.id, { version: next });
     await em.flush();
     await em.nativeDelete(Listening, { workflow: w.id });
-    for (const source of w.draft.sources) em.create(Listening, { source, workflow: w.id, version: made.id, samePerson: w.draft.rules.samePerson });
+    for (const source of w.draft.sources)
+      em.create(Listening, { source, workflow: w.id, version: made.id, samePerson: w.draft.rules.samePerson });
     return next;
   });
   return { version };
@@ -150,7 +221,14 @@ export async function pauseWorkflow(use: Use, id: string, paused: boolean): Prom
   await use.em.transactional(async (em) => {
     w.state = paused ? 'paused' : 'live';
     await em.nativeDelete(Listening, { workflow: w.id });
-    if (!paused) for (const source of version.definition.sources) em.create(Listening, { source, workflow: w.id, version: version.id, samePerson: version.definition.rules.samePerson });
+    if (!paused)
+      for (const source of version.definition.sources)
+        em.create(Listening, {
+          source,
+          workflow: w.id,
+          version: version.id,
+          samePerson: version.definition.rules.samePerson,
+        });
     audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
   });
 }
@@ -168,10 +246,16 @@ export async function listVersions(use: Use, id: string): Promise<VersionView[]>
   const w = await findWorkflow(use, id);
   const rows = (await use.em.execute(
     `select v.id, v.number, v.put_live_at, v.definition, coalesce(p.name, '') as by, (select count(*)::int from run r where r.version_id = v.id and r.workflow_id = v.workflow_id) as runs
-     from workflow_version v left join person p on p.id = v.put_live_by_id where v.workflow_id = ? order by v.number desc`, [w.id],
+     from workflow_version v left join person p on p.id = v.put_live_by_id where v.workflow_id = ? order by v.number desc`,
+    [w.id],
   )) as { id: string; number: number; put_live_at: Date; definition: Definition; by: string; runs: number }[];
   return rows.map((row) => ({
-    number: row.number, putLiveAt: new Date(row.put_live_at).toISOString(), putLiveBy: row.by, live: row.id === w.liveVersionId && w.state === 'live', runs: row.runs, definition: row.definition,
+    number: row.number,
+    putLiveAt: new Date(row.put_live_at).toISOString(),
+    putLiveBy: row.by,
+    live: row.id === w.liveVersionId && w.state === 'live',
+    runs: row.runs,
+    definition: row.definition,
   }));
 }
 

@@ -1,14 +1,34 @@
 /** Whether a message needs consent, and what happens when the outside world refuses it. */
-export function ConsentChoice({ what, needsConsent, onChange }: { what: string; needsConsent: boolean; onChange: (needs: boolean) => void }) {
+export function ConsentChoice({
+  what,
+  needsConsent,
+  onChange,
+}: {
+  what: string;
+  needsConsent: boolean;
+  onChange: (needs: boolean) => void;
+}) {
   return (
     <label className="mb-2 flex items-center gap-2 text-[13px]">
-      <input type="checkbox" className="checkbox checkbox-sm" checked={needsConsent} data-field="needsConsent" onChange={(event) => onChange(event.target.checked)} />
+      <input
+        type="checkbox"
+        className="checkbox checkbox-sm"
+        checked={needsConsent}
+        data-field="needsConsent"
+        onChange={(event) => onChange(event.target.checked)}
+      />
       Only with consent to {what}
     </label>
   );
 }
 
-export function IfRefused({ value, onChange }: { value: 'carry_on' | 'stop_lane'; onChange: (value: 'carry_on' | 'stop_lane') => void }) {
+export function IfRefused({
+  value,
+  onChange,
+}: {
+  value: 'carry_on' | 'stop_lane';
+  onChange: (value: 'carry_on' | 'stop_lane') => void;
+}) {
   return (
     <label className="mb-3 block">
       <span className="field-label">If it can't be delivered</span>

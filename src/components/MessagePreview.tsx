@@ -4,13 +4,27 @@ import type { Plan } from '../core/workflow/plan.ts';
 export function MessagePreview({ plan, name }: { plan: Plan | null; name: string }) {
   if (!plan) return <p className="text-[13px] text-ink-2">Catch a sample lead to see what they would get.</p>;
   if (plan.does === 'change') return null;
-  if (plan.does !== 'send') return <p className="notice text-[13px]">{name} gets nothing. {plan.why.text}.</p>;
+  if (plan.does !== 'send')
+    return (
+      <p className="notice text-[13px]">
+        {name} gets nothing. {plan.why.text}.
+      </p>
+    );
   const { message } = plan;
   if (message.channel === 'text')
-    return <p className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap" data-testid="preview">{message.text}</p>;
+    return (
+      <p
+        className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap"
+        data-testid="preview"
+      >
+        {message.text}
+      </p>
+    );
   return (
     <div className="rounded-lg border border-base-300 bg-base-200 p-3 text-[13px]" data-testid="preview">
-      <p className="text-ink-2">{message.from.name} to {message.toName || message.to}</p>
+      <p className="text-ink-2">
+        {message.from.name} to {message.toName || message.to}
+      </p>
       <p className="mb-2 font-semibold break-words">{message.subject}</p>
       <p className="max-h-52 overflow-y-auto break-words whitespace-pre-wrap">{message.text}</p>
     </div>

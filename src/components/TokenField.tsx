@@ -1,6 +1,15 @@
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { Compartment, EditorState, type Extension } from '@codemirror/state';
-import { Decoration, type DecorationSet, EditorView, keymap, MatchDecorator, ViewPlugin, type ViewUpdate, WidgetType } from '@codemirror/view';
+import {
+  Decoration,
+  type DecorationSet,
+  EditorView,
+  keymap,
+  MatchDecorator,
+  ViewPlugin,
+  type ViewUpdate,
+  WidgetType,
+} from '@codemirror/view';
 import Plus from 'lucide-react/icons/plus';
 import { useContext, useEffect, useId, useRef, useState } from 'react';
 import { GROUP_LABELS, referenceLabel, writeReference } from '../core/template/field-reference.ts';
@@ -48,7 +57,9 @@ class Chip extends WidgetType {
     for (const filter of piece.filters) {
       const word = document.createElement('span');
       word.className = 'tidying';
-      const known = Object.hasOwn(FIELD_FILTERS, filter.name) ? FIELD_FILTERS[filter.name as FieldFilter].label : filter.name;
+      const known = Object.hasOwn(FIELD_FILTERS, filter.name)
+        ? FIELD_FILTERS[filter.name as FieldFilter].label
+        : filter.name;
       word.textContent = filter.argument ? `${known} “${filter.argument}”` : known;
       element.append(word);
     }
@@ -62,7 +73,10 @@ class Chip extends WidgetType {
 const TOKEN = /\{\{[^{}]*\}\}/g;
 
 function chips(labels: ReadonlyMap<string, string>, open: (chip: OpenChip) => void): Extension {
-  const matcher = new MatchDecorator({ regexp: TOKEN, decoration: (match) => Decoration.replace({ widget: new Chip(match[0], labels) }) });
+  const matcher = new MatchDecorator({
+    regexp: TOKEN,
+    decoration: (match) => Decoration.replace({ widget: new Chip(match[0], labels) }),
+  });
   const plugin = ViewPlugin.fromClass(
     class {
       decorations: DecorationSet;
@@ -85,7 +99,13 @@ function chips(labels: ReadonlyMap<string, string>, open: (chip: OpenChip) => vo
           if (!source) return false;
           const box = element.getBoundingClientRect();
           const host = view.dom.getBoundingClientRect();
-          open({ from, to: from + source.length, source, left: Math.min(box.left - host.left, host.width - 190), top: box.bottom - host.top + 4 });
+          open({
+            from,
+            to: from + source.length,
+            source,
+            left: Math.min(box.left - host.left, host.width - 190),
+            top: box.bottom - host.top + 4,
+          });
           return true;
         },
       },
@@ -128,7 +148,23 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
           EditorView.contentAttributes.of({ 'aria-labelledby': `${id}-label`, 'data-field': name }),
           look.current.of(chips(picker.labels, setChip)),
           ...(single
-            ? [EditorState.transactionFilter.of((change) => (change.newDoc.lines > 1 ? [change, { changes: { from: 0, to: change.newDoc.length, insert: change.newDoc.toString().replace(/\s*\n\s*/g, ' ') }, sequential: true }] : change))]
+            ? [
+                EditorState.transactionFilter.of((change) =>
+                  change.newDoc.lines > 1
+                    ? [
+                        change,
+                        {
+                          changes: {
+                            from: 0,
+                            to: change.newDoc.length,
+                            insert: change.newDoc.toString().replace(/\s*\n\s*/g, ' '),
+                          },
+                          sequential: true,
+                        },
+                      ]
+                    : change,
+                ),
+              ]
             : []),
           EditorView.updateListener.of((update) => {
             if (update.focusChanged && update.view.hasFocus) latest.current.picker.setTarget(insert);
@@ -138,10 +174,19 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
             }
           }),
           EditorView.theme({
-            '&': { fontSize: '14px', backgroundColor: 'var(--field-ground)', border: '1px solid var(--field-line)', borderRadius: 'var(--radius-field)' },
+            '&': {
+              fontSize: '14px',
+              backgroundColor: 'var(--field-ground)',
+              border: '1px solid var(--field-line)',
+              borderRadius: 'var(--radius-field)',
+            },
             '&.cm-focused': { outline: '2px solid var(--color-primary)', outlineOffset: '1px' },
             '.cm-scroller': { fontFamily: 'var(--font-sans)', lineHeight: '1.75' },
-            '.cm-content': { padding: '5px 0', caretColor: 'var(--color-base-content)', minHeight: single ? '20px' : '92px' },
+            '.cm-content': {
+              padding: '5px 0',
+              caretColor: 'var(--color-base-content)',
+              minHeight: single ? '20px' : '92px',
+            },
             '.cm-line': { padding: '0 9px' },
           }),
         ],
@@ -153,7 +198,8 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
 
   useEffect(() => {
     const editor = view.current;
-    if (editor && editor.state.doc.toString() !== value) editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
+    if (editor && editor.state.doc.toString() !== value)
+      editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
   }, [value]);
   useEffect(() => {
     view.current?.dispatch({ effects: look.current.reconfigure(asText ? [] : chips(picker.labels, setChip)) });
@@ -172,17 +218,41 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
   return (
     <div className="mb-3">
       <div className="flex items-end justify-between">
-        <span className="field-label" id={`${id}-label`}>{label}</span>
+        <span className="field-label" id={`${id}-label`}>
+          {label}
+        </span>
         <span className="relative mb-0.5 flex gap-1">
-          <button type="button" className="btn btn-ghost btn-xs text-ink-2" aria-expanded={adding} onClick={() => setAdding(!adding)}><Plus className="size-3" aria-hidden="true" />Field</button>
-          <button type="button" className="btn btn-ghost btn-xs text-ink-2" aria-pressed={asText} onClick={() => setAsText(!asText)}>{asText ? 'Show chips' : 'Write as text'}</button>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs text-ink-2"
+            aria-expanded={adding}
+            onClick={() => setAdding(!adding)}
+          >
+            <Plus className="size-3" aria-hidden="true" />
+            Field
+          </button>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs text-ink-2"
+            aria-pressed={asText}
+            onClick={() => setAsText(!asText)}
+          >
+            {asText ? 'Show chips' : 'Write as text'}
+          </button>
           {adding && (
             <ul className="sheet-card absolute top-7 right-0 z-30 max-h-64 w-60 overflow-y-auto p-1 shadow-lg">
-              {picker.fields.length === 0 && <li className="p-2 text-ink-2">Catch a sample lead first; then its fields stand here.</li>}
+              {picker.fields.length === 0 && (
+                <li className="p-2 text-ink-2">Catch a sample lead first; then its fields stand here.</li>
+              )}
               {picker.fields.map((field) => (
                 <li key={writeReference(field)}>
-                  <button type="button" className="w-full rounded px-2 py-1 text-left hover:bg-base-200" onClick={() => addField(`{{ ${writeReference(field)} }}`)}>
-                    <span className="font-semibold text-primary">{field.label}</span> <span className="text-xs text-ink-2">{GROUP_LABELS[field.group]}</span>
+                  <button
+                    type="button"
+                    className="w-full rounded px-2 py-1 text-left hover:bg-base-200"
+                    onClick={() => addField(`{{ ${writeReference(field)} }}`)}
+                  >
+                    <span className="font-semibold text-primary">{field.label}</span>{' '}
+                    <span className="text-xs text-ink-2">{GROUP_LABELS[field.group]}</span>
                   </button>
                 </li>
               ))}
@@ -196,30 +266,88 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
   );
 }
 
-function ChipMenu({ chip, host, onPick, onClose }: { chip: OpenChip; host: HTMLElement | null; onPick: (source: string) => void; onClose: () => void }) {
+function ChipMenu({
+  chip,
+  host,
+  onPick,
+  onClose,
+}: {
+  chip: OpenChip;
+  host: HTMLElement | null;
+  onPick: (source: string) => void;
+  onClose: () => void;
+}) {
   const [piece] = templatePieces(chip.source);
   const filters = piece?.kind === 'field' ? piece.filters : [];
   const head = /^\{\{\s*([^|}]*?)\s*(?:\||\}\})/.exec(chip.source)?.[1] ?? '';
   const [fallback, setFallback] = useState(filters.find((filter) => filter.name === 'default')?.argument ?? '');
   const write = (list: { name: string; argument: string | null }[]) =>
-    onPick(`{{ ${[head, ...list.map(({ name, argument }) => (argument === null ? name : `${name}: ${/^\d+$/.test(argument) ? argument : `"${argument.replaceAll('"', '')}"`}`))].join(' | ')} }}`);
-  const toggle = (name: string) => write(filters.some((filter) => filter.name === name) ? filters.filter((filter) => filter.name !== name) : [...filters, { name, argument: null }]);
+    onPick(
+      `{{ ${[head, ...list.map(({ name, argument }) => (argument === null ? name : `${name}: ${/^\d+$/.test(argument) ? argument : `"${argument.replaceAll('"', '')}"`}`))].join(' | ')} }}`,
+    );
+  const toggle = (name: string) =>
+    write(
+      filters.some((filter) => filter.name === name)
+        ? filters.filter((filter) => filter.name !== name)
+        : [...filters, { name, argument: null }],
+    );
   const box = host?.getBoundingClientRect();
   return (
-    <div role="menu" aria-label="Tidy this field" className="sheet-card fixed z-40 w-52 p-1 shadow-lg" style={{ left: (box?.left ?? 0) + chip.left, top: (box?.top ?? 0) + chip.top }}>
-      {Object.entries(FIELD_FILTERS).filter(([, filter]) => filter.takes === null).map(([name, filter]) => (
-        <button key={name} type="button" role="menuitemcheckbox" aria-checked={filters.some((one) => one.name === name)} className="flex w-full items-center gap-2 rounded px-2 py-1 text-left hover:bg-base-200" onClick={() => toggle(name)}>
-          <input type="checkbox" className="checkbox checkbox-xs" readOnly tabIndex={-1} checked={filters.some((one) => one.name === name)} />
-          {filter.label}
+    <div
+      role="menu"
+      aria-label="Tidy this field"
+      className="sheet-card fixed z-40 w-52 p-1 shadow-lg"
+      style={{ left: (box?.left ?? 0) + chip.left, top: (box?.top ?? 0) + chip.top }}
+    >
+      {Object.entries(FIELD_FILTERS)
+        .filter(([, filter]) => filter.takes === null)
+        .map(([name, filter]) => (
+          <button
+            key={name}
+            type="button"
+            role="menuitemcheckbox"
+            aria-checked={filters.some((one) => one.name === name)}
+            className="flex w-full items-center gap-2 rounded px-2 py-1 text-left hover:bg-base-200"
+            onClick={() => toggle(name)}
+          >
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              readOnly
+              tabIndex={-1}
+              checked={filters.some((one) => one.name === name)}
+            />
+            {filter.label}
+          </button>
+        ))}
+      <form
+        className="flex items-center gap-1 px-2 py-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          write([
+            ...filters.filter((filter) => filter.name !== 'default'),
+            ...(fallback ? [{ name: 'default', argument: fallback }] : []),
+          ]);
+        }}
+      >
+        <input
+          className="input input-xs"
+          aria-label="If empty, say"
+          placeholder="if empty, say"
+          value={fallback}
+          onChange={(event) => setFallback(event.target.value)}
+        />
+        <button type="submit" className="btn btn-plain btn-xs">
+          Use
         </button>
-      ))}
-      <form className="flex items-center gap-1 px-2 py-1" onSubmit={(event) => { event.preventDefault(); write([...filters.filter((filter) => filter.name !== 'default'), ...(fallback ? [{ name: 'default', argument: fallback }] : [])]); }}>
-        <input className="input input-xs" aria-label="If empty, say" placeholder="if empty, say" value={fallback} onChange={(event) => setFallback(event.target.value)} />
-        <button type="submit" className="btn btn-plain btn-xs">Use</button>
       </form>
       <div className="flex justify-between border-t border-base-300 pt-1">
-        <button type="button" className="btn btn-ghost btn-xs" onClick={() => onPick('')}>Take out</button>
-        <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>Close</button>
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => onPick('')}>
+          Take out
+        </button>
+        <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>
+          Close
+        </button>
       </div>
     </div>
   );

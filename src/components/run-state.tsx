@@ -1,7 +1,10 @@
 import { durationWords, replySpeed } from '../core/words/duration.ts';
 
 /** What a run's state means to the person. */
-export function stateWords(state: string, outcome: string): { text: string; tone: '' | 'good' | 'warn' | 'bad' | 'slate' } {
+export function stateWords(
+  state: string,
+  outcome: string,
+): { text: string; tone: '' | 'good' | 'warn' | 'bad' | 'slate' } {
   switch (state) {
     case 'needs_you':
       return { text: 'Needs you', tone: 'warn' };

@@ -1,5 +1,5 @@
-import { defineConfig, MikroORM } from '@mikro-orm/postgresql';
 import { Migrator } from '@mikro-orm/migrations';
+import { defineConfig, MikroORM } from '@mikro-orm/postgresql';
 import { entities } from './entities/index.ts';
 import { migrationsList } from './migrations/index.ts';
 

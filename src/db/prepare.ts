@@ -1,5 +1,5 @@
-import pg from 'pg';
 import { runMigrations } from 'graphile-worker';
+import pg from 'pg';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
 import { PROGRESS_SQL } from './hot/progress.sql.ts';

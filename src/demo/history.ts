@@ -1,19 +1,19 @@
 import { v7 as uuidv7 } from 'uuid';
+import { draftLead } from '../core/source/lead-draft.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { draftLead } from '../core/source/lead-draft.ts';
 import { startContext } from '../core/workflow/run-context.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import { HotStore, type Progress } from '../db/hot/store.ts';
 import { deliveryId, type KnownSource } from '../engine/directory.ts';
-import { runOutcome } from '../engine/outcome.ts';
 import type { StepRecord } from '../engine/leased-run.ts';
-import { sourceKinds } from '../sources/registry.ts';
-import { rehearseSheet } from '../steps/plan-step.ts';
+import { runOutcome } from '../engine/outcome.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
+import { sourceKinds } from '../sources/registry.ts';
+import { rehearseSheet } from '../steps/plan-step.ts';
 import type { DemoMade } from './build.ts';
-import { inventPeople, type Invented } from './people.ts';
+import { type Invented, inventPeople } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
 
 const DAYS = 14;
@@ -37,7 +37,10 @@ interface Told {
 export async function writeHistory(runtime: Runtime, made: DemoMade, seed: number): Promise<void> {
   const random = seededRandom(seed);
   const store = new HotStore(runtime.pool);
-  const [trial, openDay] = await Promise.all([runtime.directory.sourceById(made.trialSource), runtime.directory.sourceById(made.openDaySource)]);
+  const [trial, openDay] = await Promise.all([
+    runtime.directory.sourceById(made.trialSource),
+    runtime.directory.sourceById(made.openDaySource),
+  ]);
   const people = inventPeople(random, 700);
   const now = runtime.now();
   const told: Told[] = [];
@@ -52,7 +55,8 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
         const at = dayStart + hour * 3_600_000 + Math.floor(random() * 3_600_000);
         if (at > now - 60_000) continue;
         // Some come in again: people who filled the form before.
-        const person = told.length > 30 && random() < 0.05 ? told[Math.floor(random() * told.length)]!.person : people.next();
+        const person =
+          told.length > 30 && random() < 0.05 ? told[Math.floor(random() * told.length)]!.person : people.next();
         const source = weekend && hour > 9 && hour < 17 && random() < 0.5 ? openDay! : trial!;
         told.push({ source, at, person, ...(source === trial ? adEntry(person, random) : signIn(person, random)) });
       }
@@ -63,7 +67,11 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
     const person = people.next();
     const at = now - i * 7 * 60_000 - Math.floor(random() * 120_000);
     const landline = i === 5;
-    told.push(landline ? { source: openDay!, at, person, ...signIn(person, random, true) } : { source: trial!, at, person, ...adEntry(person, random) });
+    told.push(
+      landline
+        ? { source: openDay!, at, person, ...signIn(person, random, true) }
+        : { source: trial!, at, person, ...adEntry(person, random) },
+    );
   }
   told.sort((a, b) => a.at - b.at);
   for (const one of told) await tellOne(runtime, store, one, random);
@@ -72,67 +80,141 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
   await runtime.pool.query(
     `with old as (update needs_you set settled_at = created_at + interval '2 hours', settled_by_id = $2 where business_id = $1 and run_id is not null
        and id not in (select id from needs_you where business_id = $1 and run_id is not null order by created_at desc limit 2) returning run_id)
-     update run set state = 'handled' where state = 'needs_you' and id in (select run_id from old)`, [made.actor.businessId, made.actor.personId]);
+     update run set state = 'handled' where state = 'needs_you' and id in (select run_id from old)`,
+    [made.actor.businessId, made.actor.personId],
+  );
 }
 
 function adEntry(person: Invented, random: () => number): { body: string; contentType: string } {
   const form = WRENFIELD_FORMS[0]!;
   const shout = random() < 0.15;
   const answers: Record<string, string> = {
-    first_name: shout ? person.first.toUpperCase() : person.first, last_name: shout ? person.last.toUpperCase() : person.last,
-    email: shout ? person.email.toUpperCase() : person.email, phone: person.phone, instrument: person.instrument, consent: random() < 0.94 ? 'true' : 'false',
+    first_name: shout ? person.first.toUpperCase() : person.first,
+    last_name: shout ? person.last.toUpperCase() : person.last,
+    email: shout ? person.email.toUpperCase() : person.email,
+    phone: person.phone,
+    instrument: person.instrument,
+    consent: random() < 0.94 ? 'true' : 'false',
   };
-  const ad = [['grand-piano-clip', 'parents-25km'], ['first-violin', 'parents-25km'], ['sing-out', 'adults-evening'], ['drum-room', 'teens-10km']][Math.floor(random() * 4)]!;
+  const ad = [
+    ['grand-piano-clip', 'parents-25km'],
+    ['first-violin', 'parents-25km'],
+    ['sing-out', 'adults-evening'],
+    ['drum-room', 'teens-10km'],
+  ][Math.floor(random() * 4)]!;
   return {
     contentType: 'application/json',
     body: JSON.stringify({
       type: 'form.entry',
       entry: {
-        id: `past-${person.email}-${Math.floor(random() * 1e9)}`, form: { id: form.id, name: form.name }, page: { name: form.page },
-        ad: { campaign: 'autumn-trial', adSet: ad[1], ad: ad[0] }, hidden: { ...form.hidden, utm_content: ad[0] },
+        id: `past-${person.email}-${Math.floor(random() * 1e9)}`,
+        form: { id: form.id, name: form.name },
+        page: { name: form.page },
+        ad: { campaign: 'autumn-trial', adSet: ad[1], ad: ad[0] },
+        hidden: { ...form.hidden, utm_content: ad[0] },
         answers: form.questions.flatMap((question) => {
-          const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value: answers[question.key] };
-          return question.kind === 'tick' ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }] : [answer];
+          const answer = {
+            key: question.key,
+            label: question.kind === 'tick' ? 'Consent' : question.label,
+            value: answers[question.key],
+          };
+          return question.kind === 'tick'
+            ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }]
+            : [answer];
         }),
       },
     }),
   };
 }
 
-function signIn(person: Invented, random: () => number, landline = random() < 0.12): { body: string; contentType: string } {
+function signIn(
+  person: Invented,
+  random: () => number,
+  landline = random() < 0.12,
+): { body: string; contentType: string } {
   const form = new URLSearchParams({
-    name: `${person.first} ${person.last}`, email: person.email, contact_number: landline ? '0117 496 0009' : person.phone, wants: person.instrument, agrees_to_texts: landline || random() < 0.85 ? 'yes' : 'no',
+    name: `${person.first} ${person.last}`,
+    email: person.email,
+    contact_number: landline ? '0117 496 0009' : person.phone,
+    wants: person.instrument,
+    agrees_to_texts: landline || random() < 0.85 ? 'yes' : 'no',
   });
   return { contentType: 'application/x-www-form-urlencoded', body: form.toString() };
 }
 
-async function tellOne(runtime: Runtime, store: HotStore, { source, body, contentType, at, person }: Told, random: () => number): Promise<void> {
+async function tellOne(
+  runtime: Runtime,
+  store: HotStore,
+  { source, body, contentType, at, person }: Told,
+  random: () => number,
+): Promise<void> {
   const kind = sourceKinds.get(source.kind)!;
   const bytes = Buffer.from(body);
   const reading = kind.read({ headers: {}, contentType, body: bytes }, source.settings);
   if (!reading.ok) throw new Error(`the demo's own entry is not understood: ${reading.problem}`);
   const draft = draftLead(reading.entry.fields, source.card, source.business.country);
   const accepted = await store.accept({
-    arrival_id: uuidv7({ msecs: at }), business_id: source.business.id, source_id: source.id, external_id: reading.entry.externalId, received_at: iso(at),
-    headers: { 'content-type': contentType }, body: bytes.toString('base64'), fields: reading.entry.fields, where_from: reading.entry.whereFrom, state: 'read', problem: null,
-    person: draft.person, identities: draft.identities, answers: draft.answers, consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}` } : null,
-    new_lead_id: uuidv7({ msecs: at }), touch_id: uuidv7({ msecs: at }), run_id: uuidv7({ msecs: at }), lease_by: HOLDER, lease_seconds: 3600, needs_you: null,
+    arrival_id: uuidv7({ msecs: at }),
+    business_id: source.business.id,
+    source_id: source.id,
+    external_id: reading.entry.externalId,
+    received_at: iso(at),
+    headers: { 'content-type': contentType },
+    body: bytes.toString('base64'),
+    fields: reading.entry.fields,
+    where_from: reading.entry.whereFrom,
+    state: 'read',
+    problem: null,
+    person: draft.person,
+    identities: draft.identities,
+    answers: draft.answers,
+    consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}` } : null,
+    new_lead_id: uuidv7({ msecs: at }),
+    touch_id: uuidv7({ msecs: at }),
+    run_id: uuidv7({ msecs: at }),
+    lease_by: HOLDER,
+    lease_seconds: 3600,
+    needs_you: null,
   });
   const { desk, accounts: _ } = await runtime.directory.deskOf(source.business.id);
   for (const started of accepted.runs ?? []) {
     const version = await runtime.directory.version(started.version_id);
     if (!version || !accepted.known) continue;
     const context = startContext(draft, accepted.known, {
-      where: reading.entry.whereFrom, business: source.business, source: { name: source.name },
+      where: reading.entry.whereFrom,
+      business: source.business,
+      source: { name: source.name },
       consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
     });
-    const progress = play(version.definition, started.run_id, source, accepted.lead_id!, at, random, rehearseSheet(version.definition, context, desk), desk.text!.connectionId, desk.email!.connectionId, person);
+    const progress = play(
+      version.definition,
+      started.run_id,
+      source,
+      accepted.lead_id!,
+      at,
+      random,
+      rehearseSheet(version.definition, context, desk),
+      desk.text!.connectionId,
+      desk.email!.connectionId,
+      person,
+    );
     await store.write(progress);
   }
 }
 
 /** What the outside world would have answered: mostly yes at once, now and then slowly, never to a landline. */
-function play(definition: Definition, runId: string, source: KnownSource, leadId: string, start: number, random: () => number, plans: ReturnType<typeof rehearseSheet>, textConnection: string, mailConnection: string, person: Invented): Progress {
+function play(
+  definition: Definition,
+  runId: string,
+  source: KnownSource,
+  leadId: string,
+  start: number,
+  random: () => number,
+  plans: ReturnType<typeof rehearseSheet>,
+  textConnection: string,
+  mailConnection: string,
+  person: Invented,
+): Progress {
   const progress: Required<Progress> = { deliveries: [], answers: [], steps: [], leads: [], needs: [], runs: [] };
   const clock: Record<string, number> = {};
   const records: StepRecord[] = [];
@@ -153,45 +235,135 @@ function play(definition: Definition, runId: string, source: KnownSource, leadId
           at += wait;
         }
       const ms = message.channel === 'text' ? 600 + Math.floor(random() ** 3 * 2600) : 150 + Math.floor(random() * 300);
-      attempts.push({ at: iso(at), ms, outcome: refused ? 'refused' : 'accepted', code: refused ? 'http-422' : message.channel === 'text' ? 'http-202' : 'smtp-250', detail: refused ? 'Not a mobile number' : message.channel === 'text' ? 'Accepted by the carrier' : 'Accepted by the mail server' });
+      attempts.push({
+        at: iso(at),
+        ms,
+        outcome: refused ? 'refused' : 'accepted',
+        code: refused ? 'http-422' : message.channel === 'text' ? 'http-202' : 'smtp-250',
+        detail: refused
+          ? 'Not a mobile number'
+          : message.channel === 'text'
+            ? 'Accepted by the carrier'
+            : 'Accepted by the mail server',
+      });
       at += ms;
       state = refused ? 'refused' : 'done';
       if (!refused && message.audience === 'lead') firstReply ??= at;
       const id = deliveryId(runId, stepId);
-      progress.deliveries.push({ id, business_id: source.business.id, run_id: runId, step_id: stepId, lead_id: leadId, channel: message.channel, audience: message.audience, recipient: message.to, connection_id: message.channel === 'text' ? textConnection : mailConnection, message, created_at: iso(began) });
-      progress.answers.push({ id, state: refused ? 'refused' : message.channel === 'text' ? 'delivered' : 'accepted', remote_id: null, detail: attempts.at(-1)!.detail, accepted_at: refused ? null : iso(at) });
+      progress.deliveries.push({
+        id,
+        business_id: source.business.id,
+        run_id: runId,
+        step_id: stepId,
+        lead_id: leadId,
+        channel: message.channel,
+        audience: message.audience,
+        recipient: message.to,
+        connection_id: message.channel === 'text' ? textConnection : mailConnection,
+        message,
+        created_at: iso(began),
+      });
+      progress.answers.push({
+        id,
+        state: refused ? 'refused' : message.channel === 'text' ? 'delivered' : 'accepted',
+        remote_id: null,
+        detail: attempts.at(-1)!.detail,
+        accepted_at: refused ? null : iso(at),
+      });
       if (refused)
-        progress.needs.push({ id: uuidv7({ msecs: at }), business_id: source.business.id, kind: 'message_refused', subject: `run:${runId}:step:${stepId}`, title: 'Text the lead: refused', detail: `${person.first} ${person.last}, ${source.name}. Not a mobile number`, run_id: runId, step_id: stepId, lead_id: leadId, created_at: iso(at) });
+        progress.needs.push({
+          id: uuidv7({ msecs: at }),
+          business_id: source.business.id,
+          kind: 'message_refused',
+          subject: `run:${runId}:step:${stepId}`,
+          title: 'Text the lead: refused',
+          detail: `${person.first} ${person.last}, ${source.name}. Not a mobile number`,
+          run_id: runId,
+          step_id: stepId,
+          lead_id: leadId,
+          created_at: iso(at),
+        });
     }
     clock[place] = at;
     end = Math.max(end, at);
-    const record: StepRecord = { step_id: stepId, place, state, plan: plan as Plan, attempts, started_at: iso(began), next_try_at: null };
+    const record: StepRecord = {
+      step_id: stepId,
+      place,
+      state,
+      plan: plan as Plan,
+      attempts,
+      started_at: iso(began),
+      next_try_at: null,
+    };
     records.push(record);
     progress.steps.push({ ...record, run_id: runId, business_id: source.business.id, finished_at: iso(at) });
-    if (plan.does === 'change') progress.leads.push({ id: leadId, ...Object.fromEntries(plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after])) });
+    if (plan.does === 'change')
+      progress.leads.push({
+        id: leadId,
+        ...Object.fromEntries(
+          plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after]),
+        ),
+      });
     if (place === 'first') for (const lane of ['lead', 'record', 'team']) clock[lane] = Math.max(clock[lane] ?? 0, at);
   }
   if (definition.moments.length > 0)
-    progress.runs.push({ id: runId, lease_by: HOLDER, ...runOutcome(records), finished_at: iso(end), due_at: null, first_reply_at: firstReply === null ? null : iso(firstReply) });
+    progress.runs.push({
+      id: runId,
+      lease_by: HOLDER,
+      ...runOutcome(records),
+      finished_at: iso(end),
+      due_at: null,
+      first_reply_at: firstReply === null ? null : iso(firstReply),
+    });
   return progress;
 }
 
-const REPLIES = ['2 please! Thursday after work would be great', '1', 'Yes please call me after 5', '2', 'Do you also teach adults?', 'Tuesday at 6 would suit us', '1 thank you', 'How much is a term?'];
+const REPLIES = [
+  '2 please! Thursday after work would be great',
+  '1',
+  'Yes please call me after 5',
+  '2',
+  'Do you also teach adults?',
+  'Tuesday at 6 would suit us',
+  '1 thank you',
+  'How much is a term?',
+];
 
 /** About one in five writes back; a few ask for no more texts. */
 async function replies(runtime: Runtime, made: DemoMade, random: () => number): Promise<void> {
-  const { rows } = await runtime.pool.query<{ lead_id: string; recipient: string; connection_id: string; accepted_at: Date }>(
-    `select lead_id, recipient, connection_id, accepted_at from delivery where business_id = $1 and channel = 'text' and accepted_at < now() - interval '40 minutes' order by accepted_at`, [made.actor.businessId]);
+  const { rows } = await runtime.pool.query<{
+    lead_id: string;
+    recipient: string;
+    connection_id: string;
+    accepted_at: Date;
+  }>(
+    `select lead_id, recipient, connection_id, accepted_at from delivery where business_id = $1 and channel = 'text' and accepted_at < now() - interval '40 minutes' order by accepted_at`,
+    [made.actor.businessId],
+  );
   for (const row of rows) {
     const draw = random();
     if (draw > 0.21) continue;
     const stop = draw > 0.195;
     const text = stop ? 'STOP' : REPLIES[Math.floor(random() * REPLIES.length)]!;
     const at = new Date(row.accepted_at.getTime() + 60_000 + Math.floor(random() * 35 * 60_000));
-    await runtime.pool.query(`insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at) values ($1, $2, $3, $4, 'text', $5, $6, $7, $8)`,
-      [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.connection_id, `past-${uuidv7()}`, row.recipient, row.lead_id, text, at]);
+    await runtime.pool.query(
+      `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at) values ($1, $2, $3, $4, 'text', $5, $6, $7, $8)`,
+      [
+        uuidv7({ msecs: at.getTime() }),
+        made.actor.businessId,
+        row.connection_id,
+        `past-${uuidv7()}`,
+        row.recipient,
+        row.lead_id,
+        text,
+        at,
+      ],
+    );
     if (stop)
-      await runtime.pool.query(`insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', 'STOP', 'Wrote back by text', $4)`, [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.lead_id, at]);
+      await runtime.pool.query(
+        `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', 'STOP', 'Wrote back by text', $4)`,
+        [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.lead_id, at],
+      );
   }
 }
 
@@ -200,10 +372,32 @@ async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, n
   const body = Buffer.from('{"name": "Ayla Venn", "email": "ayla.venn@example.com", ');
   const problem = 'The body is not valid JSON: it breaks off at character 57.';
   await store.accept({
-    arrival_id: uuidv7(), business_id: source.business.id, source_id: source.id, external_id: null, received_at: iso(now - 52 * 60_000), headers: { 'content-type': 'application/json' },
-    body: body.toString('base64'), fields: [], where_from: {}, state: 'refused', problem, person: { first_name: '', last_name: '', email: '', phone: '' }, identities: [], answers: {}, consent: null,
-    new_lead_id: uuidv7(), touch_id: uuidv7(), run_id: uuidv7(), lease_by: HOLDER, lease_seconds: 1,
-    needs_you: { id: uuidv7(), subject: `source:${source.id}:not-json`, title: 'Arrival not understood', detail: `${source.name}: ${problem} What was sent is kept.` },
+    arrival_id: uuidv7(),
+    business_id: source.business.id,
+    source_id: source.id,
+    external_id: null,
+    received_at: iso(now - 52 * 60_000),
+    headers: { 'content-type': 'application/json' },
+    body: body.toString('base64'),
+    fields: [],
+    where_from: {},
+    state: 'refused',
+    problem,
+    person: { first_name: '', last_name: '', email: '', phone: '' },
+    identities: [],
+    answers: {},
+    consent: null,
+    new_lead_id: uuidv7(),
+    touch_id: uuidv7(),
+    run_id: uuidv7(),
+    lease_by: HOLDER,
+    lease_seconds: 1,
+    needs_you: {
+      id: uuidv7(),
+      subject: `source:${source.id}:not-json`,
+      title: 'Arrival not understood',
+      detail: `${source.name}: ${problem} What was sent is kept.`,
+    },
   });
   runtime.directory.forget();
 }

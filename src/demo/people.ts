@@ -7,14 +7,89 @@ export interface Invented {
   instrument: string;
 }
 
-const FIRST = ['Nadia', 'Teo', 'Salma', 'Grace', 'Ivo', 'Maren', 'Pavel', 'Ayla', 'Jonah', 'Mirela', 'Odette', 'Ruben', 'Siobhan', 'Tariq', 'Wanda', 'Yusuf', 'Beatrix', 'Caspian', 'Delphine', 'Emrys', 'Fenella', 'Gideon', 'Hesper', 'Idris', 'Juno', 'Kester', 'Linnea', 'Marlow', 'Nerys', 'Osric'];
-const LAST = ['Okafor', 'Marchetti', 'Haddad', 'Lindqvist', 'Brandt', 'Quill', 'Dusek', 'Ferrant', 'Abiola', 'Castell', 'Novik', 'Ormsby', 'Tarrow', 'Venn', 'Wexcombe', 'Zeller', 'Aldous', 'Birchall', 'Corrigan', 'Dunmore', 'Eastley', 'Fairweather', 'Garrick', 'Holloway', 'Ingram', "O'Hanlon", 'van der Meer', 'Penhallow', 'Rosewarne', 'Sandoval'];
+const FIRST = [
+  'Nadia',
+  'Teo',
+  'Salma',
+  'Grace',
+  'Ivo',
+  'Maren',
+  'Pavel',
+  'Ayla',
+  'Jonah',
+  'Mirela',
+  'Odette',
+  'Ruben',
+  'Siobhan',
+  'Tariq',
+  'Wanda',
+  'Yusuf',
+  'Beatrix',
+  'Caspian',
+  'Delphine',
+  'Emrys',
+  'Fenella',
+  'Gideon',
+  'Hesper',
+  'Idris',
+  'Juno',
+  'Kester',
+  'Linnea',
+  'Marlow',
+  'Nerys',
+  'Osric',
+];
+const LAST = [
+  'Okafor',
+  'Marchetti',
+  'Haddad',
+  'Lindqvist',
+  'Brandt',
+  'Quill',
+  'Dusek',
+  'Ferrant',
+  'Abiola',
+  'Castell',
+  'Novik',
+  'Ormsby',
+  'Tarrow',
+  'Venn',
+  'Wexcombe',
+  'Zeller',
+  'Aldous',
+  'Birchall',
+  'Corrigan',
+  'Dunmore',
+  'Eastley',
+  'Fairweather',
+  'Garrick',
+  'Holloway',
+  'Ingram',
+  "O'Hanlon",
+  'van der Meer',
+  'Penhallow',
+  'Rosewarne',
+  'Sandoval',
+];
 const DOMAINS = ['example.com', 'example.org', 'example.net'];
-const INSTRUMENTS = ['Piano', 'Piano', 'Piano', 'Violin', 'Violin', 'Guitar', 'Guitar', 'Cello', 'Flute', 'Singing', 'Singing', 'Drums'];
+const INSTRUMENTS = [
+  'Piano',
+  'Piano',
+  'Piano',
+  'Violin',
+  'Violin',
+  'Guitar',
+  'Guitar',
+  'Cello',
+  'Flute',
+  'Singing',
+  'Singing',
+  'Drums',
+];
 
 /** A supply of different people; asks for more than it has are an error. */
 export function inventPeople(random: () => number, most: number): { next(): Invented } {
-  const pick = <T,>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
+  const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
   const numbers = Array.from({ length: 1000 }, (_, i) => i);
   for (let i = numbers.length - 1; i > 0; i--) {
     const j = Math.floor(random() * (i + 1));
@@ -30,7 +105,13 @@ export function inventPeople(random: () => number, most: number): { next(): Inve
       while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST), pick(LAST)];
       names.add(`${first} ${last}`);
       const phone = `07700 900${String(numbers[given++]).padStart(3, '0')}`;
-      return { first, last, email: `${first}.${last}`.toLowerCase().replace(/[^a-z.]/g, '') + `@${pick(DOMAINS)}`, phone, instrument: pick(INSTRUMENTS) };
+      return {
+        first,
+        last,
+        email: `${first}.${last}`.toLowerCase().replace(/[^a-z.]/g, '') + `@${pick(DOMAINS)}`,
+        phone,
+        instrument: pick(INSTRUMENTS),
+      };
     },
   };
 }

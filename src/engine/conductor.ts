@@ -1,11 +1,11 @@
-import { startContext } from '../core/workflow/run-context.ts';
-import type { OutgoingMessage } from '../core/workflow/plan.ts';
-import type { DueRun } from '../db/hot/store.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
-import type { Directory } from './directory.ts';
-import { LEASE_SECONDS } from './leases.ts';
-import type { LeasedRun } from './leased-run.ts';
+import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import { startContext } from '../core/workflow/run-context.ts';
+import type { DueRun } from '../db/hot/store.ts';
 import type { Bell } from './bell.ts';
+import type { Directory } from './directory.ts';
+import type { LeasedRun } from './leased-run.ts';
+import { LEASE_SECONDS } from './leases.ts';
 import { type EngineParts, runMoment } from './run-moment.ts';
 
 /** Runs worked on at once in one process; most of their time is waiting for the outside world. */
@@ -86,7 +86,10 @@ export class Conductor {
 
   private async takeUp(due: DueRun): Promise<void> {
     const { run } = due;
-    const [version, source] = await Promise.all([this.directory.version(run.version_id), this.directory.sourceById(run.source_id)]);
+    const [version, source] = await Promise.all([
+      this.directory.version(run.version_id),
+      this.directory.sourceById(run.source_id),
+    ]);
     if (!version || !source) {
       console.error(`run ${run.id} cannot go on: its version or source is gone`);
       return;
@@ -99,16 +102,34 @@ export class Conductor {
       consent: { text: due.consent.text ?? ('unknown' as const), email: due.consent.email ?? ('unknown' as const) },
     };
     // Run again by hand: what has been put right on the lead's record counts, not what was typed then.
-    const context = run.from_step === null ? startContext(draft, due.known, rest) : startContext({ person: due.known, answers: draft.answers }, due.known, rest);
+    const context =
+      run.from_step === null
+        ? startContext(draft, due.known, rest)
+        : startContext({ person: due.known, answers: draft.answers }, due.known, rest);
     const done = new Map(due.steps.map((step) => [step.step_id, step]));
     this.begin({
-      id: run.id, businessId: run.business_id, leadId: run.lead_id, definition: version.definition, context, steps: done,
+      id: run.id,
+      businessId: run.business_id,
+      leadId: run.lead_id,
+      definition: version.definition,
+      context,
+      steps: done,
       pending: new Map(
         due.deliveries
           .filter((delivery) => delivery.state === 'sending')
-          .map((delivery) => [delivery.step_id, { id: delivery.id, message: delivery.message as unknown as OutgoingMessage, connectionId: delivery.connection_id, createdAt: delivery.created_at }]),
+          .map((delivery) => [
+            delivery.step_id,
+            {
+              id: delivery.id,
+              message: delivery.message as unknown as OutgoingMessage,
+              connectionId: delivery.connection_id,
+              createdAt: delivery.created_at,
+            },
+          ]),
       ),
-      createdAt: run.created_at, firstReplyAt: run.first_reply_at, fromStep: run.from_step,
+      createdAt: run.created_at,
+      firstReplyAt: run.first_reply_at,
+      fromStep: run.from_step,
     });
   }
 

@@ -72,11 +72,18 @@ export class Directory {
   private async loadSource(where: string, value: string): Promise<KnownSource | null> {
     const { rows } = await this.pool.query(
       `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, b.id as business_id, b.name as business_name, b.country, b.time_zone
-       from source s join business b on b.id = s.business_id where ${where}`, [value]);
+       from source s join business b on b.id = s.business_id where ${where}`,
+      [value],
+    );
     const row = rows[0];
     if (!row) return null;
     return {
-      id: row.id, kind: row.kind, name: row.name, state: row.state, settings: row.settings, card: row.card,
+      id: row.id,
+      kind: row.kind,
+      name: row.name,
+      state: row.state,
+      settings: row.settings,
+      card: row.card,
       secret: row.secret === null ? null : this.secrets.open(row.secret),
       business: { id: row.business_id, name: row.business_name, country: row.country, timeZone: row.time_zone },
     };
@@ -87,8 +94,13 @@ export class Directory {
     if (found) return found;
     if (this.versions.size > 1000) this.versions.clear();
     const value = this.pool
-      .query('select v.definition, w.name from workflow_version v join workflow w on w.id = v.workflow_id where v.id = $1', [id])
-      .then(({ rows }) => (rows[0] ? { definition: rows[0].definition as Definition, workflowName: rows[0].name as string } : null));
+      .query(
+        'select v.definition, w.name from workflow_version v join workflow w on w.id = v.workflow_id where v.id = $1',
+        [id],
+      )
+      .then(({ rows }) =>
+        rows[0] ? { definition: rows[0].definition as Definition, workflowName: rows[0].name as string } : null,
+      );
     this.versions.set(id, value);
     value.catch(() => this.versions.delete(id));
     return value;
@@ -97,8 +109,14 @@ export class Directory {
   deskOf(businessId: string): Promise<BusinessDesk> {
     return this.keep(`desk:${businessId}`, async () => {
       const [connections, people] = await Promise.all([
-        this.pool.query('select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at', [businessId]),
-        this.pool.query('select p.id, p.name, p.email from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name', [businessId]),
+        this.pool.query(
+          'select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at',
+          [businessId],
+        ),
+        this.pool.query(
+          'select p.id, p.name, p.email from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+          [businessId],
+        ),
       ]);
       const desk: SendingDesk = { text: null, email: null, colleagues: people.rows };
       const accounts = new Map<string, SendingAccount>();
@@ -106,11 +124,25 @@ export class Directory {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
         if (row.kind === 'text_carrier') {
-          accounts.set(row.id, { kind: 'text', address: settings.address, token: secret, reportTo: `${this.publicUrl}/reports/${row.report_key}` });
+          accounts.set(row.id, {
+            kind: 'text',
+            address: settings.address,
+            token: secret,
+            reportTo: `${this.publicUrl}/reports/${row.report_key}`,
+          });
           desk.text ??= { connectionId: row.id, from: settings.sender ?? '' };
         } else if (row.kind === 'mail_server') {
-          accounts.set(row.id, { kind: 'email', address: settings.address, user: settings.user ?? null, password: secret });
-          desk.email ??= { connectionId: row.id, fromName: settings.fromName ?? '', fromAddress: settings.fromAddress ?? '' };
+          accounts.set(row.id, {
+            kind: 'email',
+            address: settings.address,
+            user: settings.user ?? null,
+            password: secret,
+          });
+          desk.email ??= {
+            connectionId: row.id,
+            fromName: settings.fromName ?? '',
+            fromAddress: settings.fromAddress ?? '',
+          };
         }
       }
       return { desk, accounts };

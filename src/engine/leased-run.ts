@@ -3,7 +3,10 @@ import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
 import type { StepRow } from '../db/hot/store.ts';
 
-export type StepRecord = Pick<StepRow, 'step_id' | 'place' | 'state' | 'plan' | 'attempts' | 'started_at' | 'next_try_at'>;
+export type StepRecord = Pick<
+  StepRow,
+  'step_id' | 'place' | 'state' | 'plan' | 'attempts' | 'started_at' | 'next_try_at'
+>;
 
 /** A message planned before, and not known to be settled: it goes out as planned then, under the same key. */
 export interface PendingDelivery {

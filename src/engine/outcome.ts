@@ -1,5 +1,5 @@
-import type { Plan } from '../core/workflow/plan.ts';
 import { LANES } from '../core/workflow/definition.ts';
+import type { Plan } from '../core/workflow/plan.ts';
 import type { RunState } from '../db/entities/run.ts';
 import type { StepRecord } from './leased-run.ts';
 
@@ -9,7 +9,8 @@ function words(record: StepRecord): string | null {
   const { plan } = record;
   if (plan.does !== 'send') return plan.does === 'ask' ? plan.why.text : null;
   const name = plan.message.audience === 'team' ? 'Team told' : NAMES[plan.message.channel]!;
-  if (record.state === 'refused') return plan.message.audience === 'team' ? 'Team could not be told' : `${name} refused`;
+  if (record.state === 'refused')
+    return plan.message.audience === 'team' ? 'Team could not be told' : `${name} refused`;
   if (record.state === 'again') return `${name} is tried again`;
   return plan.message.audience === 'team' ? name : `${name} sent`;
 }
@@ -20,7 +21,8 @@ const stopText = (plan: Plan) => (plan.does === 'nothing' && plan.why.code !== '
 export function runOutcome(records: readonly StepRecord[]): { state: RunState; outcome: string } {
   const told = LANES.flatMap((place) => records.filter((record) => record.place === place));
   const said = told.map(words).filter((text) => text !== null);
-  if (records.some((record) => record.state === 'refused' || record.state === 'ask')) return { state: 'needs_you', outcome: said.join(', ') };
+  if (records.some((record) => record.state === 'refused' || record.state === 'ask'))
+    return { state: 'needs_you', outcome: said.join(', ') };
   const toLead = told.filter((record) => record.place === 'lead' && record.state !== 'skipped');
   const stopped = toLead.map((record) => stopText(record.plan)).filter((text) => text !== null);
   const sent = toLead.some((record) => record.state === 'done' && record.plan.does === 'send');

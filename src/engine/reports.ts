@@ -11,8 +11,25 @@ import type { Bell } from './bell.ts';
 /** What a carrier reports, as docs/gateways.md writes it down. */
 const Report = z.discriminatedUnion('type', [
   z.object({ type: z.literal('text.delivered'), data: z.object({ reference: z.uuid(), at: z.iso.datetime() }) }),
-  z.object({ type: z.literal('text.undelivered'), data: z.object({ reference: z.uuid(), at: z.iso.datetime(), code: z.string().max(100), detail: z.string().max(500) }) }),
-  z.object({ type: z.literal('text.received'), data: z.object({ id: z.string().max(200), from: z.string().max(60), to: z.string().max(60), text: z.string().max(5000), at: z.iso.datetime() }) }),
+  z.object({
+    type: z.literal('text.undelivered'),
+    data: z.object({
+      reference: z.uuid(),
+      at: z.iso.datetime(),
+      code: z.string().max(100),
+      detail: z.string().max(500),
+    }),
+  }),
+  z.object({
+    type: z.literal('text.received'),
+    data: z.object({
+      id: z.string().max(200),
+      from: z.string().max(60),
+      to: z.string().max(60),
+      text: z.string().max(5000),
+      at: z.iso.datetime(),
+    }),
+  }),
 ]);
 type Report = z.infer<typeof Report>;
 
@@ -35,14 +52,21 @@ export class Reports {
   async receive(reportKey: string, headers: Record<string, string>, body: Uint8Array): Promise<ReportReply> {
     try {
       const { rows } = await this.parts.pool.query<ReportingConnection>(
-        'select c.id, c.business_id, c.report_secret, b.country from connection c join business b on b.id = c.business_id where c.report_key = $1', [reportKey]);
+        'select c.id, c.business_id, c.report_secret, b.country from connection c join business b on b.id = c.business_id where c.report_key = $1',
+        [reportKey],
+      );
       const connection = rows[0];
       if (!connection) return { status: 404, problem: 'No connection reports at this address.' };
-      const signed = { id: headers['webhook-id'] ?? null, timestamp: headers['webhook-timestamp'] ?? null, signature: headers['webhook-signature'] ?? null };
+      const signed = {
+        id: headers['webhook-id'] ?? null,
+        timestamp: headers['webhook-timestamp'] ?? null,
+        signature: headers['webhook-signature'] ?? null,
+      };
       const problem = verifyWebhook(this.parts.secrets.open(connection.report_secret), signed, body, this.parts.now());
       if (problem) return { status: 401, problem: SIGNATURE_PROBLEMS[problem] };
       const report = Report.safeParse(parse(body));
-      if (!report.success) return { status: 400, problem: 'This report is not understood; docs/gateways.md says what is expected.' };
+      if (!report.success)
+        return { status: 400, problem: 'This report is not understood; docs/gateways.md says what is expected.' };
       await this.take(connection, report.data);
       this.parts.bell.ring(connection.business_id);
       return { status: 200 };
@@ -57,10 +81,22 @@ export class Reports {
     const { reference, at } = report.data;
     const undelivered = report.type === 'text.undelivered' ? report.data : null;
     // Whatever comes later in time counts: reports may overtake each other.
-    const { rows } = await this.parts.pool.query<{ id: string; run_id: string | null; step_id: string; lead_id: string | null }>(
+    const { rows } = await this.parts.pool.query<{
+      id: string;
+      run_id: string | null;
+      step_id: string;
+      lead_id: string | null;
+    }>(
       `update delivery set state = $3, reported_at = $4, detail = $5
        where id = $1 and business_id = $2 and (reported_at is null or reported_at < $4) returning id, run_id, step_id, lead_id`,
-      [reference, connection.business_id, undelivered ? 'undelivered' : 'delivered', at, undelivered ? storableText(undelivered.detail) : 'Delivered to the phone']);
+      [
+        reference,
+        connection.business_id,
+        undelivered ? 'undelivered' : 'delivered',
+        at,
+        undelivered ? storableText(undelivered.detail) : 'Delivered to the phone',
+      ],
+    );
     const delivery = rows[0];
     if (!delivery?.run_id || !undelivered) return;
     await this.parts.pool.query(
@@ -68,10 +104,22 @@ export class Reports {
          select $1, $2, 'message_refused', $3, 'Text not delivered', coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.phone) || '. ' || $4, $5, $6, l.id, now()
          from lead l where l.id = $7 on conflict (business_id, subject) do nothing)
        update run set state = case when state in ('done', 'active') then 'needs_you' else state end, outcome = 'Text not delivered' where id = $5 and due_at is null`,
-      [uuidv7(), connection.business_id, `run:${delivery.run_id}:step:${delivery.step_id}`, storableText(undelivered.detail), delivery.run_id, delivery.step_id, delivery.lead_id]);
+      [
+        uuidv7(),
+        connection.business_id,
+        `run:${delivery.run_id}:step:${delivery.step_id}`,
+        storableText(undelivered.detail),
+        delivery.run_id,
+        delivery.step_id,
+        delivery.lead_id,
+      ],
+    );
   }
 
-  private async takeText(connection: ReportingConnection, text: Extract<Report, { type: 'text.received' }>['data']): Promise<void> {
+  private async takeText(
+    connection: ReportingConnection,
+    text: Extract<Report, { type: 'text.received' }>['data'],
+  ): Promise<void> {
     const phone = readPhone(text.from, connection.country);
     const sender = phone.ok ? phone.e164 : text.from;
     // One statement: the text is kept and a wish to stop is recorded together, or neither is.
@@ -81,7 +129,18 @@ export class Reports {
          values ($1, $2, $3, $4, 'text', $5, (select lead_id from who), $6, $7) on conflict (connection_id, remote_id) do nothing returning lead_id)
        insert into consent (id, business_id, lead_id, channel, state, wording, how, at)
        select $8, $2, lead_id, 'text', 'withdrawn', $6, 'Wrote back by text', $7 from kept where lead_id is not null and $9`,
-      [uuidv7(), connection.business_id, connection.id, text.id, sender, storableText(text.text), text.at, uuidv7(), isStopWord(text.text)]);
+      [
+        uuidv7(),
+        connection.business_id,
+        connection.id,
+        text.id,
+        sender,
+        storableText(text.text),
+        text.at,
+        uuidv7(),
+        isStopWord(text.text),
+      ],
+    );
   }
 }
 

@@ -1,12 +1,12 @@
 import { v7 as uuidv7 } from 'uuid';
-import { MESSAGE_RETRY, retryDelayMs } from '../core/delivery/backoff.ts';
 import type { Answer } from '../core/delivery/answer.ts';
+import { MESSAGE_RETRY, retryDelayMs } from '../core/delivery/backoff.ts';
 import { LANES, type Lane, type Moment, type Place, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
 import type { Attempt, StepState } from '../db/entities/run.ts';
 import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
-import { performSend, type Outside } from '../steps/performers.ts';
+import { type Outside, performSend } from '../steps/performers.ts';
 import { applyChange, planStep } from '../steps/plan-step.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
@@ -42,7 +42,10 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
   let firstReplyAt = run.firstReplyAt;
 
   const row = (record: StepRecord): StepRow => ({
-    ...record, run_id: run.id, business_id: run.businessId, finished_at: record.state === 'again' ? null : iso(now()),
+    ...record,
+    run_id: run.id,
+    business_id: run.businessId,
+    finished_at: record.state === 'again' ? null : iso(now()),
   });
   const mine = () => {
     if (!leases.holds(run.id)) throw new LeaseLost();
@@ -61,7 +64,15 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
     const { context: after, changed } = applyChange(context, plan);
     context = after;
     const state: StepState = plan.does === 'change' ? 'done' : plan.does === 'ask' ? 'ask' : 'nothing';
-    const record: StepRecord = { step_id: step.id, place: 'first', state, plan, attempts: [], started_at: iso(now()), next_try_at: null };
+    const record: StepRecord = {
+      step_id: step.id,
+      place: 'first',
+      state,
+      plan,
+      attempts: [],
+      started_at: iso(now()),
+      next_try_at: null,
+    };
     records.set(step.id, record);
     early.steps!.push(row(record));
     if (Object.keys(changed).length > 0) early.leads!.push({ id: run.leadId, ...changed });
@@ -81,7 +92,12 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
     const startedAt = before?.started_at ?? iso(now());
     const base = { step_id: step.id, place: place as Place, started_at: startedAt, next_try_at: null };
     if (skip.has(step.id)) {
-      await settle({ ...base, state: 'skipped', plan: { does: 'nothing', why: { code: 'switched_off', text: 'Not part of this repeat' } }, attempts: [] });
+      await settle({
+        ...base,
+        state: 'skipped',
+        plan: { does: 'nothing', why: { code: 'switched_off', text: 'Not part of this repeat' } },
+        attempts: [],
+      });
       return null;
     }
     let pending = run.pending.get(step.id);
@@ -90,7 +106,10 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
     else {
       plan = planStep(step, context, desk);
       if (plan.does !== 'send') {
-        await settle({ ...base, state: plan.does === 'ask' ? 'ask' : 'nothing', plan, attempts: [] }, plan.does === 'ask' ? { needs: [needFor(run, step, context, plan.why.text, 'step_asks', now())] } : {});
+        await settle(
+          { ...base, state: plan.does === 'ask' ? 'ask' : 'nothing', plan, attempts: [] },
+          plan.does === 'ask' ? { needs: [needFor(run, step, context, plan.why.text, 'step_asks', now())] } : {},
+        );
         return null;
       }
       pending = await writeDelivery(step, plan.message);
@@ -104,22 +123,59 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
       const account = accounts.get(pending.connectionId);
       const answer: Answer = account
         ? await performSend(parts.outside, account, pending.message, pending.id)
-        : { kind: 'refused', code: 'connection-gone', detail: 'The connection this message was to go out by has been removed' };
-      attempts.push({ at: iso(began), ms: now() - began, outcome: answer.kind, code: answer.code, detail: answer.detail });
+        : {
+            kind: 'refused',
+            code: 'connection-gone',
+            detail: 'The connection this message was to go out by has been removed',
+          };
+      attempts.push({
+        at: iso(began),
+        ms: now() - began,
+        outcome: answer.kind,
+        code: answer.code,
+        detail: answer.detail,
+      });
       const record = { ...base, plan, attempts: attempts.slice(-30) };
       if (answer.kind === 'accepted') {
         if (pending.message.audience === 'lead') firstReplyAt ??= iso(now());
-        await settle({ ...record, state: 'done' }, { answers: [{ id: pending.id, state: 'accepted', remote_id: answer.remoteId, detail: answer.detail, accepted_at: iso(now()) }] });
+        await settle(
+          { ...record, state: 'done' },
+          {
+            answers: [
+              {
+                id: pending.id,
+                state: 'accepted',
+                remote_id: answer.remoteId,
+                detail: answer.detail,
+                accepted_at: iso(now()),
+              },
+            ],
+          },
+        );
         return null;
       }
       const firstTry = Date.parse(attempts[0]!.at);
-      const delay = answer.kind === 'again' ? retryDelayMs(MESSAGE_RETRY, attempts.length - 1, answer.afterMs, parts.random()) : 0;
+      const delay =
+        answer.kind === 'again' ? retryDelayMs(MESSAGE_RETRY, attempts.length - 1, answer.afterMs, parts.random()) : 0;
       if (answer.kind === 'refused' || now() + delay - firstTry > MESSAGE_RETRY.giveUpAfterMs) {
-        const detail = answer.kind === 'refused' ? answer.detail : `Given up after ${attempts.length} tries: ${answer.detail}`;
-        await settle({ ...record, state: 'refused' }, {
-          answers: [{ id: pending.id, state: 'refused', remote_id: null, detail, accepted_at: null }],
-          needs: [needFor(run, step, context, detail, answer.kind === 'refused' ? 'message_refused' : 'message_lost', now())],
-        });
+        const detail =
+          answer.kind === 'refused' ? answer.detail : `Given up after ${attempts.length} tries: ${answer.detail}`;
+        await settle(
+          { ...record, state: 'refused' },
+          {
+            answers: [{ id: pending.id, state: 'refused', remote_id: null, detail, accepted_at: null }],
+            needs: [
+              needFor(
+                run,
+                step,
+                context,
+                detail,
+                answer.kind === 'refused' ? 'message_refused' : 'message_lost',
+                now(),
+              ),
+            ],
+          },
+        );
         return null;
       }
       nextTry = now() + delay;
@@ -135,11 +191,23 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
     early.leads = [];
     mine();
     await store.write({
-      steps: steps!, leads: leads!,
-      deliveries: [{
-        id: pending.id, business_id: run.businessId, run_id: run.id, step_id: step.id, lead_id: run.leadId, channel: message.channel,
-        audience: message.audience, recipient: message.to, connection_id: connectionId, message, created_at: pending.createdAt,
-      }],
+      steps: steps!,
+      leads: leads!,
+      deliveries: [
+        {
+          id: pending.id,
+          business_id: run.businessId,
+          run_id: run.id,
+          step_id: step.id,
+          lead_id: run.leadId,
+          channel: message.channel,
+          audience: message.audience,
+          recipient: message.to,
+          connection_id: connectionId,
+          message,
+          created_at: pending.createdAt,
+        },
+      ],
     });
     return pending;
   }
@@ -172,21 +240,36 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
     if (failed.reason instanceof LeaseLost) return;
     throw failed.reason;
   }
-  const waits = results.flatMap((result) => (result.status === 'fulfilled' && result.value !== null ? [result.value] : []));
+  const waits = results.flatMap((result) =>
+    result.status === 'fulfilled' && result.value !== null ? [result.value] : [],
+  );
   const due = waits.length > 0 ? Math.min(...waits) : null;
   const { state, outcome } = runOutcome([...records.values()]);
   await store.write({
-    steps: early.steps!, leads: early.leads!,
-    runs: [{
-      id: run.id, lease_by: leases.holder, state: due === null ? state : 'active', outcome,
-      finished_at: due === null ? iso(now()) : null, due_at: due === null ? null : iso(due), first_reply_at: firstReplyAt,
-    }],
+    steps: early.steps!,
+    leads: early.leads!,
+    runs: [
+      {
+        id: run.id,
+        lease_by: leases.holder,
+        state: due === null ? state : 'active',
+        outcome,
+        finished_at: due === null ? iso(now()) : null,
+        due_at: due === null ? null : iso(due),
+        first_reply_at: firstReplyAt,
+      },
+    ],
   });
 }
 
 const notReached = (step: Step, place: Lane, at: string): StepRecord => ({
-  step_id: step.id, place, state: 'skipped', plan: { does: 'nothing', why: { code: 'switched_off', text: 'The lane was stopped by the step before' } },
-  attempts: [], started_at: at, next_try_at: null,
+  step_id: step.id,
+  place,
+  state: 'skipped',
+  plan: { does: 'nothing', why: { code: 'switched_off', text: 'The lane was stopped by the step before' } },
+  attempts: [],
+  started_at: at,
+  next_try_at: null,
 });
 
 /** A step set to stop its lane when the outside world refuses it for good. */
@@ -205,12 +288,35 @@ function stepsToSkip(moment: Moment, fromStep: string | null): Set<string> {
   return skip;
 }
 
-function needFor(run: LeasedRun, step: Step, context: RunContext, detail: string, kind: 'message_refused' | 'step_asks' | 'message_lost', now: number) {
+function needFor(
+  run: LeasedRun,
+  step: Step,
+  context: RunContext,
+  detail: string,
+  kind: 'message_refused' | 'step_asks' | 'message_lost',
+  now: number,
+) {
   const what = stepKinds.get(step.kind)?.label ?? step.kind;
-  const name = `${context.person.first_name} ${context.person.last_name}`.trim() || context.person.email || context.person.phone || 'Somebody without a name';
+  const name =
+    `${context.person.first_name} ${context.person.last_name}`.trim() ||
+    context.person.email ||
+    context.person.phone ||
+    'Somebody without a name';
   return {
-    id: uuidv7(), business_id: run.businessId, kind, subject: `run:${run.id}:step:${step.id}`,
-    title: kind === 'message_refused' ? `${what}: refused` : kind === 'message_lost' ? `${what}: not delivered` : `${what}: could not be done`,
-    detail: `${name}, ${context.source.name}. ${detail}`, run_id: run.id, step_id: step.id, lead_id: run.leadId, created_at: iso(now),
+    id: uuidv7(),
+    business_id: run.businessId,
+    kind,
+    subject: `run:${run.id}:step:${step.id}`,
+    title:
+      kind === 'message_refused'
+        ? `${what}: refused`
+        : kind === 'message_lost'
+          ? `${what}: not delivered`
+          : `${what}: could not be done`,
+    detail: `${name}, ${context.source.name}. ${detail}`,
+    run_id: run.id,
+    step_id: step.id,
+    lead_id: run.leadId,
+    created_at: iso(now),
   };
 }

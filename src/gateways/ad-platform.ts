@@ -24,15 +24,33 @@ export class AdPlatform {
 
   /** The platform will push each entry of the form to `url`, signed with `secret`. Gives the subscription's id. */
   subscribe(account: AdAccount, formId: string, url: string, secret: string): Promise<AdPlatformResult<string>> {
-    return this.ask(account, 'POST', `/forms/${encodeURIComponent(formId)}/subscriptions`, { url, secret }, (body) => Subscription.parse(body).id);
+    return this.ask(
+      account,
+      'POST',
+      `/forms/${encodeURIComponent(formId)}/subscriptions`,
+      { url, secret },
+      (body) => Subscription.parse(body).id,
+    );
   }
 
-  private async ask<T>(account: AdAccount, method: 'GET' | 'POST', path: string, body: unknown, read: (body: unknown) => T): Promise<AdPlatformResult<T>> {
+  private async ask<T>(
+    account: AdAccount,
+    method: 'GET' | 'POST',
+    path: string,
+    body: unknown,
+    read: (body: unknown) => T,
+  ): Promise<AdPlatformResult<T>> {
     const headers: Record<string, string> = { accept: 'application/json', 'content-type': 'application/json' };
     if (account.token) headers.authorization = `Bearer ${account.token}`;
-    const outcome = await this.http.call(method, account.address.replace(/\/$/, '') + path, headers, body === undefined ? undefined : JSON.stringify(body));
+    const outcome = await this.http.call(
+      method,
+      account.address.replace(/\/$/, '') + path,
+      headers,
+      body === undefined ? undefined : JSON.stringify(body),
+    );
     if (!outcome.ok) return { ok: false, problem: outcome.detail };
-    if (outcome.reply.status === 401 || outcome.reply.status === 403) return { ok: false, problem: 'The ad platform does not accept the key of this connection.' };
+    if (outcome.reply.status === 401 || outcome.reply.status === 403)
+      return { ok: false, problem: 'The ad platform does not accept the key of this connection.' };
     if (outcome.reply.status >= 300) return { ok: false, problem: `The ad platform answered ${outcome.reply.status}.` };
     try {
       return { ok: true, value: read(JSON.parse(outcome.reply.body)) };

@@ -21,7 +21,12 @@ const guardedLookup: LookupFunction = (hostname, options, callback) => {
   dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
     if (error) return callback(error, '', 0);
     const inside = addresses.find(({ address }) => !isPublicAddress(address));
-    if (inside) return callback(new AddressRefused(`${hostname} leads to ${inside.address}, which is not a public address`), '', 0);
+    if (inside)
+      return callback(
+        new AddressRefused(`${hostname} leads to ${inside.address}, which is not a public address`),
+        '',
+        0,
+      );
     if (options.all) return (callback as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
     callback(null, addresses[0]!.address, addresses[0]!.family);
   });

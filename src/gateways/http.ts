@@ -30,16 +30,32 @@ export class HttpCaller {
     });
   }
 
-  async call(method: 'GET' | 'POST' | 'DELETE', address: string, headers: Record<string, string>, body?: string): Promise<HttpOutcome> {
+  async call(
+    method: 'GET' | 'POST' | 'DELETE',
+    address: string,
+    headers: Record<string, string>,
+    body?: string,
+  ): Promise<HttpOutcome> {
     try {
       const url = new URL(address);
       this.guard.check(url);
       const options: Dispatcher.RequestOptions = {
-        origin: url.origin, path: url.pathname + url.search, method, headers, ...(body === undefined ? {} : { body }),
+        origin: url.origin,
+        path: url.pathname + url.search,
+        method,
+        headers,
+        ...(body === undefined ? {} : { body }),
       };
       const answer = await this.agent.request(options);
       const retryAfter = answer.headers['retry-after'];
-      return { ok: true, reply: { status: answer.statusCode, retryAfter: typeof retryAfter === 'string' ? retryAfter : null, body: await readSome(answer.body) } };
+      return {
+        ok: true,
+        reply: {
+          status: answer.statusCode,
+          retryAfter: typeof retryAfter === 'string' ? retryAfter : null,
+          body: await readSome(answer.body),
+        },
+      };
     } catch (error) {
       return { ok: false, ...explain(error, this.timeoutMs) };
     }
@@ -64,10 +80,15 @@ async function readSome(body: Dispatcher.ResponseData['body']): Promise<string> 
 function explain(error: unknown, timeoutMs: number): { code: string; detail: string } {
   const { code = '', message = String(error) } = error as { code?: string; message?: string };
   if (error instanceof AddressRefused) return { code: error.code, detail: `Not called: ${error.message}.` };
-  if (code === 'ERR_INVALID_URL') return { code: 'bad-address', detail: 'The address of this connection is not a web address.' };
-  if (/TIMEOUT/i.test(code)) return { code: 'timeout', detail: `No answer within ${Math.round(timeoutMs / 1000)} seconds.` };
-  if (code === 'ECONNREFUSED') return { code: 'no-connection', detail: 'The service does not answer: nothing listens at its address.' };
-  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return { code: 'no-such-host', detail: 'The name of the service cannot be found.' };
-  if (['ECONNRESET', 'UND_ERR_SOCKET', 'EPIPE'].includes(code)) return { code: 'broken-off', detail: 'The connection broke off before an answer came.' };
+  if (code === 'ERR_INVALID_URL')
+    return { code: 'bad-address', detail: 'The address of this connection is not a web address.' };
+  if (/TIMEOUT/i.test(code))
+    return { code: 'timeout', detail: `No answer within ${Math.round(timeoutMs / 1000)} seconds.` };
+  if (code === 'ECONNREFUSED')
+    return { code: 'no-connection', detail: 'The service does not answer: nothing listens at its address.' };
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return { code: 'no-such-host', detail: 'The name of the service cannot be found.' };
+  if (['ECONNRESET', 'UND_ERR_SOCKET', 'EPIPE'].includes(code))
+    return { code: 'broken-off', detail: 'The connection broke off before an answer came.' };
   return { code: code ? code.toLowerCase() : 'failed', detail: message.slice(0, 300) };
 }

@@ -30,7 +30,11 @@ export class MailSender {
       url = new URL(account.address);
       this.guard.check(url);
     } catch (error) {
-      return { kind: 'refused', code: 'bad-address', detail: `The mail server cannot be used: ${(error as Error).message}` };
+      return {
+        kind: 'refused',
+        code: 'bad-address',
+        detail: `The mail server cannot be used: ${(error as Error).message}`,
+      };
     }
     try {
       const sent = await this.poolFor(account, url).sendMail({
@@ -46,7 +50,12 @@ export class MailSender {
         disableFileAccess: true,
         disableUrlAccess: true,
       });
-      return { kind: 'accepted', code: 'smtp-250', detail: 'Accepted by the mail server', remoteId: String(sent.messageId ?? '') };
+      return {
+        kind: 'accepted',
+        code: 'smtp-250',
+        detail: 'Accepted by the mail server',
+        remoteId: String(sent.messageId ?? ''),
+      };
     } catch (error) {
       return sortError(error as SmtpError);
     }
@@ -80,14 +89,29 @@ export class MailSender {
 }
 
 /** RFC 5322 §3.6.4: unique left part, our domain on the right. */
-export const messageId = (key: string, fromAddress: string): string => `<${key}@${fromAddress.split('@').at(-1) || 'localhost'}>`;
+export const messageId = (key: string, fromAddress: string): string =>
+  `<${key}@${fromAddress.split('@').at(-1) || 'localhost'}>`;
 
 function sortError(error: SmtpError): Answer {
-  if (error.responseCode) return sortSmtpReply(error.responseCode, `The mail server said: ${(error.response ?? error.message ?? '').slice(0, 300)}`);
-  if (error.code === 'EAUTH') return { kind: 'refused', code: 'sign-in', detail: 'The mail server does not accept the user name and password.' };
-  if (error.code === 'EENVELOPE') return { kind: 'refused', code: 'address', detail: 'The mail server does not accept this address.' };
+  if (error.responseCode)
+    return sortSmtpReply(
+      error.responseCode,
+      `The mail server said: ${(error.response ?? error.message ?? '').slice(0, 300)}`,
+    );
+  if (error.code === 'EAUTH')
+    return { kind: 'refused', code: 'sign-in', detail: 'The mail server does not accept the user name and password.' };
+  if (error.code === 'EENVELOPE')
+    return { kind: 'refused', code: 'address', detail: 'The mail server does not accept this address.' };
   if (error.code === 'ETIMEDOUT') return noAnswer('timeout', 'The mail server did not answer in time.');
-  if (error.code === 'ESOCKET' || error.code === 'ECONNECTION' || error.code === 'ECONNREFUSED' || error.code === 'EDNS')
+  if (
+    error.code === 'ESOCKET' ||
+    error.code === 'ECONNECTION' ||
+    error.code === 'ECONNREFUSED' ||
+    error.code === 'EDNS'
+  )
     return noAnswer('no-connection', 'The mail server does not answer.');
-  return noAnswer(error.code?.toLowerCase() ?? 'failed', (error.message ?? 'The mail could not be handed over.').slice(0, 300));
+  return noAnswer(
+    error.code?.toLowerCase() ?? 'failed',
+    (error.message ?? 'The mail could not be handed over.').slice(0, 300),
+  );
 }

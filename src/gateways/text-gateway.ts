@@ -12,16 +12,39 @@ export interface TextAccount {
   reportTo: string;
 }
 
-const Reply = z.object({ id: z.union([z.string(), z.number()]).optional(), code: z.string().optional(), title: z.string().optional(), detail: z.string().optional() });
+const Reply = z.object({
+  id: z.union([z.string(), z.number()]).optional(),
+  code: z.string().optional(),
+  title: z.string().optional(),
+  detail: z.string().optional(),
+});
 
 /** Hands one text to a carrier by the small HTTP API of docs/gateways.md. `key` is the idempotency key. */
-export async function sendText(http: HttpCaller, account: TextAccount, message: TextMessage, key: string, now: () => number): Promise<Answer> {
+export async function sendText(
+  http: HttpCaller,
+  account: TextAccount,
+  message: TextMessage,
+  key: string,
+  now: () => number,
+): Promise<Answer> {
   const headers: Record<string, string> = { 'content-type': 'application/json', 'idempotency-key': key };
   if (account.token) headers.authorization = `Bearer ${account.token}`;
-  const outcome = await http.call('POST', `${account.address.replace(/\/$/, '')}/texts`, headers,
-    JSON.stringify({ to: message.to, from: message.from, text: message.text, reference: key, reportTo: account.reportTo }));
+  const outcome = await http.call(
+    'POST',
+    `${account.address.replace(/\/$/, '')}/texts`,
+    headers,
+    JSON.stringify({
+      to: message.to,
+      from: message.from,
+      text: message.text,
+      reference: key,
+      reportTo: account.reportTo,
+    }),
+  );
   if (!outcome.ok)
-    return outcome.code === 'address-refused' || outcome.code === 'bad-address' ? { kind: 'refused', ...outcome } : noAnswer(outcome.code, outcome.detail);
+    return outcome.code === 'address-refused' || outcome.code === 'bad-address'
+      ? { kind: 'refused', ...outcome }
+      : noAnswer(outcome.code, outcome.detail);
   const { reply } = outcome;
   const read = Reply.safeParse(parse(reply.body));
   const said = read.success ? (read.data.detail ?? read.data.title ?? '') : '';

@@ -19,24 +19,58 @@ export default function ConnectionForm({ first, kinds }: Props) {
   const [open, setOpen] = useState(false);
   const [kind, setKind] = useState<Kind>(first?.kind ?? 'text_carrier');
   const [values, setValues] = useState({
-    name: first?.name ?? '', address: first?.settings.address ?? '', sender: first?.settings.sender ?? '', fromName: first?.settings.fromName ?? '', fromAddress: first?.settings.fromAddress ?? '', user: first?.settings.user ?? '', secret: '',
+    name: first?.name ?? '',
+    address: first?.settings.address ?? '',
+    sender: first?.settings.sender ?? '',
+    fromName: first?.settings.fromName ?? '',
+    fromAddress: first?.settings.fromAddress ?? '',
+    user: first?.settings.user ?? '',
+    secret: '',
   });
   const [problem, setProblem] = useState('');
   const [reportSecret, setReportSecret] = useState('');
   const input = (key: keyof typeof values, label: string, more: { placeholder?: string; type?: string } = {}) => (
     <label className="mb-2 block">
       <span className="field-label">{label}</span>
-      <input className="input input-sm" {...more} value={values[key]} autoComplete="off" onChange={(event) => setValues({ ...values, [key]: event.target.value })} />
+      <input
+        className="input input-sm"
+        {...more}
+        value={values[key]}
+        autoComplete="off"
+        onChange={(event) => setValues({ ...values, [key]: event.target.value })}
+      />
     </label>
   );
-  if (!open) return <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>{first ? 'Change' : 'Connect a service'}</button>;
+  if (!open)
+    return (
+      <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
+        {first ? 'Change' : 'Connect a service'}
+      </button>
+    );
   return (
-    <form onSubmit={(event) => { event.preventDefault(); call(first ? 'PUT' : 'POST', first ? `/api/connections/${first.id}` : '/api/connections', { kind, ...values }).then(() => location.reload(), (error) => setProblem(messageOf(error))); }}>
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        call(first ? 'PUT' : 'POST', first ? `/api/connections/${first.id}` : '/api/connections', {
+          kind,
+          ...values,
+        }).then(
+          () => location.reload(),
+          (error) => setProblem(messageOf(error)),
+        );
+      }}
+    >
       <div className="grid gap-x-4 md:grid-cols-2">
         {!first && (
           <label className="mb-2 block">
             <span className="field-label">Kind of service</span>
-            <select className="select select-sm" value={kind} onChange={(event) => setKind(event.target.value as Kind)}>{Object.entries(kinds).map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select>
+            <select className="select select-sm" value={kind} onChange={(event) => setKind(event.target.value as Kind)}>
+              {Object.entries(kinds).map(([value, name]) => (
+                <option key={value} value={value}>
+                  {name}
+                </option>
+              ))}
+            </select>
           </label>
         )}
         {input('name', 'Your name for it')}
@@ -45,16 +79,46 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
-        {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, { type: 'password' })}
+        {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {
+          type: 'password',
+        })}
       </div>
       {first?.reportAddress && (
         <div className="mb-3 rounded-lg bg-base-200 p-3 text-[13px]">
-          <p className="mb-1">The carrier reports deliveries and replies to <code className="font-mono text-xs break-all">{first.reportAddress}</code></p>
-          {reportSecret ? <code className="font-mono text-xs break-all">{reportSecret}</code> : <button type="button" className="btn btn-plain btn-xs" onClick={() => void call<{ secret: string }>('POST', `/api/connections/${first.id}/report-secret`).then(({ secret }) => setReportSecret(secret))}>Show the secret that signs reports</button>}
+          <p className="mb-1">
+            The carrier reports deliveries and replies to{' '}
+            <code className="font-mono text-xs break-all">{first.reportAddress}</code>
+          </p>
+          {reportSecret ? (
+            <code className="font-mono text-xs break-all">{reportSecret}</code>
+          ) : (
+            <button
+              type="button"
+              className="btn btn-plain btn-xs"
+              onClick={() =>
+                void call<{ secret: string }>('POST', `/api/connections/${first.id}/report-secret`).then(({ secret }) =>
+                  setReportSecret(secret),
+                )
+              }
+            >
+              Show the secret that signs reports
+            </button>
+          )}
         </div>
       )}
-      {problem && <p className="notice bad mb-2" role="alert">{problem}</p>}
-      <div className="flex gap-2"><button className="btn btn-primary btn-sm" type="submit">{first ? 'Save the connection' : 'Connect it'}</button><button className="btn btn-ghost btn-sm" type="button" onClick={() => setOpen(false)}>Close</button></div>
+      {problem && (
+        <p className="notice bad mb-2" role="alert">
+          {problem}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <button className="btn btn-primary btn-sm" type="submit">
+          {first ? 'Save the connection' : 'Connect it'}
+        </button>
+        <button className="btn btn-ghost btn-sm" type="button" onClick={() => setOpen(false)}>
+          Close
+        </button>
+      </div>
     </form>
   );
 }

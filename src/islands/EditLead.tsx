@@ -20,14 +20,54 @@ export default function EditLead({ id, first }: { id: string; first: Person }) {
   const [open, setOpen] = useState(false);
   const [person, setPerson] = useState(first);
   const [problem, setProblem] = useState('');
-  if (!open) return <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}><Pencil className="size-4" aria-hidden="true" />Put right</button>;
+  if (!open)
+    return (
+      <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
+        <Pencil className="size-4" aria-hidden="true" />
+        Put right
+      </button>
+    );
   return (
-    <form className="rounded-box bg-base-200 p-3" onSubmit={(event) => { event.preventDefault(); call('PUT', `/api/leads/${id}`, person).then(() => location.reload(), (error) => setProblem(messageOf(error))); }}>
+    <form
+      className="rounded-box bg-base-200 p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        call('PUT', `/api/leads/${id}`, person).then(
+          () => location.reload(),
+          (error) => setProblem(messageOf(error)),
+        );
+      }}
+    >
       {FIELDS.map(({ key, label }) => (
-        <label key={key} className="mb-2 block"><span className="field-label">{label}</span><input className="input input-sm" value={person[key]} onChange={(event) => setPerson({ ...person, [key]: event.target.value })} /></label>
+        <label key={key} className="mb-2 block">
+          <span className="field-label">{label}</span>
+          <input
+            className="input input-sm"
+            value={person[key]}
+            onChange={(event) => setPerson({ ...person, [key]: event.target.value })}
+          />
+        </label>
       ))}
-      {problem && <p className="notice bad mb-2 text-[13px]" role="alert">{problem}</p>}
-      <div className="flex gap-2"><button className="btn btn-primary btn-sm" type="submit">Save these</button><button className="btn btn-ghost btn-sm" type="button" onClick={() => { setOpen(false); setPerson(first); }}>Leave as it was</button></div>
+      {problem && (
+        <p className="notice bad mb-2 text-[13px]" role="alert">
+          {problem}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <button className="btn btn-primary btn-sm" type="submit">
+          Save these
+        </button>
+        <button
+          className="btn btn-ghost btn-sm"
+          type="button"
+          onClick={() => {
+            setOpen(false);
+            setPerson(first);
+          }}
+        >
+          Leave as it was
+        </button>
+      </div>
     </form>
   );
 }

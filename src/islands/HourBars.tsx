@@ -11,6 +11,7 @@ export function HourBars({ today, yesterday, hourNow }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<{ update(props: Props): void; dispose(): void } | null>(null);
   const [asTable, setAsTable] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the chart is made once; what it shows is handed over below
   useEffect(() => {
     let gone = false;
     if (asTable || !host.current) return;
@@ -25,8 +26,6 @@ export function HourBars({ today, yesterday, hourNow }: Props) {
       chart.current?.dispose();
       chart.current = null;
     };
-    // The chart is made once; what it shows is handed over below.
-    // biome-ignore lint/correctness/useExhaustiveDependencies: see above
   }, [asTable]);
   useEffect(() => chart.current?.update({ today, yesterday, hourNow }), [today, yesterday, hourNow]);
   return (
@@ -34,19 +33,36 @@ export function HourBars({ today, yesterday, hourNow }: Props) {
       {asTable ? (
         <div className="max-h-40 overflow-y-auto">
           <table className="table table-xs">
-            <thead><tr><th>Hour</th><th>Today</th><th>Yesterday</th></tr></thead>
+            <thead>
+              <tr>
+                <th>Hour</th>
+                <th>Today</th>
+                <th>Yesterday</th>
+              </tr>
+            </thead>
             <tbody>
               {today.map((n, hour) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: the index is the hour
-                <tr key={hour}><td>{String(hour).padStart(2, '0')}:00</td><td>{n}</td><td>{yesterday[hour]}</td></tr>
+                <tr key={hour}>
+                  <td>{String(hour).padStart(2, '0')}:00</td>
+                  <td>{n}</td>
+                  <td>{yesterday[hour]}</td>
+                </tr>
               ))}
             </tbody>
           </table>
         </div>
       ) : (
-        <div ref={host} className="h-36 w-full" role="img" aria-label={`Leads by hour: ${today.reduce((a, b) => a + b, 0)} today, ${yesterday.reduce((a, b) => a + b, 0)} yesterday`} />
+        <div
+          ref={host}
+          className="h-36 w-full"
+          role="img"
+          aria-label={`Leads by hour: ${today.reduce((a, b) => a + b, 0)} today, ${yesterday.reduce((a, b) => a + b, 0)} yesterday`}
+        />
       )}
-      <button type="button" className="btn btn-ghost btn-xs mt-1 text-ink-2" onClick={() => setAsTable(!asTable)}>{asTable ? 'Show as bars' : 'Show as a table'}</button>
+      <button type="button" className="btn btn-ghost btn-xs mt-1 text-ink-2" onClick={() => setAsTable(!asTable)}>
+        {asTable ? 'Show as bars' : 'Show as a table'}
+      </button>
     </>
   );
 }

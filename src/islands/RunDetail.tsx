@@ -4,11 +4,11 @@ import { Fragment, useState } from 'react';
 import type { RunView, StepView } from '../app/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
-import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
 import { LEAD_FIELD_LABELS } from '../core/source/lead-card.ts';
 import { WHERE_KEYS } from '../core/source/where-from.ts';
 import { durationWords } from '../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
+import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
 import { call, messageOf } from './call.ts';
 
 interface Props {
@@ -18,55 +18,114 @@ interface Props {
   onDone: (next?: string) => void;
 }
 
-const COLOURS: Record<StepPlace, string> = { first: 'bg-slate-line', lead: 'bg-brass-line', record: 'bg-pine-line', team: 'bg-mulberry-line' };
-const HEADS: Record<StepPlace, string> = { first: 'text-ink-2', lead: 'text-accent', record: 'text-primary', team: 'text-mulberry' };
+const COLOURS: Record<StepPlace, string> = {
+  first: 'bg-slate-line',
+  lead: 'bg-brass-line',
+  record: 'bg-pine-line',
+  team: 'bg-mulberry-line',
+};
+const HEADS: Record<StepPlace, string> = {
+  first: 'text-ink-2',
+  lead: 'text-accent',
+  record: 'text-primary',
+  team: 'text-mulberry',
+};
 
 /** One run: bars in time, what came in beside what it became, the exact messages and the answers to them. */
 export function RunDetail({ run, place, onDone }: Props) {
   const [stepId, setStepId] = useState<string | null>(null);
   const [problem, setProblem] = useState('');
   const [asking, setAsking] = useState<string | null>(null);
-  const shown = run.steps.find((step) => step.stepId === stepId) ?? run.steps.find((step) => step.state === 'refused' || step.state === 'ask') ?? run.steps.find((step) => step.plan?.does === 'send');
+  const shown =
+    run.steps.find((step) => step.stepId === stepId) ??
+    run.steps.find((step) => step.state === 'refused' || step.state === 'ask') ??
+    run.steps.find((step) => step.plan?.does === 'send');
   const attempt = (work: Promise<{ runId: string } | null>) => {
     setProblem('');
     setAsking(null);
-    work.then((made) => onDone(made?.runId), (error) => setProblem(messageOf(error)));
+    work.then(
+      (made) => onDone(made?.runId),
+      (error) => setProblem(messageOf(error)),
+    );
   };
-  const again = (step: StepView, sendAgain: boolean) => attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, { stepId: step.stepId, sendAgain }));
+  const again = (step: StepView, sendAgain: boolean) =>
+    attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, { stepId: step.stepId, sendAgain }));
   const sent = (step: StepView) => step.delivery !== null && ['accepted', 'delivered'].includes(step.delivery.state);
-  const times = run.steps.flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((one) => one.at)]).filter((at) => at !== null).map(Date.parse);
+  const times = run.steps
+    .flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((one) => one.at)])
+    .filter((at) => at !== null)
+    .map(Date.parse);
   const start = Math.min(Date.parse(run.createdAt), ...times);
-  const end = Math.max(start + 1, ...times, ...run.steps.flatMap((step) => step.attempts.map((one) => Date.parse(one.at) + one.ms)));
+  const end = Math.max(
+    start + 1,
+    ...times,
+    ...run.steps.flatMap((step) => step.attempts.map((one) => Date.parse(one.at) + one.ms)),
+  );
   const repeatable = shown && shown.place !== 'first' && run.state !== 'active' ? shown : null;
   return (
     <>
       <div className="mb-2.5 flex flex-wrap items-center gap-2">
-        <h2 className="text-lg"><a className="hover:underline" href={`/leads/${run.leadId}`}>{run.name}</a></h2>
+        <h2 className="text-lg">
+          <a className="hover:underline" href={`/leads/${run.leadId}`}>
+            {run.name}
+          </a>
+        </h2>
         <StatePill state={run.state} outcome={run.outcome} />
         {run.outcome && run.state !== 'stopped' && <span className="text-[13px] text-ink-2">{run.outcome}</span>}
         <span className="grow" />
         {repeatable && (
-          <button type="button" className="btn btn-plain btn-sm" onClick={() => (sent(repeatable) ? setAsking(repeatable.stepId) : again(repeatable, false))}>
+          <button
+            type="button"
+            className="btn btn-plain btn-sm"
+            onClick={() => (sent(repeatable) ? setAsking(repeatable.stepId) : again(repeatable, false))}
+          >
             <RotateCcw className="size-4" aria-hidden="true" />
             Run from “{repeatable.title}” again
           </button>
         )}
-        {run.state === 'needs_you' && <button type="button" className="btn btn-primary btn-sm" onClick={() => attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/handled`))}><Check className="size-4" aria-hidden="true" />Mark as handled</button>}
+        {run.state === 'needs_you' && (
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            onClick={() => attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/handled`))}
+          >
+            <Check className="size-4" aria-hidden="true" />
+            Mark as handled
+          </button>
+        )}
       </div>
-      {problem && <p className="notice bad mb-3" role="alert">{problem}</p>}
+      {problem && (
+        <p className="notice bad mb-3" role="alert">
+          {problem}
+        </p>
+      )}
       {asking && repeatable && (
         <div className="notice mb-3 flex flex-wrap items-center gap-3" role="alertdialog" aria-label="Send again?">
-          <span>“{repeatable.title}” has already gone out to {run.name}. Running it again writes to the same person a second time.</span>
-          <button type="button" className="btn btn-error btn-sm" onClick={() => again(repeatable, true)}>Send it a second time</button>
-          <button type="button" className="btn btn-ghost btn-sm" onClick={() => setAsking(null)}>Leave it</button>
+          <span>
+            “{repeatable.title}” has already gone out to {run.name}. Running it again writes to the same person a second
+            time.
+          </span>
+          <button type="button" className="btn btn-error btn-sm" onClick={() => again(repeatable, true)}>
+            Send it a second time
+          </button>
+          <button type="button" className="btn btn-ghost btn-sm" onClick={() => setAsking(null)}>
+            Leave it
+          </button>
         </div>
       )}
       <section className="sheet-card mb-2.5 p-4" aria-label="Steps">
         <div className="mb-2 flex justify-between">
           <h3 className="text-[15px]">On arrival</h3>
-          <span className="text-xs text-ink-2" title={exactWords(run.createdAt, place)}>{clockSeconds(run.createdAt, place)}{end - start > 1000 ? ` to ${clockSeconds(new Date(end).toISOString(), place)}` : ''}, version {run.version}</span>
+          <span className="text-xs text-ink-2" title={exactWords(run.createdAt, place)}>
+            {clockSeconds(run.createdAt, place)}
+            {end - start > 1000 ? ` to ${clockSeconds(new Date(end).toISOString(), place)}` : ''}, version {run.version}
+          </span>
         </div>
-        {run.state === 'known' && <p className="text-ink-2">This person had already been through this workflow, so their record was updated and no message was repeated.</p>}
+        {run.state === 'known' && (
+          <p className="text-ink-2">
+            This person had already been through this workflow, so their record was updated and no message was repeated.
+          </p>
+        )}
         {(['first', 'lead', 'record', 'team'] as StepPlace[]).map((lane) => {
           const steps = run.steps.filter((step) => step.place === lane);
           if (steps.length === 0 || run.state === 'known') return null;
@@ -74,10 +133,21 @@ export function RunDetail({ run, place, onDone }: Props) {
             <Fragment key={lane}>
               <p className={`mt-2 text-xs font-semibold ${HEADS[lane]}`}>{LANE_LABELS[lane]}</p>
               {steps.map((step) => (
-                <button key={step.stepId} type="button" aria-pressed={shown?.stepId === step.stepId} className={`grid w-full grid-cols-[190px_minmax(0,1fr)_110px] items-center gap-2 rounded-md px-1 py-1 text-left ${shown?.stepId === step.stepId ? 'bg-base-200' : 'hover:bg-base-200'}`} onClick={() => setStepId(step.stepId)}>
-                  <span className="flex min-w-0 items-center gap-1.5"><KindIcon name={step.icon} /><span className="truncate">{step.title}</span></span>
+                <button
+                  key={step.stepId}
+                  type="button"
+                  aria-pressed={shown?.stepId === step.stepId}
+                  className={`grid w-full grid-cols-[190px_minmax(0,1fr)_110px] items-center gap-2 rounded-md px-1 py-1 text-left ${shown?.stepId === step.stepId ? 'bg-base-200' : 'hover:bg-base-200'}`}
+                  onClick={() => setStepId(step.stepId)}
+                >
+                  <span className="flex min-w-0 items-center gap-1.5">
+                    <KindIcon name={step.icon} />
+                    <span className="truncate">{step.title}</span>
+                  </span>
                   <Bars step={step} start={start} span={end - start} />
-                  <span className="text-right text-[13px] text-ink-2"><StepWords step={step} /></span>
+                  <span className="text-right text-[13px] text-ink-2">
+                    <StepWords step={step} />
+                  </span>
                 </button>
               ))}
             </Fragment>
@@ -89,7 +159,12 @@ export function RunDetail({ run, place, onDone }: Props) {
         <section className="sheet-card p-4">
           <h3 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">What came in</h3>
           <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
-            {run.fields.map((field) => <Fragment key={field.key}><dt className="text-ink-2">{field.label}</dt><dd className="break-words">{field.value || <span className="text-ink-3">empty</span>}</dd></Fragment>)}
+            {run.fields.map((field) => (
+              <Fragment key={field.key}>
+                <dt className="text-ink-2">{field.label}</dt>
+                <dd className="break-words">{field.value || <span className="text-ink-3">empty</span>}</dd>
+              </Fragment>
+            ))}
           </dl>
         </section>
         <section className="sheet-card p-4">
@@ -97,7 +172,12 @@ export function RunDetail({ run, place, onDone }: Props) {
           <h3 className="mt-3 mb-2 font-sans text-[13px] font-semibold text-ink-2">Where from</h3>
           <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
             {Object.keys(run.where).length === 0 && <dd className="col-span-2 text-ink-3">The source did not say</dd>}
-            {Object.entries(run.where).map(([key, value]) => <Fragment key={key}><dt className="text-ink-2">{(WHERE_KEYS as Record<string, string>)[key] ?? key}</dt><dd className="break-words">{value}</dd></Fragment>)}
+            {Object.entries(run.where).map(([key, value]) => (
+              <Fragment key={key}>
+                <dt className="text-ink-2">{(WHERE_KEYS as Record<string, string>)[key] ?? key}</dt>
+                <dd className="break-words">{value}</dd>
+              </Fragment>
+            ))}
           </dl>
         </section>
       </div>
@@ -115,7 +195,12 @@ function Tidied({ run }: { run: RunView }) {
         {changes.map((one) => (
           <Fragment key={one.field}>
             <dt className="text-ink-2">{LEAD_FIELD_LABELS[one.field]}</dt>
-            <dd className="break-words"><span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>{one.after || 'empty'}</span>{one.problem && <span className="text-warning"> {one.problem}</span>}</dd>
+            <dd className="break-words">
+              <span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>
+                {one.after || 'empty'}
+              </span>
+              {one.problem && <span className="text-warning"> {one.problem}</span>}
+            </dd>
           </Fragment>
         ))}
       </dl>
@@ -125,12 +210,29 @@ function Tidied({ run }: { run: RunView }) {
 
 /** Each try is a bar where it stands in time; a refused or repeated one is brick. */
 function Bars({ step, start, span }: { step: StepView; start: number; span: number }) {
-  const bars = step.attempts.length > 0 ? step.attempts.map((one) => ({ at: Date.parse(one.at), ms: one.ms, good: one.outcome === 'accepted' || one.outcome === 'done', say: one.detail }))
-    : step.startedAt && step.state !== 'nothing' && step.state !== 'skipped' ? [{ at: Date.parse(step.startedAt), ms: 0, good: step.state === 'done', say: '' }] : [];
+  const bars =
+    step.attempts.length > 0
+      ? step.attempts.map((one) => ({
+          at: Date.parse(one.at),
+          ms: one.ms,
+          good: one.outcome === 'accepted' || one.outcome === 'done',
+          say: one.detail,
+        }))
+      : step.startedAt && step.state !== 'nothing' && step.state !== 'skipped'
+        ? [{ at: Date.parse(step.startedAt), ms: 0, good: step.state === 'done', say: '' }]
+        : [];
   return (
     <span className="relative block h-3.5">
       {bars.map((bar) => (
-        <span key={bar.at} title={bar.say} className={`absolute top-0 h-3.5 min-w-2 rounded ${bar.good ? COLOURS[step.place] : 'bg-bad-line'}`} style={{ left: `${Math.min(97, ((bar.at - start) / span) * 97)}%`, width: `${Math.max(0, Math.min(100 - ((bar.at - start) / span) * 97, (bar.ms / span) * 97))}%` }} />
+        <span
+          key={bar.at}
+          title={bar.say}
+          className={`absolute top-0 h-3.5 min-w-2 rounded ${bar.good ? COLOURS[step.place] : 'bg-bad-line'}`}
+          style={{
+            left: `${Math.min(97, ((bar.at - start) / span) * 97)}%`,
+            width: `${Math.max(0, Math.min(100 - ((bar.at - start) / span) * 97, (bar.ms / span) * 97))}%`,
+          }}
+        />
       ))}
     </span>
   );
@@ -140,7 +242,8 @@ function StepWords({ step }: { step: StepView }) {
   const total = step.attempts.reduce((sum, one) => sum + one.ms, 0);
   if (step.state === 'not_yet') return <>not yet</>;
   if (step.state === 'again') return <span className="text-warning">trying again</span>;
-  if (step.state === 'refused') return <span className="text-error">{step.attempts.length > 1 ? `${step.attempts.length} tries` : 'refused'}</span>;
+  if (step.state === 'refused')
+    return <span className="text-error">{step.attempts.length > 1 ? `${step.attempts.length} tries` : 'refused'}</span>;
   if (step.state === 'ask') return <span className="text-error">not done</span>;
   if (step.state === 'nothing') return <>nothing to do</>;
   if (step.state === 'skipped') return <>left out</>;
@@ -148,7 +251,13 @@ function StepWords({ step }: { step: StepView }) {
   return <>{step.attempts.length > 0 ? durationWords(total) : 'done'}</>;
 }
 
-const REPORTS: Record<string, string> = { sending: 'On its way', accepted: 'Accepted', delivered: 'Delivered to the phone', undelivered: 'Not delivered', refused: 'Refused' };
+const REPORTS: Record<string, string> = {
+  sending: 'On its way',
+  accepted: 'Accepted',
+  delivered: 'Delivered to the phone',
+  undelivered: 'Not delivered',
+  refused: 'Refused',
+};
 
 function StepDetail({ step, place }: { step: StepView; place: Place }) {
   const { plan } = step;
@@ -159,23 +268,54 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
       {plan?.does === 'send' && (
         <div className="grid gap-4 lg:grid-cols-2">
           <div>
-            <p className="mb-1 text-[13px] text-ink-2">To {plan.message.to}, from {plan.message.channel === 'text' ? `${plan.message.from}, ${plan.message.parts === 1 ? '1 part' : `${plan.message.parts} parts`}` : plan.message.from.address}</p>
-            {plan.message.channel === 'email' && <p className="mb-1 font-semibold break-words">{plan.message.subject}</p>}
-            <p className="max-h-60 overflow-y-auto rounded-lg bg-base-200 p-2.5 break-words whitespace-pre-wrap" data-testid="message-sent">{plan.message.text}</p>
+            <p className="mb-1 text-[13px] text-ink-2">
+              To {plan.message.to}, from{' '}
+              {plan.message.channel === 'text'
+                ? `${plan.message.from}, ${plan.message.parts === 1 ? '1 part' : `${plan.message.parts} parts`}`
+                : plan.message.from.address}
+            </p>
+            {plan.message.channel === 'email' && (
+              <p className="mb-1 font-semibold break-words">{plan.message.subject}</p>
+            )}
+            <p
+              className="max-h-60 overflow-y-auto rounded-lg bg-base-200 p-2.5 break-words whitespace-pre-wrap"
+              data-testid="message-sent"
+            >
+              {plan.message.text}
+            </p>
           </div>
           <div>
             <p className="mb-1 text-[13px] text-ink-2">What was answered</p>
             <ul className="text-[13px]">
               {step.attempts.map((one) => (
                 <li key={one.at} className="flex gap-2 border-b border-base-300 py-1 last:border-0">
-                  <time className="shrink-0 text-ink-2" dateTime={one.at} title={exactWords(one.at, place)}>{clockSeconds(one.at, place)}</time>
-                  <span className={`min-w-0 grow break-words ${one.outcome === 'refused' ? 'text-error' : one.outcome === 'again' ? 'text-warning' : ''}`}>{one.detail}</span>
+                  <time className="shrink-0 text-ink-2" dateTime={one.at} title={exactWords(one.at, place)}>
+                    {clockSeconds(one.at, place)}
+                  </time>
+                  <span
+                    className={`min-w-0 grow break-words ${one.outcome === 'refused' ? 'text-error' : one.outcome === 'again' ? 'text-warning' : ''}`}
+                  >
+                    {one.detail}
+                  </span>
                   <span className="shrink-0 text-ink-2">{durationWords(one.ms)}</span>
                 </li>
               ))}
-              {step.nextTryAt && <li className="py-1 text-warning">Next try at {clockSeconds(step.nextTryAt, place)}</li>}
+              {step.nextTryAt && (
+                <li className="py-1 text-warning">Next try at {clockSeconds(step.nextTryAt, place)}</li>
+              )}
             </ul>
-            {step.delivery && <p className="mt-1 text-[13px]"><span className={`pill ${step.delivery.state === 'delivered' ? 'good' : ['refused', 'undelivered'].includes(step.delivery.state) ? 'bad' : ''}`}>{REPORTS[step.delivery.state]}</span> {step.delivery.reportedAt && <span className="text-ink-2">{clockSeconds(step.delivery.reportedAt, place)}</span>}</p>}
+            {step.delivery && (
+              <p className="mt-1 text-[13px]">
+                <span
+                  className={`pill ${step.delivery.state === 'delivered' ? 'good' : ['refused', 'undelivered'].includes(step.delivery.state) ? 'bad' : ''}`}
+                >
+                  {REPORTS[step.delivery.state]}
+                </span>{' '}
+                {step.delivery.reportedAt && (
+                  <span className="text-ink-2">{clockSeconds(step.delivery.reportedAt, place)}</span>
+                )}
+              </p>
+            )}
           </div>
         </div>
       )}

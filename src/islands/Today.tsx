@@ -1,5 +1,5 @@
-import Mail from 'lucide-react/icons/mail';
 import BellRing from 'lucide-react/icons/bell-ring';
+import Mail from 'lucide-react/icons/mail';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
 import Moon from 'lucide-react/icons/moon';
 import Radio from 'lucide-react/icons/radio';
@@ -48,12 +48,19 @@ export default function Today({ first, place, now: loadedAt }: Props) {
         <h1 className="sr-only">Today</h1>
         <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-3">
           <div>
-            <div className={`font-head text-[44px] leading-none font-bold ${today.middleReplyMs === null ? 'text-ink-3' : BIG[replySpeed(today.middleReplyMs)]}`} data-testid="middle-reply">
+            <div
+              className={`font-head text-[44px] leading-none font-bold ${today.middleReplyMs === null ? 'text-ink-3' : BIG[replySpeed(today.middleReplyMs)]}`}
+              data-testid="middle-reply"
+            >
               {today.middleReplyMs === null ? 'no reply yet' : durationWords(today.middleReplyMs)}
             </div>
             <div className="mt-1 text-[13px] text-ink-2">middle time to first reply today</div>
           </div>
-          <Figure value={String(today.newLeads)} label={today.newLeads === 1 ? 'new lead' : 'new leads'} testid="new-leads" />
+          <Figure
+            value={String(today.newLeads)}
+            label={today.newLeads === 1 ? 'new lead' : 'new leads'}
+            testid="new-leads"
+          />
           <Figure value={`${today.answeredInFive} of ${today.answered}`} label="answered inside 5 minutes" />
         </div>
         <section className="sheet-card mb-4 p-4">
@@ -73,21 +80,36 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           </div>
           {today.ring.length === 0 && (
             <p className="p-6 text-ink-2">
-              Nobody has rung in yet. <a className="link" href="/sources">Set up a source</a>, then put a workflow live.
+              Nobody has rung in yet.{' '}
+              <a className="link" href="/sources">
+                Set up a source
+              </a>
+              , then put a workflow live.
             </p>
           )}
           <ul data-testid="ring-list">
             {today.ring.map((row) => (
               <li key={row.runId} className="border-b border-base-300 last:border-0">
-                <a href={`/workflows/${row.workflowId}/log?run=${row.runId}`} className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]">
-                  <time className="text-[13px] text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>{whenWords(row.at, now, place)}</time>
+                <a
+                  href={`/workflows/${row.workflowId}/log?run=${row.runId}`}
+                  className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]"
+                >
+                  <time className="text-[13px] text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>
+                    {whenWords(row.at, now, place)}
+                  </time>
                   <span className="min-w-0">
                     <span className="block truncate font-semibold">{row.name}</span>
                     <span className="block truncate text-xs text-ink-2">{row.sourceName}</span>
                   </span>
                   <Sent row={row} />
                   <span className="text-right font-semibold">
-                    {row.replyMs === null ? <span className="text-xs font-normal text-ink-2">{row.state === 'active' ? 'under way' : 'no reply due'}</span> : <ReplyTime ms={row.replyMs} />}
+                    {row.replyMs === null ? (
+                      <span className="text-xs font-normal text-ink-2">
+                        {row.state === 'active' ? 'under way' : 'no reply due'}
+                      </span>
+                    ) : (
+                      <ReplyTime ms={row.replyMs} />
+                    )}
                   </span>
                 </a>
               </li>
@@ -97,19 +119,36 @@ export default function Today({ first, place, now: loadedAt }: Props) {
       </div>
       <aside className="min-w-0">
         <section className="sheet-card mb-4" id="needs-you">
-          <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}</h2>
-          {problem && <p className="notice bad m-3" role="alert">{problem}</p>}
-          {today.needs.length === 0 && <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>}
+          <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">
+            Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
+          </h2>
+          {problem && (
+            <p className="notice bad m-3" role="alert">
+              {problem}
+            </p>
+          )}
+          {today.needs.length === 0 && (
+            <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>
+          )}
           <ul data-testid="needs-list">
             {today.needs.map((need) => (
               <li key={need.id} className="border-b border-base-300 px-4 py-3 last:border-0">
                 <p className="font-semibold">{need.title}</p>
                 <p className="mb-2 text-[13px] break-words text-ink-2">
-                  {need.detail} <time dateTime={need.createdAt} title={exactWords(need.createdAt, place)}>{whenWords(need.createdAt, now, place)}.</time>
+                  {need.detail}{' '}
+                  <time dateTime={need.createdAt} title={exactWords(need.createdAt, place)}>
+                    {whenWords(need.createdAt, now, place)}.
+                  </time>
                 </p>
                 <div className="flex flex-wrap gap-2">
                   <NeedLink need={need} />
-                  <button type="button" className="btn btn-ghost btn-sm" onClick={() => act(call('POST', `/api/needs/${need.id}/settle`))}>Mark as handled</button>
+                  <button
+                    type="button"
+                    className="btn btn-ghost btn-sm"
+                    onClick={() => act(call('POST', `/api/needs/${need.id}/settle`))}
+                  >
+                    Mark as handled
+                  </button>
                 </div>
               </li>
             ))}
@@ -117,11 +156,21 @@ export default function Today({ first, place, now: loadedAt }: Props) {
         </section>
         <section className="sheet-card">
           <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">Live workflows</h2>
-          {today.workflows.length === 0 && <p className="p-4 text-ink-2">None is live. <a className="link" href="/workflows">See your workflows</a></p>}
+          {today.workflows.length === 0 && (
+            <p className="p-4 text-ink-2">
+              None is live.{' '}
+              <a className="link" href="/workflows">
+                See your workflows
+              </a>
+            </p>
+          )}
           <ul>
             {today.workflows.map((workflow) => (
               <li key={workflow.id} className="border-b border-base-300 last:border-0">
-                <a href={`/workflows/${workflow.id}`} className="flex justify-between gap-3 px-4 py-2.5 hover:bg-base-200">
+                <a
+                  href={`/workflows/${workflow.id}`}
+                  className="flex justify-between gap-3 px-4 py-2.5 hover:bg-base-200"
+                >
                   <span className="truncate font-semibold">{workflow.name}</span>
                   <span className="shrink-0 text-ink-2">{workflow.today} today</span>
                 </a>
@@ -129,7 +178,10 @@ export default function Today({ first, place, now: loadedAt }: Props) {
             ))}
           </ul>
         </section>
-        <p className="mt-3 px-1 text-xs text-ink-3">As of {clockTime(new Date(now).toISOString(), place)}, {place.timeZone.split('/').at(-1)!.replaceAll('_', ' ')} time</p>
+        <p className="mt-3 px-1 text-xs text-ink-3">
+          As of {clockTime(new Date(now).toISOString(), place)},{' '}
+          {place.timeZone.split('/').at(-1)!.replaceAll('_', ' ')} time
+        </p>
       </aside>
     </main>
   );
@@ -138,15 +190,27 @@ export default function Today({ first, place, now: loadedAt }: Props) {
 function Figure({ value, label, testid }: { value: string; label: string; testid?: string }) {
   return (
     <div>
-      <div className="font-head text-2xl leading-none font-bold" data-testid={testid}>{value}</div>
+      <div className="font-head text-2xl leading-none font-bold" data-testid={testid}>
+        {value}
+      </div>
       <div className="mt-1 text-[13px] text-ink-2">{label}</div>
     </div>
   );
 }
 
 function NeedLink({ need }: { need: NeedView }) {
-  if (need.workflowId && need.runId) return <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>See what happened</a>;
-  if (need.sourceId) return <a className="btn btn-plain btn-sm" href={`/sources/${need.sourceId}`}>See what came in</a>;
+  if (need.workflowId && need.runId)
+    return (
+      <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>
+        See what happened
+      </a>
+    );
+  if (need.sourceId)
+    return (
+      <a className="btn btn-plain btn-sm" href={`/sources/${need.sourceId}`}>
+        See what came in
+      </a>
+    );
   return null;
 }
 
@@ -157,7 +221,13 @@ function Sent({ row }: { row: RingRow }) {
     <span className="flex flex-wrap gap-x-3 gap-y-1 text-[13px] text-ink-2 max-md:hidden">
       {row.sent.map((one, i) => {
         const name = one.audience === 'team' ? 'Team told' : one.channel === 'text' ? 'Text' : 'Email';
-        const Icon = !one.ok ? TriangleAlert : one.audience === 'team' ? BellRing : one.channel === 'text' ? MessageSquareText : Mail;
+        const Icon = !one.ok
+          ? TriangleAlert
+          : one.audience === 'team'
+            ? BellRing
+            : one.channel === 'text'
+              ? MessageSquareText
+              : Mail;
         // biome-ignore lint/suspicious/noArrayIndexKey: the list of a run only ever grows at its end
         return <Note key={i} icon={<Icon className="size-4" />} text={one.ok ? name : `${name} refused`} />;
       })}

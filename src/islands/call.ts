@@ -13,12 +13,21 @@ export class Problem extends Error {
 export async function call<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let answer: Response;
   try {
-    answer = await fetch(path, { method, headers: { 'content-type': 'application/json' }, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    answer = await fetch(path, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
   } catch {
     throw new Problem(0, 'Pine Bell does not answer. Check your connection; what you typed is still here.', null);
   }
   const value = (await answer.json().catch(() => null)) as { detail?: string; field?: string } | null;
-  if (!answer.ok) throw new Problem(answer.status, value?.detail ?? 'Something went wrong. Try again in a moment.', value?.field ?? null);
+  if (!answer.ok)
+    throw new Problem(
+      answer.status,
+      value?.detail ?? 'Something went wrong. Try again in a moment.',
+      value?.field ?? null,
+    );
   return value as T;
 }
 

@@ -13,16 +13,24 @@ export class AdPlatformDesk {
 
   /** GET /ads/forms and POST /ads/forms/ID/subscriptions */
   async take(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    if (request.headers.authorization !== `Bearer ${this.token}`) return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (request.headers.authorization !== `Bearer ${this.token}`)
+      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
     const { forms, subscriptions } = this.world.state;
     if (path === '/forms' && request.method === 'GET')
       return reply(response, 200, { forms: forms.map(({ id, name, page, live }) => ({ id, name, page, live })) });
     const match = /^\/forms\/([^/]+)\/subscriptions$/.exec(path);
     const form = forms.find((one) => one.id === decodeURIComponent(match?.[1] ?? ''));
-    if (!form || request.method !== 'POST') return reply(response, 404, { code: 'no-such-form', detail: 'There is no such form.' });
+    if (!form || request.method !== 'POST')
+      return reply(response, 404, { code: 'no-such-form', detail: 'There is no such form.' });
     const body = await readJson(request);
-    const made: Subscription = { id: randomUUID(), formId: form.id, url: String(body.url ?? ''), secret: String(body.secret ?? '') };
-    if (!/^https?:\/\//.test(made.url) || made.secret === '') return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
+    const made: Subscription = {
+      id: randomUUID(),
+      formId: form.id,
+      url: String(body.url ?? ''),
+      secret: String(body.secret ?? ''),
+    };
+    if (!/^https?:\/\//.test(made.url) || made.secret === '')
+      return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
     subscriptions.splice(0, subscriptions.length, ...subscriptions.filter((one) => one.url !== made.url), made);
     this.world.changed();
     reply(response, 201, { id: made.id });
@@ -35,7 +43,8 @@ export class AdPlatformDesk {
     this.world.changed();
     const to = this.world.state.subscriptions.filter((subscription) => subscription.formId === form.id);
     const pushes = await Promise.all(to.map((subscription) => this.push(form, entry, subscription)));
-    if (this.world.state.trouble.adsSendTwice) await Promise.all(to.map((subscription) => this.push(form, entry, subscription)));
+    if (this.world.state.trouble.adsSendTwice)
+      await Promise.all(to.map((subscription) => this.push(form, entry, subscription)));
     return pushes;
   }
 
@@ -50,21 +59,41 @@ export class AdPlatformDesk {
   }
 
   private async push(form: AdForm, entry: FormEntry, subscription: Subscription): Promise<Push> {
-    const result = await signedPost(subscription.url, subscription.secret, entry.id, {
-      type: 'form.entry',
-      entry: {
-        id: entry.id, submittedAt: entry.at, form: { id: form.id, name: form.name }, page: { name: form.page }, ad: form.ad, hidden: form.hidden,
-        answers: form.questions.flatMap((question) => {
-          const value = entry.answers[question.key] ?? '';
-          const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value };
-          // The wording that stood beside the tick travels with it: it is the evidence.
-          return question.kind === 'tick' ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }] : [answer];
-        }),
+    const result = await signedPost(
+      subscription.url,
+      subscription.secret,
+      entry.id,
+      {
+        type: 'form.entry',
+        entry: {
+          id: entry.id,
+          submittedAt: entry.at,
+          form: { id: form.id, name: form.name },
+          page: { name: form.page },
+          ad: form.ad,
+          hidden: form.hidden,
+          answers: form.questions.flatMap((question) => {
+            const value = entry.answers[question.key] ?? '';
+            const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value };
+            // The wording that stood beside the tick travels with it: it is the evidence.
+            return question.kind === 'tick'
+              ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }]
+              : [answer];
+          }),
+        },
       },
-    }, this.world.state.trouble.adsWrongSignature);
+      this.world.state.trouble.adsWrongSignature,
+    );
     const made: Push = {
-      id: randomUUID(), entryId: entry.id, formId: form.id, subscriptionId: subscription.id, who: new URL(subscription.url).host,
-      at: new Date().toISOString(), ms: result.ms, status: result.status, answer: result.body.slice(0, 500),
+      id: randomUUID(),
+      entryId: entry.id,
+      formId: form.id,
+      subscriptionId: subscription.id,
+      who: new URL(subscription.url).host,
+      at: new Date().toISOString(),
+      ms: result.ms,
+      status: result.status,
+      answer: result.body.slice(0, 500),
     };
     this.world.state.pushes.push(made);
     this.world.changed();

@@ -10,9 +10,6 @@ const REPORT_AFTER_MS = 400;
 
 /** The text carrier: the HTTP API of docs/gateways.md, with phones at its other end. */
 export class Carrier {
-  /** Keys whose first request is still being worked on. */
-  private readonly underWay = new Set<string>();
-
   constructor(
     private readonly world: World,
     private readonly token: string,
@@ -25,9 +22,10 @@ export class Carrier {
       request.socket.destroy();
       return;
     }
-    if (trouble.carrierSlow) await new Promise((resolve) => setTimeout(resolve, SLOW_MS));
-    if (request.headers.authorization !== `Bearer ${this.token}`) return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
-    if (trouble.carrierBusy) return reply(response, 429, { code: 'busy', detail: 'Too many texts at once.' }, { 'retry-after': '3' });
+    if (request.headers.authorization !== `Bearer ${this.token}`)
+      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (trouble.carrierBusy)
+      return reply(response, 429, { code: 'busy', detail: 'Too many texts at once.' }, { 'retry-after': '3' });
     const key = String(request.headers['idempotency-key'] ?? '');
     if (key === '') return reply(response, 400, { code: 'no-key', detail: 'An Idempotency-Key is needed.' });
     const body = await readJson(request);
@@ -35,37 +33,47 @@ export class Carrier {
     const text = String(body.text ?? '');
     const known = this.world.recordByKey(key);
     if (known) {
-      if (known.to !== to || known.text !== text) return reply(response, 422, { code: 'key-used', detail: 'This key was used for another text.' });
+      if (known.to !== to || known.text !== text)
+        return reply(response, 422, { code: 'key-used', detail: 'This key was used for another text.' });
       known.repeats += 1;
       this.world.changed();
       return reply(response, known.status, known.reply);
     }
-    if (this.underWay.has(key)) return reply(response, 409, { code: 'under-way', detail: 'The first request with this key is still under way.' });
-    this.underWay.add(key);
-    try {
-      const refusal = this.refusal(to, text);
-      const id = randomUUID();
-      const record = {
-        key, id, at: new Date().toISOString(), to, text, repeats: 0,
-        status: refusal ? 422 : 202, reply: refusal ?? { id, parts: 1 },
-      };
-      this.world.addRecord(record);
-      if (!refusal) {
-        this.world.phone(to).messages.push({ id, at: record.at, direction: 'to_phone', text, with: String(body.from ?? '') });
-        this.world.changed();
-        if (typeof body.reportTo === 'string') this.report(body.reportTo, key, { type: 'text.delivered', data: { reference: key, at: new Date().toISOString() } });
-      }
-      reply(response, record.status, record.reply);
-    } finally {
-      this.underWay.delete(key);
+    const refusal = this.refusal(to, text);
+    const id = randomUUID();
+    const record = {
+      key,
+      id,
+      at: new Date().toISOString(),
+      to,
+      text,
+      repeats: 0,
+      status: refusal ? 422 : 202,
+      reply: refusal ?? { id, parts: 1 },
+    };
+    this.world.addRecord(record);
+    if (!refusal) {
+      this.world
+        .phone(to)
+        .messages.push({ id, at: record.at, direction: 'to_phone', text, with: String(body.from ?? '') });
+      this.world.changed();
+      if (typeof body.reportTo === 'string')
+        this.report(body.reportTo, key, {
+          type: 'text.delivered',
+          data: { reference: key, at: new Date().toISOString() },
+        });
     }
+    // Slow to answer, not slow to send: the hard case for whoever waits, since the text is out already.
+    if (trouble.carrierSlow) await new Promise((resolve) => setTimeout(resolve, SLOW_MS));
+    reply(response, record.status, record.reply);
   }
 
   private refusal(to: string, text: string): { code: string; detail: string } | null {
     const number = parsePhone(to);
     if (!number?.isPossible()) return { code: 'not-a-number', detail: 'Not a phone number' };
     if (text === '') return { code: 'empty', detail: 'The text is empty' };
-    if (this.world.state.trouble.refusedNumbers.includes(to)) return { code: 'blocked', detail: "The number can't receive texts" };
+    if (this.world.state.trouble.refusedNumbers.includes(to))
+      return { code: 'blocked', detail: "The number can't receive texts" };
     if (number.getType() === 'FIXED_LINE') return { code: 'not-mobile', detail: 'Not a mobile number' };
     return null;
   }
@@ -89,7 +97,10 @@ export class Carrier {
     this.world.changed();
     const { reportSecret } = this.world.state;
     if (!reportSecret || !this.lastReportTo) return { reached: false };
-    const result = await signedPost(this.lastReportTo, reportSecret, `in-${id}`, { type: 'text.received', data: { id, from: number, to, text, at } });
+    const result = await signedPost(this.lastReportTo, reportSecret, `in-${id}`, {
+      type: 'text.received',
+      data: { id, from: number, to, text, at },
+    });
     return { reached: result.status === 200 };
   }
 }

@@ -33,7 +33,15 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const carrier = new Carrier(world, options.token);
   const ads = new AdPlatformDesk(world, options.token);
 
-  const pageState = () => ({ ...world.state, reportSecret: undefined, subscriptions: world.state.subscriptions.map(({ secret: _, ...rest }) => rest), carrier: undefined, backTo: options.backTo, mails: world.state.mails.slice(-200), pushes: world.state.pushes.slice(-30) });
+  const pageState = () => ({
+    ...world.state,
+    reportSecret: undefined,
+    subscriptions: world.state.subscriptions.map(({ secret: _, ...rest }) => rest),
+    carrier: undefined,
+    backTo: options.backTo,
+    mails: world.state.mails.slice(-200),
+    pushes: world.state.pushes.slice(-30),
+  });
 
   async function api(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
     if (path === '/state' && request.method === 'GET') return reply(response, 200, pageState());
@@ -46,11 +54,15 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     if (again) return reply(response, 200, { push: await ads.pushAgain(again[1]!) });
     if (path === '/trouble') {
       const known = Object.keys(NO_TROUBLE);
-      world.state.trouble = { ...world.state.trouble, ...Object.fromEntries(Object.entries(body).filter(([name]) => known.includes(name))) };
+      world.state.trouble = {
+        ...world.state.trouble,
+        ...Object.fromEntries(Object.entries(body).filter(([name]) => known.includes(name))),
+      };
       world.changed();
       return reply(response, 200, { ok: true });
     }
-    if (path === '/phones/write') return reply(response, 200, await carrier.writeFrom(String(body.number), String(body.text)));
+    if (path === '/phones/write')
+      return reply(response, 200, await carrier.writeFrom(String(body.number), String(body.text)));
     if (path === '/report-secret') {
       world.state.reportSecret = String(body.secret);
       world.changed();
@@ -87,10 +99,15 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const server: Server = createServer((request, response) => {
     const path = new URL(request.url ?? '/', 'http://desk').pathname;
     const handled =
-      path === '/carrier/texts' && request.method === 'POST' ? carrier.take(request, response)
-      : path.startsWith('/ads/') ? ads.take(path.slice(4), request, response)
-      : path.startsWith('/api/') ? (foreign(request) ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' })) : api(path.slice(4), request, response))
-      : null;
+      path === '/carrier/texts' && request.method === 'POST'
+        ? carrier.take(request, response)
+        : path.startsWith('/ads/')
+          ? ads.take(path.slice(4), request, response)
+          : path.startsWith('/api/')
+            ? foreign(request)
+              ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+              : api(path.slice(4), request, response)
+            : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });

@@ -12,7 +12,12 @@ export async function readJson(request: IncomingMessage): Promise<Record<string,
   return value !== null && typeof value === 'object' ? (value as Record<string, unknown>) : {};
 }
 
-export function reply(response: ServerResponse, status: number, body: unknown, headers: Record<string, string> = {}): void {
+export function reply(
+  response: ServerResponse,
+  status: number,
+  body: unknown,
+  headers: Record<string, string> = {},
+): void {
   const text = JSON.stringify(body);
   response.writeHead(status, {
     'content-type': status >= 400 ? 'application/problem+json' : 'application/json',

@@ -4,7 +4,10 @@ import { SMTPServer } from 'smtp-server';
 import type { World } from './world.ts';
 
 class SmtpRefusal extends Error {
-  constructor(readonly responseCode: number, message: string) {
+  constructor(
+    readonly responseCode: number,
+    message: string,
+  ) {
     super(message);
   }
 }
@@ -18,7 +21,11 @@ export function mailServer(world: World): SMTPServer {
     logger: false,
     size: 10_000_000,
     onConnect(_session, callback) {
-      callback(world.state.trouble.mailDown ? new SmtpRefusal(421, '4.3.2 The practice mail server is down for a while') : null);
+      callback(
+        world.state.trouble.mailDown
+          ? new SmtpRefusal(421, '4.3.2 The practice mail server is down for a while')
+          : null,
+      );
     },
     onRcptTo(address, session, callback) {
       const { trouble } = world.state;
@@ -40,9 +47,17 @@ export function mailServer(world: World): SMTPServer {
         .then((mail) => {
           for (const mailbox of mailboxes)
             world.state.mails.push({
-              id: randomUUID(), at: new Date().toISOString(), mailbox, from: mail.from?.text ?? '', subject: mail.subject ?? '',
-              text: mail.text ?? '', html: typeof mail.html === 'string' ? mail.html : '',
-              headers: mail.headerLines.map((line) => ({ name: line.key, value: line.line.slice(line.line.indexOf(':') + 1).trim() })),
+              id: randomUUID(),
+              at: new Date().toISOString(),
+              mailbox,
+              from: mail.from?.text ?? '',
+              subject: mail.subject ?? '',
+              text: mail.text ?? '',
+              html: typeof mail.html === 'string' ? mail.html : '',
+              headers: mail.headerLines.map((line) => ({
+                name: line.key,
+                value: line.line.slice(line.line.indexOf(':') + 1).trim(),
+              })),
             });
           world.changed();
           callback();

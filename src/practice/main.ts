@@ -13,4 +13,5 @@ const desk = await openDesk({
   files: serveFile(join(import.meta.dirname, 'practice-page')),
 });
 console.log(`ready ${JSON.stringify({ url: desk.url, smtp: desk.smtpUrl, pid: process.pid })}`);
-for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void desk.close().then(() => process.exit(0)));
+for (const signal of ['SIGTERM', 'SIGINT'] as const)
+  process.on(signal, () => void desk.close().then(() => process.exit(0)));

@@ -113,8 +113,16 @@ export interface WorldState {
 }
 
 export const NO_TROUBLE: Trouble = {
-  carrierSlow: false, carrierBusy: false, carrierDown: false, carrierLosesReports: false, refusedNumbers: [],
-  mailGreylists: false, mailDown: false, mailFull: [], adsSendTwice: false, adsWrongSignature: false,
+  carrierSlow: false,
+  carrierBusy: false,
+  carrierDown: false,
+  carrierLosesReports: false,
+  refusedNumbers: [],
+  mailGreylists: false,
+  mailDown: false,
+  mailFull: [],
+  adsSendTwice: false,
+  adsWrongSignature: false,
 };
 
 const KEPT = 3000;
@@ -125,10 +133,21 @@ export class World extends EventEmitter {
   private readonly byKey = new Map<string, CarrierRecord>();
   private saving: NodeJS.Timeout | null = null;
 
-  constructor(private readonly file: string | null, forms: AdForm[]) {
+  constructor(
+    private readonly file: string | null,
+    forms: AdForm[],
+  ) {
     super();
     const empty: WorldState = {
-      phones: {}, carrier: [], mails: [], forms, subscriptions: [], entries: [], pushes: [], trouble: NO_TROUBLE, reportSecret: null,
+      phones: {},
+      carrier: [],
+      mails: [],
+      forms,
+      subscriptions: [],
+      entries: [],
+      pushes: [],
+      trouble: NO_TROUBLE,
+      reportSecret: null,
     };
     this.state = file && existsSync(file) ? { ...empty, ...JSON.parse(readFileSync(file, 'utf8')), forms } : empty;
     for (const record of this.state.carrier) this.byKey.set(record.key, record);
@@ -160,7 +179,8 @@ export class World extends EventEmitter {
     this.saving = null;
     if (!this.file) return;
     const { state } = this;
-    for (const list of [state.mails, state.entries, state.pushes, state.carrier]) if (list.length > KEPT) list.splice(0, list.length - KEPT);
+    for (const list of [state.mails, state.entries, state.pushes, state.carrier])
+      if (list.length > KEPT) list.splice(0, list.length - KEPT);
     mkdirSync(dirname(this.file), { recursive: true });
     writeFileSync(`${this.file}.new`, JSON.stringify(state));
     renameSync(`${this.file}.new`, this.file);

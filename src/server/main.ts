@@ -1,11 +1,11 @@
 /** The web process: pages and API by the built Astro handler, intake and reports by hand, because they are the hot path. */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { pathToFileURL } from 'node:url';
 import { join } from 'node:path';
-import { getRuntime } from '../runtime.ts';
+import { pathToFileURL } from 'node:url';
 import { MOST_BYTES } from '../engine/intake.ts';
-import { readRequestBody } from './request-body.ts';
+import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
+import { readRequestBody } from './request-body.ts';
 
 type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
 
@@ -13,7 +13,9 @@ const runtime = await getRuntime();
 const { settings, intake, reports, conductor } = runtime;
 process.env.ASTRO_NODE_AUTOSTART = 'disabled';
 // Beside the bundle, wherever it has been put: build/web.mjs and dist/.
-const pages = ((await import(pathToFileURL(join(import.meta.dirname, '../dist/server/entry.mjs')).href)) as { handler: NodeHandler }).handler;
+const pages = (
+  (await import(pathToFileURL(join(import.meta.dirname, '../dist/server/entry.mjs')).href)) as { handler: NodeHandler }
+).handler;
 const files = serveFile(join(import.meta.dirname, '../dist/client'));
 
 const HOOK = /^\/(in|reports)\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
@@ -23,7 +25,8 @@ const SECRET_HEADERS = new Set(['authorization', 'cookie', 'proxy-authorization'
 function plainHeaders(request: IncomingMessage): Record<string, string> {
   const headers: Record<string, string> = {};
   for (const [name, value] of Object.entries(request.headers))
-    if (value !== undefined && !SECRET_HEADERS.has(name)) headers[name] = Array.isArray(value) ? value.join(', ') : value;
+    if (value !== undefined && !SECRET_HEADERS.has(name))
+      headers[name] = Array.isArray(value) ? value.join(', ') : value;
   return headers;
 }
 
@@ -37,8 +40,20 @@ function answer(response: ServerResponse, status: number, body: Record<string, u
   response.end(text);
 }
 
-const problem = (response: ServerResponse, status: number, code: string, detail: string, more: Record<string, unknown> = {}, retryAfter?: number) =>
-  answer(response, status, { type: `urn:pine-bell:${code}`, title: code.replaceAll('-', ' '), status, detail, ...more }, retryAfter);
+const problem = (
+  response: ServerResponse,
+  status: number,
+  code: string,
+  detail: string,
+  more: Record<string, unknown> = {},
+  retryAfter?: number,
+) =>
+  answer(
+    response,
+    status,
+    { type: `urn:pine-bell:${code}`, title: code.replaceAll('-', ' '), status, detail, ...more },
+    retryAfter,
+  );
 
 async function takeHook(kind: string, key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
   if (request.method !== 'POST') {
@@ -62,16 +77,27 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
   }
   const reply = await intake.receive(key, { headers, contentType: headers['content-type'] ?? '', body });
   if (reply.status === 202) return answer(response, 202, { id: reply.arrivalId, repeat: reply.repeat });
-  problem(response, reply.status, reply.code, reply.problem, reply.arrivalId ? { arrival: reply.arrivalId } : {}, reply.retryAfter);
+  problem(
+    response,
+    reply.status,
+    reply.code,
+    reply.problem,
+    reply.arrivalId ? { arrival: reply.arrivalId } : {},
+    reply.retryAfter,
+  );
 }
 
 /** Without proxies to trust, what a caller says about its address, host and protocol is not believed. */
 function settleForwarding(request: IncomingMessage): void {
   const peer = (request.socket.remoteAddress ?? '').replace(/^::ffff:/, '');
-  const said = String(request.headers['x-forwarded-for'] ?? '').split(',').map((part) => part.trim()).filter(Boolean);
+  const said = String(request.headers['x-forwarded-for'] ?? '')
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean);
   const chain = [...said, peer];
   request.headers['x-forwarded-for'] = chain[Math.max(0, chain.length - 1 - settings.proxies)]!;
-  if (settings.proxies === 0) for (const name of ['x-forwarded-proto', 'x-forwarded-host', 'x-forwarded-port']) delete request.headers[name];
+  if (settings.proxies === 0)
+    for (const name of ['x-forwarded-proto', 'x-forwarded-host', 'x-forwarded-port']) delete request.headers[name];
 }
 
 const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, (request, response) => {
@@ -91,7 +117,9 @@ server.keepAliveTimeout = 60_000;
 server.listen(settings.port, settings.host, () => {
   conductor.startSweeping(2000);
   const address = server.address();
-  console.log(`ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid })}`);
+  console.log(
+    `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid })}`,
+  );
 });
 
 let stopping = false;

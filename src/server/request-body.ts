@@ -1,7 +1,10 @@
 import type { IncomingMessage } from 'node:http';
 
 /** Reads a whole body of at most `most` bytes. */
-export async function readRequestBody(request: IncomingMessage, most: number): Promise<Buffer | 'too-big' | 'broken-off'> {
+export async function readRequestBody(
+  request: IncomingMessage,
+  most: number,
+): Promise<Buffer | 'too-big' | 'broken-off'> {
   if (Number(request.headers['content-length'] ?? 0) > most) {
     request.resume();
     return 'too-big';

@@ -8,7 +8,8 @@ const MAX_DEPTH = 200;
 
 /** Reads a body as JSON (RFC 8259) or as a URL-encoded form (WHATWG URL §5). Every refusal says what to do about it. */
 export function readBody(raw: RawArrival): Body {
-  if (raw.body.length === 0) return { ok: false, code: 'empty', problem: 'The body is empty: send JSON or form fields.' };
+  if (raw.body.length === 0)
+    return { ok: false, code: 'empty', problem: 'The body is empty: send JSON or form fields.' };
   let text: string;
   try {
     text = utf8.decode(raw.body);
@@ -18,13 +19,22 @@ export function readBody(raw: RawArrival): Body {
   const type = raw.contentType.split(';')[0]!.trim().toLowerCase();
   if (type === 'application/x-www-form-urlencoded') return { ok: true, value: formValue(text) };
   if (type !== '' && !/^(application|text)\/([\w.-]+\+)?json$/.test(type) && type !== 'text/plain')
-    return { ok: false, code: 'content-type', problem: `The content type "${type.slice(0, 80)}" is not understood. Send application/json or application/x-www-form-urlencoded.` };
-  if (nestsDeeperThan(text, MAX_DEPTH)) return { ok: false, code: 'too-deep', problem: `It is nested more than ${MAX_DEPTH} levels deep.` };
+    return {
+      ok: false,
+      code: 'content-type',
+      problem: `The content type "${type.slice(0, 80)}" is not understood. Send application/json or application/x-www-form-urlencoded.`,
+    };
+  if (nestsDeeperThan(text, MAX_DEPTH))
+    return { ok: false, code: 'too-deep', problem: `It is nested more than ${MAX_DEPTH} levels deep.` };
   try {
     return { ok: true, value: JSON.parse(text) };
   } catch (error) {
     const where = /position (\d+)/.exec(error instanceof Error ? error.message : '')?.[1];
-    return { ok: false, code: 'not-json', problem: `The body is not valid JSON${where ? `: it breaks off at character ${Number(where) + 1}` : ''}.` };
+    return {
+      ok: false,
+      code: 'not-json',
+      problem: `The body is not valid JSON${where ? `: it breaks off at character ${Number(where) + 1}` : ''}.`,
+    };
   }
 }
 

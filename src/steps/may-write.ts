@@ -1,5 +1,5 @@
-import type { Channel, RunContext } from '../core/workflow/run-context.ts';
 import type { StopReason } from '../core/workflow/plan.ts';
+import type { Channel, RunContext } from '../core/workflow/run-context.ts';
 
 const NAMES: Record<Channel, string> = { text: 'texts', email: 'emails' };
 
@@ -9,7 +9,9 @@ const NAMES: Record<Channel, string> = { text: 'texts', email: 'emails' };
  */
 export function mayNotWrite(context: RunContext, channel: Channel, needsConsent: boolean): StopReason | null {
   const state = context.consent[channel];
-  if (state === 'withdrawn') return { code: 'withdrawn', text: `Stopped: asked for no more ${NAMES[channel]}`, channel };
-  if (needsConsent && state !== 'given') return { code: 'no_consent', text: `Stopped: no consent to ${NAMES[channel]}`, channel };
+  if (state === 'withdrawn')
+    return { code: 'withdrawn', text: `Stopped: asked for no more ${NAMES[channel]}`, channel };
+  if (needsConsent && state !== 'given')
+    return { code: 'no_consent', text: `Stopped: no consent to ${NAMES[channel]}`, channel };
   return null;
 }

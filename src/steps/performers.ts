@@ -15,8 +15,18 @@ export interface Outside {
 export type SendingAccount = ({ kind: 'text' } & TextAccount) | ({ kind: 'email' } & MailAccount);
 
 /** Does what a plan says: hands one message to the outside world under its key. */
-export function performSend(outside: Outside, account: SendingAccount, message: OutgoingMessage, key: string): Promise<Answer> {
-  if (message.channel === 'text' && account.kind === 'text') return sendText(outside.http, account, message, key, outside.now);
+export function performSend(
+  outside: Outside,
+  account: SendingAccount,
+  message: OutgoingMessage,
+  key: string,
+): Promise<Answer> {
+  if (message.channel === 'text' && account.kind === 'text')
+    return sendText(outside.http, account, message, key, outside.now);
   if (message.channel === 'email' && account.kind === 'email') return outside.mail.send(account, message, key);
-  return Promise.resolve({ kind: 'refused', code: 'wrong-account', detail: 'The connection chosen cannot send this kind of message.' });
+  return Promise.resolve({
+    kind: 'refused',
+    code: 'wrong-account',
+    detail: 'The connection chosen cannot send this kind of message.',
+  });
 }

@@ -9,7 +9,8 @@ export function planStep(step: Step, context: RunContext, desk: SendingDesk): Pl
   if (!step.on) return { does: 'nothing', why: { code: 'switched_off', text: 'Switched off' } };
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  if (!kind || !settings?.success) return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
+  if (!kind || !settings?.success)
+    return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
   return kind.plan(settings.data, { context, desk });
 }
 
@@ -37,7 +38,9 @@ export function rehearseSheet(definition: Definition, start: RunContext, desk: S
       context = applyChange(context, plan).context;
       shown.push({ stepId: step.id, place: 'first', plan });
     }
-    for (const place of LANES) for (const step of moment.lanes[place]) shown.push({ stepId: step.id, place, plan: planStep(step, context, desk) });
+    for (const place of LANES)
+      for (const step of moment.lanes[place])
+        shown.push({ stepId: step.id, place, plan: planStep(step, context, desk) });
   }
   return shown;
 }

@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import { Refusal, type Use } from '../app/actor.ts';
 
 /** The use case's surroundings for a request that is signed in. */
-export function useOf(context: Pick<APIContext, 'locals'>): Use {
+export function surroundings(context: Pick<APIContext, 'locals'>): Use {
   const { runtime, actor } = context.locals;
   if (!actor) throw new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.');
   return { runtime, em: runtime.orm.em.fork(), actor };
@@ -17,19 +17,28 @@ export function problemResponse(error: unknown): Response {
     type: `urn:pine-bell:${known?.code ?? 'failed'}`,
     title: known?.code.replaceAll('-', ' ') ?? 'failed',
     status: known?.status ?? 500,
-    detail: known?.message ?? 'Something went wrong here and was noted. Nothing you entered before was lost; try again in a moment.',
+    detail:
+      known?.message ??
+      'Something went wrong here and was noted. Nothing you entered before was lost; try again in a moment.',
     ...known?.more,
   };
-  return new Response(JSON.stringify(body), { status: body.status, headers: { 'content-type': 'application/problem+json' } });
+  return new Response(JSON.stringify(body), {
+    status: body.status,
+    headers: { 'content-type': 'application/problem+json' },
+  });
 }
 
 export const json = (value: unknown, status = 200): Response =>
-  new Response(JSON.stringify(value ?? null), { status, headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+  new Response(JSON.stringify(value ?? null), {
+    status,
+    headers: { 'content-type': 'application/json', 'cache-control': 'no-store' },
+  });
 
 const MOST = 2 * 1024 * 1024;
 
 async function readInput<S extends z.ZodType>(request: Request, schema: S): Promise<z.infer<S>> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST) throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
+  if (Number(request.headers.get('content-length') ?? 0) > MOST)
+    throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
   let value: unknown;
   try {
     value = JSON.parse(await request.text());
@@ -39,16 +48,21 @@ async function readInput<S extends z.ZodType>(request: Request, schema: S): Prom
   const read = schema.safeParse(value);
   if (!read.success) {
     const issue = read.error.issues[0];
-    throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') ?? '' });
+    throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, {
+      field: issue?.path.join('.') ?? '',
+    });
   }
   return read.data;
 }
 
 /** An API route that reads a body by its schema, does one use case, and answers JSON. */
-export function takes<S extends z.ZodType>(schema: S, act: (use: Use, input: z.infer<S>, params: Record<string, string>) => Promise<unknown>): APIRoute {
+export function takes<S extends z.ZodType>(
+  schema: S,
+  act: (use: Use, input: z.infer<S>, params: Record<string, string>) => Promise<unknown>,
+): APIRoute {
   return async (context) => {
     try {
-      const use = useOf(context);
+      const use = surroundings(context);
       return json(await act(use, await readInput(context.request, schema), context.params as Record<string, string>));
     } catch (error) {
       return problemResponse(error);
@@ -57,10 +71,18 @@ export function takes<S extends z.ZodType>(schema: S, act: (use: Use, input: z.i
 }
 
 /** An API route without a body. */
-export function gives(act: (use: Use, params: Record<string, string>, query: URLSearchParams) => Promise<unknown>): APIRoute {
+export function gives(
+  act: (use: Use, params: Record<string, string>, query: URLSearchParams) => Promise<unknown>,
+): APIRoute {
   return async (context) => {
     try {
-      return json(await act(useOf(context), context.params as Record<string, string>, new URL(context.request.url).searchParams));
+      return json(
+        await act(
+          surroundings(context),
+          context.params as Record<string, string>,
+          new URL(context.request.url).searchParams,
+        ),
+      );
     } catch (error) {
       return problemResponse(error);
     }

@@ -12,9 +12,11 @@ export function liveFeed(runtime: Runtime): Promise<EventEmitter> {
     emitter.setMaxListeners(0);
     const connect = async () => {
       const client = new pg.Client({ connectionString: runtime.settings.databaseUrl });
-      let again: NodeJS.Timeout | null = null;
+      let ended = false;
       const reconnect = () => {
-        again ??= setTimeout(() => void connect(), 1000);
+        if (ended) return;
+        ended = true;
+        setTimeout(() => void connect(), 1000);
       };
       client.on('error', reconnect);
       client.on('end', reconnect);

@@ -5,16 +5,17 @@ import { startPostgres } from '../../scripts/setup/postgres.mjs';
 import { prepareDatabase } from '../../src/db/prepare.ts';
 
 type Cluster = Awaited<ReturnType<typeof startPostgres>> & { folder: string };
-let cluster: Promise<Cluster> | null = null;
+// On globalThis: the test runner may load this file a second time for its hooks.
+const held = globalThis as { pineBellCluster?: Promise<Cluster> };
 let count = 0;
 
 /** One real PostgreSQL for all tests of a run, made when the first asks for it. */
 export function testCluster(): Promise<Cluster> {
-  cluster ??= (async () => {
+  held.pineBellCluster ??= (async () => {
     const folder = mkdtempSync(join(tmpdir(), 'pine-bell-test-'));
     return { ...(await startPostgres(folder)), folder };
   })();
-  return cluster;
+  return held.pineBellCluster;
 }
 
 /** A new database with everything in place. */
@@ -26,8 +27,8 @@ export async function testDatabase(): Promise<string> {
 
 export const mochaHooks = {
   async afterAll() {
-    if (!cluster) return;
-    const made = await cluster;
+    const made = await held.pineBellCluster;
+    if (!made) return;
     made.stop('immediate');
     rmSync(made.folder, { recursive: true, force: true });
   },

@@ -45,18 +45,40 @@ export async function openStage({ worker = true, history = false }: StageOptions
   const port = await choosePort();
   const token = randomBytes(12).toString('hex');
   const url = `http://127.0.0.1:${port}`;
-  const desk = await openDesk({ port: 0, smtpPort: 0, token, file: null, backTo: url, files: serveFile('build/practice-page') });
+  const desk = await openDesk({
+    port: 0,
+    smtpPort: 0,
+    token,
+    file: null,
+    backTo: url,
+    files: serveFile('build/practice-page'),
+  });
   const logs: string[] = [];
   const env = {
-    DATABASE_URL: databaseUrl, PINEBELL_DATA: folder, PINEBELL_PORT: String(port), PINEBELL_URL: url, PINEBELL_ALLOW_INSIDE: '1',
-    PINEBELL_PRACTICE_URL: desk.url, PRACTICE_URL: desk.url, PRACTICE_SMTP_URL: desk.smtpUrl, PRACTICE_TOKEN: token, DEMO_HISTORY: history ? '1' : '0',
+    DATABASE_URL: databaseUrl,
+    PINEBELL_DATA: folder,
+    PINEBELL_PORT: String(port),
+    PINEBELL_URL: url,
+    PINEBELL_ALLOW_INSIDE: '1',
+    PINEBELL_PRACTICE_URL: desk.url,
+    PRACTICE_URL: desk.url,
+    PRACTICE_SMTP_URL: desk.smtpUrl,
+    PRACTICE_TOKEN: token,
+    DEMO_HISTORY: history ? '1' : '0',
   };
   const log = (line: string) => logs.push(line);
   const seed = startProcess('demo', env, { log });
   const { code } = await seed.ended;
   if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
   const stage = {
-    url, databaseUrl, desk, env, logs, worker: null, db: new pg.Pool({ connectionString: databaseUrl, max: 4 }), secrets: openSecretBox(undefined, join(folder, 'secret.key')),
+    url,
+    databaseUrl,
+    desk,
+    env,
+    logs,
+    worker: null,
+    db: new pg.Pool({ connectionString: databaseUrl, max: 4 }),
+    secrets: openSecretBox(undefined, join(folder, 'secret.key')),
     async startWeb() {
       stage.web = startProcess('web', env, { log });
       await stage.web.ready;
@@ -83,7 +105,11 @@ export async function openStage({ worker = true, history = false }: StageOptions
 }
 
 /** Waits until `look` gives something true; says what was waited for when it does not come. */
-export async function until<T>(what: string, look: () => Promise<T | null | false | undefined> | T | null | false | undefined, ms = 15_000): Promise<T> {
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | null | false | undefined> | T | null | false | undefined,
+  ms = 15_000,
+): Promise<T> {
   const end = Date.now() + ms;
   for (;;) {
     const found = await look();
@@ -104,11 +130,23 @@ export interface EntryAnswers {
 
 /** A form entry as the ad platform would push it. */
 export function adEntry(id: string, answers: EntryAnswers, form = 'form-trial-lesson'): string {
-  const all = { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia.okafor@example.com', phone: '07700 900142', instrument: 'Piano', consent: 'true', ...answers };
+  const all = {
+    first_name: 'Nadia',
+    last_name: 'Okafor',
+    email: 'nadia.okafor@example.com',
+    phone: '07700 900142',
+    instrument: 'Piano',
+    consent: 'true',
+    ...answers,
+  };
   return JSON.stringify({
     type: 'form.entry',
     entry: {
-      id, form: { id: form, name: 'Trial lesson' }, page: { name: 'Wrenfield' }, ad: { campaign: 'autumn-trial', adSet: 'parents-25km', ad: 'grand-piano-clip' }, hidden: { utm_source: 'ad-platform' },
+      id,
+      form: { id: form, name: 'Trial lesson' },
+      page: { name: 'Wrenfield' },
+      ad: { campaign: 'autumn-trial', adSet: 'parents-25km', ad: 'grand-piano-clip' },
+      hidden: { utm_source: 'ad-platform' },
       answers: Object.entries(all).map(([key, value]) => ({ key, label: key, value })),
     },
   });
@@ -120,24 +158,57 @@ export interface Pushed {
 }
 
 /** Posts to a source, signed unless told otherwise. */
-export async function push(source: { url: string; secret: string }, body: string | Uint8Array, headers: Record<string, string> = {}, signed: { id: string; at?: number; secret?: string } | null = { id: `msg-${Math.random()}` }): Promise<Pushed> {
+export async function push(
+  source: { url: string; secret: string },
+  body: string | Uint8Array,
+  headers: Record<string, string> = {},
+  signed: { id: string; at?: number; secret?: string } | null = { id: `msg-${Math.random()}` },
+): Promise<Pushed> {
   const bytes = typeof body === 'string' ? Buffer.from(body) : body;
   const at = signed?.at ?? Math.floor(Date.now() / 1000);
-  const signature = signed ? { 'webhook-id': signed.id, 'webhook-timestamp': String(at), 'webhook-signature': signWebhook(signed.secret ?? source.secret, signed.id, at, bytes) } : {};
-  const answer = await fetch(source.url, { method: 'POST', headers: { 'content-type': 'application/json', ...signature, ...headers }, body: bytes as unknown as BodyInit });
+  const signature = signed
+    ? {
+        'webhook-id': signed.id,
+        'webhook-timestamp': String(at),
+        'webhook-signature': signWebhook(signed.secret ?? source.secret, signed.id, at, bytes),
+      }
+    : {};
+  const answer = await fetch(source.url, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', ...signature, ...headers },
+    body: bytes as unknown as BodyInit,
+  });
   return { status: answer.status, body: (await answer.json()) as Pushed['body'] };
 }
 
 /** A signed-in caller of our own API. */
 export async function signedIn(stage: Stage, who = SIGN_IN) {
-  const answer = await fetch(`${stage.url}/sign-in`, { method: 'POST', headers: { origin: stage.url }, body: new URLSearchParams(who), redirect: 'manual' });
+  const answer = await fetch(`${stage.url}/sign-in`, {
+    method: 'POST',
+    headers: { origin: stage.url },
+    body: new URLSearchParams(who),
+    redirect: 'manual',
+  });
   const cookie = answer.headers.get('set-cookie')?.split(';')[0] ?? '';
   return {
     cookie,
-    async call<T = Record<string, never>>(method: string, path: string, body?: unknown): Promise<{ status: number; body: T; headers: Headers }> {
-      const made = await fetch(stage.url + path, { method, headers: { cookie, origin: stage.url, 'content-type': 'application/json' }, ...(body === undefined ? {} : { body: JSON.stringify(body) }), redirect: 'manual' });
+    async call<T = Record<string, never>>(
+      method: string,
+      path: string,
+      body?: unknown,
+    ): Promise<{ status: number; body: T; headers: Headers }> {
+      const made = await fetch(stage.url + path, {
+        method,
+        headers: { cookie, origin: stage.url, 'content-type': 'application/json' },
+        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+        redirect: 'manual',
+      });
       const text = await made.text();
-      return { status: made.status, headers: made.headers, body: (text.startsWith('{') || text.startsWith('[') || text === 'null' ? JSON.parse(text) : text) as T };
+      return {
+        status: made.status,
+        headers: made.headers,
+        body: (text.startsWith('{') || text.startsWith('[') || text === 'null' ? JSON.parse(text) : text) as T,
+      };
     },
   };
 }

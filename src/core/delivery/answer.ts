@@ -16,7 +16,8 @@ export function sortHttpAnswer(
   now: number,
 ): Answer {
   const code = `http-${status}`;
-  if (status >= 200 && status < 300) return { kind: 'accepted', code, detail: told.detail, remoteId: told.remoteId ?? null };
+  if (status >= 200 && status < 300)
+    return { kind: 'accepted', code, detail: told.detail, remoteId: told.remoteId ?? null };
   if (status === 408 || status === 425 || status === 429 || status >= 500)
     return { kind: 'again', code, detail: told.detail, afterMs: retryAfterMs(told.retryAfter ?? null, now) };
   return { kind: 'refused', code, detail: told.detail };

@@ -3,7 +3,29 @@
  * independent library in tests/reference. A name already in mixed case is left alone: its owner knows best.
  */
 
-const PARTICLES = new Set(['van', 'von', 'der', 'den', 'de', 'da', 'di', 'du', 'la', 'le', 'del', 'della', 'dos', 'das', 'ter', 'ten', 'zu', 'af', 'av', 'bin', 'al']);
+const PARTICLES = new Set([
+  'van',
+  'von',
+  'der',
+  'den',
+  'de',
+  'da',
+  'di',
+  'du',
+  'la',
+  'le',
+  'del',
+  'della',
+  'dos',
+  'das',
+  'ter',
+  'ten',
+  'zu',
+  'af',
+  'av',
+  'bin',
+  'al',
+]);
 const ROMAN = /^(ii|iii|iv)$/i;
 
 const upperFirst = (word: string) => {
@@ -36,7 +58,8 @@ export function properName(typed: string, kind: 'whole' | 'last' = 'whole'): str
   const name = typed.normalize('NFC').replace(/\s+/gu, ' ').trim();
   const letters = name.replace(/[^\p{L}]/gu, '');
   const oneCase = letters === letters.toLocaleLowerCase('en') || letters === letters.toLocaleUpperCase('en');
-  if (!oneCase || letters.length < 2) return name;
+  // Digits, brackets and the like: not a name as people have them, so nothing is known about its capitals.
+  if (!oneCase || letters.length < 2 || /[^\p{L}\p{M}\s.,'’-]/u.test(name)) return name;
   return name
     .split(' ')
     .map((word, index) => properWord(word, index === 0 && kind === 'whole' ? 'first' : 'later'))

@@ -20,18 +20,17 @@ export const PHONE_PROBLEMS = {
  */
 export function readPhone(typed: string, country: string): PhoneReading {
   // Full-width digits and plus signs are the same number (NFKC); "tel:" is RFC 3966.
-  const text = typed
-    .normalize('NFKC')
-    .trim()
-    .replace(/^tel:/i, '');
+  const text = typed.normalize('NFKC').trim().replace(/^tel:/i, '');
   if (text === '') return { ok: false, problem: 'empty' };
   if (text.length > 60) return { ok: false, problem: 'not-a-number' };
   const assumed = isSupportedCountry(country) ? (country as CountryCode) : undefined;
-  const number = parsePhoneNumberFromString(text, assumed ? { defaultCountry: assumed, extract: false } : { extract: false });
+  const number = parsePhoneNumberFromString(
+    text,
+    assumed ? { defaultCountry: assumed, extract: false } : { extract: false },
+  );
   if (!number?.isPossible()) return { ok: false, problem: 'not-a-number' };
   const type = number.getType();
-  const mobile =
-    type === undefined ? null : type === 'MOBILE' ? true : type === 'FIXED_LINE_OR_MOBILE' ? null : false;
+  const mobile = type === undefined ? null : type === 'MOBILE' ? true : type === 'FIXED_LINE_OR_MOBILE' ? null : false;
   return {
     ok: true,
     e164: number.number,

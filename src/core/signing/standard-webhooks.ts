@@ -32,7 +32,8 @@ function keyOf(secret: string): Buffer | null {
   return key.length > 0 ? key : null;
 }
 
-const mac = (key: Buffer, id: string, timestamp: string, body: Uint8Array): Buffer => hmacSha256(key, `${id}.${timestamp}.`, body);
+const mac = (key: Buffer, id: string, timestamp: string, body: Uint8Array): Buffer =>
+  hmacSha256(key, `${id}.${timestamp}.`, body);
 
 /** The `webhook-signature` value for a body. `timestamp` in whole seconds since 1970. */
 export function signWebhook(secret: string, id: string, timestamp: number, body: Uint8Array | string): string {
@@ -43,7 +44,12 @@ export function signWebhook(secret: string, id: string, timestamp: number, body:
 }
 
 /** Checks the raw body against its headers. `now` in milliseconds since 1970. Null when all is well. */
-export function verifyWebhook(secret: string, headers: SignedHeaders, body: Uint8Array, now: number): SignatureProblem | null {
+export function verifyWebhook(
+  secret: string,
+  headers: SignedHeaders,
+  body: Uint8Array,
+  now: number,
+): SignatureProblem | null {
   const key = keyOf(secret);
   if (!key) return 'bad-secret';
   const { id, timestamp, signature } = headers;

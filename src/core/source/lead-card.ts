@@ -1,7 +1,7 @@
 import { z } from 'zod';
+import type { Field } from '../fields/field.ts';
 import { readEmail } from '../message/email-address.ts';
 import { readPhone } from '../people/phone.ts';
-import type { Field } from '../fields/field.ts';
 
 /** The lead's own fields a source can fill. */
 export const LEAD_FIELDS = ['first_name', 'last_name', 'full_name', 'email', 'phone'] as const;
@@ -35,7 +35,8 @@ const NAMES: Record<LeadField, RegExp> = {
   last_name: /^(last ?name|family ?name|sur ?name|l ?name|nachname|nom|cognome|apellidos?)$/,
   full_name: /^((full|your|customer|contact|lead|client|student) ?name|name( of .*)?)$/,
   email: /^((your |contact |customer |work )?e ?mail( ?address)?|correo)$/,
-  phone: /^((your |contact |mobile |cell |work )?(tele)?phone( ?(number|no))?|mobile( ?(number|no))?|cell|contact ?(number|no)|whats ?app|tel|cellulare|telefono|handy)$/,
+  phone:
+    /^((your |contact |mobile |cell |work )?(tele)?phone( ?(number|no))?|mobile( ?(number|no))?|cell|contact ?(number|no)|whats ?app|tel|cellulare|telefono|handy)$/,
 };
 
 const plain = (text: string) =>
@@ -63,16 +64,28 @@ export function guessCard(fields: readonly Field[], country: string): LeadCard {
     taken.add(field.key);
   };
   for (const as of LEAD_FIELDS) {
-    const named = fields.filter((f) => !taken.has(f.key) && [f.label, lastPart(f.key)].some((n) => NAMES[as].test(plain(n))));
+    const named = fields.filter(
+      (f) => !taken.has(f.key) && [f.label, lastPart(f.key)].some((n) => NAMES[as].test(plain(n))),
+    );
     take(as, named.find((f) => f.value !== '') ?? named[0]);
   }
-  take('email', fields.find((f) => !taken.has(f.key) && readEmail(f.value).ok));
-  take('phone', fields.find((f) => !taken.has(f.key) && /^[+(0][\d\s().-]{7,20}$/.test(f.value) && readPhone(f.value, country).ok));
+  take(
+    'email',
+    fields.find((f) => !taken.has(f.key) && readEmail(f.value).ok),
+  );
+  take(
+    'phone',
+    fields.find((f) => !taken.has(f.key) && /^[+(0][\d\s().-]{7,20}$/.test(f.value) && readPhone(f.value, country).ok),
+  );
   // Either the two parts or the whole, never both.
   if (card.fields.first_name) delete card.fields.full_name;
-  const tick = fields.find((f) => /consent|opt ?in|agree|permission|gdpr/.test(plain(`${f.label} ${f.key}`)) && f.value.length < 20);
+  const tick = fields.find(
+    (f) => /consent|opt ?in|agree|permission|gdpr/.test(plain(`${f.label} ${f.key}`)) && f.value.length < 20,
+  );
   if (tick) {
-    const wording = fields.find((f) => f !== tick && /wording|consent|agree/.test(plain(`${f.label} ${f.key}`)) && f.value.length >= 20);
+    const wording = fields.find(
+      (f) => f !== tick && /wording|consent|agree/.test(plain(`${f.label} ${f.key}`)) && f.value.length >= 20,
+    );
     card.consent = { kind: 'field', key: tick.key, wordingKey: wording?.key ?? null };
   }
   return card;

@@ -15,17 +15,17 @@ export interface LeadDraft {
 /** Reads the fields of an arrival by the source's lead card. `country` is the business's, for phone numbers. */
 export function draftLead(fields: readonly Field[], card: LeadCard, country: string): LeadDraft {
   const byKey = new Map(fields.map((field) => [field.key, field.value]));
-  const valueOf = (as: LeadField) => {
+  const typedAs = (as: LeadField) => {
     const key = card.fields[as];
     return key === undefined ? '' : (byKey.get(key) ?? '').trim();
   };
-  const whole = valueOf('full_name');
+  const whole = typedAs('full_name');
   const split = whole ? splitName(whole) : { first: '', last: '' };
   const person = {
-    first_name: valueOf('first_name') || split.first,
-    last_name: valueOf('last_name') || split.last,
-    email: valueOf('email'),
-    phone: valueOf('phone'),
+    first_name: typedAs('first_name') || split.first,
+    last_name: typedAs('last_name') || split.last,
+    email: typedAs('email'),
+    phone: typedAs('phone'),
   };
   const onCard = new Set<string>(Object.values(card.fields));
   const answers = Object.fromEntries(fields.filter((field) => !onCard.has(field.key)).map((f) => [f.key, f.value]));

@@ -26,7 +26,8 @@ export function findWhereFrom(fields: readonly Field[]): WhereFrom {
   const found: WhereFrom = {};
   for (const { key, value } of fields) {
     const name = (key.split('.').at(-1) ?? '').toLowerCase().replaceAll('-', '_');
-    if (isWhereKey(name) && name !== 'form' && name !== 'page' && value && found[name] === undefined) found[name] = value.slice(0, 500);
+    if (isWhereKey(name) && name !== 'form' && name !== 'page' && value && found[name] === undefined)
+      found[name] = value.slice(0, 500);
   }
   return found;
 }

@@ -1,6 +1,6 @@
 import { Liquid, type Template } from 'liquidjs';
-import { FIELD_FILTERS } from './filters.ts';
 import { type FieldReference, readReference } from './field-reference.ts';
+import { FIELD_FILTERS } from './filters.ts';
 
 /**
  * Messages are stored as Liquid (liquidjs, strict parse). Only output tags and our own filters are allowed for now, and the
@@ -17,7 +17,13 @@ const engine = new Liquid({
 });
 for (const name of Object.keys(engine.filters)) if (!Object.hasOwn(FIELD_FILTERS, name)) delete engine.filters[name];
 for (const name of Object.keys(engine.tags)) delete engine.tags[name];
-engine.registerFilter('first_word', (value: unknown) => String(value ?? '').trim().split(/\s+/u)[0] ?? '');
+engine.registerFilter(
+  'first_word',
+  (value: unknown) =>
+    String(value ?? '')
+      .trim()
+      .split(/\s+/u)[0] ?? '',
+);
 
 /** Values a message may use, by group and key. Every value is text. */
 export type TemplateScope = Record<FieldReference['group'], Record<string, string>>;
@@ -47,7 +53,9 @@ function compile(source: string): Compiled {
 }
 
 function problemText(error: unknown): string {
-  const first = (error instanceof Error ? error.message : String(error)).split('\n')[0]!.replace(/, (line|file):.*$/, '');
+  const first = (error instanceof Error ? error.message : String(error))
+    .split('\n')[0]!
+    .replace(/, (line|file):.*$/, '');
   return `The message cannot be read: ${first}. Put fields in from the list on the left, or check the curly brackets.`;
 }
 
@@ -74,7 +82,12 @@ const OUTPUT = /\{\{-?([\s\S]*?)-?\}\}/g;
 /** One piece of a message: plain text, or a field with its tidyings as written. */
 export type TemplatePiece =
   | { kind: 'text'; text: string }
-  | { kind: 'field'; source: string; reference: FieldReference | null; filters: { name: string; argument: string | null }[] };
+  | {
+      kind: 'field';
+      source: string;
+      reference: FieldReference | null;
+      filters: { name: string; argument: string | null }[];
+    };
 
 /** Cuts a message into text and fields, for chips and for finding which fields it uses. */
 export function templatePieces(source: string): TemplatePiece[] {
@@ -105,5 +118,7 @@ function splitPipes(text: string): string[] {
 }
 
 export function usedReferences(source: string): FieldReference[] {
-  return templatePieces(source).flatMap((piece) => (piece.kind === 'field' && piece.reference ? [piece.reference] : []));
+  return templatePieces(source).flatMap((piece) =>
+    piece.kind === 'field' && piece.reference ? [piece.reference] : [],
+  );
 }

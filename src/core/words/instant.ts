@@ -17,11 +17,14 @@ const HOUR = { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const;
 /** "09:47". */
 export const clockTime = (iso: string, place: Place): string => format(place, HOUR).format(new Date(iso));
 /** "09:47:12". */
-export const clockSeconds = (iso: string, place: Place): string => format(place, { ...HOUR, second: '2-digit' }).format(new Date(iso));
+export const clockSeconds = (iso: string, place: Place): string =>
+  format(place, { ...HOUR, second: '2-digit' }).format(new Date(iso));
 /** "17 Nov 2026" as a key for comparing days. */
-export const dayKey = (iso: string, place: Place): string => format(place, { year: 'numeric', month: '2-digit', day: '2-digit' }).format(new Date(iso));
+export const dayKey = (iso: string, place: Place): string =>
+  format(place, { year: 'numeric', month: '2-digit', day: '2-digit' }).format(new Date(iso));
 /** "Tuesday 17 November". */
-export const dayWords = (iso: string, place: Place): string => format(place, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(iso)).replace(',', '');
+export const dayWords = (iso: string, place: Place): string =>
+  format(place, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(iso)).replace(',', '');
 
 /** "09:47" today, "Tue 17 Nov, 21:40" otherwise. `now` in milliseconds. */
 export function whenWords(iso: string, now: number, place: Place): string {

@@ -70,4 +70,5 @@ export function placedSteps(definition: Definition): PlacedStep[] {
   ]);
 }
 
-export const stepsAt = (moment: Moment, place: Place): Step[] => (place === 'first' ? moment.first : moment.lanes[place]);
+export const stepsAt = (moment: Moment, place: Place): Step[] =>
+  place === 'first' ? moment.first : moment.lanes[place];

@@ -1,9 +1,8 @@
 import type { z } from 'zod';
 import type { Place } from './definition.ts';
-import type { Finding } from './to-check.ts';
 import type { Plan } from './plan.ts';
 import type { RunContext } from './run-context.ts';
-import type { FieldReference } from '../template/field-reference.ts';
+import type { Finding } from './to-check.ts';
 
 /** Who can send and be told, as a step refers to them: by id. */
 export interface SendingDesk {
@@ -42,6 +41,3 @@ export interface StepKind<Settings = unknown> {
   templates(settings: Settings): { field: string; source: string }[];
   plan(settings: Settings, input: PlanInput): Plan;
 }
-
-/** Fields a step reads, for telling which the sample lacks. */
-export type ReferenceUse = FieldReference & { field: string };

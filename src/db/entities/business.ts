@@ -1,4 +1,4 @@
-import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { defineEntity, p } from '@mikro-orm/core';
 
 /** A customer of Pine Bell: everything else belongs to one. */
 export const Business = defineEntity({
@@ -15,7 +15,6 @@ export const Business = defineEntity({
     createdAt: p.datetime(),
   },
 });
-export type IBusiness = InferEntity<typeof Business>;
 
 /** A login. */
 export const Person = defineEntity({
@@ -29,7 +28,6 @@ export const Person = defineEntity({
     createdAt: p.datetime(),
   },
 });
-export type IPerson = InferEntity<typeof Person>;
 
 /** What a person may do in a business, and where "send it to me" goes. */
 export const Membership = defineEntity({
@@ -45,7 +43,6 @@ export const Membership = defineEntity({
     testPhone: p.string().default(''),
   },
 });
-export type IMembership = InferEntity<typeof Membership>;
 
 /** A sign-in that is still good. The id is the SHA-256 of the token in the cookie. */
 export const Session = defineEntity({
@@ -60,7 +57,6 @@ export const Session = defineEntity({
     expiresAt: p.datetime(),
   },
 });
-export type ISession = InferEntity<typeof Session>;
 
 /** A sign-in that failed, for slowing down guessing. */
 export const SignInFailure = defineEntity({
@@ -74,7 +70,6 @@ export const SignInFailure = defineEntity({
     at: p.datetime(),
   },
 });
-export type ISignInFailure = InferEntity<typeof SignInFailure>;
 
 export const Audit = defineEntity({
   name: 'Audit',
@@ -91,4 +86,3 @@ export const Audit = defineEntity({
     detail: p.json<Record<string, unknown>>(),
   },
 });
-export type IAudit = InferEntity<typeof Audit>;

@@ -1,7 +1,7 @@
-import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { defineEntity, p } from '@mikro-orm/core';
+import type { WhereFrom } from '../../core/source/where-from.ts';
 import { Business } from './business.ts';
 import { Arrival } from './source.ts';
-import type { WhereFrom } from '../../core/source/where-from.ts';
 
 export const Lead = defineEntity({
   name: 'Lead',
@@ -23,7 +23,6 @@ export const Lead = defineEntity({
     lastArrivalAt: p.datetime(),
   },
 });
-export type ILead = InferEntity<typeof Lead>;
 
 /** How a person is recognised: one row per normal form, pointing to one lead. */
 export const LeadIdentity = defineEntity({
@@ -37,7 +36,6 @@ export const LeadIdentity = defineEntity({
     lead: () => p.manyToOne(Lead).ref(),
   },
 });
-export type ILeadIdentity = InferEntity<typeof LeadIdentity>;
 
 /** Consent given or withdrawn, with its evidence. The newest row per channel counts. */
 export const Consent = defineEntity({
@@ -56,7 +54,6 @@ export const Consent = defineEntity({
     at: p.datetime(),
   },
 });
-export type IConsent = InferEntity<typeof Consent>;
 
 /** One contact through an ad, page or form: the first and the last are kept for ever. */
 export const Touch = defineEntity({
@@ -72,4 +69,3 @@ export const Touch = defineEntity({
     whereFrom: p.json<WhereFrom>(),
   },
 });
-export type ITouch = InferEntity<typeof Touch>;

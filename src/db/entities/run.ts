@@ -1,4 +1,4 @@
-import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { defineEntity, p } from '@mikro-orm/core';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
@@ -49,7 +49,6 @@ export const Run = defineEntity({
     startedBy: () => p.manyToOne(Person).ref().nullable(),
   },
 });
-export type IRun = InferEntity<typeof Run>;
 
 /** One try at performing a step. `ms` is how long it took. */
 export interface Attempt {
@@ -80,7 +79,6 @@ export const StepResult = defineEntity({
     nextTryAt: p.datetime().nullable(),
   },
 });
-export type IStepResult = InferEntity<typeof StepResult>;
 
 export const DELIVERY_STATES = ['sending', 'accepted', 'delivered', 'undelivered', 'refused'] as const;
 export type DeliveryState = (typeof DELIVERY_STATES)[number];
@@ -116,7 +114,6 @@ export const Delivery = defineEntity({
     reportedAt: p.datetime().nullable(),
   },
 });
-export type IDelivery = InferEntity<typeof Delivery>;
 
 /** One message in. */
 export const Inbound = defineEntity({
@@ -136,7 +133,6 @@ export const Inbound = defineEntity({
     receivedAt: p.datetime(),
   },
 });
-export type IInbound = InferEntity<typeof Inbound>;
 
 /** Something only a person can settle. */
 export const NeedsYou = defineEntity({
@@ -144,7 +140,10 @@ export const NeedsYou = defineEntity({
   tableName: 'needs_you',
   uniques: [{ name: 'needs_you_subject', properties: ['business', 'subject'] }],
   indexes: [
-    { name: 'needs_you_open', expression: `create index "needs_you_open" on "needs_you" ("business_id", "created_at") where "settled_at" is null` },
+    {
+      name: 'needs_you_open',
+      expression: `create index "needs_you_open" on "needs_you" ("business_id", "created_at") where "settled_at" is null`,
+    },
   ],
   properties: {
     id: p.uuid().primary(),
@@ -164,4 +163,3 @@ export const NeedsYou = defineEntity({
     settledBy: () => p.manyToOne(Person).ref().nullable(),
   },
 });
-export type INeedsYou = InferEntity<typeof NeedsYou>;

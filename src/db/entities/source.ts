@@ -60,4 +60,3 @@ export const Arrival = defineEntity({
     repeats: p.integer().default(0),
   },
 });
-export type IArrival = InferEntity<typeof Arrival>;

@@ -44,7 +44,6 @@ export const WorkflowVersion = defineEntity({
     putLiveAt: p.datetime(),
   },
 });
-export type IWorkflowVersion = InferEntity<typeof WorkflowVersion>;
 
 /** Which live version listens to which source: what intake looks at. */
 export const Listening = defineEntity({
@@ -57,4 +56,3 @@ export const Listening = defineEntity({
     samePerson: p.enum(['update_only', 'run_again']),
   },
 });
-export type IListening = InferEntity<typeof Listening>;

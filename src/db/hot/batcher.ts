@@ -4,12 +4,23 @@
  * alone.
  */
 export class Batcher<Item, Result> {
-  private waiting: { item: Item; weight: number; resolve: (result: Result) => void; reject: (error: unknown) => void }[] = [];
+  private waiting: {
+    item: Item;
+    weight: number;
+    resolve: (result: Result) => void;
+    reject: (error: unknown) => void;
+  }[] = [];
   private running = 0;
 
   constructor(
     private readonly write: (items: Item[]) => Promise<Result[]>,
-    private readonly options: { parallel: number; most: number; mostWeight?: number; weight?: (item: Item) => number; /** Milliseconds until the same batch is tried again; null to give up. */ again?: (error: unknown, tries: number) => number | null },
+    private readonly options: {
+      parallel: number;
+      most: number;
+      mostWeight?: number;
+      weight?: (item: Item) => number /** Milliseconds until the same batch is tried again; null to give up. */;
+      again?: (error: unknown, tries: number) => number | null;
+    },
   ) {}
 
   add(item: Item): Promise<Result> {
@@ -47,7 +58,7 @@ export class Batcher<Item, Result> {
     for (let tries = 0; ; tries++) {
       try {
         const results = await this.write(batch.map((entry) => entry.item));
-        batch.forEach((entry, i) => entry.resolve(results[i] as Result));
+        for (const [i, entry] of batch.entries()) entry.resolve(results[i] as Result);
         return;
       } catch (error) {
         const pause = this.options.again?.(error, tries) ?? null;

@@ -2,9 +2,9 @@ import type pg from 'pg';
 import type { Field } from '../../core/fields/field.ts';
 import type { Identity } from '../../core/people/identity.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
+import type { Place } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { Channel, ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
-import type { Place } from '../../core/workflow/definition.ts';
 import type { Attempt, DeliveryState, RunState, StepState } from '../entities/run.ts';
 import { Batcher } from './batcher.ts';
 
@@ -60,7 +60,13 @@ export interface StepRow {
 /** Rows a run wants written together. */
 export interface Progress {
   deliveries?: Record<string, unknown>[];
-  answers?: { id: string; state: DeliveryState; remote_id: string | null; detail: string; accepted_at: string | null }[];
+  answers?: {
+    id: string;
+    state: DeliveryState;
+    remote_id: string | null;
+    detail: string;
+    accepted_at: string | null;
+  }[];
   steps?: StepRow[];
   leads?: ({ id: string } & Partial<RunPerson>)[];
   needs?: Record<string, unknown>[];
@@ -91,13 +97,21 @@ export interface DueRun {
   where_from: WhereFrom;
   known: RunPerson;
   consent: Partial<Record<Channel, ConsentState>>;
-  steps: (Pick<StepRow, 'step_id' | 'place' | 'state' | 'plan' | 'attempts' | 'started_at' | 'next_try_at'>)[];
-  deliveries: { id: string; step_id: string; state: DeliveryState; message: Record<string, unknown>; connection_id: string; created_at: string }[];
+  steps: Pick<StepRow, 'step_id' | 'place' | 'state' | 'plan' | 'attempts' | 'started_at' | 'next_try_at'>[];
+  deliveries: {
+    id: string;
+    step_id: string;
+    state: DeliveryState;
+    message: Record<string, unknown>;
+    connection_id: string;
+    created_at: string;
+  }[];
 }
 
 const codeOf = (error: unknown) => (error as { code?: string }).code ?? '';
 /** PostgreSQL's codes for "somebody else was quicker, try again": deadlock_detected, serialization_failure. */
-const collided = (error: unknown, tries: number) => (['40P01', '40001'].includes(codeOf(error)) && tries < 3 ? 5 : null);
+const collided = (error: unknown, tries: number) =>
+  ['40P01', '40001'].includes(codeOf(error)) && tries < 3 ? 5 : null;
 /**
  * A statement the server refused carries a five-character SQLSTATE; class 57 (it is shutting down) and 08 (connection) and
  * errors without one mean that it could not be asked.
@@ -115,7 +129,11 @@ export class HotStore {
 
   constructor(readonly pool: pg.Pool) {
     this.accepting = new Batcher((items) => this.acceptAll(items), {
-      parallel: 2, most: 100, mostWeight: 4_000_000, weight: (item) => item.body.length, again: collided,
+      parallel: 2,
+      most: 100,
+      mostWeight: 4_000_000,
+      weight: (item) => item.body.length,
+      again: collided,
     });
     this.writing = new Batcher((items) => this.writeAll(items), { parallel: 2, most: 200, again: patient });
   }
@@ -132,7 +150,9 @@ export class HotStore {
 
   private async acceptAll(items: AcceptItem[]): Promise<Accepted[]> {
     const { rows } = await this.pool.query<{ r: Accepted }>({
-      name: 'accept', text: 'select accept_arrivals($1::jsonb) as r', values: [JSON.stringify(items)],
+      name: 'accept',
+      text: 'select accept_arrivals($1::jsonb) as r',
+      values: [JSON.stringify(items)],
     });
     const byItem = new Map(rows.map(({ r }) => [r.item, r]));
     return items.map((item) => byItem.get(item.arrival_id)!);
@@ -140,13 +160,19 @@ export class HotStore {
 
   private async writeAll(items: Progress[]): Promise<undefined[]> {
     const batch = Object.fromEntries(KEYS.map((key) => [key, items.flatMap<unknown>((item) => item[key] ?? [])]));
-    await this.pool.query({ name: 'progress', text: 'select write_progress($1::jsonb)', values: [JSON.stringify(batch)] });
+    await this.pool.query({
+      name: 'progress',
+      text: 'select write_progress($1::jsonb)',
+      values: [JSON.stringify(batch)],
+    });
     return items.map(() => undefined);
   }
 
   async takeDue(holder: string, seconds: number, most: number): Promise<DueRun[]> {
     const { rows } = await this.pool.query<{ r: DueRun }>({
-      name: 'due', text: 'select take_due_runs($1, $2, $3) as r', values: [holder, seconds, most],
+      name: 'due',
+      text: 'select take_due_runs($1, $2, $3) as r',
+      values: [holder, seconds, most],
     });
     return rows.map(({ r }) => r);
   }

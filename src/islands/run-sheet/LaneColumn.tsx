@@ -4,8 +4,9 @@ import BookMarked from 'lucide-react/icons/book-marked';
 import Headset from 'lucide-react/icons/headset';
 import Plus from 'lucide-react/icons/plus';
 import UserRound from 'lucide-react/icons/user-round';
-import { type ReactNode, useState } from 'react';
+import type { ReactNode } from 'react';
 import { KindIcon } from '../../components/icons.tsx';
+import { Popover } from '../../components/Popover.tsx';
 import { LANE_LABELS, type Lane, type Place, type Step } from '../../core/workflow/definition.ts';
 import { stepKinds } from '../../steps/registry.ts';
 
@@ -28,13 +29,19 @@ export function LaneColumn({ momentId, place, steps, card, onAdd }: Props) {
   const { setNodeRef, isOver } = useDroppable({ id: `${momentId}:${place}` });
   const kinds = [...stepKinds.values()].filter((kind) => kind.places.includes(place));
   const list = (
-    <SortableContext items={steps.map((step) => step.id)} strategy={place === 'first' ? rectSortingStrategy : verticalListSortingStrategy}>
+    <SortableContext
+      items={steps.map((step) => step.id)}
+      strategy={place === 'first' ? rectSortingStrategy : verticalListSortingStrategy}
+    >
       {steps.map(card)}
     </SortableContext>
   );
   if (place === 'first')
     return (
-      <div ref={setNodeRef} className={`mb-2 flex flex-wrap items-center gap-1.5 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`}>
+      <div
+        ref={setNodeRef}
+        className={`mb-2 flex flex-wrap items-center gap-1.5 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`}
+      >
         <span className="text-[12.5px] text-ink-2">First</span>
         {list}
         <AddStep kinds={kinds} onAdd={onAdd} label="Add a step to First" round />
@@ -42,35 +49,64 @@ export function LaneColumn({ momentId, place, steps, card, onAdd }: Props) {
     );
   const { icon: Icon, colour } = LOOK[place];
   return (
-    <section ref={setNodeRef} className={`min-w-0 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`} aria-label={LANE_LABELS[place]} data-lane={place}>
-      <h3 className={`mb-1.5 flex items-center gap-1.5 font-sans text-xs font-semibold tracking-normal ${colour}`}><Icon className="size-4" aria-hidden="true" />{LANE_LABELS[place]}</h3>
+    <section
+      ref={setNodeRef}
+      className={`min-w-0 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`}
+      aria-label={LANE_LABELS[place]}
+      data-lane={place}
+    >
+      <h3 className={`mb-1.5 flex items-center gap-1.5 font-sans text-xs font-semibold tracking-normal ${colour}`}>
+        <Icon className="size-4" aria-hidden="true" />
+        {LANE_LABELS[place]}
+      </h3>
       <div className="flex flex-col gap-1.5">
         {list}
-        {kinds.length > 0 ? <AddStep kinds={kinds} onAdd={onAdd} label={`Add a step: ${LANE_LABELS[place]}`} /> : <p className="rounded-box border border-dashed border-base-300 px-2 py-1.5 text-center text-xs text-ink-3">The lead is always kept on record</p>}
+        {kinds.length > 0 ? (
+          <AddStep kinds={kinds} onAdd={onAdd} label={`Add a step: ${LANE_LABELS[place]}`} />
+        ) : (
+          <p className="rounded-box border border-dashed border-base-300 px-2 py-1.5 text-center text-xs text-ink-3">
+            The lead is always kept on record
+          </p>
+        )}
       </div>
     </section>
   );
 }
 
-function AddStep({ kinds, onAdd, label, round = false }: { kinds: { kind: string; label: string; icon: string }[]; onAdd: (kind: string) => void; label: string; round?: boolean }) {
-  const [open, setOpen] = useState(false);
+function AddStep({
+  kinds,
+  onAdd,
+  label,
+  round = false,
+}: {
+  kinds: { kind: string; label: string; icon: string }[];
+  onAdd: (kind: string) => void;
+  label: string;
+  round?: boolean;
+}) {
   return (
-    <div className="relative" onKeyDown={(event) => event.key === 'Escape' && setOpen(false)}>
-      <button type="button" aria-label={label} aria-expanded={open} title={label} onClick={() => setOpen(!open)} className={`flex min-h-7 items-center justify-center border border-dashed border-field-line text-ink-3 hover:border-brass-line hover:bg-brass-soft ${round ? 'rounded-full px-2.5' : 'w-full rounded-box'}`}>
-        <Plus className="size-4" aria-hidden="true" />
-      </button>
-      {open && (
-        <ul className="sheet-card absolute top-8 left-0 z-30 w-52 p-1 shadow-lg">
-          {kinds.map((kind) => (
-            <li key={kind.kind}>
-              <button type="button" className="flex w-full items-center gap-2 rounded px-2 py-1.5 text-left hover:bg-base-200" onClick={() => { setOpen(false); onAdd(kind.kind); }}>
-                <KindIcon name={kind.icon} />
-                {kind.label}
-              </button>
-            </li>
-          ))}
-        </ul>
-      )}
-    </div>
+    <Popover
+      label={label}
+      button={<Plus className="size-4" aria-hidden="true" />}
+      buttonClass={`flex min-h-7 items-center justify-center border border-dashed border-field-line text-ink-3 hover:border-brass-line hover:bg-brass-soft ${round ? 'rounded-full px-2.5' : 'w-full rounded-box'}`}
+      panelClass="top-8 left-0 w-52 p-1"
+    >
+      {(close) =>
+        kinds.map((kind) => (
+          <button
+            key={kind.kind}
+            type="button"
+            className="flex w-full items-center gap-2 rounded px-2 py-1.5 text-left hover:bg-base-200"
+            onClick={() => {
+              close();
+              onAdd(kind.kind);
+            }}
+          >
+            <KindIcon name={kind.icon} />
+            {kind.label}
+          </button>
+        ))
+      }
+    </Popover>
   );
 }

@@ -1,4 +1,12 @@
-import { closestCorners, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  closestCorners,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import Bell from 'lucide-react/icons/bell';
 import BellRing from 'lucide-react/icons/bell-ring';
@@ -13,18 +21,28 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { SentToMe } from '../../app/rehearse.ts';
 import type { SheetView } from '../../app/sheet.ts';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
-import { LANES, type Place as StepPlace, type Step, stepsAt } from '../../core/workflow/definition.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
-import type { Plan } from '../../core/workflow/plan.ts';
-import type { Finding } from '../../core/workflow/to-check.ts';
 import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
+import { LANES, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
+import type { Plan } from '../../core/workflow/plan.ts';
+import { templateScope } from '../../core/workflow/run-context.ts';
+import type { Finding } from '../../core/workflow/to-check.ts';
 import { type Rehearsed, rehearseSheet } from '../../steps/plan-step.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
-import { addStep, changeSettings, changeStep, copyStep, findStep, moveStep, removeStep, setSamePerson, toggleSource } from './edits.ts';
+import {
+  addStep,
+  changeSettings,
+  changeStep,
+  copyStep,
+  findStep,
+  moveStep,
+  removeStep,
+  setSamePerson,
+  toggleSource,
+} from './edits.ts';
 import { LaneColumn } from './LaneColumn.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SourceRow } from './SourceRow.tsx';
@@ -41,18 +59,30 @@ interface Props {
   chosen: string | null;
 }
 
-const SAVED = { saved: 'Saved', saving: 'Saving …', unsaved: 'Saving …', elsewhere: 'Not saved', failed: 'Not saved yet' };
+const SAVED = {
+  saved: 'Saved',
+  saving: 'Saving …',
+  unsaved: 'Saving …',
+  elsewhere: 'Not saved',
+  failed: 'Not saved yet',
+};
 const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The run sheet: what happens, to whom, when. */
 export default function RunSheet({ first, place, now, chosen }: Props) {
   const [sheet, setSheet] = useState(first);
   const [findings, setFindings] = useState(first.findings);
-  const [selected, setSelected] = useState<string | null>(chosen ?? first.workflow.draft.moments[0]?.lanes.lead[0]?.id ?? null);
+  const [selected, setSelected] = useState<string | null>(
+    chosen ?? first.workflow.draft.moments[0]?.lanes.lead[0]?.id ?? null,
+  );
   const [rehearsal, setRehearsal] = useState<{ name: string; steps: Rehearsed[] } | null>(null);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const id = sheet.workflow.id;
-  const { draft, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(id, sheet.workflow, setFindings);
+  const { draft, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
+    id,
+    sheet.workflow,
+    setFindings,
+  );
   const insert = useRef<((text: string) => void) | null>(null);
 
   const refresh = useCallback(async () => {
@@ -70,12 +100,32 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     if (!sheet.sample) return [];
     const scope = templateScope(sheet.sample.context);
     return (['lead', 'answers', 'where', 'business', 'source'] as FieldReference['group'][]).flatMap((group) =>
-      Object.entries(scope[group]).map(([key, value]) => ({ group, key, value: value ?? '', label: referenceLabel({ group, key }, labels) })),
+      Object.entries(scope[group]).map(([key, value]) => ({
+        group,
+        key,
+        value: value ?? '',
+        label: referenceLabel({ group, key }, labels),
+      })),
     );
   }, [sheet.sample, labels]);
-  const plans = useMemo(() => new Map(sheet.sample ? rehearseSheet(draft, sheet.sample.context, sheet.desk).map((one) => [one.stepId, one.plan]) : []), [draft, sheet.sample, sheet.desk]);
+  const plans = useMemo(
+    () =>
+      new Map(
+        sheet.sample ? rehearseSheet(draft, sheet.sample.context, sheet.desk).map((one) => [one.stepId, one.plan]) : [],
+      ),
+    [draft, sheet.sample, sheet.desk],
+  );
   const sampleName = tidied(plans, sheet.sample?.context.person.first_name ?? '') || 'the lead';
-  const picker = useMemo(() => ({ fields, labels, setTarget: (target: (text: string) => void) => { insert.current = target; } }), [fields, labels]);
+  const picker = useMemo(
+    () => ({
+      fields,
+      labels,
+      setTarget: (target: (text: string) => void) => {
+        insert.current = target;
+      },
+    }),
+    [fields, labels],
+  );
 
   const doing = async (work: () => Promise<string>) => {
     setTold(null);
@@ -89,11 +139,17 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   };
   const rehearseNow = () =>
     doing(async () => {
-      const shown = await call<{ name: string; steps: Rehearsed[] }>('POST', `/api/workflows/${id}/rehearse`, { arrivalId: sheet.sample?.arrivalId ?? null });
+      const shown = await call<{ name: string; steps: Rehearsed[] }>('POST', `/api/workflows/${id}/rehearse`, {
+        arrivalId: sheet.sample?.arrivalId ?? null,
+      });
       setRehearsal(shown);
       return `Rehearsed with ${shown.name}: each step shows what it would do. Nothing has left the building.`;
     });
-  const putLive = () => doing(async () => `Version ${(await call<{ version: number }>('POST', `/api/workflows/${id}/live`)).version} is live. The next lead goes through it.`);
+  const putLive = () =>
+    doing(
+      async () =>
+        `Version ${(await call<{ version: number }>('POST', `/api/workflows/${id}/live`)).version} is live. The next lead goes through it.`,
+    );
   const pause = (paused: boolean) =>
     doing(async () => {
       await call('PUT', `/api/workflows/${id}/live`, { paused });
@@ -101,20 +157,28 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     });
   const sendToMe = async (stepId: string) => {
     await flush();
-    const sent = await call<SentToMe>('POST', `/api/workflows/${id}/send-to-me`, { stepId, arrivalId: sheet.sample?.arrivalId ?? null });
+    const sent = await call<SentToMe>('POST', `/api/workflows/${id}/send-to-me`, {
+      stepId,
+      arrivalId: sheet.sample?.arrivalId ?? null,
+    });
     await refresh().catch(() => {});
     return sent;
   };
   const choose = async (arrivalId: string | null) => {
-    await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) => setTold({ text: messageOf(error), good: false }));
+    await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) =>
+      setTold({ text: messageOf(error), good: false }),
+    );
     await refresh().catch(() => {});
   };
 
-  const remove = useCallback((stepId: string) => {
-    edit(removeStep(stepId));
-    setSelected(null);
-    setTold({ text: 'Removed. Ctrl+Z brings it back.', good: true });
-  }, [edit]);
+  const remove = useCallback(
+    (stepId: string) => {
+      edit(removeStep(stepId));
+      setSelected(null);
+      setTold({ text: 'Removed. Ctrl+Z brings it back.', good: true });
+    },
+    [edit],
+  );
 
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
@@ -135,14 +199,22 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     return () => window.removeEventListener('keydown', keys);
   }, [undo, redo, selected, remove]);
 
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates, keyboardCodes: { start: ['Space'], cancel: ['Escape'], end: ['Space', 'Enter'] } }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, {
+      coordinateGetter: sortableKeyboardCoordinates,
+      keyboardCodes: { start: ['Space'], cancel: ['Escape'], end: ['Space', 'Enter'] },
+    }),
+  );
   const dropped = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     const step = String(active.id);
     const kind = stepKinds.get(String(active.data.current?.kind ?? ''));
     const [momentId, lane] = String(over.id).split(':');
     const onto = findStep(draft, String(over.id));
-    const target = onto ? { momentId: onto.moment.id, place: onto.place, index: onto.index } : { momentId: momentId!, place: lane as StepPlace, index: Number.MAX_SAFE_INTEGER };
+    const target = onto
+      ? { momentId: onto.moment.id, place: onto.place, index: onto.index }
+      : { momentId: momentId!, place: lane as StepPlace, index: Number.MAX_SAFE_INTEGER };
     if (kind && !kind.places.includes(target.place)) {
       setTold({ text: `"${kind.label}" cannot stand there.`, good: false });
       return;
@@ -151,7 +223,13 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   };
   const add = (momentId: string, lane: StepPlace, kindName: string) => {
     const kind = stepKinds.get(kindName)!;
-    const step: Step = { id: newId(kindName), kind: kindName, on: true, note: '', settings: kind.blank() as Record<string, unknown> };
+    const step: Step = {
+      id: newId(kindName),
+      kind: kindName,
+      on: true,
+      note: '',
+      settings: kind.blank() as Record<string, unknown>,
+    };
     edit(addStep(momentId, lane, step));
     setSelected(step.id);
   };
@@ -171,58 +249,164 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       <div className="flex h-full min-h-0 flex-col">
         <div className="flex min-h-11 items-center gap-2 border-b border-base-300 bg-base-100 px-4 py-1.5">
           <StateOf workflow={workflow} dirty={dirty} />
-          <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">{SAVED[saveState]}</span>
-          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Undo" title="Undo (Ctrl+Z)" disabled={!canUndo} onClick={undo}><Undo2 className="size-4" /></button>
-          <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" disabled={!canRedo} onClick={redo}><Redo2 className="size-4" /></button>
+          <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">
+            {SAVED[saveState]}
+          </span>
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm btn-square"
+            aria-label="Undo"
+            title="Undo (Ctrl+Z)"
+            disabled={!canUndo}
+            onClick={undo}
+          >
+            <Undo2 className="size-4" />
+          </button>
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm btn-square"
+            aria-label="Redo"
+            title="Redo (Ctrl+Shift+Z)"
+            disabled={!canRedo}
+            onClick={redo}
+          >
+            <Redo2 className="size-4" />
+          </button>
           <span className="grow" />
           <ToCheck findings={findings} onGo={go} />
-          <button type="button" className="btn btn-plain btn-sm" onClick={() => void rehearseNow()}><Drama className="size-4" aria-hidden="true" />Rehearse</button>
-          {workflow.state === 'live' && <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(true)}><Pause className="size-4" aria-hidden="true" />Pause</button>}
-          {workflow.state === 'paused' && <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(false)}><Play className="size-4" aria-hidden="true" />Go on with version {workflow.liveVersion}</button>}
-          <button type="button" className="btn btn-primary btn-sm" disabled={!dirty && workflow.state === 'live'} onClick={() => void putLive()}>
+          <button type="button" className="btn btn-plain btn-sm" onClick={() => void rehearseNow()}>
+            <Drama className="size-4" aria-hidden="true" />
+            Rehearse
+          </button>
+          {workflow.state === 'live' && (
+            <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(true)}>
+              <Pause className="size-4" aria-hidden="true" />
+              Pause
+            </button>
+          )}
+          {workflow.state === 'paused' && (
+            <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(false)}>
+              <Play className="size-4" aria-hidden="true" />
+              Go on with version {workflow.liveVersion}
+            </button>
+          )}
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            disabled={!dirty && workflow.state === 'live'}
+            onClick={() => void putLive()}
+          >
             <BellRing className="size-4" aria-hidden="true" />
-            {!dirty && workflow.state === 'live' ? `Version ${workflow.liveVersion} is live` : `Put version ${workflow.nextVersion} live`}
+            {!dirty && workflow.state === 'live'
+              ? `Version ${workflow.liveVersion} is live`
+              : `Put version ${workflow.nextVersion} live`}
           </button>
         </div>
-        {(told || problem) && <p className={`notice mx-4 mt-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`} role="alert">{problem || told?.text}<button type="button" className="btn btn-ghost btn-xs" onClick={() => { setTold(null); setRehearsal(null); }}>Close</button></p>}
+        {(told || problem) && (
+          <p
+            className={`notice mx-4 mt-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
+            role="alert"
+          >
+            {problem || told?.text}
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs"
+              onClick={() => {
+                setTold(null);
+                setRehearsal(null);
+              }}
+            >
+              Close
+            </button>
+          </p>
+        )}
         <div className="grid min-h-0 grow grid-cols-[208px_minmax(0,1fr)_344px]">
-          <SampleLead sample={sheet.sample} choices={sheet.choices} fields={fields} place={place} now={now} onChoose={(one) => void choose(one)} onRefresh={() => void choose(null)} onPick={(text) => insert.current?.(text)} />
+          <SampleLead
+            sample={sheet.sample}
+            choices={sheet.choices}
+            fields={fields}
+            place={place}
+            now={now}
+            onChoose={(one) => void choose(one)}
+            onRefresh={() => void choose(null)}
+            onPick={(text) => insert.current?.(text)}
+          />
           <main className="relative overflow-y-auto py-3 pr-4 pl-5">
             <h1 className="sr-only">Run sheet of {workflow.name}</h1>
             <div className="relative min-h-full pl-12">
               <div className="rope left-[13px]" aria-hidden="true" />
               <section className="relative mb-3" aria-label="Sources">
-                <span className="knob absolute -left-12 !border-slate-line !text-secondary"><Megaphone className="size-4" aria-hidden="true" /></span>
-                <SourceRow sources={sheet.sources} chosen={draft.sources} onToggle={(source) => { edit(toggleSource(source)); void flush().then(refresh); }} />
+                <span className="knob absolute -left-12 !border-slate-line !text-secondary">
+                  <Megaphone className="size-4" aria-hidden="true" />
+                </span>
+                <SourceRow
+                  sources={sheet.sources}
+                  chosen={draft.sources}
+                  onToggle={(source) => {
+                    edit(toggleSource(source));
+                    void flush().then(refresh);
+                  }}
+                />
               </section>
               <DndContext id="run-sheet" sensors={sensors} collisionDetection={closestCorners} onDragEnd={dropped}>
                 {draft.moments.map((moment) => {
                   const card = (lane: StepPlace) => (step: Step) => (
                     <StepCard
-                      key={step.id} step={step} place={lane} selected={step.id === selected} desk={sheet.desk} labels={labels}
+                      key={step.id}
+                      step={step}
+                      place={lane}
+                      selected={step.id === selected}
+                      desk={sheet.desk}
+                      labels={labels}
                       findings={findings.filter((finding) => finding.place.stepId === step.id)}
-                      rehearsed={rehearsal?.steps.find((one) => one.stepId === step.id)?.plan ?? null} onSelect={() => setSelected(step.id)}
+                      rehearsed={rehearsal?.steps.find((one) => one.stepId === step.id)?.plan ?? null}
+                      onSelect={() => setSelected(step.id)}
                     />
                   );
                   return (
                     <section key={moment.id} className="relative mb-4" aria-label="On arrival">
-                      <span className="knob absolute top-0.5 -left-12"><Bell className="size-4" aria-hidden="true" /></span>
+                      <span className="knob absolute top-0.5 -left-12">
+                        <Bell className="size-4" aria-hidden="true" />
+                      </span>
                       <div className="mb-1.5 flex min-h-8 flex-wrap items-center gap-2">
                         <h2 className="text-[15px]">On arrival</h2>
                         <span className="text-ink-2">every new lead</span>
                         <label className="pill !bg-base-100">
                           <UsersRound className="size-3.5" aria-hidden="true" />
                           <span className="sr-only">When a known person comes in again</span>
-                          <select className="cursor-pointer bg-transparent" value={draft.rules.samePerson} onChange={(event) => edit(setSamePerson(event.target.value as never))}>
+                          <select
+                            className="cursor-pointer bg-transparent"
+                            value={draft.rules.samePerson}
+                            onChange={(event) => edit(setSamePerson(event.target.value as never))}
+                          >
                             <option value="update_only">Known person: update, no repeat</option>
                             <option value="run_again">Known person: run again</option>
                           </select>
                         </label>
-                        {sheet.usualReplyMs !== null && <span className="ml-auto text-xs text-ink-2">usually answered in {durationWords(sheet.usualReplyMs)}</span>}
+                        {sheet.usualReplyMs !== null && (
+                          <span className="ml-auto text-xs text-ink-2">
+                            usually answered in {durationWords(sheet.usualReplyMs)}
+                          </span>
+                        )}
                       </div>
-                      <LaneColumn momentId={moment.id} place="first" steps={moment.first} card={card('first')} onAdd={(kind) => add(moment.id, 'first', kind)} />
+                      <LaneColumn
+                        momentId={moment.id}
+                        place="first"
+                        steps={moment.first}
+                        card={card('first')}
+                        onAdd={(kind) => add(moment.id, 'first', kind)}
+                      />
                       <div className="grid grid-cols-3 gap-2">
-                        {LANES.map((lane) => <LaneColumn key={lane} momentId={moment.id} place={lane} steps={moment.lanes[lane]} card={card(lane)} onAdd={(kind) => add(moment.id, lane, kind)} />)}
+                        {LANES.map((lane) => (
+                          <LaneColumn
+                            key={lane}
+                            momentId={moment.id}
+                            place={lane}
+                            steps={moment.lanes[lane]}
+                            card={card(lane)}
+                            onAdd={(kind) => add(moment.id, lane, kind)}
+                          />
+                        ))}
                       </div>
                     </section>
                   );
@@ -233,11 +417,25 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
             {found ? (
               <StepInspector
-                key={found.step.id} step={found.step} place={found.place} first={found.index === 0} last={found.index === siblings.length - 1} desk={sheet.desk} sampleName={sampleName}
+                key={found.step.id}
+                step={found.step}
+                place={found.place}
+                first={found.index === 0}
+                last={found.index === siblings.length - 1}
+                desk={sheet.desk}
+                sampleName={sampleName}
                 plan={plans.get(found.step.id) ?? null}
-                onSettings={(patch) => edit(changeSettings(found.step.id, patch), `settings:${found.step.id}:${Object.keys(patch).join()}`)}
-                onChange={(patch) => edit(changeStep(found.step.id, patch), patch.note === undefined ? '' : `note:${found.step.id}`)}
-                onCopy={() => { const copy = newId(found.step.kind); edit(copyStep(found.step.id, copy)); setSelected(copy); }}
+                onSettings={(patch) =>
+                  edit(changeSettings(found.step.id, patch), `settings:${found.step.id}:${Object.keys(patch).join()}`)
+                }
+                onChange={(patch) =>
+                  edit(changeStep(found.step.id, patch), patch.note === undefined ? '' : `note:${found.step.id}`)
+                }
+                onCopy={() => {
+                  const copy = newId(found.step.kind);
+                  edit(copyStep(found.step.id, copy));
+                  setSelected(copy);
+                }}
                 onRemove={() => remove(found.step.id)}
                 onMove={(by) => edit(moveStep(found.step.id, found.moment.id, found.place, found.index + by))}
                 onSendToMe={() => sendToMe(found.step.id)}
@@ -255,7 +453,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
 /** The sample's first name as it is after First. */
 function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
   let name = typed;
-  for (const plan of plans.values()) if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
+  for (const plan of plans.values())
+    if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
   return name;
 }
 

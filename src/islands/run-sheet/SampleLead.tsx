@@ -1,6 +1,6 @@
 import RefreshCw from 'lucide-react/icons/refresh-cw';
-import type { PickableField } from '../../components/field-picker.ts';
 import type { Sample, SampleChoice } from '../../app/sample.ts';
+import type { PickableField } from '../../components/field-picker.ts';
 import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
@@ -22,41 +22,71 @@ export function SampleLead({ sample, choices, fields, place, now, onChoose, onRe
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
       <div className="mb-2 flex items-center justify-between">
         <h2 className="font-sans text-[13px] font-semibold text-ink-2">Sample lead</h2>
-        <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label="Look for newer samples" title="Look for newer samples" onClick={onRefresh}><RefreshCw className="size-4" /></button>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label="Look for newer samples"
+          title="Look for newer samples"
+          onClick={onRefresh}
+        >
+          <RefreshCw className="size-4" />
+        </button>
       </div>
       {sample ? (
         <div className="mb-3 rounded-box bg-base-200 p-2.5">
-          <p className="font-semibold break-words">{`${sample.context.person.first_name} ${sample.context.person.last_name}`.trim() || 'Without a name'}</p>
-          <p className="text-xs text-ink-2">{sample.sourceName}, {whenWords(sample.receivedAt, now, place)}</p>
+          <p className="font-semibold break-words">
+            {`${sample.context.person.first_name} ${sample.context.person.last_name}`.trim() || 'Without a name'}
+          </p>
+          <p className="text-xs text-ink-2">
+            {sample.sourceName}, {whenWords(sample.receivedAt, now, place)}
+          </p>
           <label className="mt-1.5 block">
             <span className="sr-only">Use another sample</span>
-            <select className="select select-xs" value={sample.arrivalId} onChange={(event) => onChoose(event.target.value)}>
-              {!choices.some((choice) => choice.arrivalId === sample.arrivalId) && <option value={sample.arrivalId}>This one</option>}
-              {choices.map((choice) => <option key={choice.arrivalId} value={choice.arrivalId}>{choice.name}, {whenWords(choice.receivedAt, now, place)}</option>)}
+            <select
+              className="select select-xs"
+              value={sample.arrivalId}
+              onChange={(event) => onChoose(event.target.value)}
+            >
+              {!choices.some((choice) => choice.arrivalId === sample.arrivalId) && (
+                <option value={sample.arrivalId}>This one</option>
+              )}
+              {choices.map((choice) => (
+                <option key={choice.arrivalId} value={choice.arrivalId}>
+                  {choice.name}, {whenWords(choice.receivedAt, now, place)}
+                </option>
+              ))}
             </select>
           </label>
         </div>
       ) : (
-        <p className="mb-3 rounded-box bg-base-200 p-2.5 text-[13px]">No sample yet. Choose a source, fill in its form once, and the entry stands here with all its fields.</p>
+        <p className="mb-3 rounded-box bg-base-200 p-2.5 text-[13px]">
+          No sample yet. Choose a source, fill in its form once, and the entry stands here with all its fields.
+        </p>
       )}
       {groups.map((group) => (
         <section key={group} className="mb-2">
           <h3 className="mb-0.5 font-sans text-[13px] font-semibold text-ink-2">{GROUP_LABELS[group]}</h3>
-          {fields.filter((field) => field.group === group).map((field) => {
-            const text = `{{ ${writeReference(field)} }}`;
-            return (
-              <button
-                key={text} type="button" draggable
-                className="block w-full cursor-grab rounded-md border border-dashed border-transparent px-1.5 py-1 text-left hover:border-brass-line hover:bg-brass-soft"
-                title={`Put ${field.label} into the message`}
-                onDragStart={(event) => event.dataTransfer.setData('text/plain', text)}
-                onClick={() => onPick(text)}
-              >
-                <span className="block text-xs font-semibold text-primary">{field.label}</span>
-                <span className="block truncate text-[13px]">{field.value || <span className="text-ink-3">empty</span>}</span>
-              </button>
-            );
-          })}
+          {fields
+            .filter((field) => field.group === group)
+            .map((field) => {
+              const text = `{{ ${writeReference(field)} }}`;
+              return (
+                <button
+                  key={text}
+                  type="button"
+                  draggable
+                  className="block w-full cursor-grab rounded-md border border-dashed border-transparent px-1.5 py-1 text-left hover:border-brass-line hover:bg-brass-soft"
+                  title={`Put ${field.label} into the message`}
+                  onDragStart={(event) => event.dataTransfer.setData('text/plain', text)}
+                  onClick={() => onPick(text)}
+                >
+                  <span className="block text-xs font-semibold text-primary">{field.label}</span>
+                  <span className="block truncate text-[13px]">
+                    {field.value || <span className="text-ink-3">empty</span>}
+                  </span>
+                </button>
+              );
+            })}
         </section>
       ))}
     </aside>

@@ -1,8 +1,8 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
-import { useState } from 'react';
 import type { SheetSource } from '../../app/sheet.ts';
 import { KindIcon } from '../../components/icons.tsx';
+import { Popover } from '../../components/Popover.tsx';
 
 interface Props {
   sources: SheetSource[];
@@ -12,7 +12,6 @@ interface Props {
 
 /** The sources a sheet listens to, on top of the rope. */
 export function SourceRow({ sources, chosen, onToggle }: Props) {
-  const [open, setOpen] = useState(false);
   const rest = sources.filter((source) => !chosen.includes(source.id));
   return (
     <div className="flex flex-wrap items-center gap-1.5" data-testid="sources">
@@ -20,30 +19,61 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
         const source = sources.find((one) => one.id === id);
         if (!source) return null;
         return (
-          <span key={id} className="flex min-h-[30px] items-center gap-1.5 rounded-lg bg-slate-soft pr-1 pl-2.5 text-[13px] font-semibold text-secondary">
+          <span
+            key={id}
+            className="flex min-h-[30px] items-center gap-1.5 rounded-lg bg-slate-soft pr-1 pl-2.5 text-[13px] font-semibold text-secondary"
+          >
             <KindIcon name={source.icon} />
-            <a className="hover:underline" href={`/sources/${id}`}>{source.name}</a>
-            <span className="font-medium opacity-80">{source.state === 'live' ? 'instant' : source.state === 'paused' ? 'paused' : 'not set up yet'}</span>
-            <button type="button" className="grid size-6 place-items-center rounded hover:bg-base-100" aria-label={`Stop listening to ${source.name}`} onClick={() => onToggle(id)}><X className="size-3.5" /></button>
+            <a className="hover:underline" href={`/sources/${id}`}>
+              {source.name}
+            </a>
+            <span className="font-medium opacity-80">
+              {source.state === 'live' ? 'instant' : source.state === 'paused' ? 'paused' : 'not set up yet'}
+            </span>
+            <button
+              type="button"
+              className="grid size-6 place-items-center rounded hover:bg-base-100"
+              aria-label={`Stop listening to ${source.name}`}
+              onClick={() => onToggle(id)}
+            >
+              <X className="size-3.5" />
+            </button>
           </span>
         );
       })}
-      <div className="relative" onKeyDown={(event) => event.key === 'Escape' && setOpen(false)}>
-        <button type="button" className="btn btn-ghost btn-sm text-ink-2" aria-expanded={open} onClick={() => setOpen(!open)}><Plus className="size-4" aria-hidden="true" />Source</button>
-        {open && (
-          <ul className="sheet-card absolute top-9 left-0 z-30 w-64 p-1 shadow-lg">
+      <Popover
+        button={
+          <>
+            <Plus className="size-4" aria-hidden="true" />
+            Source
+          </>
+        }
+        buttonClass="btn btn-ghost btn-sm text-ink-2"
+        panelClass="top-9 left-0 w-64 p-1"
+      >
+        {(close) => (
+          <>
             {rest.map((source) => (
-              <li key={source.id}>
-                <button type="button" className="flex w-full items-center gap-2 rounded px-2 py-1.5 text-left hover:bg-base-200" onClick={() => { setOpen(false); onToggle(source.id); }}>
-                  <KindIcon name={source.icon} />
-                  {source.name}
-                </button>
-              </li>
+              <button
+                key={source.id}
+                type="button"
+                className="flex w-full items-center gap-2 rounded px-2 py-1.5 text-left hover:bg-base-200"
+                onClick={() => {
+                  close();
+                  onToggle(source.id);
+                }}
+              >
+                <KindIcon name={source.icon} />
+                {source.name}
+              </button>
             ))}
-            <li><a className="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-base-200" href="/sources/new"><Plus className="size-4" aria-hidden="true" />Set up a new source</a></li>
-          </ul>
+            <a className="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-base-200" href="/sources/new">
+              <Plus className="size-4" aria-hidden="true" />
+              Set up a new source
+            </a>
+          </>
         )}
-      </div>
+      </Popover>
     </div>
   );
 }

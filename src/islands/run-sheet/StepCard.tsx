@@ -1,14 +1,14 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
-import { KindIcon } from '../../components/icons.tsx';
 import { Fragment } from 'react';
+import { KindIcon } from '../../components/icons.tsx';
+import { referenceLabel } from '../../core/template/field-reference.ts';
+import { templatePieces } from '../../core/template/template.ts';
 import type { Place, Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { Finding } from '../../core/workflow/to-check.ts';
-import { referenceLabel } from '../../core/template/field-reference.ts';
-import { templatePieces } from '../../core/template/template.ts';
 import { stepKinds } from '../../steps/registry.ts';
 
 interface Props {
@@ -23,19 +23,41 @@ interface Props {
   onSelect: () => void;
 }
 
-const EDGE: Record<Place, string> = { first: '', lead: 'border-t-[3px] border-t-brass-line', record: 'border-t-[3px] border-t-pine-line', team: 'border-t-[3px] border-t-mulberry-line' };
+const EDGE: Record<Place, string> = {
+  first: '',
+  lead: 'border-t-[3px] border-t-brass-line',
+  record: 'border-t-[3px] border-t-pine-line',
+  team: 'border-t-[3px] border-t-mulberry-line',
+};
 
 /** One step on the sheet. */
 export function StepCard({ step, place, selected, findings, desk, labels, rehearsed, onSelect }: Props) {
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id, data: { kind: step.kind } });
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
+    id: step.id,
+    data: { kind: step.kind },
+  });
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   const card = kind && settings?.success ? kind.card(settings.data, desk) : { title: step.kind, line: '' };
-  const style = { transform: CSS.Translate.toString(transform), transition, opacity: isDragging ? 0.5 : step.on ? 1 : 0.55 };
-  const shape = place === 'first' ? 'inline-flex min-h-7 items-center gap-1.5 rounded-full px-2.5 py-0.5 text-[13px]' : `block rounded-box px-2.5 py-2 ${EDGE[place]}`;
+  const style = {
+    transform: CSS.Translate.toString(transform),
+    transition,
+    opacity: isDragging ? 0.5 : step.on ? 1 : 0.55,
+  };
+  const shape =
+    place === 'first'
+      ? 'inline-flex min-h-7 items-center gap-1.5 rounded-full px-2.5 py-0.5 text-[13px]'
+      : `block rounded-box px-2.5 py-2 ${EDGE[place]}`;
   return (
     <button
-      ref={setNodeRef} style={style} {...attributes} {...listeners} type="button" onClick={onSelect} data-step={step.id} aria-pressed={selected}
+      ref={setNodeRef}
+      style={style}
+      {...attributes}
+      {...listeners}
+      type="button"
+      onClick={onSelect}
+      data-step={step.id}
+      aria-pressed={selected}
       aria-roledescription="step, can be moved"
       className={`w-full cursor-pointer border border-base-300 bg-base-100 text-left ${place === 'first' ? '!w-auto' : ''} ${shape} ${selected ? 'outline-2 outline-offset-1 outline-primary' : ''}`}
     >
@@ -52,14 +74,19 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
               <Fragment key={i}>{piece.text}</Fragment>
             ) : (
               // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
-              <span key={i} className="chip !min-h-0 !text-[11.5px]">{piece.reference ? referenceLabel(piece.reference, labels) : 'field'}</span>
+              <span key={i} className="chip !min-h-0 !text-[11.5px]">
+                {piece.reference ? referenceLabel(piece.reference, labels) : 'field'}
+              </span>
             ),
           )}
         </span>
       )}
       {rehearsed && <Rehearsal plan={rehearsed} />}
       {findings.map((finding) => (
-        <span key={finding.code + finding.text} className={`pill mt-1.5 mr-1 !whitespace-normal ${finding.weight === 'must' ? 'bad' : 'warn'}`}>
+        <span
+          key={finding.code + finding.text}
+          className={`pill mt-1.5 mr-1 !whitespace-normal ${finding.weight === 'must' ? 'bad' : 'warn'}`}
+        >
           <TriangleAlert className="size-3.5 shrink-0" aria-hidden="true" />
           {finding.text.replace(/^[^:]{3,24}: /, '')}
         </span>
@@ -70,8 +97,20 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
 
 function Rehearsal({ plan }: { plan: Plan }) {
   const words =
-    plan.does === 'change' ? plan.changes.filter((one) => one.after !== one.before).map((one) => `“${one.before}” to “${one.after}”`).join(', ') || 'Nothing to tidy'
-    : plan.does === 'send' ? `Would go to ${plan.message.to}: ${plan.message.channel === 'email' ? plan.message.subject : plan.message.text}`
-    : `Would do nothing. ${plan.why.text}`;
-  return <span className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] break-words ${plan.does === 'send' || plan.does === 'change' ? 'bg-good-soft' : 'bg-warn-soft'}`} data-testid="rehearsed">{words}</span>;
+    plan.does === 'change'
+      ? plan.changes
+          .filter((one) => one.after !== one.before)
+          .map((one) => `“${one.before}” to “${one.after}”`)
+          .join(', ') || 'Nothing to tidy'
+      : plan.does === 'send'
+        ? `Would go to ${plan.message.to}: ${plan.message.channel === 'email' ? plan.message.subject : plan.message.text}`
+        : `Would do nothing. ${plan.why.text}`;
+  return (
+    <span
+      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] break-words ${plan.does === 'send' || plan.does === 'change' ? 'bg-good-soft' : 'bg-warn-soft'}`}
+      data-testid="rehearsed"
+    >
+      {words}
+    </span>
+  );
 }

@@ -24,7 +24,11 @@ export interface Draft {
 }
 
 /** The draft of a run sheet: saved as it is typed, with undo and redo. */
-export function useDraft(workflowId: string, first: { draft: Definition; revision: number }, onFindings: (findings: Finding[]) => void): Draft {
+export function useDraft(
+  workflowId: string,
+  first: { draft: Definition; revision: number },
+  onFindings: (findings: Finding[]) => void,
+): Draft {
   const [draft, setDraft] = useState(first.draft);
   const [revision, setRevision] = useState(first.revision);
   const [saveState, setSaveState] = useState<SaveState>('saved');
@@ -46,7 +50,10 @@ export function useDraft(workflowId: string, first: { draft: Definition; revisio
     setSaveState('saving');
     const work = (async () => {
       try {
-        const saved = await call<{ revision: number; findings: Finding[] }>('PUT', `/api/workflows/${workflowId}`, { revision: now.current.revision, draft: now.current.draft });
+        const saved = await call<{ revision: number; findings: Finding[] }>('PUT', `/api/workflows/${workflowId}`, {
+          revision: now.current.revision,
+          draft: now.current.draft,
+        });
         now.current.revision = saved.revision;
         setRevision(saved.revision);
         onFindings(saved.findings);
@@ -119,5 +126,16 @@ export function useDraft(workflowId: string, first: { draft: Definition; revisio
     return () => window.removeEventListener('beforeunload', leaving);
   }, [save]);
 
-  return { draft, revision, saveState, problem, canUndo: past.length > 0, canRedo: future.length > 0, edit, undo, redo, flush: save };
+  return {
+    draft,
+    revision,
+    saveState,
+    problem,
+    canUndo: past.length > 0,
+    canRedo: future.length > 0,
+    edit,
+    undo,
+    redo,
+    flush: save,
+  };
 }

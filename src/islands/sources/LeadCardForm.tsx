@@ -16,9 +16,17 @@ export function LeadCardForm({ fields, start, confirmed, usedBy, onSave }: Props
   const [card, setCard] = useState(start);
   const [problem, setProblem] = useState('');
   const [saving, setSaving] = useState(false);
-  const asWhat = (key: string) => LEAD_FIELDS.find((as) => card.fields[as] === key) ?? (card.consent.kind === 'field' && card.consent.key === key ? 'consent' : card.consent.kind === 'field' && card.consent.wordingKey === key ? 'wording' : '');
+  const asWhat = (key: string) =>
+    LEAD_FIELDS.find((as) => card.fields[as] === key) ??
+    (card.consent.kind === 'field' && card.consent.key === key
+      ? 'consent'
+      : card.consent.kind === 'field' && card.consent.wordingKey === key
+        ? 'wording'
+        : '');
   const set = (key: string, as: string) => {
-    const kept = Object.fromEntries(Object.entries(card.fields).filter(([name, value]) => value !== key && name !== as)) as LeadCard['fields'];
+    const kept = Object.fromEntries(
+      Object.entries(card.fields).filter(([name, value]) => value !== key && name !== as),
+    ) as LeadCard['fields'];
     let { consent } = card;
     if (consent.kind === 'field' && consent.key === key) consent = { kind: 'not_asked' };
     if (consent.kind === 'field' && consent.wordingKey === key) consent = { ...consent, wordingKey: null };
@@ -41,18 +49,37 @@ export function LeadCardForm({ fields, start, confirmed, usedBy, onSave }: Props
   return (
     <section className="sheet-card p-4" aria-label="Lead card">
       <h2 className="text-[15px]">Lead card</h2>
-      <p className="mb-3 text-[13px] text-ink-2">{confirmed ? 'Which field is which, for every workflow that uses this source.' : 'We have guessed which field is which. Put right what is wrong.'}</p>
+      <p className="mb-3 text-[13px] text-ink-2">
+        {confirmed
+          ? 'Which field is which, for every workflow that uses this source.'
+          : 'We have guessed which field is which. Put right what is wrong.'}
+      </p>
       <table className="table table-sm mb-3">
-        <thead><tr><th>Field</th><th>In this sample</th><th>Is the lead's</th></tr></thead>
+        <thead>
+          <tr>
+            <th>Field</th>
+            <th>In this sample</th>
+            <th>Is the lead's</th>
+          </tr>
+        </thead>
         <tbody>
           {fields.map((field) => (
             <tr key={field.key}>
               <td className="font-semibold break-words">{field.label}</td>
               <td className="max-w-64 break-words">{field.value || <span className="text-ink-3">empty</span>}</td>
               <td>
-                <select className="select select-sm" aria-label={`What ${field.label} is`} value={asWhat(field.key)} onChange={(event) => set(field.key, event.target.value)}>
+                <select
+                  className="select select-sm"
+                  aria-label={`What ${field.label} is`}
+                  value={asWhat(field.key)}
+                  onChange={(event) => set(field.key, event.target.value)}
+                >
                   <option value="">an answer, kept as it is</option>
-                  {LEAD_FIELDS.map((as) => <option key={as} value={as}>{LEAD_FIELD_LABELS[as]}</option>)}
+                  {LEAD_FIELDS.map((as) => (
+                    <option key={as} value={as}>
+                      {LEAD_FIELD_LABELS[as]}
+                    </option>
+                  ))}
                   <option value="consent">Consent to texts and email</option>
                   {card.consent.kind === 'field' && <option value="wording">Wording of the consent</option>}
                 </select>
@@ -64,16 +91,47 @@ export function LeadCardForm({ fields, start, confirmed, usedBy, onSave }: Props
       {card.consent.kind !== 'field' && (
         <div className="mb-3">
           <label className="flex items-start gap-2">
-            <input type="checkbox" className="checkbox checkbox-sm mt-0.5" checked={card.consent.kind === 'asked_elsewhere'} onChange={(event) => setCard({ ...card, consent: event.target.checked ? { kind: 'asked_elsewhere', note: '' } : { kind: 'not_asked' } })} />
-            <span>Consent to texts and email is asked elsewhere<span className="block text-[13px] text-ink-2">Every lead of this source then counts as having agreed.</span></span>
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm mt-0.5"
+              checked={card.consent.kind === 'asked_elsewhere'}
+              onChange={(event) =>
+                setCard({
+                  ...card,
+                  consent: event.target.checked ? { kind: 'asked_elsewhere', note: '' } : { kind: 'not_asked' },
+                })
+              }
+            />
+            <span>
+              Consent to texts and email is asked elsewhere
+              <span className="block text-[13px] text-ink-2">
+                Every lead of this source then counts as having agreed.
+              </span>
+            </span>
           </label>
-          {card.consent.kind === 'asked_elsewhere' && <input className="input input-sm mt-2" aria-label="Where consent is asked" placeholder="On the paper sheet at the front desk" value={card.consent.note} onChange={(event) => setCard({ ...card, consent: { kind: 'asked_elsewhere', note: event.target.value } })} />}
+          {card.consent.kind === 'asked_elsewhere' && (
+            <input
+              className="input input-sm mt-2"
+              aria-label="Where consent is asked"
+              placeholder="On the paper sheet at the front desk"
+              value={card.consent.note}
+              onChange={(event) => setCard({ ...card, consent: { kind: 'asked_elsewhere', note: event.target.value } })}
+            />
+          )}
         </div>
       )}
-      {problem && <p className="notice bad mb-3" role="alert">{problem}</p>}
+      {problem && (
+        <p className="notice bad mb-3" role="alert">
+          {problem}
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-3">
-        <button type="button" className="btn btn-primary" disabled={saving} onClick={() => void save()}>{confirmed ? 'Save the lead card' : 'This is right, put the source live'}</button>
-        {usedBy.length > 0 && <span className="text-[13px] text-ink-2">Used by {usedBy.map((one) => one.name).join(', ')}</span>}
+        <button type="button" className="btn btn-primary" disabled={saving} onClick={() => void save()}>
+          {confirmed ? 'Save the lead card' : 'This is right, put the source live'}
+        </button>
+        {usedBy.length > 0 && (
+          <span className="text-[13px] text-ink-2">Used by {usedBy.map((one) => one.name).join(', ')}</span>
+        )}
       </div>
     </section>
   );

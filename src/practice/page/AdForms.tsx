@@ -1,5 +1,5 @@
-import { useState } from 'react';
 import parsePhone from 'libphonenumber-js';
+import { useState } from 'react';
 import type { AdForm, FormQuestion, Push } from '../world.ts';
 import { clock, type DeskState, post } from './desk-api.ts';
 import { someoneNew } from './someone-new.ts';
@@ -33,7 +33,11 @@ export function AdForms({ desk, onSent }: Props) {
       const email = form.questions.find((question) => question.kind === 'email');
       const read = parsePhone(answers[phone?.key ?? ''] ?? '', 'GB');
       onSent(read?.isPossible() ? read.number : null, answers[email?.key ?? '']?.trim().toLowerCase() || null);
-      setTold(made.length === 0 ? 'Kept by the ad platform. Nobody has asked for entries of this form yet.' : 'Thank you. Your details have been sent.');
+      setTold(
+        made.length === 0
+          ? 'Kept by the ad platform. Nobody has asked for entries of this form yet.'
+          : 'Thank you. Your details have been sent.',
+      );
     } catch (error) {
       setTold((error as Error).message);
     }
@@ -43,7 +47,20 @@ export function AdForms({ desk, onSent }: Props) {
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2" role="tablist" aria-label="Forms">
         {desk.forms.map((one) => (
-          <button key={one.id} type="button" role="tab" aria-selected={one.id === formId} className={`btn btn-sm ${one.id === formId ? 'btn-primary' : 'btn-plain'}`} onClick={() => { setFormId(one.id); setAnswers({}); setTold(''); }}>{one.name}</button>
+          <button
+            key={one.id}
+            type="button"
+            role="tab"
+            aria-selected={one.id === formId}
+            className={`btn btn-sm ${one.id === formId ? 'btn-primary' : 'btn-plain'}`}
+            onClick={() => {
+              setFormId(one.id);
+              setAnswers({});
+              setTold('');
+            }}
+          >
+            {one.name}
+          </button>
         ))}
       </div>
       <div className="flex items-start justify-between gap-2">
@@ -51,15 +68,29 @@ export function AdForms({ desk, onSent }: Props) {
           <h2 className="text-lg">{form.name} form</h2>
           <p className="text-[13px] text-ink-2">As a customer sees it, after tapping the ad "{form.ad.ad}"</p>
         </div>
-        <span className={`pill ${form.live ? 'good' : ''}`}>{form.live ? 'Live on the page' : 'Not live on the page'}</span>
+        <span className={`pill ${form.live ? 'good' : ''}`}>
+          {form.live ? 'Live on the page' : 'Not live on the page'}
+        </span>
       </div>
-      <form className="mt-3" onSubmit={(event) => { event.preventDefault(); void send(); }}>
+      <form
+        className="mt-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void send();
+        }}
+      >
         <Questions form={form} answers={answers} set={set} />
         <div className="mt-4 flex gap-3">
-          <button className="btn btn-primary" type="submit">Send my details</button>
-          <button className="btn btn-ghost" type="button" onClick={fill}>Fill with someone new</button>
+          <button className="btn btn-primary" type="submit">
+            Send my details
+          </button>
+          <button className="btn btn-ghost" type="button" onClick={fill}>
+            Fill with someone new
+          </button>
         </div>
-        <p className="mt-2 min-h-5 text-[13px] text-ink-2" role="status">{told}</p>
+        <p className="mt-2 min-h-5 text-[13px] text-ink-2" role="status">
+          {told}
+        </p>
       </form>
       <h3 className="mt-2 border-b border-base-300 pb-1 text-[15px]">Sent on to</h3>
       {pushes.length === 0 && <p className="py-2 text-ink-2">Nothing yet. Fill in the form above and send it.</p>}
@@ -70,7 +101,13 @@ export function AdForms({ desk, onSent }: Props) {
             <span className="font-semibold">Pine Bell</span>
             <span className="ml-auto flex items-center gap-2">
               <PushResult push={push} />
-              <button type="button" className="btn btn-plain btn-xs" onClick={() => void post(`/pushes/${push.id}/again`, {})}>Send again</button>
+              <button
+                type="button"
+                className="btn btn-plain btn-xs"
+                onClick={() => void post(`/pushes/${push.id}/again`, {})}
+              >
+                Send again
+              </button>
             </span>
           </li>
         ))}
@@ -81,11 +118,28 @@ export function AdForms({ desk, onSent }: Props) {
 
 function PushResult({ push }: { push: Push }) {
   if (push.status === null) return <span className="pill bad">no answer</span>;
-  if (push.status >= 300) return <span className="pill bad" title={push.answer}>refused ({push.status})</span>;
-  return <span className="pill good">{push.answer.includes('"repeat":true') ? 'known already' : `accepted in ${push.ms} ms`}</span>;
+  if (push.status >= 300)
+    return (
+      <span className="pill bad" title={push.answer}>
+        refused ({push.status})
+      </span>
+    );
+  return (
+    <span className="pill good">
+      {push.answer.includes('"repeat":true') ? 'known already' : `accepted in ${push.ms} ms`}
+    </span>
+  );
 }
 
-function Questions({ form, answers, set }: { form: AdForm; answers: Record<string, string>; set: (key: string, value: string) => void }) {
+function Questions({
+  form,
+  answers,
+  set,
+}: {
+  form: AdForm;
+  answers: Record<string, string>;
+  set: (key: string, value: string) => void;
+}) {
   return (
     <div className="grid grid-cols-2 gap-x-3 gap-y-3">
       {form.questions.map((question) => {
@@ -94,21 +148,41 @@ function Questions({ form, answers, set }: { form: AdForm; answers: Record<strin
         if (question.kind === 'tick')
           return (
             <label key={id} className="col-span-2 flex items-start gap-2.5">
-              <input id={id} type="checkbox" className="checkbox checkbox-sm mt-0.5" checked={value === 'true'} onChange={(event) => set(question.key, event.target.checked ? 'true' : 'false')} />
+              <input
+                id={id}
+                type="checkbox"
+                className="checkbox checkbox-sm mt-0.5"
+                checked={value === 'true'}
+                onChange={(event) => set(question.key, event.target.checked ? 'true' : 'false')}
+              />
               <span>{question.label}</span>
             </label>
           );
         const half = /^(first|last)_name$/.test(question.key);
         return (
           <div key={id} className={half ? '' : 'col-span-2'}>
-            <label className="field-label" htmlFor={id}>{question.label}</label>
+            <label className="field-label" htmlFor={id}>
+              {question.label}
+            </label>
             {question.kind === 'choice' ? (
-              <select id={id} className="select" value={value} onChange={(event) => set(question.key, event.target.value)}>
+              <select
+                id={id}
+                className="select"
+                value={value}
+                onChange={(event) => set(question.key, event.target.value)}
+              >
                 <option value="">Choose</option>
-                {question.choices?.map((choice) => <option key={choice}>{choice}</option>)}
+                {question.choices?.map((choice) => (
+                  <option key={choice}>{choice}</option>
+                ))}
               </select>
             ) : (
-              <input id={id} className="input" value={value} onChange={(event) => set(question.key, event.target.value)} />
+              <input
+                id={id}
+                className="input"
+                value={value}
+                onChange={(event) => set(question.key, event.target.value)}
+              />
             )}
           </div>
         );

@@ -7,9 +7,9 @@ import { useState } from 'react';
 import { AdForms } from './AdForms.tsx';
 import { CarrierDesk } from './CarrierDesk.tsx';
 import { useDesk } from './desk-api.ts';
-import { MailboxList, Mailboxes } from './Mailboxes.tsx';
-import { PhoneView } from './PhoneView.tsx';
+import { Mailboxes, MailboxList } from './Mailboxes.tsx';
 import { MakeTrouble, troubleNames } from './MakeTrouble.tsx';
+import { PhoneView } from './PhoneView.tsx';
 
 const SERVICES = [
   { id: 'ads', name: 'Ad platform', icon: Megaphone },
@@ -25,9 +25,18 @@ export function DeskPage() {
   const [number, setNumber] = useState<string | null>(null);
   const [mailbox, setMailbox] = useState<string | null>(null);
   if (!desk) return <p className="p-6">Opening the practice desk …</p>;
-  const newest = (times: Record<string, string>) => Object.entries(times).sort((a, b) => b[1].localeCompare(a[1]))[0]?.[0] ?? null;
-  const shownNumber = number ?? newest(Object.fromEntries(Object.values(desk.phones).map((phone) => [phone.number, phone.messages.at(-1)?.at ?? ''])));
-  const shownMailbox = mailbox ?? desk.mails.filter((mail) => !mail.mailbox.endsWith('@wrenfield.example')).at(-1)?.mailbox ?? desk.mails.at(-1)?.mailbox ?? null;
+  const newest = (times: Record<string, string>) =>
+    Object.entries(times).sort((a, b) => b[1].localeCompare(a[1]))[0]?.[0] ?? null;
+  const shownNumber =
+    number ??
+    newest(
+      Object.fromEntries(Object.values(desk.phones).map((phone) => [phone.number, phone.messages.at(-1)?.at ?? ''])),
+    );
+  const shownMailbox =
+    mailbox ??
+    desk.mails.filter((mail) => !mail.mailbox.endsWith('@wrenfield.example')).at(-1)?.mailbox ??
+    desk.mails.at(-1)?.mailbox ??
+    null;
   const troubles = troubleNames(desk.trouble);
   return (
     <div className="flex min-h-screen flex-col">
@@ -35,12 +44,21 @@ export function DeskPage() {
         <Smartphone className="size-5" aria-hidden="true" />
         <h1 className="text-[17px]">Practice desk</h1>
         <p className="text-[13px] opacity-85">A made-up outside world. Nothing here reaches a real person.</p>
-        <a className="ml-auto flex items-center gap-2 font-medium hover:underline" href={desk.backTo}><ArrowLeft className="size-4" aria-hidden="true" />Back to Pine Bell</a>
+        <a className="ml-auto flex items-center gap-2 font-medium hover:underline" href={desk.backTo}>
+          <ArrowLeft className="size-4" aria-hidden="true" />
+          Back to Pine Bell
+        </a>
       </header>
       <div className="grid grow grid-cols-[180px_minmax(360px,1fr)_300px_300px] gap-3 p-3">
         <nav aria-label="Services">
           {SERVICES.map(({ id, name, icon: Icon }) => (
-            <button key={id} type="button" aria-pressed={service === id} onClick={() => setService(id)} className={`mb-1 flex w-full items-center gap-2.5 rounded-lg px-3 py-2 text-left font-medium ${service === id ? 'bg-base-100' : 'hover:bg-base-100/60'}`}>
+            <button
+              key={id}
+              type="button"
+              aria-pressed={service === id}
+              onClick={() => setService(id)}
+              className={`mb-1 flex w-full items-center gap-2.5 rounded-lg px-3 py-2 text-left font-medium ${service === id ? 'bg-base-100' : 'hover:bg-base-100/60'}`}
+            >
               <Icon className="size-4" aria-hidden="true" />
               {name}
               {troubles[id] && <span className="pill warn ml-auto">{troubles[id]}</span>}
@@ -48,7 +66,15 @@ export function DeskPage() {
           ))}
         </nav>
         <main className="sheet-card min-w-0 p-4">
-          {service === 'ads' && <AdForms desk={desk} onSent={(phone, email) => { setNumber(phone); setMailbox(email); }} />}
+          {service === 'ads' && (
+            <AdForms
+              desk={desk}
+              onSent={(phone, email) => {
+                setNumber(phone);
+                setMailbox(email);
+              }}
+            />
+          )}
           {service === 'carrier' && <CarrierDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
           {service === 'mail' && <Mailboxes desk={desk} chosen={shownMailbox} onChoose={setMailbox} />}
         </main>

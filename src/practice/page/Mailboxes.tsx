@@ -21,13 +21,28 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
       {boxes.length > 0 && (
         <label className="mt-2 block">
           <span className="field-label">Mailbox</span>
-          <select className="select" value={chosen ?? ''} onChange={(event) => { onChoose(event.target.value); setMailId(null); }}>{boxes.map((box) => <option key={box}>{box}</option>)}</select>
+          <select
+            className="select"
+            value={chosen ?? ''}
+            onChange={(event) => {
+              onChoose(event.target.value);
+              setMailId(null);
+            }}
+          >
+            {boxes.map((box) => (
+              <option key={box}>{box}</option>
+            ))}
+          </select>
         </label>
       )}
       <ul className="mt-3 max-h-40 overflow-y-auto border-y border-base-300">
         {mails.map((one) => (
           <li key={one.id}>
-            <button type="button" className={`flex w-full gap-3 px-2 py-1.5 text-left ${one.id === mail?.id ? 'bg-pine-soft' : 'hover:bg-base-200'}`} onClick={() => setMailId(one.id)}>
+            <button
+              type="button"
+              className={`flex w-full gap-3 px-2 py-1.5 text-left ${one.id === mail?.id ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+              onClick={() => setMailId(one.id)}
+            >
               <time className="text-ink-2">{clock(one.at)}</time>
               <span className="truncate font-semibold">{one.subject}</span>
             </button>
@@ -40,16 +55,39 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
           <p className="text-[13px] text-ink-2">From {mail.from}</p>
           <div className="my-2 flex gap-1" role="tablist" aria-label="Parts of the mail">
             {(['html', 'text', 'headers'] as const).map((one) => (
-              <button key={one} type="button" role="tab" aria-selected={part === one} className={`btn btn-xs ${part === one ? 'btn-primary' : 'btn-plain'}`} onClick={() => setPart(one)}>{one === 'html' ? 'As shown' : one === 'text' ? 'Plain text' : 'Headers'}</button>
+              <button
+                key={one}
+                type="button"
+                role="tab"
+                aria-selected={part === one}
+                className={`btn btn-xs ${part === one ? 'btn-primary' : 'btn-plain'}`}
+                onClick={() => setPart(one)}
+              >
+                {one === 'html' ? 'As shown' : one === 'text' ? 'Plain text' : 'Headers'}
+              </button>
             ))}
           </div>
-          {part === 'html' && <iframe title="The mail as shown" sandbox="" srcDoc={mail.html} className="h-[46vh] w-full rounded-lg border border-base-300 bg-white" />}
-          {part === 'text' && <pre className="max-h-[46vh] overflow-auto rounded-lg border border-base-300 p-3 font-mono text-xs whitespace-pre-wrap">{mail.text}</pre>}
+          {part === 'html' && (
+            <iframe
+              title="The mail as shown"
+              sandbox=""
+              srcDoc={mail.html}
+              className="h-[46vh] w-full rounded-lg border border-base-300 bg-white"
+            />
+          )}
+          {part === 'text' && (
+            <pre className="max-h-[46vh] overflow-auto rounded-lg border border-base-300 p-3 font-mono text-xs whitespace-pre-wrap">
+              {mail.text}
+            </pre>
+          )}
           {part === 'headers' && (
             <dl className="max-h-[46vh] overflow-auto rounded-lg border border-base-300 p-3 font-mono text-xs">
               {mail.headers.map((header, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: headers of a mail never change
-                <div key={i} className="mb-1"><dt className="inline font-semibold">{header.name}: </dt><dd className="inline break-all">{header.value}</dd></div>
+                <div key={i} className="mb-1">
+                  <dt className="inline font-semibold">{header.name}: </dt>
+                  <dd className="inline break-all">{header.value}</dd>
+                </div>
               ))}
             </dl>
           )}
@@ -60,16 +98,34 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
 }
 
 /** The newest mails of one mailbox, short. */
-export function MailboxList({ desk, mailbox, onOpen }: { desk: DeskState; mailbox: string | null; onOpen: () => void }) {
-  const mails = desk.mails.filter((mail) => mail.mailbox === mailbox).slice(-4).reverse();
+export function MailboxList({
+  desk,
+  mailbox,
+  onOpen,
+}: {
+  desk: DeskState;
+  mailbox: string | null;
+  onOpen: () => void;
+}) {
+  const mails = desk.mails
+    .filter((mail) => mail.mailbox === mailbox)
+    .slice(-4)
+    .reverse();
   return (
     <section className="mb-5">
       <h2 className="border-b border-base-300 pb-1 text-[15px] break-all">{mailbox ?? 'Mailbox'}</h2>
       {mails.length === 0 && <p className="py-2 text-ink-2">No mail yet.</p>}
       {mails.map((mail) => (
-        <button key={mail.id} type="button" className="block w-full border-b border-base-300 py-2 text-left last:border-0 hover:bg-base-200" onClick={onOpen}>
+        <button
+          key={mail.id}
+          type="button"
+          className="block w-full border-b border-base-300 py-2 text-left last:border-0 hover:bg-base-200"
+          onClick={onOpen}
+        >
           <span className="block font-semibold">{mail.subject}</span>
-          <span className="text-[13px] text-ink-2">{mail.from.replace(/ <.*>/, '').replaceAll('"', '')}, {clock(mail.at)}</span>
+          <span className="text-[13px] text-ink-2">
+            {mail.from.replace(/ <.*>/, '').replaceAll('"', '')}, {clock(mail.at)}
+          </span>
         </button>
       ))}
     </section>

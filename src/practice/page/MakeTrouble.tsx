@@ -19,18 +19,37 @@ const ADS: Switch[] = [
 
 /** A word for the menu beside each service that misbehaves. */
 export function troubleNames(trouble: Trouble): Record<'ads' | 'carrier' | 'mail', string | null> {
-  const name = (switches: Switch[]) => switches.find(({ key }) => trouble[key] === true)?.name.split(/[ ,]/)[0]!.toLowerCase() ?? null;
+  const name = (switches: Switch[]) => {
+    const on = switches.find(({ key }) => trouble[key] === true)?.name ?? '';
+    return /^\w+/.exec(on)?.[0].toLowerCase() ?? null;
+  };
   return { ads: name(ADS), carrier: name(CARRIER), mail: name(MAIL) };
 }
 
-export function MakeTrouble({ trouble, number, mailbox }: { trouble: Trouble; number: string | null; mailbox: string | null }) {
+export function MakeTrouble({
+  trouble,
+  number,
+  mailbox,
+}: {
+  trouble: Trouble;
+  number: string | null;
+  mailbox: string | null;
+}) {
   const toggle = (key: keyof Trouble) => void post('/trouble', { [key]: !trouble[key] });
   const toggleIn = (key: 'refusedNumbers' | 'mailFull', value: string) => {
     const list = trouble[key];
     void post('/trouble', { [key]: list.includes(value) ? list.filter((one) => one !== value) : [...list, value] });
   };
   const chip = (on: boolean, name: string, act: () => void) => (
-    <button key={name} type="button" className={`pill min-h-6 cursor-pointer ${on ? 'warn' : ''}`} aria-pressed={on} onClick={act}>{name}</button>
+    <button
+      key={name}
+      type="button"
+      className={`pill min-h-6 cursor-pointer ${on ? 'warn' : ''}`}
+      aria-pressed={on}
+      onClick={act}
+    >
+      {name}
+    </button>
   );
   return (
     <section>
@@ -38,7 +57,10 @@ export function MakeTrouble({ trouble, number, mailbox }: { trouble: Trouble; nu
       <p className="mb-1 text-[13px] text-ink-2">Text carrier</p>
       <div className="mb-3 flex flex-wrap gap-1.5">
         {CARRIER.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
-        {number && chip(trouble.refusedNumbers.includes(number), 'Refuses this number', () => toggleIn('refusedNumbers', number))}
+        {number &&
+          chip(trouble.refusedNumbers.includes(number), 'Refuses this number', () =>
+            toggleIn('refusedNumbers', number),
+          )}
       </div>
       <p className="mb-1 text-[13px] text-ink-2">Mail</p>
       <div className="mb-3 flex flex-wrap gap-1.5">
@@ -46,7 +68,9 @@ export function MakeTrouble({ trouble, number, mailbox }: { trouble: Trouble; nu
         {mailbox && chip(trouble.mailFull.includes(mailbox), 'Full mailbox', () => toggleIn('mailFull', mailbox))}
       </div>
       <p className="mb-1 text-[13px] text-ink-2">Ad platform</p>
-      <div className="flex flex-wrap gap-1.5">{ADS.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}</div>
+      <div className="flex flex-wrap gap-1.5">
+        {ADS.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
+      </div>
     </section>
   );
 }

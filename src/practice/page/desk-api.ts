@@ -14,8 +14,13 @@ export interface DeskState {
 }
 
 export async function post<T = unknown>(path: string, body: unknown): Promise<T> {
-  const answer = await fetch(`/api${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-  if (!answer.ok) throw new Error(((await answer.json()) as { detail?: string }).detail ?? 'The practice desk did not take it.');
+  const answer = await fetch(`/api${path}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  if (!answer.ok)
+    throw new Error(((await answer.json()) as { detail?: string }).detail ?? 'The practice desk did not take it.');
   return (await answer.json()) as T;
 }
 
@@ -23,7 +28,10 @@ export async function post<T = unknown>(path: string, body: unknown): Promise<T>
 export function useDesk(): DeskState | null {
   const [state, setState] = useState<DeskState | null>(null);
   useEffect(() => {
-    const look = () => fetch('/api/state').then((answer) => answer.json()).then(setState, () => {});
+    const look = () =>
+      fetch('/api/state')
+        .then((answer) => answer.json())
+        .then(setState, () => {});
     void look();
     const live = new EventSource('/api/live');
     live.onmessage = () => void look();
@@ -32,4 +40,5 @@ export function useDesk(): DeskState | null {
   return state;
 }
 
-export const clock = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+export const clock = (iso: string) =>
+  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });

@@ -1,12 +1,51 @@
 /** Invented people; numbers from the range set aside for fiction, addresses at a reserved domain. */
-const FIRST = ['Nadia', 'Teo', 'Salma', 'Grace', 'Ivo', 'Maren', 'Pavel', 'Ayla', 'Jonah', 'Mirela', 'Odette', 'Ruben', 'Siobhan', 'Tariq', 'Wanda', 'Yusuf'];
-const LAST = ['Okafor', 'Marchetti', 'Haddad', 'Lindqvist', 'Brandt', 'Quill', 'Dusek', 'Ferrant', 'Abiola', 'Castell', 'Novik', 'Ormsby', 'Tarrow', 'Venn', 'Wexcombe', 'Zeller'];
+const FIRST = [
+  'Nadia',
+  'Teo',
+  'Salma',
+  'Grace',
+  'Ivo',
+  'Maren',
+  'Pavel',
+  'Ayla',
+  'Jonah',
+  'Mirela',
+  'Odette',
+  'Ruben',
+  'Siobhan',
+  'Tariq',
+  'Wanda',
+  'Yusuf',
+];
+const LAST = [
+  'Okafor',
+  'Marchetti',
+  'Haddad',
+  'Lindqvist',
+  'Brandt',
+  'Quill',
+  'Dusek',
+  'Ferrant',
+  'Abiola',
+  'Castell',
+  'Novik',
+  'Ormsby',
+  'Tarrow',
+  'Venn',
+  'Wexcombe',
+  'Zeller',
+];
 
-const pick = <T,>(list: readonly T[]): T => list[Math.floor(Math.random() * list.length)]!;
+const pick = <T>(list: readonly T[]): T => list[Math.floor(Math.random() * list.length)]!;
 
 export function someoneNew(): { first: string; last: string; email: string; phone: string } {
   const first = pick(FIRST);
   const last = pick(LAST);
   const phone = `07700 900${String(Math.floor(Math.random() * 1000)).padStart(3, '0')}`;
-  return { first, last, email: `${first}.${last}${Math.floor(Math.random() * 90 + 10)}@example.com`.toLowerCase(), phone };
+  return {
+    first,
+    last,
+    email: `${first}.${last}${Math.floor(Math.random() * 90 + 10)}@example.com`.toLowerCase(),
+    phone,
+  };
 }

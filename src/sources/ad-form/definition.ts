@@ -1,6 +1,6 @@
 import { z } from 'zod';
+import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { flatten } from '../../core/fields/flatten.ts';
-import { type Field, FIELD_LIMITS, labelFromKey, storableText } from '../../core/fields/field.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import type { WhereFrom, WhereKey } from '../../core/source/where-from.ts';
 import { readBody } from '../read-body.ts';
@@ -21,7 +21,9 @@ const Entry = z.object({
     id: z.string().min(1).max(200),
     form: z.object({ id: z.string(), name: z.string() }),
     page: z.object({ name: z.string() }).optional(),
-    answers: z.array(z.object({ key: z.string().min(1).max(200), label: z.string().max(500).optional(), value: z.unknown() })).max(FIELD_LIMITS.count),
+    answers: z
+      .array(z.object({ key: z.string().min(1).max(200), label: z.string().max(500).optional(), value: z.unknown() }))
+      .max(FIELD_LIMITS.count),
     ad: z.object({ campaign: z.string(), adSet: z.string(), ad: z.string() }).partial().optional(),
     hidden: z.record(z.string(), z.string()).optional(),
   }),
@@ -41,15 +43,27 @@ export const adForm: SourceKind<Settings> = {
     const read = Entry.safeParse(body.value);
     if (!read.success) {
       const issue = read.error.issues[0];
-      return { ok: false, code: 'shape', problem: `This is not a form entry: ${issue?.path.join('.') || 'the body'} ${issue?.message ?? ''}`.trim() };
+      return {
+        ok: false,
+        code: 'shape',
+        problem: `This is not a form entry: ${issue?.path.join('.') || 'the body'} ${issue?.message ?? ''}`.trim(),
+      };
     }
     const { entry } = read.data;
     if (settings.formId !== '' && entry.form.id !== settings.formId)
-      return { ok: false, code: 'other-form', problem: `This entry belongs to another form ("${storableText(entry.form.name).slice(0, 80)}").` };
+      return {
+        ok: false,
+        code: 'other-form',
+        problem: `This entry belongs to another form ("${storableText(entry.form.name).slice(0, 80)}").`,
+      };
     const fields: Field[] = entry.answers.map((answer) => {
       const flat = flatten(answer.value);
       const value = flat.ok ? flat.fields.map((field) => field.value).join(', ') : '';
-      return { key: storableText(answer.key), label: storableText(answer.label ?? '') || labelFromKey(answer.key), value };
+      return {
+        key: storableText(answer.key),
+        label: storableText(answer.label ?? '') || labelFromKey(answer.key),
+        value,
+      };
     });
     return { ok: true, entry: { externalId: entry.id, fields, whereFrom: whereFrom(entry) } };
   },

@@ -23,7 +23,8 @@ export const webhook: SourceKind<Settings> = {
     if (!body.ok) return body;
     const flat = flatten(body.value);
     if (!flat.ok) return { ok: false, code: flat.problem, problem: TOO_MUCH[flat.problem] };
-    if (flat.fields.length === 0) return { ok: false, code: 'empty', problem: 'There is nothing in it: send at least one field.' };
+    if (flat.fields.length === 0)
+      return { ok: false, code: 'empty', problem: 'There is nothing in it: send at least one field.' };
     const { headers } = raw;
     return {
       ok: true,

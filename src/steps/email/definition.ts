@@ -25,11 +25,18 @@ export const email: StepKind<EmailSettings> = {
   card: (settings) => ({ title: 'Email', line: settings.subject }),
   check: (settings, { desk, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
-    if (settings.subject.trim() === '') found.push({ weight: 'must', code: 'empty', text: 'Email: the subject is empty.', field: 'subject' });
-    if (settings.message.trim() === '') found.push({ weight: 'must', code: 'empty', text: 'Email: the message is empty.', field: 'message' });
+    if (settings.subject.trim() === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Email: the subject is empty.', field: 'subject' });
+    if (settings.message.trim() === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Email: the message is empty.', field: 'message' });
     if (!desk.email) found.push({ weight: 'must', code: 'no-sender', text: 'Email: no mail server is connected yet.' });
     if (settings.needsConsent && !consentAsked)
-      found.push({ weight: 'look', code: 'consent-never-asked', text: 'Email: only sent with consent, but no source asks for it, so nobody would get it.', field: 'needsConsent' });
+      found.push({
+        weight: 'look',
+        code: 'consent-never-asked',
+        text: 'Email: only sent with consent, but no source asks for it, so nobody would get it.',
+        field: 'needsConsent',
+      });
     return found;
   },
   templates: (settings) => [
@@ -41,15 +48,21 @@ export const email: StepKind<EmailSettings> = {
     if (stopped) return { does: 'nothing', why: stopped };
     if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
     const { person } = context;
-    if (person.email.trim() === '') return { does: 'nothing', why: { code: 'no_address', text: 'No email address was given', channel: 'email' } };
+    if (person.email.trim() === '')
+      return { does: 'nothing', why: { code: 'no_address', text: 'No email address was given', channel: 'email' } };
     const address = readEmail(person.email);
-    if (!address.ok) return { does: 'ask', why: { code: 'bad_address', text: `No email: ${EMAIL_PROBLEMS[address.problem]}`, channel: 'email' } };
+    if (!address.ok)
+      return {
+        does: 'ask',
+        why: { code: 'bad_address', text: `No email: ${EMAIL_PROBLEMS[address.problem]}`, channel: 'email' },
+      };
     const scope = templateScope(context);
     const subject = renderTemplate(settings.subject, scope);
     const message = renderTemplate(settings.message, scope);
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
     if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
-    if (message.text.trim() === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+    if (message.text.trim() === '')
+      return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
     return {
       does: 'send',
       message: {

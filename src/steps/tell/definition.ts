@@ -29,11 +29,19 @@ export const tell: StepKind<TellSettings> = {
   },
   check: (settings, { desk }) => {
     const found: ReturnType<StepKind['check']> = [];
-    if (settings.colleague === '') found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: choose who is told.', field: 'colleague' });
+    if (settings.colleague === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: choose who is told.', field: 'colleague' });
     else if (!desk.colleagues.some((colleague) => colleague.id === settings.colleague))
-      found.push({ weight: 'must', code: 'colleague-gone', text: 'Tell a colleague: the person chosen is no longer here.', field: 'colleague' });
-    if (settings.subject.trim() === '') found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
-    if (!desk.email) found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no mail server is connected yet.' });
+      found.push({
+        weight: 'must',
+        code: 'colleague-gone',
+        text: 'Tell a colleague: the person chosen is no longer here.',
+        field: 'colleague',
+      });
+    if (settings.subject.trim() === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
+    if (!desk.email)
+      found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no mail server is connected yet.' });
     return found;
   },
   templates: (settings) => [

@@ -9,14 +9,38 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
     <>
       <label className="mb-3 block">
         <span className="field-label">Who is told, by email</span>
-        <select className="select" value={settings.colleague} data-field="colleague" onChange={(event) => change({ colleague: event.target.value })}>
+        <select
+          className="select"
+          value={settings.colleague}
+          data-field="colleague"
+          onChange={(event) => change({ colleague: event.target.value })}
+        >
           <option value="">Choose a colleague</option>
-          {desk.colleagues.map((colleague) => <option key={colleague.id} value={colleague.id}>{colleague.name}</option>)}
+          {desk.colleagues.map((colleague) => (
+            <option key={colleague.id} value={colleague.id}>
+              {colleague.name}
+            </option>
+          ))}
         </select>
       </label>
-      <TokenField key={`${stepId}-subject`} name="subject" label="Subject" single value={settings.subject} onChange={(subject) => change({ subject })} />
-      <TokenField key={`${stepId}-message`} name="message" label="Message" value={settings.message} onChange={(message) => change({ message })} />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {who?.name ?? 'the colleague'} gets</h3>
+      <TokenField
+        key={`${stepId}-subject`}
+        name="subject"
+        label="Subject"
+        single
+        value={settings.subject}
+        onChange={(subject) => change({ subject })}
+      />
+      <TokenField
+        key={`${stepId}-message`}
+        name="message"
+        label="Message"
+        value={settings.message}
+        onChange={(message) => change({ message })}
+      />
+      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">
+        What {who?.name ?? 'the colleague'} gets
+      </h3>
       <MessagePreview plan={plan} name={who?.name ?? 'Nobody'} />
     </>
   );

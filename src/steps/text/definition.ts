@@ -24,19 +24,42 @@ export const text: StepKind<TextSettings> = {
   card: (settings) => ({ title: 'Text', line: settings.message }),
   check: (settings, { desk, sample, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
-    if (settings.message.trim() === '') found.push({ weight: 'must', code: 'empty', text: 'Text: the message is empty.', field: 'message' });
+    if (settings.message.trim() === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Text: the message is empty.', field: 'message' });
     if (!desk.text) found.push({ weight: 'must', code: 'no-sender', text: 'Text: no text carrier is connected yet.' });
     if (settings.needsConsent && !consentAsked)
-      found.push({ weight: 'look', code: 'consent-never-asked', text: 'Text: only sent with consent, but no source asks for it, so nobody would get it.', field: 'needsConsent' });
-    if (!settings.needsConsent) found.push({ weight: 'look', code: 'no-consent', text: 'Text: sent without asking for consent.', field: 'needsConsent' });
+      found.push({
+        weight: 'look',
+        code: 'consent-never-asked',
+        text: 'Text: only sent with consent, but no source asks for it, so nobody would get it.',
+        field: 'needsConsent',
+      });
+    if (!settings.needsConsent)
+      found.push({
+        weight: 'look',
+        code: 'no-consent',
+        text: 'Text: sent without asking for consent.',
+        field: 'needsConsent',
+      });
     if (sample) {
       const rendered = renderTemplate(settings.message, templateScope(sample));
       if (rendered.ok) {
         const length = measureText(rendered.text);
         const { forcedBy } = length;
         if (forcedBy && forcedBy.count <= 3)
-          found.push({ weight: 'look', code: 'odd-character', text: `Text: the character “${forcedBy.character}” makes a text hold 70 characters instead of 160.`, field: 'message' });
-        if (length.parts > 1) found.push({ weight: 'look', code: 'several-parts', text: `Text: goes out in ${length.parts} parts, each charged as one text.`, field: 'message' });
+          found.push({
+            weight: 'look',
+            code: 'odd-character',
+            text: `Text: the character “${forcedBy.character}” makes a text hold 70 characters instead of 160.`,
+            field: 'message',
+          });
+        if (length.parts > 1)
+          found.push({
+            weight: 'look',
+            code: 'several-parts',
+            text: `Text: goes out in ${length.parts} parts, each charged as one text.`,
+            field: 'message',
+          });
       }
     }
     return found;
@@ -46,17 +69,32 @@ export const text: StepKind<TextSettings> = {
     const stopped = mayNotWrite(context, 'text', settings.needsConsent);
     if (stopped) return { does: 'nothing', why: stopped };
     if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
-    if (context.person.phone.trim() === '') return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'text' } };
+    if (context.person.phone.trim() === '')
+      return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'text' } };
     const phone = readPhone(context.person.phone, context.business.country);
     if (!phone.ok)
-      return { does: 'ask', why: { code: 'bad_address', text: `No text: ${PHONE_PROBLEMS[phone.problem]} (${context.person.phone})`, channel: 'text' } };
+      return {
+        does: 'ask',
+        why: {
+          code: 'bad_address',
+          text: `No text: ${PHONE_PROBLEMS[phone.problem]} (${context.person.phone})`,
+          channel: 'text',
+        },
+      };
     const rendered = renderTemplate(settings.message, templateScope(context));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const message = rendered.text.trim();
     if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
     return {
       does: 'send',
-      message: { channel: 'text', audience: 'lead', to: phone.e164, from: desk.text.from, text: message, parts: measureText(message).parts },
+      message: {
+        channel: 'text',
+        audience: 'lead',
+        to: phone.e164,
+        from: desk.text.from,
+        text: message,
+        parts: measureText(message).parts,
+      },
     };
   },
 };

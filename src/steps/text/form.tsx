@@ -9,11 +9,23 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}</p>
-      <TokenField key={stepId} name="message" label="Message" value={settings.message} onChange={(message) => change({ message })} />
+      <p className="mb-3 text-[13px] text-ink-2">
+        To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
+      </p>
+      <TokenField
+        key={stepId}
+        name="message"
+        label="Message"
+        value={settings.message}
+        onChange={(message) => change({ message })}
+      />
       <TextMeter text={planned ?? settings.message} exact={planned !== null} />
       <IfRefused value={settings.ifRefused} onChange={(ifRefused) => change({ ifRefused })} />
-      <ConsentChoice what="texts" needsConsent={settings.needsConsent} onChange={(needsConsent) => change({ needsConsent })} />
+      <ConsentChoice
+        what="texts"
+        needsConsent={settings.needsConsent}
+        onChange={(needsConsent) => change({ needsConsent })}
+      />
       <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { EMAIL_PROBLEMS, readEmail } from '../../core/message/email-address.ts';
-import { PHONE_PROBLEMS, readPhone } from '../../core/people/phone.ts';
 import { properName } from '../../core/people/name.ts';
+import { PHONE_PROBLEMS, readPhone } from '../../core/people/phone.ts';
 import type { FieldChange } from '../../core/workflow/plan.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
@@ -29,14 +29,29 @@ export const tidy: StepKind<TidySettings> = {
     const { person, business } = context;
     const changes: FieldChange[] = [];
     if (settings.names) {
-      changes.push({ field: 'first_name', before: person.first_name, after: properName(person.first_name), problem: null });
-      changes.push({ field: 'last_name', before: person.last_name, after: properName(person.last_name, 'last'), problem: null });
+      changes.push({
+        field: 'first_name',
+        before: person.first_name,
+        after: properName(person.first_name),
+        problem: null,
+      });
+      changes.push({
+        field: 'last_name',
+        before: person.last_name,
+        after: properName(person.last_name, 'last'),
+        problem: null,
+      });
     }
     if (settings.email && person.email !== '') {
       const email = readEmail(person.email);
       // Lower case throughout is what people expect to see; RFC 5321 would allow the local part to differ by case.
       const after = email.ok ? email.address.toLowerCase() : person.email;
-      changes.push({ field: 'email', before: person.email, after, problem: email.ok ? null : EMAIL_PROBLEMS[email.problem] });
+      changes.push({
+        field: 'email',
+        before: person.email,
+        after,
+        problem: email.ok ? null : EMAIL_PROBLEMS[email.problem],
+      });
     }
     if (settings.phone && person.phone !== '') {
       const phone = readPhone(person.phone, business.country);

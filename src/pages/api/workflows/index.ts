@@ -3,5 +3,8 @@ import { createWorkflow, listWorkflows } from '../../../app/workflows.ts';
 import { gives, takes } from '../../../web/endpoint.ts';
 
 export const GET = gives((use) => listWorkflows(use));
-const Create = z.object({ name: z.string().trim().min(1, 'Give the workflow a name').max(120), folder: z.string().trim().max(60) });
+const Create = z.object({
+  name: z.string().trim().min(1, 'Give the workflow a name').max(120),
+  folder: z.string().trim().max(60),
+});
 export const POST = takes(Create, (use, input) => createWorkflow(use, input));

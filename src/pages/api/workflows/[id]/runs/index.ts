@@ -3,5 +3,9 @@ import { gives } from '../../../../../web/endpoint.ts';
 
 export const GET = gives((use, { id }, query) => {
   const wanted = query.get('show') as LogFilter;
-  return listRuns(use, id!, { search: query.get('search') ?? '', filter: LOG_FILTERS.includes(wanted) ? wanted : 'all', before: query.get('before') });
+  return listRuns(use, id!, {
+    search: query.get('search') ?? '',
+    filter: LOG_FILTERS.includes(wanted) ? wanted : 'all',
+    before: query.get('before'),
+  });
 });

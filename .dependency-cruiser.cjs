@@ -1,0 +1,85 @@
+// The borders of docs/architecture.md: an arrow never points up.
+const layer = (name, from, forbidden, comment) => ({
+  name,
+  severity: 'error',
+  comment,
+  from: { path: from },
+  to: { path: forbidden },
+});
+
+module.exports = {
+  forbidden: [
+    layer('core-is-pure', '^src/core/', '^src/(?!core/)', 'The core knows nothing but itself.'),
+    {
+      name: 'core-has-no-io',
+      severity: 'error',
+      comment: 'No I/O, database, interface or clock libraries in the core.',
+      from: { path: '^src/core/' },
+      to: {
+        path: 'node_modules/(pg|@mikro-orm|graphile-worker|react|undici|nodemailer|astro)/|^(node:)?(fs|net|http|https|dns|child_process)$',
+      },
+    },
+    layer(
+      'db-below',
+      '^src/db/',
+      '^src/(gateways|sources|steps|engine|app|web|pages|islands|components|worker|server|practice|demo)/',
+      'The database layer stands on the core alone.',
+    ),
+    layer('gateways-below', '^src/gateways/', '^src/(?!core/|gateways/)', 'Gateways stand on the core alone.'),
+    layer(
+      'sources-and-steps-below',
+      '^src/(sources|steps)/',
+      '^src/(db|engine|app|web|pages|islands|worker|server|practice|demo)/',
+      'Kinds of sources and steps know nothing above them.',
+    ),
+    layer(
+      'engine-below',
+      '^src/engine/',
+      '^src/(app|web|pages|islands|components|worker|server|practice|demo|runtime)',
+      'The engine can be called from any process.',
+    ),
+    layer(
+      'app-below',
+      '^src/app/',
+      '^src/(web|pages|islands|components|worker|server|practice|demo)/',
+      'Use cases know nothing of pages.',
+    ),
+    layer(
+      'practice-apart',
+      '^src/practice/',
+      '^src/(?!practice/|static-files|styles/|core/.*)',
+      'The practice desk talks to Pine Bell only over the network.',
+    ),
+    {
+      name: 'practice-takes-types-only',
+      severity: 'error',
+      comment: 'Of the core the practice desk may use types only.',
+      from: { path: '^src/practice/' },
+      to: { path: '^src/core/', dependencyTypesNot: ['type-only'] },
+    },
+    {
+      name: 'interface-not-server',
+      severity: 'error',
+      comment: 'What runs in the browser never imports what runs on the server, but for types.',
+      from: { path: '^src/(islands|components)/|^src/(steps|sources)/.*form\\.tsx$' },
+      to: { path: '^src/(app|db|engine|gateways|web|runtime|server|worker)', dependencyTypesNot: ['type-only'] },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      comment: 'No circles, but for entities, which point at each other.',
+      from: { pathNot: '^src/db/entities/' },
+      to: { circular: true, dependencyTypesNot: ['type-only'] },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'node', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js'],
+    },
+  },
+};

@@ -1,0 +1,83 @@
+// npm test: sets up what is missing, builds, then lint, borders, types and every test. The last line alone: N passed, N failed.
+import { spawnSync } from 'node:child_process';
+import { readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { ensureDebian } from './setup/debian.mjs';
+import { ensurePackages } from './setup/packages.mjs';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+process.chdir(root);
+process.env.ASTRO_TELEMETRY_DISABLED = '1';
+const wanted = process.argv.slice(2);
+let passed = 0;
+let failed = 0;
+
+ensureDebian(['postgresql', 'chromium']);
+ensurePackages();
+const { build } = await import('./build.mjs');
+await build();
+
+/** A check that is one command: its output is only shown when it fails. */
+function check(name, args) {
+  const began = Date.now();
+  const out = spawnSync(process.execPath, args, { encoding: 'utf8', maxBuffer: 1 << 26 });
+  const good = out.status === 0;
+  if (good) passed += 1;
+  else failed += 1;
+  console.log(`${good ? 'ok  ' : 'FAIL'} ${name} (${((Date.now() - began) / 1000).toFixed(1)} s)`);
+  if (!good) console.log(out.stdout + out.stderr);
+}
+
+if (wanted.length === 0) {
+  check('format and lint', ['node_modules/@biomejs/biome/bin/biome', 'check', '--error-on-warnings', '.']);
+  check('layer borders', [
+    'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+    '--config',
+    '.dependency-cruiser.cjs',
+    'src',
+  ]);
+  check('no unused code', [
+    'node_modules/knip/bin/knip.js',
+    '--no-config-hints',
+    '--treat-config-hints-as-errors=false',
+  ]);
+  check('types', ['node_modules/astro/astro.js', 'check', '--minimumSeverity', 'error']);
+  check('no promise left alone', ['node_modules/eslint/bin/eslint.js', '.']);
+}
+
+const report = join(tmpdir(), `pine-bell-tests-${process.pid}.json`);
+const files =
+  wanted.length > 0
+    ? wanted
+    : ['tests/unit', 'tests/reference', 'tests/integration', 'tests/browser'].map((folder) => `${folder}/**/*.test.ts`);
+const mocha = spawnSync(
+  process.execPath,
+  [
+    'node_modules/mocha/bin/mocha.js',
+    '--require',
+    'tests/stage/postgres.ts',
+    '--reporter',
+    'scripts/setup/counting-reporter.cjs',
+    '--exit',
+    ...files,
+  ],
+  {
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, TEST_REPORT: report },
+  },
+);
+try {
+  const counted = JSON.parse(readFileSync(report, 'utf8'));
+  passed += counted.passes;
+  failed += counted.failures;
+  if (counted.passes + counted.failures === 0) failed += 1;
+  rmSync(report);
+} catch {
+  console.log('The tests ended before they could be counted.');
+  failed += 1;
+}
+if (mocha.status !== 0 && failed === 0) failed += 1;
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 ? 0 : 1);
