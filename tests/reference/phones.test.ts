@@ -1,0 +1,66 @@
+import { expect } from 'chai';
+import google from 'google-libphonenumber';
+import { readPhone } from '../../src/core/people/phone.ts';
+
+const { PhoneNumberUtil, PhoneNumberFormat } = google;
+const util = PhoneNumberUtil.getInstance();
+
+/** Judge: google-libphonenumber, an independent port with its own metadata. Source of the rules: ITU-T E.164. */
+function judged(typed: string, country: string): string | null {
+  try {
+    const number = util.parse(typed.normalize('NFKC'), country);
+    return util.isPossibleNumber(number) ? util.format(number, PhoneNumberFormat.E164) : null;
+  } catch {
+    return null;
+  }
+}
+
+describe('phone numbers against google-libphonenumber', () => {
+  const table: [string, string, string | null][] = [
+    ['07700 900123', 'GB', '+447700900123'],
+    ['+44 (0)7700 900000', 'GB', '+447700900000'],
+    ['٠٧٧٠٠ ٩٠٠١٢٣', 'GB', '+447700900123'],
+    ['020 7946 0018', 'GB', '+442079460018'],
+    ['0121 496 0000', 'GB', '+441214960000'],
+    ['212.555.0100', 'CA', '+12125550100'],
+    ['0491 570 156', 'AU', '+61491570156'],
+    ['(03) 7010 1234', 'AU', '+61370101234'],
+    ['06 39 98 12 34', 'FR', '+33639981234'],
+    ['020 912 3456', 'IE', '+353209123456'],
+    ['030 23125 123', 'DE', '+493023125123'],
+    ['070-1740605', 'SE', '+46701740605'],
+    ['02 1234 5678', 'IT', '+390212345678'],
+    ['011 15-1234-5678', 'AR', '+5491112345678'],
+    ['8 (912) 345-67-89', 'RU', '+79123456789'],
+    ['+7 727 250 1234', 'RU', '+77272501234'],
+    ['+44 1534 460000', 'GB', '+441534460000'],
+    ['00 1 212 555 0123', 'GB', '+12125550123'],
+    ['011 44 20 7946 0018', 'US', '+442079460018'],
+    ['911', 'US', null],
+    ['+123456789012345678', 'US', null],
+    ['not a number', 'GB', null],
+  ];
+  for (const [typed, country, e164] of table)
+    it(`${typed} in ${country}: ${e164 ?? 'none'}`, () => {
+      const ours = readPhone(typed, country);
+      expect(ours.ok ? ours.e164 : null).to.equal(e164);
+      expect(judged(typed, country), 'the independent library').to.equal(e164);
+    });
+
+  it('drops an extension, reads tel: addresses (RFC 3966) and full-width digits', () => {
+    expect(readPhone('(212) 555-0123 ext. 45', 'US')).to.include({ e164: '+12125550123' });
+    expect(readPhone('tel:+44-7700-900123', 'US')).to.include({ e164: '+447700900123' });
+    expect(readPhone('＋４４７７００９００１２３', 'US')).to.include({ e164: '+447700900123' });
+  });
+
+  it('takes numbers from ranges set aside for fiction, possible though not valid', () => {
+    for (const number of ['07700 900000', '07700 900999'])
+      expect(readPhone(number, 'GB')).to.include({ ok: true, valid: false });
+  });
+
+  it('tells a landline where the numbering plan does', () => {
+    expect(readPhone('0117 496 0009', 'GB')).to.include({ mobile: false });
+    expect(readPhone('0491 570 156', 'AU')).to.include({ mobile: true });
+    expect(readPhone('212 555 0100', 'US')).to.include({ mobile: null });
+  });
+});

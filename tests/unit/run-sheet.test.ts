@@ -1,0 +1,142 @@
+import { expect } from 'chai';
+import { blankDefinition, type Definition, type Step } from '../../src/core/workflow/definition.ts';
+import type { RunContext } from '../../src/core/workflow/run-context.ts';
+import { type SheetCheckInput, toCheck } from '../../src/core/workflow/to-check.ts';
+import {
+  addStep,
+  changeSettings,
+  copyStep,
+  findStep,
+  moveStep,
+  removeStep,
+} from '../../src/islands/run-sheet/edits.ts';
+import { planStep } from '../../src/steps/plan-step.ts';
+import { stepKinds } from '../../src/steps/registry.ts';
+
+const context: RunContext = {
+  person: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '07700 900142' },
+  answers: { instrument: 'Piano' },
+  where: {},
+  business: { name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London' },
+  source: { name: 'Form' },
+  consent: { text: 'given', email: 'given' },
+};
+const desk = {
+  text: { connectionId: 't', from: 'Wrenfield' },
+  email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
+  colleagues: [],
+};
+const step = (kind: string, id = kind, settings: Record<string, unknown> = {}): Step => ({
+  id,
+  kind,
+  on: true,
+  note: '',
+  settings: { ...(stepKinds.get(kind)!.blank() as object), ...settings },
+});
+const source = '01999999-0000-7000-8000-00000000000a';
+const good: SheetCheckInput = {
+  desk,
+  sample: context,
+  consentAsked: true,
+  sources: [{ id: source, name: 'Form', state: 'live' }],
+  triedSinceChange: true,
+};
+const withText = (message: string): Definition =>
+  addStep('m', 'lead', step('text', 'x', { message }))({ ...blankDefinition('m'), sources: [source] });
+const codes = (definition: Definition, input: Partial<SheetCheckInput> = {}) =>
+  toCheck(definition, stepKinds, { ...good, ...input }).map((finding) => finding.code);
+
+describe('To check', () => {
+  it('a finished sheet has nothing to check', () =>
+    expect(codes(withText('Hi {{ lead.first_name }}'))).to.deep.equal([]));
+  it('an empty sheet lacks a source and a step', () =>
+    expect(codes(blankDefinition('m'))).to.deep.equal(['no-source', 'nothing-happens']));
+  const found: [string, Definition, Partial<SheetCheckInput>, string][] = [
+    ['an empty message', withText('  '), {}, 'empty'],
+    ['a field the sample lacks', withText('{{ answers.colour }}'), {}, 'field-lacking'],
+    ['a broken template', withText('{{ lead.first_name'), {}, 'template'],
+    ['several parts', withText('a'.repeat(161)), {}, 'several-parts'],
+    ['one odd character', withText('It’s on'), {}, 'odd-character'],
+    ['consent that nobody asks for', withText('Hi'), { consentAsked: false }, 'consent-never-asked'],
+    ['no carrier', withText('Hi'), { desk: { ...desk, text: null } }, 'no-sender'],
+    ['no sample', withText('Hi'), { sample: null }, 'no-sample'],
+    ['no test since the last change', withText('Hi'), { triedSinceChange: false }, 'not-tried'],
+    ['a paused source', withText('Hi'), { sources: [{ id: source, name: 'Form', state: 'paused' }] }, 'source-paused'],
+  ];
+  for (const [name, definition, input, code] of found)
+    it(`tells ${name}`, () => expect(codes(definition, input)).to.deep.equal([code]));
+  it('leads to the place: step and field', () => {
+    const [finding] = toCheck(withText(''), stepKinds, good);
+    expect(finding?.place).to.deep.equal({ stepId: 'x', field: 'message' });
+  });
+  it('says nothing of a step that is switched off', () => {
+    const definition = addStep('m', 'team', { ...step('tell'), on: false })(withText('Hi'));
+    expect(codes(definition)).to.deep.equal([]);
+  });
+});
+
+describe('plans', () => {
+  const plan = (one: Step, more: Partial<RunContext> = {}) => planStep(one, { ...context, ...more }, desk);
+  it('a text goes to E.164, with its parts counted', () => {
+    expect(plan(step('text', 'x', { message: 'Hi {{ lead.first_name }}' }))).to.deep.equal({
+      does: 'send',
+      message: {
+        channel: 'text',
+        audience: 'lead',
+        to: '+447700900142',
+        from: 'Wrenfield',
+        text: 'Hi Nadia',
+        parts: 1,
+      },
+    });
+  });
+  it('withdrawn consent stops a message even when it was set to need none', () => {
+    const told = plan(step('text', 'x', { message: 'Hi', needsConsent: false }), {
+      consent: { text: 'withdrawn', email: 'given' },
+    });
+    expect(told).to.deep.include({ does: 'nothing' });
+    expect(told.does === 'nothing' && told.why.code).to.equal('withdrawn');
+  });
+  it('a missing address is nothing to do; a bad one is for a person to settle', () => {
+    expect(plan(step('text', 'x', { message: 'Hi' }), { person: { ...context.person, phone: '' } }).does).to.equal(
+      'nothing',
+    );
+    expect(
+      plan(step('text', 'x', { message: 'Hi' }), { person: { ...context.person, phone: 'call me' } }).does,
+    ).to.equal('ask');
+    expect(
+      plan(step('email', 'x', { subject: 'S', message: 'Hi' }), {
+        person: { ...context.person, email: 'a@b.example\r\nBcc: c@d.example' },
+      }).does,
+    ).to.equal('ask');
+  });
+  it('tidying shows before and after, and what could not be tidied', () => {
+    const told = plan(step('tidy'), {
+      person: { first_name: ' NADIA ', last_name: 'VAN DER BERG', email: ' Nadia@Example.COM ', phone: 'call me' },
+    });
+    expect(told.does === 'change' && told.changes.map((one) => [one.after, one.problem])).to.deep.equal([
+      ['Nadia', null],
+      ['van der Berg', null],
+      ['nadia@example.com', null],
+      ['call me', 'this is not a phone number that can be dialled'],
+    ]);
+  });
+});
+
+describe('edits of a run sheet', () => {
+  const start = addStep('m', 'lead', step('email', 'b'))(addStep('m', 'lead', step('text', 'a'))(blankDefinition('m')));
+  const lead = (definition: Definition) => definition.moments[0]!.lanes.lead.map((one) => one.id);
+  it('moves, copies, removes, and leaves the old sheet as it was', () => {
+    expect(lead(moveStep('b', 'm', 'lead', 0)(start))).to.deep.equal(['b', 'a']);
+    expect(lead(copyStep('a', 'c')(start))).to.deep.equal(['a', 'c', 'b']);
+    expect(lead(removeStep('a')(start))).to.deep.equal(['b']);
+    expect(lead(start)).to.deep.equal(['a', 'b']);
+  });
+  it('a copy shares nothing with its original', () => {
+    const changed = changeSettings('c', { message: 'new' })(copyStep('a', 'c')(start));
+    expect([
+      findStep(changed, 'a')?.step.settings.message,
+      findStep(changed, 'c')?.step.settings.message,
+    ]).to.deep.equal(['', 'new']);
+  });
+});
