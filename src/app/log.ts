@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
+import type { WhereFrom } from '../core/source/where-from.ts';
 import type { Definition, Place } from '../core/workflow/definition.ts';
 import { placedSteps } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
@@ -115,7 +116,7 @@ export interface RunView extends RunRow {
   steps: StepView[];
   /** What came in, as the source names it. */
   fields: Field[];
-  where: Record<string, string>;
+  where: WhereFrom;
   arrivalId: string;
   card: Record<string, string>;
   openNeeds: number;

@@ -78,8 +78,8 @@ export interface WorkflowView {
   revision: number;
   liveVersion: number | null;
   nextVersion: number;
-  /** The draft differs from what is live. */
-  edited: boolean;
+  /** Revision of the draft that the live version was made from; null when it has never been live. */
+  liveRevision: number | null;
   sampleArrivalId: string | null;
 }
 
@@ -100,7 +100,7 @@ export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
     revision: w.revision,
     liveVersion: live?.number ?? null,
     nextVersion: (versions[0]?.number ?? 0) + 1,
-    edited: w.liveRevision !== w.revision,
+    liveRevision: w.liveRevision ?? null,
     sampleArrivalId: w.sampleArrivalId ?? null,
   };
 }

@@ -7,6 +7,7 @@ import type { Attempt } from '../db/entities/run.ts';
 import { HotStore, type Progress } from '../db/hot/store.ts';
 import { deliveryId, type KnownSource } from '../engine/directory.ts';
 import type { StepRecord } from '../engine/leased-run.ts';
+import { needRow } from '../engine/need.ts';
 import { runOutcome } from '../engine/outcome.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
@@ -135,7 +136,7 @@ function signIn(
   const form = new URLSearchParams({
     name: `${person.first} ${person.last}`,
     email: person.email,
-    contact_number: landline ? '0117 496 0009' : person.phone,
+    contact_number: landline ? `0117 496 0${person.phone.slice(-3)}` : person.phone,
     wants: person.instrument,
     agrees_to_texts: landline || random() < 0.85 ? 'yes' : 'no',
   });
@@ -271,18 +272,23 @@ function play(
         accepted_at: refused ? null : iso(at),
       });
       if (refused)
-        progress.needs.push({
-          id: uuidv7({ msecs: at }),
-          business_id: source.business.id,
-          kind: 'message_refused',
-          subject: `run:${runId}:step:${stepId}`,
-          title: 'Text the lead: refused',
-          detail: `${person.first} ${person.last}, ${source.name}. Not a mobile number`,
-          run_id: runId,
-          step_id: stepId,
-          lead_id: leadId,
-          created_at: iso(at),
-        });
+        progress.needs.push(
+          needRow(
+            'message_refused',
+            {
+              runId,
+              businessId: source.business.id,
+              leadId,
+              stepId,
+              who: `${person.first} ${person.last}`,
+              sourceName: source.name,
+            },
+            'text',
+            'lead',
+            'Not a mobile number',
+            at,
+          ),
+        );
     }
     clock[place] = at;
     end = Math.max(end, at);

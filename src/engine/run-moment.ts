@@ -1,18 +1,16 @@
-import { v7 as uuidv7 } from 'uuid';
 import type { Answer } from '../core/delivery/answer.ts';
 import { MESSAGE_RETRY, retryDelayMs } from '../core/delivery/backoff.ts';
 import { LANES, type Lane, type Moment, type Place, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
-import type { RunContext } from '../core/workflow/run-context.ts';
 import type { Attempt, StepState } from '../db/entities/run.ts';
 import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import { applyChange, planStep } from '../steps/plan-step.ts';
-import { stepKinds } from '../steps/registry.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
 import { LanesAtWork } from './lanes-at-work.ts';
 import type { LeasedRun, PendingDelivery, StepRecord } from './leased-run.ts';
 import type { Leases } from './leases.ts';
+import { type NeedSubject, needRow } from './need.ts';
 import { runOutcome } from './outcome.ts';
 
 export interface EngineParts {
@@ -81,6 +79,20 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
   const skip = stepsToSkip(moment, run.fromStep);
   const atWork = new LanesAtWork(LANES.length);
 
+  const about = (step: Step): NeedSubject => {
+    const { person, source } = context;
+    const who =
+      `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone || 'Somebody without a name';
+    return {
+      runId: run.id,
+      businessId: run.businessId,
+      leadId: run.leadId,
+      stepId: step.id,
+      who,
+      sourceName: source.name,
+    };
+  };
+
   async function settle(record: StepRecord, more: Progress = {}): Promise<void> {
     records.set(record.step_id, record);
     await store.write({ ...more, steps: [row(record)] });
@@ -108,7 +120,20 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
       if (plan.does !== 'send') {
         await settle(
           { ...base, state: plan.does === 'ask' ? 'ask' : 'nothing', plan, attempts: [] },
-          plan.does === 'ask' ? { needs: [needFor(run, step, context, plan.why.text, 'step_asks', now())] } : {},
+          plan.does === 'ask'
+            ? {
+                needs: [
+                  needRow(
+                    'step_asks',
+                    about(step),
+                    plan.why.channel ?? 'email',
+                    place === 'team' ? 'team' : 'lead',
+                    plan.why.text,
+                    now(),
+                  ),
+                ],
+              }
+            : {},
         );
         return null;
       }
@@ -165,12 +190,12 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
           {
             answers: [{ id: pending.id, state: 'refused', remote_id: null, detail, accepted_at: null }],
             needs: [
-              needFor(
-                run,
-                step,
-                context,
-                detail,
+              needRow(
                 answer.kind === 'refused' ? 'message_refused' : 'message_lost',
+                about(step),
+                pending.message.channel,
+                pending.message.audience,
+                detail,
                 now(),
               ),
             ],
@@ -286,37 +311,4 @@ function stepsToSkip(moment: Moment, fromStep: string | null): Set<string> {
     for (const step of at < 0 ? moment.lanes[lane] : moment.lanes[lane].slice(0, at)) skip.add(step.id);
   }
   return skip;
-}
-
-function needFor(
-  run: LeasedRun,
-  step: Step,
-  context: RunContext,
-  detail: string,
-  kind: 'message_refused' | 'step_asks' | 'message_lost',
-  now: number,
-) {
-  const what = stepKinds.get(step.kind)?.label ?? step.kind;
-  const name =
-    `${context.person.first_name} ${context.person.last_name}`.trim() ||
-    context.person.email ||
-    context.person.phone ||
-    'Somebody without a name';
-  return {
-    id: uuidv7(),
-    business_id: run.businessId,
-    kind,
-    subject: `run:${run.id}:step:${step.id}`,
-    title:
-      kind === 'message_refused'
-        ? `${what}: refused`
-        : kind === 'message_lost'
-          ? `${what}: not delivered`
-          : `${what}: could not be done`,
-    detail: `${name}, ${context.source.name}. ${detail}`,
-    run_id: run.id,
-    step_id: step.id,
-    lead_id: run.leadId,
-    created_at: iso(now),
-  };
 }

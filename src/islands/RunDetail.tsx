@@ -5,7 +5,7 @@ import type { RunView, StepView } from '../app/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
 import { LEAD_FIELD_LABELS } from '../core/source/lead-card.ts';
-import { WHERE_KEYS } from '../core/source/where-from.ts';
+import { whereWords } from '../core/source/where-from.ts';
 import { durationWords } from '../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
 import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
@@ -172,9 +172,9 @@ export function RunDetail({ run, place, onDone }: Props) {
           <h3 className="mt-3 mb-2 font-sans text-[13px] font-semibold text-ink-2">Where from</h3>
           <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
             {Object.keys(run.where).length === 0 && <dd className="col-span-2 text-ink-3">The source did not say</dd>}
-            {Object.entries(run.where).map(([key, value]) => (
+            {whereWords(run.where).map(([key, label, value]) => (
               <Fragment key={key}>
-                <dt className="text-ink-2">{(WHERE_KEYS as Record<string, string>)[key] ?? key}</dt>
+                <dt className="text-ink-2">{label}</dt>
                 <dd className="break-words">{value}</dd>
               </Fragment>
             ))}

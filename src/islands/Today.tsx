@@ -105,7 +105,11 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   <span className="text-right font-semibold">
                     {row.replyMs === null ? (
                       <span className="text-xs font-normal text-ink-2">
-                        {row.state === 'active' ? 'under way' : 'no reply due'}
+                        {row.state === 'active'
+                          ? 'under way'
+                          : row.state === 'needs_you'
+                            ? 'not answered'
+                            : 'no reply due'}
                       </span>
                     ) : (
                       <ReplyTime ms={row.replyMs} />
@@ -141,7 +145,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   </time>
                 </p>
                 <div className="flex flex-wrap gap-2">
-                  <NeedLink need={need} />
+                  <NeedLinks need={need} />
                   <button
                     type="button"
                     className="btn btn-ghost btn-sm"
@@ -198,12 +202,19 @@ function Figure({ value, label, testid }: { value: string; label: string; testid
   );
 }
 
-function NeedLink({ need }: { need: NeedView }) {
+function NeedLinks({ need }: { need: NeedView }) {
   if (need.workflowId && need.runId)
     return (
-      <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>
-        See what happened
-      </a>
+      <>
+        {need.leadId && need.kind !== 'step_asks' && (
+          <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
+            Fix the number or address
+          </a>
+        )}
+        <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>
+          See what happened
+        </a>
+      </>
     );
   if (need.sourceId)
     return (

@@ -100,7 +100,7 @@ describe('the lead card', () => {
       { kind: 'phone', value: '+447700900123' },
     ]);
     expect(draft.consent).to.deep.equal({ state: 'given', wording: 'You may write to me.' });
-    expect(Object.keys(draft.answers)).to.deep.equal(['ok', 'text', 'wants']);
+    expect(Object.keys(draft.answers)).to.deep.equal(['wants']);
   });
   it('a tick that is not set is no consent', () => {
     const draft = draftLead(

@@ -27,7 +27,8 @@ export function draftLead(fields: readonly Field[], card: LeadCard, country: str
     email: typedAs('email'),
     phone: typedAs('phone'),
   };
-  const onCard = new Set<string>(Object.values(card.fields));
+  const consentKeys = card.consent.kind === 'field' ? [card.consent.key, card.consent.wordingKey ?? ''] : [];
+  const onCard = new Set<string>([...Object.values(card.fields), ...consentKeys]);
   const answers = Object.fromEntries(fields.filter((field) => !onCard.has(field.key)).map((f) => [f.key, f.value]));
   return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers };
 }

@@ -2,17 +2,17 @@ import type { Field } from '../fields/field.ts';
 
 /** Where a lead came from. Names of the UTM parameters are convention, there is no standard. */
 export const WHERE_KEYS = {
-  utm_source: 'Site source',
-  utm_medium: 'Medium',
-  utm_campaign: 'Campaign',
-  utm_term: 'Term',
-  utm_content: 'Content',
-  utm_id: 'Campaign ID',
   campaign: 'Ad campaign',
   ad_set: 'Ad set',
   ad: 'Ad',
   form: 'Form',
   page: 'Page',
+  utm_source: 'Site source',
+  utm_medium: 'Medium',
+  utm_campaign: 'Campaign',
+  utm_content: 'Content',
+  utm_term: 'Term',
+  utm_id: 'Campaign ID',
   referrer: 'Came from',
   landing_page: 'Landing page',
 } as const;
@@ -31,3 +31,7 @@ export function findWhereFrom(fields: readonly Field[]): WhereFrom {
   }
   return found;
 }
+
+/** Label and value of each, in the order people read them. */
+export const whereWords = (from: WhereFrom): [key: WhereKey, label: string, value: string][] =>
+  (Object.keys(WHERE_KEYS) as WhereKey[]).flatMap((key) => (from[key] ? [[key, WHERE_KEYS[key], from[key]]] : []));

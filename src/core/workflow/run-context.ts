@@ -1,5 +1,5 @@
 import type { LeadDraft } from '../source/lead-draft.ts';
-import type { WhereFrom } from '../source/where-from.ts';
+import { type WhereFrom, whereWords } from '../source/where-from.ts';
 import type { TemplateScope } from '../template/template.ts';
 
 export type Channel = 'text' | 'email';
@@ -43,7 +43,7 @@ export function templateScope(context: RunContext): TemplateScope {
   return {
     lead: { ...person, full_name: `${person.first_name} ${person.last_name}`.trim() },
     answers: context.answers,
-    where: { ...context.where },
+    where: Object.fromEntries(whereWords(context.where).map(([key, , value]) => [key, value])),
     business: { name: context.business.name },
     source: context.source,
   };

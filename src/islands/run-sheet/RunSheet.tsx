@@ -78,7 +78,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const [rehearsal, setRehearsal] = useState<{ name: string; steps: Rehearsed[] } | null>(null);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const id = sheet.workflow.id;
-  const { draft, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
+  const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
     id,
     sheet.workflow,
     setFindings,
@@ -243,7 +243,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const found = selected ? findStep(draft, selected) : null;
   const siblings = found ? stepsAt(found.moment, found.place) : [];
   const { workflow } = sheet;
-  const dirty = workflow.edited || saveState !== 'saved';
+  const dirty = revision !== workflow.liveRevision || saveState !== 'saved';
   return (
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
@@ -304,7 +304,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
         </div>
         {(told || problem) && (
           <p
-            className={`notice mx-4 mt-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
+            className={`notice mx-4 my-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
             role="alert"
           >
             {problem || told?.text}

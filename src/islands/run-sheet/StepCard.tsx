@@ -107,7 +107,7 @@ function Rehearsal({ plan }: { plan: Plan }) {
         : `Would do nothing. ${plan.why.text}`;
   return (
     <span
-      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] break-words ${plan.does === 'send' || plan.does === 'change' ? 'bg-good-soft' : 'bg-warn-soft'}`}
+      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] [overflow-wrap:anywhere] ${plan.does === 'send' || plan.does === 'change' ? 'bg-good-soft' : 'bg-warn-soft'}`}
       data-testid="rehearsed"
     >
       {words}

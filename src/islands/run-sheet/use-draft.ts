@@ -36,7 +36,7 @@ export function useDraft(
   const [past, setPast] = useState<Definition[]>([]);
   const [future, setFuture] = useState<Definition[]>([]);
   const now = useRef({ draft: first.draft, revision: first.revision, dirty: false });
-  const lastEdit = useRef({ kind: '', at: 0 });
+  const lastEdit = useRef({ kind: '', at: 0, since: 0 });
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const saving = useRef<Promise<void> | null>(null);
 
@@ -89,8 +89,12 @@ export function useDraft(
       const before = now.current.draft;
       const next = change(before);
       if (next === before) return;
-      const together = kind !== '' && kind === lastEdit.current.kind && Date.now() - lastEdit.current.at < 1500;
-      lastEdit.current = { kind, at: Date.now() };
+      const at = Date.now();
+      const { current: last } = lastEdit;
+      // Letters typed in one go are undone together; a pause, or much put in or taken out at once, begins anew.
+      const much = Math.abs(JSON.stringify(before).length - JSON.stringify(next).length) > 8;
+      const together = kind !== '' && kind === last.kind && !much && at - last.at < 1000 && at - last.since < 5000;
+      lastEdit.current = { kind, at, since: together ? last.since : at };
       if (!together) setPast((list) => [...list.slice(-KEEP), before]);
       setFuture([]);
       put(next);
@@ -103,7 +107,7 @@ export function useDraft(
     if (!last) return;
     setPast(past.slice(0, -1));
     setFuture([now.current.draft, ...future]);
-    lastEdit.current = { kind: '', at: 0 };
+    lastEdit.current = { kind: '', at: 0, since: 0 };
     put(last);
   }, [past, future, put]);
 

@@ -1,0 +1,44 @@
+import { v7 as uuidv7 } from 'uuid';
+import type { Channel } from '../core/workflow/run-context.ts';
+
+export interface NeedSubject {
+  runId: string;
+  businessId: string;
+  leadId: string;
+  stepId: string;
+  /** As the coordinator knows them. */
+  who: string;
+  sourceName: string;
+}
+
+const TITLES: Record<'message_refused' | 'message_lost' | 'step_asks', (what: string) => string> = {
+  message_refused: (what) => `${what} refused`,
+  message_lost: (what) => `${what} not delivered`,
+  step_asks: (what) => `${what} could not be sent`,
+};
+const NAMES: Record<Channel, string> = { text: 'Text', email: 'Email' };
+
+/** A row for the pile of things only a person can settle. `at` in milliseconds; `detail` is what was answered. */
+export function needRow(
+  kind: keyof typeof TITLES,
+  about: NeedSubject,
+  channel: Channel,
+  audience: 'lead' | 'team',
+  detail: string,
+  at: number,
+) {
+  const what = audience === 'team' ? 'Message to a colleague' : NAMES[channel];
+  const sentence = /[.!?]$/.test(detail) ? detail : `${detail}.`;
+  return {
+    id: uuidv7({ msecs: at }),
+    business_id: about.businessId,
+    kind,
+    subject: `run:${about.runId}:step:${about.stepId}`,
+    title: TITLES[kind](what),
+    detail: `${about.who}, ${about.sourceName}. ${sentence}`,
+    run_id: about.runId,
+    step_id: about.stepId,
+    lead_id: about.leadId,
+    created_at: new Date(at).toISOString(),
+  };
+}

@@ -1,0 +1,103 @@
+import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import { SIGN_IN, type Stage, until } from './stage.ts';
+
+/** A person at a browser: finds things by what stands on them. */
+export class Visitor {
+  readonly troubles: string[] = [];
+  constructor(readonly page: Page) {
+    page.on('pageerror', (error) => this.troubles.push((error as Error).message));
+    page.on('console', (message) => {
+      // A refused call is told on the screen; what must not happen is a script that breaks or is blocked.
+      if (message.type() === 'error' && !/status of 4\d\d/.test(message.text())) this.troubles.push(message.text());
+    });
+  }
+
+  /** The visible button, link, tab or summary with these words. */
+  async find(words: string | RegExp, within = 'body'): Promise<ElementHandle<HTMLElement>> {
+    const handle = await until(`"${words}" on ${this.page.url()}`, async () => {
+      const found = await this.page
+        .evaluateHandle(
+          (source, plain, root) => {
+            const fits = (text: string) => (plain === null ? new RegExp(source).test(text) : text === plain);
+            const inside = document.querySelector(root);
+            return [...(inside?.querySelectorAll<HTMLElement>('button, a, summary, [role=tab], label') ?? [])].find(
+              (element) =>
+                element.checkVisibility() &&
+                (fits(element.textContent?.replace(/\s+/g, ' ').trim() ?? '') ||
+                  fits(element.getAttribute('aria-label') ?? '')),
+            );
+          },
+          typeof words === 'string' ? '' : words.source,
+          typeof words === 'string' ? words : null,
+          within,
+        )
+        .catch(() => null);
+      const element = found?.asElement() as ElementHandle<HTMLElement> | null | undefined;
+      return element ?? null;
+    });
+    return handle;
+  }
+  async click(words: string | RegExp, within?: string): Promise<void> {
+    const element = await this.find(words, within);
+    await element.evaluate((one) => one.scrollIntoView({ block: 'center' }) as unknown as undefined);
+    await element.click();
+  }
+  async sees(words: string | RegExp, within = 'body'): Promise<string> {
+    return until(`to see ${words} in ${within}`, async () => {
+      const text = await this.page
+        .evaluate((root) => (document.querySelector(root) as HTMLElement | null)?.innerText ?? '', within)
+        .catch(() => '');
+      return (typeof words === 'string' ? text.includes(words) : words.test(text)) ? text : null;
+    });
+  }
+  async goes(url: string): Promise<void> {
+    await this.page.goto(url, { waitUntil: 'load' });
+    // Islands answer once they are awake.
+    await this.page.waitForFunction(() => document.querySelectorAll('astro-island[ssr]').length === 0);
+  }
+  async types(selector: string, text: string): Promise<void> {
+    await this.page.waitForSelector(selector);
+    await this.page.click(selector, { count: 3 });
+    await this.page.keyboard.type(text);
+  }
+}
+
+let browser: Promise<Browser> | null = null;
+export function openBrowser(): Promise<Browser> {
+  browser ??= puppeteer.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-dev-shm-usage',
+      '--disable-gpu',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--disable-quic',
+    ],
+  });
+  return browser;
+}
+export async function closeBrowser(): Promise<void> {
+  await (await browser)?.close();
+  browser = null;
+}
+
+export async function visitor(): Promise<Visitor> {
+  const page = await (await (await openBrowser()).createBrowserContext()).newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  // What runs in the page is compiled with the tests and refers to this by name.
+  await page.evaluateOnNewDocument('globalThis.__name = (made) => made');
+  return new Visitor(page);
+}
+
+export async function signedInVisitor(stage: Stage): Promise<Visitor> {
+  const made = await visitor();
+  await made.goes(`${stage.url}/sign-in`);
+  await made.page.type('#email', SIGN_IN.email);
+  await made.page.type('#password', SIGN_IN.password);
+  await made.click('Sign in', 'form');
+  await made.sees('middle time to first reply today');
+  return made;
+}
