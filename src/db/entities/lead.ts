@@ -3,6 +3,11 @@ import type { WhereFrom } from '../../core/source/where-from.ts';
 import { Business } from './business.ts';
 import { Arrival } from './source.ts';
 
+/*
+ * Tables written for every lead carry no foreign key to what cannot go away while they stand (the business, the arrival of the
+ * same transaction): each one costs a look-up per row. They keep the one to their lead, which can be merged or erased.
+ */
+
 export const Lead = defineEntity({
   name: 'Lead',
   tableName: 'lead',
@@ -12,7 +17,7 @@ export const Lead = defineEntity({
   ],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     firstName: p.text(),
     lastName: p.text(),
     email: p.text(),
@@ -30,7 +35,7 @@ export const LeadIdentity = defineEntity({
   tableName: 'lead_identity',
   indexes: [{ name: 'lead_identity_lead', properties: ['lead'] }],
   properties: {
-    business: () => p.manyToOne(Business).ref().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false).primary(),
     kind: p.enum(['email', 'phone']).primary(),
     value: p.text().primary(),
     lead: () => p.manyToOne(Lead).ref(),
@@ -44,13 +49,13 @@ export const Consent = defineEntity({
   indexes: [{ name: 'consent_lead', properties: ['lead', 'channel', 'at'] }],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
     channel: p.enum(['text', 'email']),
     state: p.enum(['given', 'withdrawn']),
     wording: p.text(),
     how: p.text(),
-    arrival: () => p.manyToOne(Arrival).ref().nullable(),
+    arrival: () => p.manyToOne(Arrival).ref().nullable().createForeignKeyConstraint(false),
     at: p.datetime(),
   },
 });
@@ -62,9 +67,9 @@ export const Touch = defineEntity({
   indexes: [{ name: 'touch_lead', properties: ['lead', 'at'] }],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
-    arrival: () => p.manyToOne(Arrival).ref(),
+    arrival: () => p.manyToOne(Arrival).ref().createForeignKeyConstraint(false),
     at: p.datetime(),
     whereFrom: p.json<WhereFrom>(),
   },

@@ -26,10 +26,10 @@ export const Run = defineEntity({
   ],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
-    workflow: () => p.manyToOne(Workflow).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    workflow: () => p.manyToOne(Workflow).ref().createForeignKeyConstraint(false),
     version: () => p.manyToOne(WorkflowVersion).ref(),
-    source: () => p.manyToOne(Source).ref(),
+    source: () => p.manyToOne(Source).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
     arrival: () => p.manyToOne(Arrival).ref(),
     state: p.enum([...RUN_STATES]),
@@ -69,7 +69,7 @@ export const StepResult = defineEntity({
   properties: {
     run: () => p.manyToOne(Run).ref().primary(),
     stepId: p.string().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     place: p.enum(['first', 'lead', 'record', 'team']),
     state: p.enum([...STEP_STATES]),
     plan: p.json<Plan>(),
@@ -94,13 +94,13 @@ export const Delivery = defineEntity({
   ],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     /** Null for a test sent to the coordinator. */
     run: () => p.manyToOne(Run).ref().nullable(),
     stepId: p.string(),
     /** Which item of a repeated step; 0 otherwise. */
     item: p.integer().default(0),
-    lead: () => p.manyToOne(Lead).ref().nullable(),
+    lead: () => p.manyToOne(Lead).ref().nullable().createForeignKeyConstraint(false),
     channel: p.enum(['text', 'email']),
     audience: p.enum(['lead', 'team', 'test']),
     recipient: p.text(),
@@ -123,7 +123,7 @@ export const Inbound = defineEntity({
   indexes: [{ name: 'inbound_lead', properties: ['lead', 'receivedAt'] }],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     connectionId: p.uuid(),
     remoteId: p.text(),
     channel: p.enum(['text']),

@@ -44,7 +44,7 @@ export const Arrival = defineEntity({
   ],
   properties: {
     id: p.uuid().primary(),
-    business: () => p.manyToOne(Business).ref(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     source: () => p.manyToOne(Source).ref(),
     externalId: p.text().nullable(),
     receivedAt: p.datetime(),

@@ -1,16 +1,23 @@
+import { BY_INDEX } from './by-index.ts';
+
 /**
  * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals.
  *
- * Plan it relies on, per arrival: unique index arrival_external, primary key of lead_identity, primary key of lead, primary
+ * Plan it relies on, per arrival: unique index arrival_external, whole primary key of lead_identity (one person at a time, so
+ * that no join can choose less of it), primary key of lead, primary
  * key of listening (by source), index run_lead. None of them grows slower with what is stored.
  *
- * Same person at the same instant: every identity is locked first (advisory, in sorted order, so two batches cannot wait for
+ * Same person or same item at the same instant: every identity and external id is locked first (advisory, in sorted order, so two batches cannot wait for
  * each other), and each statement inside a volatile function sees what was committed before it began.
  */
 export const ACCEPT_SQL = `
-create or replace function accept_arrivals(batch jsonb) returns setof jsonb language plpgsql volatile as $$
+create or replace function accept_arrivals(batch jsonb) returns setof jsonb language plpgsql volatile ${BY_INDEX} as $$
 declare
   item jsonb;
+  one jsonb;
+  the_business uuid;
+  the_source uuid;
+  known_arrival uuid;
   the_arrival uuid;
   the_lead uuid;
   is_new boolean;
@@ -23,28 +30,31 @@ declare
   known boolean;
 begin
   perform pg_advisory_xact_lock(h) from (
-    select distinct hashtextextended(i ->> 'business_id' || ':' || (d ->> 'kind') || ':' || (d ->> 'value'), 11) as h
-    from jsonb_array_elements(batch) i, jsonb_array_elements(i -> 'identities') d
+    select distinct h from jsonb_array_elements(batch) i,
+      lateral (select hashtextextended(i ->> 'source_id' || ':' || (i ->> 'external_id'), 12) as h where i ->> 'external_id' is not null
+        union all select hashtextextended(i ->> 'business_id' || ':' || (d ->> 'kind') || ':' || (d ->> 'value'), 11)
+        from jsonb_array_elements(i -> 'identities') d) locked
     order by h) locks;
-  for item in select i from jsonb_array_elements(batch) i order by i ->> 'external_id' loop
+  for item in select i from jsonb_array_elements(batch) i loop
     at := (item ->> 'received_at')::timestamptz;
-    insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, problem)
-    values ((item ->> 'arrival_id')::uuid, (item ->> 'business_id')::uuid, (item ->> 'source_id')::uuid, item ->> 'external_id', at,
-      item -> 'headers', decode(item ->> 'body', 'base64'), item -> 'fields', item -> 'where_from', item ->> 'state', item ->> 'problem')
-    on conflict (source_id, external_id) where external_id is not null do nothing
-    returning id into the_arrival;
-    if the_arrival is null then
-      update arrival set repeats = repeats + 1
-      where source_id = (item ->> 'source_id')::uuid and external_id = item ->> 'external_id'
-      returning id into the_arrival;
-      return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', true);
-      continue;
+    the_business := (item ->> 'business_id')::uuid;
+    the_source := (item ->> 'source_id')::uuid;
+    the_arrival := (item ->> 'arrival_id')::uuid;
+    if item ->> 'external_id' is not null then
+      update arrival set repeats = repeats + 1 where source_id = the_source and external_id = item ->> 'external_id' returning id into known_arrival;
+      if found then
+        return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', known_arrival, 'repeat', true);
+        continue;
+      end if;
     end if;
     if item ->> 'state' <> 'read' then
+      insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, problem, repeats)
+      values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
+        item -> 'fields', item -> 'where_from', item ->> 'state', item ->> 'problem', 0);
       if item -> 'needs_you' <> 'null'::jsonb then
         insert into needs_you (id, business_id, kind, subject, title, detail, arrival_id, source_id, created_at)
-        values ((item -> 'needs_you' ->> 'id')::uuid, (item ->> 'business_id')::uuid, 'arrival_refused', item -> 'needs_you' ->> 'subject',
-          item -> 'needs_you' ->> 'title', item -> 'needs_you' ->> 'detail', the_arrival, (item ->> 'source_id')::uuid, at)
+        values ((item -> 'needs_you' ->> 'id')::uuid, the_business, 'arrival_refused', item -> 'needs_you' ->> 'subject',
+          item -> 'needs_you' ->> 'title', item -> 'needs_you' ->> 'detail', the_arrival, the_source, at)
         on conflict (business_id, subject) do update set detail = excluded.detail, arrival_id = excluded.arrival_id,
           created_at = excluded.created_at, settled_at = null, settled_by_id = null;
       end if;
@@ -54,15 +64,15 @@ begin
 
     -- Who is it? An email that is known decides over a phone that is known.
     the_lead := null;
-    select x.lead_id into the_lead from lead_identity x
-    join jsonb_array_elements(item -> 'identities') with ordinality d(one, nth)
-      on x.kind = d.one ->> 'kind' and x.value = d.one ->> 'value'
-    where x.business_id = (item ->> 'business_id')::uuid order by d.nth limit 1;
+    for one in select d from jsonb_array_elements(item -> 'identities') d loop
+      select lead_id into the_lead from lead_identity where business_id = the_business and kind = one ->> 'kind' and value = one ->> 'value';
+      exit when the_lead is not null;
+    end loop;
     is_new := the_lead is null;
     if is_new then
       the_lead := (item ->> 'new_lead_id')::uuid;
       insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
-      values (the_lead, (item ->> 'business_id')::uuid, item -> 'person' ->> 'first_name', item -> 'person' ->> 'last_name',
+      values (the_lead, the_business, item -> 'person' ->> 'first_name', item -> 'person' ->> 'last_name',
         item -> 'person' ->> 'email', item -> 'person' ->> 'phone', item -> 'answers', at, at)
       returning * into was;
     else
@@ -76,16 +86,18 @@ begin
       where id = the_lead returning * into was;
     end if;
     insert into lead_identity (business_id, kind, value, lead_id)
-    select (item ->> 'business_id')::uuid, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
+    select the_business, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
     on conflict do nothing;
-    update arrival set lead_id = the_lead where id = the_arrival;
+    insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, lead_id, repeats)
+    values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
+      item -> 'fields', item -> 'where_from', 'read', the_lead, 0);
     if item -> 'where_from' <> '{}'::jsonb then
       insert into touch (id, business_id, lead_id, arrival_id, at, where_from)
-      values ((item ->> 'touch_id')::uuid, (item ->> 'business_id')::uuid, the_lead, the_arrival, at, item -> 'where_from');
+      values ((item ->> 'touch_id')::uuid, the_business, the_lead, the_arrival, at, item -> 'where_from');
     end if;
     if item -> 'consent' ->> 'state' = 'given' then
       insert into consent (id, business_id, lead_id, channel, state, wording, how, arrival_id, at)
-      select gen_random_uuid(), (item ->> 'business_id')::uuid, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how', the_arrival, at
+      select gen_random_uuid(), the_business, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how', the_arrival, at
       from unnest(array['text', 'email']) c;
     end if;
     if is_new then
@@ -97,11 +109,11 @@ begin
 
     started := '[]';
     run_id := (item ->> 'run_id')::uuid;
-    for listener in select l.* from listening l where l.source_id = (item ->> 'source_id')::uuid loop
+    for listener in select l.* from listening l where l.source_id = the_source loop
       known := not is_new and listener.same_person = 'update_only'
         and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id);
       insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, finished_at, due_at, lease_by)
-      values (run_id, (item ->> 'business_id')::uuid, listener.workflow_id, listener.version_id, (item ->> 'source_id')::uuid, the_lead, the_arrival,
+      values (run_id, the_business, listener.workflow_id, listener.version_id, the_source, the_lead, the_arrival,
         case when known then 'known' else 'active' end, case when known then 'Known person, updated' else '' end, at,
         case when known then at end, case when not known then now() + (item ->> 'lease_seconds')::int * interval '1 s' end,
         case when not known then item ->> 'lease_by' end);

@@ -1,3 +1,5 @@
+import { BY_INDEX } from './by-index.ts';
+
 /**
  * take_due_runs(holder, seconds, most): leases runs whose time has come, whether they were waiting for another try or were
  * left by a process that died, with all that is needed to go on.
@@ -5,7 +7,7 @@
  * Plan it relies on: the partial index run_due, which holds only what is under way.
  */
 export const DUE_SQL = `
-create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile as $$
+create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile ${BY_INDEX} as $$
   with taken as (
     update run set lease_by = holder, due_at = now() + seconds * interval '1 s'
     where id in (select id from run where due_at <= now() order by due_at limit most for update skip locked)

@@ -1,3 +1,5 @@
+import { BY_INDEX } from './by-index.ts';
+
 /**
  * write_progress(batch): what runs have done since they last wrote, for any number of runs, in one statement.
  *
@@ -6,7 +8,7 @@
  * A run is only changed by the process that holds its lease.
  */
 export const PROGRESS_SQL = `
-create or replace function write_progress(batch jsonb) returns void language plpgsql volatile as $$
+create or replace function write_progress(batch jsonb) returns void language plpgsql volatile ${BY_INDEX} as $$
 begin
   if jsonb_array_length(batch -> 'deliveries') > 0 then
     insert into delivery (id, business_id, run_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at)

@@ -120,6 +120,8 @@ const unreachable = (error: unknown) => !/^[0-9A-Z]{5}$/.test(codeOf(error)) || 
 /** What has been sent must be noted: a restarting database is waited for, about eight seconds, well inside a lease. */
 const patient = (error: unknown, tries: number) =>
   collided(error, tries) ?? (unreachable(error) && tries < 8 ? Math.min(2000, 100 * 2 ** tries) : null);
+/** The function reads its rows in the order given and so locks them in it: the same order everywhere. */
+const byId = (a: { id?: unknown }, b: { id?: unknown }) => (String(a.id) < String(b.id) ? -1 : 1);
 const KEYS = ['deliveries', 'answers', 'steps', 'leads', 'needs', 'runs'] as const;
 
 /** The statements of the hot path: accept, progress, take what is due. */
@@ -159,7 +161,9 @@ export class HotStore {
   }
 
   private async writeAll(items: Progress[]): Promise<undefined[]> {
-    const batch = Object.fromEntries(KEYS.map((key) => [key, items.flatMap<unknown>((item) => item[key] ?? [])]));
+    const batch = Object.fromEntries(
+      KEYS.map((key) => [key, items.flatMap<object>((item) => item[key] ?? []).sort(byId)]),
+    );
     await this.pool.query({
       name: 'progress',
       text: 'select write_progress($1::jsonb)',
@@ -181,7 +185,9 @@ export class HotStore {
   async renew(holder: string, seconds: number, runIds: string[]): Promise<Set<string>> {
     const { rows } = await this.pool.query<{ id: string }>({
       name: 'renew',
-      text: `update run set due_at = now() + $2::int * interval '1 s' where id = any($3::uuid[]) and lease_by = $1 returning id`,
+      // Rows are locked in the order of their ids, as write_progress does: two of them cannot wait for each other.
+      text: `with mine as (select id from run where id = any($3::uuid[]) and lease_by = $1 order by id for no key update)
+        update run set due_at = now() + $2::int * interval '1 s' from mine where run.id = mine.id returning run.id`,
       values: [holder, seconds, runIds],
     });
     return new Set(rows.map(({ id }) => id));

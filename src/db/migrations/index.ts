@@ -1,4 +1,4 @@
-import { Migration20261125004431_initial } from './Migration20261125004431_initial.ts';
+import { Migration20261125020844_initial } from './Migration20261125020844_initial.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
-export const migrationsList = [{ name: 'Migration20261125004431_initial', class: Migration20261125004431_initial }];
+export const migrationsList = [{ name: 'Migration20261125020844_initial', class: Migration20261125020844_initial }];

@@ -1,6 +1,6 @@
 import { Migration } from '@mikro-orm/migrations';
 
-export class Migration20261125004431_initial extends Migration {
+export class Migration20261125020844_initial extends Migration {
   override async up(): Promise<void> {
     this.addSql(
       `create table "business" ("id" uuid not null, "name" varchar(255) not null, "country" varchar(2) not null, "locale" varchar(255) not null, "time_zone" varchar(255) not null, "created_at" timestamptz not null, constraint "business_pkey" primary key ("id"));`,
@@ -129,19 +129,9 @@ export class Migration20261125004431_initial extends Migration {
     );
 
     this.addSql(
-      `alter table "lead" add constraint "lead_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-
-    this.addSql(
-      `alter table "inbound" add constraint "inbound_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "inbound" add constraint "inbound_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade on delete set null;`,
     );
 
-    this.addSql(
-      `alter table "lead_identity" add constraint "lead_identity_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
     this.addSql(
       `alter table "lead_identity" add constraint "lead_identity_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade;`,
     );
@@ -179,9 +169,6 @@ export class Migration20261125004431_initial extends Migration {
     );
 
     this.addSql(
-      `alter table "arrival" add constraint "arrival_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "arrival" add constraint "arrival_source_id_foreign" foreign key ("source_id") references "source" ("id") on update cascade;`,
     );
     this.addSql(
@@ -189,23 +176,11 @@ export class Migration20261125004431_initial extends Migration {
     );
 
     this.addSql(
-      `alter table "consent" add constraint "consent_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "consent" add constraint "consent_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade;`,
-    );
-    this.addSql(
-      `alter table "consent" add constraint "consent_arrival_id_foreign" foreign key ("arrival_id") references "arrival" ("id") on update cascade on delete set null;`,
     );
 
     this.addSql(
-      `alter table "touch" add constraint "touch_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "touch" add constraint "touch_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade;`,
-    );
-    this.addSql(
-      `alter table "touch" add constraint "touch_arrival_id_foreign" foreign key ("arrival_id") references "arrival" ("id") on update cascade;`,
     );
 
     this.addSql(
@@ -223,16 +198,7 @@ export class Migration20261125004431_initial extends Migration {
     );
 
     this.addSql(
-      `alter table "run" add constraint "run_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
-      `alter table "run" add constraint "run_workflow_id_foreign" foreign key ("workflow_id") references "workflow" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "run" add constraint "run_version_id_foreign" foreign key ("version_id") references "workflow_version" ("id") on update cascade;`,
-    );
-    this.addSql(
-      `alter table "run" add constraint "run_source_id_foreign" foreign key ("source_id") references "source" ("id") on update cascade;`,
     );
     this.addSql(
       `alter table "run" add constraint "run_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade;`,
@@ -247,18 +213,9 @@ export class Migration20261125004431_initial extends Migration {
     this.addSql(
       `alter table "step_result" add constraint "step_result_run_id_foreign" foreign key ("run_id") references "run" ("id") on update cascade;`,
     );
-    this.addSql(
-      `alter table "step_result" add constraint "step_result_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
 
     this.addSql(
-      `alter table "delivery" add constraint "delivery_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
-    );
-    this.addSql(
       `alter table "delivery" add constraint "delivery_run_id_foreign" foreign key ("run_id") references "run" ("id") on update cascade on delete set null;`,
-    );
-    this.addSql(
-      `alter table "delivery" add constraint "delivery_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade on delete set null;`,
     );
 
     this.addSql(
@@ -275,12 +232,6 @@ export class Migration20261125004431_initial extends Migration {
   override async down(): Promise<void> {
     this.addSql(`alter table "connection" drop constraint "connection_business_id_foreign";`);
 
-    this.addSql(`alter table "lead" drop constraint "lead_business_id_foreign";`);
-
-    this.addSql(`alter table "inbound" drop constraint "inbound_business_id_foreign";`);
-
-    this.addSql(`alter table "lead_identity" drop constraint "lead_identity_business_id_foreign";`);
-
     this.addSql(`alter table "needs_you" drop constraint "needs_you_business_id_foreign";`);
 
     this.addSql(`alter table "membership" drop constraint "membership_business_id_foreign";`);
@@ -291,21 +242,9 @@ export class Migration20261125004431_initial extends Migration {
 
     this.addSql(`alter table "source" drop constraint "source_business_id_foreign";`);
 
-    this.addSql(`alter table "arrival" drop constraint "arrival_business_id_foreign";`);
-
-    this.addSql(`alter table "consent" drop constraint "consent_business_id_foreign";`);
-
-    this.addSql(`alter table "touch" drop constraint "touch_business_id_foreign";`);
-
     this.addSql(`alter table "workflow" drop constraint "workflow_business_id_foreign";`);
 
     this.addSql(`alter table "workflow_version" drop constraint "workflow_version_business_id_foreign";`);
-
-    this.addSql(`alter table "run" drop constraint "run_business_id_foreign";`);
-
-    this.addSql(`alter table "step_result" drop constraint "step_result_business_id_foreign";`);
-
-    this.addSql(`alter table "delivery" drop constraint "delivery_business_id_foreign";`);
 
     this.addSql(`alter table "inbound" drop constraint "inbound_lead_id_foreign";`);
 
@@ -318,8 +257,6 @@ export class Migration20261125004431_initial extends Migration {
     this.addSql(`alter table "touch" drop constraint "touch_lead_id_foreign";`);
 
     this.addSql(`alter table "run" drop constraint "run_lead_id_foreign";`);
-
-    this.addSql(`alter table "delivery" drop constraint "delivery_lead_id_foreign";`);
 
     this.addSql(`alter table "needs_you" drop constraint "needs_you_settled_by_id_foreign";`);
 
@@ -335,19 +272,11 @@ export class Migration20261125004431_initial extends Migration {
 
     this.addSql(`alter table "arrival" drop constraint "arrival_source_id_foreign";`);
 
-    this.addSql(`alter table "run" drop constraint "run_source_id_foreign";`);
-
     this.addSql(`alter table "listening" drop constraint "listening_source_id_foreign";`);
-
-    this.addSql(`alter table "consent" drop constraint "consent_arrival_id_foreign";`);
-
-    this.addSql(`alter table "touch" drop constraint "touch_arrival_id_foreign";`);
 
     this.addSql(`alter table "run" drop constraint "run_arrival_id_foreign";`);
 
     this.addSql(`alter table "workflow_version" drop constraint "workflow_version_workflow_id_foreign";`);
-
-    this.addSql(`alter table "run" drop constraint "run_workflow_id_foreign";`);
 
     this.addSql(`alter table "listening" drop constraint "listening_workflow_id_foreign";`);
 

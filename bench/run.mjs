@@ -1,0 +1,208 @@
+// npm run bench: leads through the built application and through a hand-written baseline, in turns, on one machine.
+//   npm run bench -- [--reps 3] [--seconds 8] [--phases 50,200,sat] [--variants hand,pine-bell]
+// Prints medians and ratios; keeps every window in bench/out/results.ndjson.
+import { execFile, spawn } from 'node:child_process';
+import { appendFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseArgs, promisify } from 'node:util';
+import pg from 'pg';
+import { build } from '../scripts/build.mjs';
+import { startProcess } from '../scripts/setup/child.mjs';
+import { choosePort } from '../scripts/setup/ports.mjs';
+import { startPostgres } from '../scripts/setup/postgres.mjs';
+import { memory, start } from './lib/proc.mjs';
+
+const { values: o } = parseArgs({
+  options: {
+    reps: { type: 'string', default: '3' },
+    seconds: { type: 'string', default: '8' },
+    phases: { type: 'string', default: '50,200,sat' },
+    variants: { type: 'string', default: 'hand,pine-bell' },
+    inflight: { type: 'string', default: '128' },
+  },
+});
+const here = dirname(fileURLToPath(import.meta.url));
+const out = join(here, 'out');
+mkdirSync(out, { recursive: true });
+const exec = promisify(execFile);
+const results = [];
+
+await build();
+const folder = mkdtempSync(join(tmpdir(), 'pine-bell-bench-'));
+const cluster = await startPostgres(folder);
+let count = 0;
+
+async function sql(database, text) {
+  const client = new pg.Client({ connectionString: cluster.url(database) });
+  await client.connect();
+  try {
+    return await client.query(text);
+  } finally {
+    await client.end();
+  }
+}
+
+/** Runs bench/seed.ts and gives the address it prints. */
+function seed(env) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(here, 'seed.ts')], {
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    let text = '';
+    child.stdout.on('data', (chunk) => {
+      text += chunk;
+    });
+    child.on('exit', () => {
+      const line = /^ready (.*)$/m.exec(text);
+      if (line) resolve(JSON.parse(line[1]).address);
+      else reject(new Error('the bench data could not be made'));
+    });
+  });
+}
+
+const VARIANTS = {
+  async hand(database, gateway) {
+    await sql('postgres', `create database ${database}`);
+    await sql(database, readFileSync(join(here, 'baseline/schema.sql'), 'utf8'));
+    const env = { DATABASE_URL: cluster.url(database), GATEWAY_URL: `${gateway}/texts` };
+    const worker = await start('baseline/hand-worker.mjs', { env });
+    const server = await start('baseline/hand-server.mjs', { env });
+    return {
+      url: `http://127.0.0.1:${server.port}/hook`,
+      processes: [server, worker],
+      open: `select count(*)::int as n from runs where state <> 'done'`,
+    };
+  },
+  async 'pine-bell'(database, gateway) {
+    const port = await choosePort();
+    const env = {
+      DATABASE_URL: cluster.url(database),
+      GATEWAY_URL: gateway,
+      PINEBELL_PORT: String(port),
+      PINEBELL_URL: `http://127.0.0.1:${port}`,
+      PINEBELL_DATA: folder,
+      PINEBELL_ALLOW_INSIDE: '1',
+      NODE_ENV: 'production',
+    };
+    const address = await seed(env);
+    const processes = [];
+    for (const name of ['web', 'worker']) {
+      const one = startProcess(name, env);
+      await one.ready;
+      processes.push({ pid: one.child.pid, stop: one.stop });
+    }
+    return { url: address, processes, open: 'select count(*)::int as n from run where due_at is not null' };
+  },
+};
+
+async function window(variant, rep) {
+  const log = join(out, 'gateway.ndjson');
+  const gateway = await start('gateway.mjs', { args: ['--log', log] });
+  const database = `bench_${++count}`;
+  const { url, processes, open } = await VARIANTS[variant](database, `http://127.0.0.1:${gateway.port}`);
+  try {
+    const load = async (args) =>
+      JSON.parse(
+        (
+          await exec(
+            process.execPath,
+            [
+              join(here, 'load.mjs'),
+              '--url',
+              url,
+              '--gateway-log',
+              log,
+              '--out',
+              join(out, 'requests.ndjson'),
+              '--watch',
+              `node=${processes.map((one) => one.pid).join(',')}`,
+              '--watch',
+              `postgres=${cluster.pid()}`,
+              ...args,
+            ],
+            { maxBuffer: 1 << 24 },
+          )
+        ).stdout,
+      );
+    await load(['--rate', '200', '--seconds', '6', '--warmup', '0']); // lets the JIT settle
+    for (const phase of o.phases.split(',')) {
+      await sql(database, 'checkpoint');
+      const result = {
+        variant,
+        rep,
+        phase,
+        ...(await load([
+          ...(phase === 'sat' ? ['--inflight', o.inflight] : ['--rate', phase]),
+          '--seconds',
+          o.seconds,
+          '--warmup',
+          '2',
+        ])),
+      };
+      results.push(result);
+      appendFileSync(join(out, 'results.ndjson'), `${JSON.stringify({ at: new Date().toISOString(), ...result })}\n`);
+      console.error(
+        `${variant} ${phase}: ${result.deliveredPerSecond}/s, p50 ${result.deliverMs.p50} ms, p99 ${result.deliverMs.p99} ms, lost ${result.undelivered}, twice ${result.duplicates}`,
+      );
+    }
+    const left = await sql(database, open);
+    const peak = memory({ all: processes.map((one) => one.pid) }).all.peak;
+    results.push({ variant, rep, phase: 'end', open: left.rows[0].n, peak });
+    if (left.rows[0].n > 0) console.error(`${variant}: ${left.rows[0].n} runs are still open`);
+  } finally {
+    for (const one of processes) await one.stop();
+    await gateway.stop();
+  }
+}
+
+const median = (list) => {
+  const s = list.filter((n) => n !== undefined).sort((a, b) => a - b);
+  return s.length === 0 ? Number.NaN : (s[Math.floor((s.length - 1) / 2)] + s[Math.ceil((s.length - 1) / 2)]) / 2;
+};
+try {
+  for (let rep = 1; rep <= Number(o.reps); rep++)
+    for (const variant of o.variants.split(',')) await window(variant, rep);
+} finally {
+  cluster.stop('immediate');
+  rmSync(folder, { recursive: true, force: true });
+}
+
+const cpu = (r) => 1000 * (r.watch?.node?.cpuPerLead ?? Number.NaN);
+const rows = o.phases.split(',').flatMap((phase) =>
+  o.variants.split(',').map((variant) => {
+    const of = results.filter((r) => r.phase === phase && r.variant === variant);
+    const pick = (f) => median(of.map(f));
+    return {
+      phase,
+      variant,
+      perSecond: pick((r) => r.deliveredPerSecond),
+      p50: pick((r) => r.deliverMs.p50),
+      p95: pick((r) => r.deliverMs.p95),
+      p99: pick((r) => r.deliverMs.p99),
+      lost: Math.max(...of.map((r) => r.undelivered)),
+      twice: Math.max(...of.map((r) => r.duplicates)),
+      cpuNode: pick((r) => r.cpuPer1000?.node ?? cpu(r)),
+      cpuPostgres: pick((r) => r.cpuPer1000?.postgres ?? Number.NaN),
+    };
+  }),
+);
+console.log(
+  '| load | what | leads/s delivered | webhook to gateway p50 | p95 | p99 ms | lost | twice | CPU s per 1000: node | postgres |',
+);
+console.log('| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |');
+for (const r of rows)
+  console.log(
+    `| ${r.phase === 'sat' ? `saturation, ${o.inflight} in flight` : `${r.phase}/s`} | ${r.variant} | ${r.perSecond.toFixed(0)} | ${r.p50.toFixed(1)} | ${r.p95.toFixed(1)} | ${r.p99.toFixed(1)} | ${r.lost} | ${r.twice} | ${r.cpuNode.toFixed(2)} | ${r.cpuPostgres.toFixed(2)} |`,
+  );
+const sat = (variant) => rows.find((r) => r.phase === 'sat' && r.variant === variant)?.perSecond;
+if (sat('hand') && sat('pine-bell'))
+  console.log(
+    `\nAt saturation pine-bell delivers ${(sat('pine-bell') / sat('hand')).toFixed(2)} times what the hand-written baseline does.`,
+  );
+for (const variant of o.variants.split(','))
+  console.log(
+    `${variant}: peak memory of its processes ${Math.max(...results.filter((r) => r.phase === 'end' && r.variant === variant).map((r) => r.peak))} MiB`,
+  );

@@ -1,0 +1,70 @@
+/** A business with one webhook source, one live workflow (tidy, then a text) and a carrier at GATEWAY_URL. Prints the intake address. */
+import type { Use } from '../src/app/actor.ts';
+import { addConnection } from '../src/app/connections.ts';
+import { actorOf, setUp } from '../src/app/sign-in.ts';
+import { addSource, saveCard } from '../src/app/sources.ts';
+import { createWorkflow, putLive } from '../src/app/workflows.ts';
+import { prepareDatabase } from '../src/db/prepare.ts';
+import { getRuntime } from '../src/runtime.ts';
+
+await prepareDatabase(process.env.DATABASE_URL!);
+const runtime = await getRuntime();
+const { cookie } = await setUp(runtime, {
+  businessName: 'Bench',
+  country: 'US',
+  timeZone: 'UTC',
+  name: 'Bench',
+  email: 'bench@example.com',
+  password: 'bench-bench',
+});
+const use: Use = { runtime, em: runtime.orm.em.fork(), actor: (await actorOf(runtime, cookie))! };
+await addConnection(use, {
+  kind: 'text_carrier',
+  name: 'Gateway',
+  address: process.env.GATEWAY_URL!,
+  sender: 'Bench',
+  fromName: '',
+  fromAddress: '',
+  user: '',
+  secret: 'key',
+});
+const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });
+await saveCard(use, source.id, {
+  fields: { first_name: 'firstName', last_name: 'lastName', email: 'email', phone: 'phone' },
+  consent: { kind: 'asked_elsewhere', note: 'bench' },
+});
+const workflow = await createWorkflow(use, {
+  name: 'Bench',
+  folder: '',
+  draft: {
+    sources: [source.id],
+    rules: { samePerson: 'update_only' },
+    moments: [
+      {
+        id: 'arrival',
+        at: { kind: 'on_arrival' },
+        first: [{ id: 'tidy', kind: 'tidy', on: true, note: '', settings: { names: true, email: true, phone: true } }],
+        lanes: {
+          lead: [
+            {
+              id: 'text',
+              kind: 'text',
+              on: true,
+              note: '',
+              settings: {
+                message: 'Hi {{ lead.first_name }}, thanks for asking! We will call you back within the hour.',
+                needsConsent: true,
+                ifRefused: 'carry_on',
+              },
+            },
+          ],
+          record: [],
+          team: [],
+        },
+      },
+    ],
+  },
+});
+await putLive(use, workflow.id);
+await runtime.close();
+console.log(`ready ${JSON.stringify({ address: source.address })}`);
