@@ -47,7 +47,7 @@ module.exports = {
     layer(
       'practice-apart',
       '^src/practice/',
-      '^src/(?!practice/|static-files|styles/|core/.*)',
+      '^src/(?!practice/|static-files|stop-with-parent|styles/|core/.*)',
       'The practice desk talks to Pine Bell only over the network.',
     ),
     {

@@ -120,7 +120,9 @@ const seen = new Set();
 const chunk = Buffer.alloc(1 << 20);
 function follow() {
   fd ??= openSync(o['gateway-log'], 'r');
-  for (let n; (n = readSync(fd, chunk, 0, chunk.length, offset)) > 0; ) {
+  for (;;) {
+    const n = readSync(fd, chunk, 0, chunk.length, offset);
+    if (n === 0) break;
     offset += n;
     const text = rest + chunk.toString('latin1', 0, n);
     const end = text.lastIndexOf('\n') + 1;

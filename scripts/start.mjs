@@ -111,7 +111,7 @@ async function main() {
   if (!process.env.DATABASE_URL) postgres = await startPostgres(folder);
   const practiceUrl = `http://127.0.0.1:${practicePort}`;
   const env = {
-    DATABASE_URL: process.env.DATABASE_URL ?? postgres.url('pinebell'),
+    DATABASE_URL: process.env.DATABASE_URL || postgres.url('pinebell'),
     PINEBELL_DATA: folder,
     PINEBELL_PORT: String(port),
     PINEBELL_URL: process.env.PINEBELL_URL ?? `http://127.0.0.1:${port}`,

@@ -5,11 +5,11 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 
-export function startProcess(name, env, { log = (line) => console.error(line), detached = false } = {}) {
+export function startProcess(name, env, { log = (line) => console.error(line) } = {}) {
   const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
-    env: { ...process.env, NODE_ENV: 'production', ...env },
-    stdio: ['ignore', 'pipe', 'pipe'],
-    detached,
+    env: { ...process.env, NODE_ENV: 'production', PINEBELL_STOP_WITH_PARENT: '1', ...env },
+    // Its standard input stays open as long as we are there: that is how it knows.
+    stdio: ['pipe', 'pipe', 'pipe'],
   });
   const ended = new Promise((resolve) => child.once('exit', (code, signal) => resolve({ code, signal })));
   const lines = (stream, each) => {

@@ -1,6 +1,7 @@
 /** The practice desk as a process of its own. It talks to Pine Bell only over the network. */
 import { join } from 'node:path';
 import { serveFile } from '../static-files.ts';
+import { stopWithParent } from '../stop-with-parent.ts';
 import { openDesk } from './desk.ts';
 
 const env = process.env;
@@ -13,5 +14,6 @@ const desk = await openDesk({
   files: serveFile(join(import.meta.dirname, 'practice-page')),
 });
 console.log(`ready ${JSON.stringify({ url: desk.url, smtp: desk.smtpUrl, pid: process.pid })}`);
-for (const signal of ['SIGTERM', 'SIGINT'] as const)
-  process.on(signal, () => void desk.close().then(() => process.exit(0)));
+const stop = () => void desk.close().then(() => process.exit(0));
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, stop);
+stopWithParent(stop);

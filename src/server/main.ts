@@ -5,6 +5,7 @@ import { pathToFileURL } from 'node:url';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
+import { stopWithParent } from '../stop-with-parent.ts';
 import { readRequestBody } from './request-body.ts';
 
 type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
@@ -133,3 +134,4 @@ async function stop(): Promise<void> {
   process.exit(0);
 }
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
+stopWithParent(() => void stop());

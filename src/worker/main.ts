@@ -2,6 +2,7 @@
 import { run } from 'graphile-worker';
 import { openPool } from '../db/prepare.ts';
 import { getRuntime } from '../runtime.ts';
+import { stopWithParent } from '../stop-with-parent.ts';
 import { housekeeping } from './housekeeping.ts';
 
 const runtime = await getRuntime();
@@ -26,3 +27,4 @@ async function stop(): Promise<void> {
   process.exit(0);
 }
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
+stopWithParent(() => void stop());

@@ -1,0 +1,235 @@
+import { MikroORM } from '@mikro-orm/postgresql';
+import { expect } from 'chai';
+import type { Actor, Use } from '../../src/app/actor.ts';
+import { getLead, listLeads } from '../../src/app/leads.ts';
+import { actorOf, hashPassword } from '../../src/app/sign-in.ts';
+import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
+import { ormConfig } from '../../src/db/orm.ts';
+import type { Runtime } from '../../src/runtime.ts';
+import { adEntry, openStage, push, SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
+
+describe('security baseline', () => {
+  let stage: Stage;
+  before(async function () {
+    this.timeout(60_000);
+    stage = await openStage({ worker: false });
+  });
+  after(() => stage.close());
+
+  const get = (path: string, headers: Record<string, string> = {}) =>
+    fetch(stage.url + path, { redirect: 'manual', headers });
+
+  it('nothing opens without signing in; a forged or cut cookie is no cookie', async () => {
+    const { cookie } = await signedIn(stage);
+    for (const path of ['/', '/leads', '/settings', '/workflows'])
+      expect((await get(path)).headers.get('location'), path).to.match(/^\/sign-in/);
+    expect((await get('/api/today')).status).to.equal(401);
+    const [token, seal] = cookie.split('=')[1]!.split('.');
+    for (const forged of [`${token}.${seal!.slice(0, -2)}xx`, `${token}`, `${token!.slice(1)}.${seal}`])
+      expect((await get('/api/today', { cookie: `pinebell_session=${forged}` })).status).to.equal(401);
+    expect((await get('/api/today', { cookie })).status).to.equal(200);
+  });
+
+  it('the cookie is HttpOnly and SameSite; signing out ends the session on the server', async () => {
+    const answer = await fetch(`${stage.url}/sign-in`, {
+      method: 'POST',
+      headers: { origin: stage.url },
+      body: new URLSearchParams(SIGN_IN),
+      redirect: 'manual',
+    });
+    const set = answer.headers.get('set-cookie')!;
+    expect(set)
+      .to.match(/HttpOnly/i)
+      .and.match(/SameSite=Lax/i);
+    const cookie = set.split(';')[0]!;
+    await fetch(`${stage.url}/sign-out`, {
+      method: 'POST',
+      headers: { origin: stage.url, cookie },
+      redirect: 'manual',
+    });
+    expect((await get('/api/today', { cookie })).status).to.equal(401);
+  });
+
+  it('guessing passwords is slowed down, for one address and not for the next', async () => {
+    const attempt = (email: string, password: string) =>
+      fetch(`${stage.url}/sign-in`, {
+        method: 'POST',
+        headers: { origin: stage.url },
+        body: new URLSearchParams({ email, password }),
+        redirect: 'manual',
+      }).then((answer) => answer.status);
+    for (let i = 0; i < 8; i++) expect(await attempt('piano.desk@wrenfield.example', `guess-${i}`)).to.equal(401);
+    expect(await attempt('piano.desk@wrenfield.example', SIGN_IN.password)).to.equal(429);
+    expect(await attempt(SIGN_IN.email, SIGN_IN.password)).to.equal(303);
+  });
+
+  it('writes from another site are refused, whatever they carry', async () => {
+    const { cookie } = await signedIn(stage);
+    const write = (headers: Record<string, string>) =>
+      fetch(`${stage.url}/api/workflows`, {
+        method: 'POST',
+        headers: { cookie, 'content-type': 'application/json', ...headers },
+        body: '{"name":"x","folder":""}',
+      }).then((answer) => answer.status);
+    expect(await write({ origin: 'https://evil.example' })).to.equal(403);
+    expect(await write({})).to.equal(403);
+    expect(await write({ 'sec-fetch-site': 'cross-site', origin: stage.url })).to.equal(403);
+    expect(await write({ origin: stage.url })).to.equal(200);
+  });
+
+  it('pages carry a content security policy that lets no inline script run but Astro’s own two', async () => {
+    const { call } = await signedIn(stage);
+    const { headers, body } = await call<string>('GET', '/');
+    const policy = headers.get('content-security-policy')!;
+    expect(policy).to.contain("default-src 'none'").and.contain("frame-ancestors 'none'");
+    expect(/script-src[^;]*/.exec(policy)![0]).to.not.contain('unsafe');
+    expect(headers.get('x-content-type-options')).to.equal('nosniff');
+    const { createHash } = await import('node:crypto');
+    const inline = [...body.matchAll(/<script>([\s\S]*?)<\/script>/g)].map(
+      (match) => `'sha256-${createHash('sha256').update(match[1]!).digest('base64')}'`,
+    );
+    expect(inline.length).to.be.above(0);
+    for (const hash of inline) expect(policy).to.contain(hash);
+  });
+
+  it('secrets lie sealed in the database and are not in any answer', async () => {
+    const { rows } = await stage.db.query(
+      'select secret from connection where secret is not null union all select report_secret from connection union all select secret from source',
+    );
+    for (const { secret } of rows) expect(secret).to.match(/^1\.[\w-]+$/);
+    const opened = rows.map(({ secret }) => stage.secrets.open(secret));
+    expect(opened).to.include(stage.env.PRACTICE_TOKEN);
+    const { call } = await signedIn(stage);
+    const shown = JSON.stringify([
+      (await call('GET', '/api/connections')).body,
+      (await call('GET', '/api/sources')).body,
+      (await call('GET', '/connections')).body,
+    ]);
+    for (const secret of opened) expect(shown).to.not.contain(secret);
+  });
+
+  it('passwords are kept as Argon2id with OWASP’s minimum', async () => {
+    const {
+      rows: [person],
+    } = await stage.db.query('select password_hash from person limit 1');
+    const [, memory, time, lanes] = /^\$argon2id\$v=19\$m=(\d+),t=(\d+),p=(\d+)\$/
+      .exec(person.password_hash)!
+      .map(Number);
+    expect([memory! >= 19_456, time! >= 2, lanes]).to.deep.equal([true, true, 1]);
+  });
+
+  it('a sign-in address cannot lead to another site', async () => {
+    const { cookie } = await signedIn(stage);
+    for (const to of ['https://evil.example', '//evil.example', '/\\evil.example'])
+      expect((await get(`/sign-in?to=${encodeURIComponent(to)}`, { cookie })).headers.get('location'), to).to.equal(
+        '/',
+      );
+  });
+
+  it('an API error is problem details with words for the person, and bad input is never a bare 500', async () => {
+    const { call } = await signedIn(stage);
+    const bad: [string, string, unknown, number][] = [
+      ['POST', '/api/workflows', { name: '' }, 422],
+      ['GET', '/api/sources/nonsense', undefined, 404],
+      ['GET', '/api/leads/00000000-0000-7000-8000-000000000000', undefined, 404],
+      ['POST', '/api/sources', { kind: 'fax' }, 422],
+      ['PUT', '/api/workflows/nonsense', { revision: 1, draft: {} }, 422],
+    ];
+    for (const [method, path, body, status] of bad) {
+      const answer = await call<{ detail: string; status: number }>(method, path, body);
+      expect(answer.status, path).to.equal(status);
+      expect(answer.headers.get('content-type')).to.equal('application/problem+json');
+      expect(answer.body.detail).to.match(/\.$/);
+    }
+  });
+});
+
+describe('one business and another', () => {
+  let stage: Stage;
+  let stranger: Use;
+  let orm: MikroORM;
+  before(async function () {
+    this.timeout(60_000);
+    stage = await openStage();
+    await push(
+      await stage.source('Trial lesson form'),
+      adEntry('mine', { email: 'mine@example.org', phone: '07700 900601' }),
+    );
+    await until('the lead', async () => (await stage.db.query(`select 1 from run where due_at is null`)).rowCount);
+    orm = await MikroORM.init(ormConfig(stage.databaseUrl));
+    const ids = { business: '01999999-0000-7000-8000-00000000000b', person: '01999999-0000-7000-8000-00000000000c' };
+    await stage.db.query(
+      `insert into business (id, name, country, locale, time_zone, created_at) values ($1, 'Other', 'GB', 'en-GB', 'UTC', now())`,
+      [ids.business],
+    );
+    await stage.db.query(
+      `insert into person (id, email, name, password_hash, created_at) values ($1, 'eve@other.example', 'Eve', $2, now())`,
+      [ids.person, await hashPassword('other-password')],
+    );
+    await stage.db.query(
+      `insert into membership (id, business_id, person_id, role) values (gen_random_uuid(), $1, $2, 'owner')`,
+      [ids.business, ids.person],
+    );
+    const { cookie } = await signedIn(stage, { email: 'eve@other.example', password: 'other-password' });
+    const runtime = { pool: stage.db, secrets: stage.secrets, settings: { publicUrl: '' } } as unknown as Runtime;
+    const actor = (await actorOf(runtime, cookie.split('=')[1])) as Actor;
+    stranger = { runtime, em: orm.em.fork(), actor };
+  });
+  after(async () => {
+    await orm.close();
+    await stage.close();
+  });
+
+  const refused = (work: Promise<unknown>) =>
+    work.then(
+      () => 'given',
+      (error: { status?: number }) => error.status,
+    );
+
+  it('sees none of the other’s leads, workflows, sources, runs or needs, by list or by id', async () => {
+    const {
+      rows: [mine],
+    } = await stage.db.query(
+      'select r.id as run, r.lead_id as lead, r.workflow_id as workflow, r.source_id as source, w.draft from run r join workflow w on w.id = r.workflow_id limit 1',
+    );
+    expect((await listLeads(stranger, { search: '', before: null })).total).to.equal(0);
+    expect(await listWorkflows(stranger)).to.deep.equal([]);
+    expect(await refused(getLead(stranger, mine.lead))).to.equal(404);
+    expect(await refused(getWorkflow(stranger, mine.workflow))).to.equal(404);
+    expect(await refused(saveDraft(stranger, mine.workflow, { revision: 0, draft: mine.draft }))).to.equal(404);
+    const { call } = await signedIn(stage, { email: 'eve@other.example', password: 'other-password' });
+    for (const path of [
+      `/api/workflows/${mine.workflow}`,
+      `/api/workflows/${mine.workflow}/runs/${mine.run}`,
+      `/api/sources/${mine.source}`,
+      `/api/sources/${mine.source}/samples`,
+      `/api/leads/${mine.lead}`,
+    ])
+      expect((await call('GET', path)).status, path).to.equal(404);
+    expect((await call<{ rows: unknown[] }>('GET', `/api/workflows/${mine.workflow}/runs`)).body.rows).to.deep.equal(
+      [],
+    );
+    expect(
+      (await call('PUT', `/api/leads/${mine.lead}`, { first_name: 'x', last_name: '', email: '', phone: '' })).status,
+    ).to.equal(404);
+    const today = await call<{ ring: unknown[]; needs: unknown[] }>('GET', '/api/today');
+    expect([today.body.ring, today.body.needs]).to.deep.equal([[], []]);
+  });
+
+  it('a viewer can look and not touch', async () => {
+    await stage.db.query(
+      `update membership set role = 'viewer' where person_id = (select id from person where email = 'tomas@wrenfield.example')`,
+    );
+    const { call } = await signedIn(stage, { email: 'tomas@wrenfield.example', password: SIGN_IN.password });
+    expect((await call('GET', '/api/workflows')).status).to.equal(200);
+    const refusal = await call<{ detail: string }>('POST', '/api/workflows', { name: 'x', folder: '' });
+    expect(refusal.status).to.equal(403);
+    expect(refusal.body.detail).to.equal(
+      'You can look at this business but not change it. Ask an owner for more rights.',
+    );
+  });
+
+  it('the entities and the migrations are in step', async () => {
+    expect(await orm.migrator.checkMigrationNeeded()).to.equal(false);
+  });
+});
