@@ -8,11 +8,13 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs, promisify } from 'node:util';
 import pg from 'pg';
+import { Pool } from 'undici';
 import { build } from '../scripts/build.mjs';
 import { startProcess } from '../scripts/setup/child.mjs';
 import { choosePort } from '../scripts/setup/ports.mjs';
 import { startPostgres } from '../scripts/setup/postgres.mjs';
 import { memory, start } from './lib/proc.mjs';
+import { median } from './lib/stats.mjs';
 
 const { values: o } = parseArgs({
   options: {
@@ -158,11 +160,52 @@ async function window(variant, rep) {
   }
 }
 
-const median = (list) => {
-  const s = list.filter((n) => n !== undefined).sort((a, b) => a - b);
-  return s.length === 0 ? Number.NaN : (s[Math.floor((s.length - 1) / 2)] + s[Math.ceil((s.length - 1) / 2)]) / 2;
-};
+/** What the machine gives at best: a bare Node server answering 202, and single-row commits of PostgreSQL by eight clients. */
+async function limits() {
+  const bare = await start('baseline/bare-server.mjs');
+  const pool = new Pool(`http://127.0.0.1:${bare.port}`, { connections: 50 });
+  const body = JSON.stringify({ firstName: 'x', email: 'x@example.test' });
+  let requests = 0;
+  const until = Date.now() + 3000;
+  await Promise.all(
+    Array.from({ length: 50 }, async () => {
+      while (Date.now() < until) {
+        const answer = await pool.request({
+          path: '/',
+          method: 'POST',
+          body,
+          headers: { 'content-type': 'application/json' },
+        });
+        await answer.body.dump();
+        requests += 1;
+      }
+    }),
+  );
+  await pool.close();
+  await bare.stop();
+  await sql(
+    'postgres',
+    'create table t (id bigint generated always as identity primary key, v text, at timestamptz default now())',
+  );
+  let commits = 0;
+  const end = Date.now() + 3000;
+  await Promise.all(
+    Array.from({ length: 8 }, async () => {
+      const client = new pg.Client({ connectionString: cluster.url('postgres') });
+      await client.connect();
+      while (Date.now() < end) {
+        await client.query({ name: 'i', text: "insert into t (v) values ('a lead, more or less')" });
+        commits += 1;
+      }
+      await client.end();
+    }),
+  );
+  return { requests: Math.round(requests / 3), commits: Math.round(commits / 3) };
+}
+
+let bareLimits;
 try {
+  bareLimits = await limits();
   for (let rep = 1; rep <= Number(o.reps); rep++)
     for (const variant of o.variants.split(',')) await window(variant, rep);
 } finally {
@@ -170,7 +213,6 @@ try {
   rmSync(folder, { recursive: true, force: true });
 }
 
-const cpu = (r) => 1000 * (r.watch?.node?.cpuPerLead ?? Number.NaN);
 const rows = o.phases.split(',').flatMap((phase) =>
   o.variants.split(',').map((variant) => {
     const of = results.filter((r) => r.phase === phase && r.variant === variant);
@@ -184,8 +226,8 @@ const rows = o.phases.split(',').flatMap((phase) =>
       p99: pick((r) => r.deliverMs.p99),
       lost: Math.max(...of.map((r) => r.undelivered)),
       twice: Math.max(...of.map((r) => r.duplicates)),
-      cpuNode: pick((r) => r.cpuPer1000?.node ?? cpu(r)),
-      cpuPostgres: pick((r) => r.cpuPer1000?.postgres ?? Number.NaN),
+      cpuNode: pick((r) => r.cpuPer1000.node),
+      cpuPostgres: pick((r) => r.cpuPer1000.postgres),
     };
   }),
 );
@@ -206,3 +248,7 @@ for (const variant of o.variants.split(','))
   console.log(
     `${variant}: peak memory of its processes ${Math.max(...results.filter((r) => r.phase === 'end' && r.variant === variant).map((r) => r.peak))} MiB`,
   );
+
+console.log(
+  `Bare limits in the same run, by a load generator in Node: ${bareLimits.requests} requests/s of a Node server that only answers 202, ${bareLimits.commits} single-row commits/s of PostgreSQL from eight clients.`,
+);

@@ -10,6 +10,7 @@ export const ormConfig = (clientUrl: string) =>
     entities,
     extensions: [Migrator],
     forceUtcTimezone: true,
+    logger: () => {},
     discovery: { disableDynamicFileAccess: true },
     pool: { min: 0, max: 6 },
     schemaGenerator: { ignoreSchema: ['graphile_worker'], disableForeignKeys: false },

@@ -1,5 +1,5 @@
 /** The worker process: takes up runs that are due or were left behind, and does the jobs of graphile-worker. */
-import { run } from 'graphile-worker';
+import { Logger, run } from 'graphile-worker';
 import { openPool } from '../db/prepare.ts';
 import { getRuntime } from '../runtime.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
@@ -12,6 +12,10 @@ const runner = await run({
   concurrency: 2,
   pollInterval: 1000,
   noHandleSignals: true,
+  // Only what somebody should look at.
+  logger: new Logger(() => (level, message) => {
+    if (level === 'error' || level === 'warning') console.error(`jobs: ${message}`);
+  }),
   taskList: { housekeeping: () => housekeeping(runtime) },
   crontab: '17 * * * * housekeeping ?jobKey=housekeeping',
 });

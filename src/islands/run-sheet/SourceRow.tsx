@@ -27,7 +27,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
             <a className="hover:underline" href={`/sources/${id}`}>
               {source.name}
             </a>
-            <span className="font-medium opacity-80">
+            <span className="font-medium">
               {source.state === 'live' ? 'instant' : source.state === 'paused' ? 'paused' : 'not set up yet'}
             </span>
             <button

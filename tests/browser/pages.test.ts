@@ -1,0 +1,148 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { gzipSync } from 'node:zlib';
+import { expect } from 'chai';
+import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
+import { openStage, type Stage } from '../stage/stage.ts';
+
+const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+describe('every view, lived in, in a real browser', function () {
+  this.timeout(90_000);
+  let stage: Stage;
+  let oona: Visitor;
+  let views: Record<string, string>;
+  before(async () => {
+    stage = await openStage({ history: true });
+    oona = await signedInVisitor(stage);
+    const {
+      rows: [ids],
+    } = await stage.db.query(
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook') as source, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+    );
+    views = {
+      Today: '/',
+      Workflows: '/workflows',
+      'Run sheet': `/workflows/${ids.workflow}`,
+      Log: `/workflows/${ids.workflow}/log`,
+      Versions: `/workflows/${ids.workflow}/versions`,
+      Sources: '/sources',
+      'New source': '/sources/new',
+      Source: `/sources/${ids.source}`,
+      Leads: '/leads',
+      Lead: `/leads/${ids.lead}`,
+      Connections: '/connections',
+      Settings: '/settings',
+      'Nothing here': '/leads/00000000-0000-7000-8000-000000000000',
+    };
+  });
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
+
+  /** Rules of WCAG 2.2 A and AA, by axe-core. */
+  const broken = async (): Promise<string[]> => {
+    await oona.page.evaluate(axeSource);
+    return oona.page.evaluate(async () => {
+      const axe = (
+        globalThis as unknown as {
+          axe: {
+            run(root: Document, options: object): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
+          };
+        }
+      ).axe;
+      const { violations } = await axe.run(document, {
+        runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'],
+      });
+      return violations.flatMap(({ id, nodes }) =>
+        nodes.slice(0, 3).map((node) => `${id}: ${node.html.slice(0, 160)}`),
+      );
+    });
+  };
+
+  for (const theme of ['light', 'dark'] as const)
+    it(`keeps to WCAG 2.2 AA as far as a program can tell, ${theme}`, async () => {
+      await oona.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: theme }]);
+      const found: string[] = [];
+      for (const [name, path] of Object.entries(views)) {
+        await oona.goes(stage.url + path);
+        found.push(...(await broken()).map((one) => `${name}: ${one}`));
+      }
+      expect(found).to.deep.equal([]);
+    });
+
+  it('nothing sticks out sideways at 1024 pixels; Today, Leads, Log and a lead also fit a phone', async () => {
+    const wide: string[] = [];
+    for (const [width, names] of [
+      [1024, Object.keys(views)],
+      [390, ['Today', 'Leads', 'Log', 'Lead']],
+    ] as const) {
+      await oona.page.setViewport({ width, height: 800 });
+      for (const name of names) {
+        await oona.goes(stage.url + views[name]!);
+        const over = await oona.page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+        if (over > 0) wide.push(`${name} at ${width}: ${over} px too wide`);
+      }
+    }
+    await oona.page.setViewport({ width: 1280, height: 800 });
+    expect(wide).to.deep.equal([]);
+  });
+
+  /** Kilobytes of JavaScript a view asks for, gzipped, by file name. */
+  const scripts = async (path: string, wait: number): Promise<Map<string, number>> => {
+    const asked = new Map<string, number>();
+    const note = (response: import('puppeteer-core').HTTPResponse) => {
+      if (response.url().endsWith('.js'))
+        void response.buffer().then(
+          (body) => asked.set(response.url().split('/').at(-1)!, gzipSync(body, { level: 9 }).length / 1000),
+          () => {},
+        );
+    };
+    await oona.page.setCacheEnabled(false);
+    oona.page.on('response', note);
+    await oona.goes(stage.url + path);
+    await new Promise((resolve) => setTimeout(resolve, wait));
+    oona.page.off('response', note);
+    await oona.page.setCacheEnabled(true);
+    return asked;
+  };
+  const sum = (files: Map<string, number>) => [...files.values()].reduce((a, b) => a + b, 0);
+
+  it('Today needs under 150 kB of script before its chart, the run sheet under 350 kB', async () => {
+    const today = await scripts(views.Today!, 1500);
+    const chart = [...today].filter(([name]) => name.startsWith('hour-chart'));
+    expect(chart.length, 'the chart comes in a file of its own').to.be.above(0);
+    for (const [name] of chart) today.delete(name);
+    expect(sum(today), 'Today').to.be.within(20, 150);
+    expect(sum(await scripts(views['Run sheet']!, 1500)), 'run sheet').to.be.within(100, 350);
+  });
+
+  it('the address bar remembers a search in the log, and older pages follow on', async () => {
+    await oona.goes(`${stage.url}${views.Log}`);
+    const names = () =>
+      oona.page.$$eval('[data-testid=runs] button[aria-pressed] .font-semibold:first-child', (rows) =>
+        rows.map((row) => row.textContent),
+      );
+    const before = (await names()).length;
+    await oona.click('Show older ones');
+    await oona.page.waitForFunction(
+      (n) => document.querySelectorAll('[data-testid=runs] button[aria-pressed]').length > n,
+      {},
+      before,
+    );
+    await oona.types('input[aria-label=Search]', 'Linnea');
+    await oona.page.waitForFunction(() =>
+      [...document.querySelectorAll('[data-testid=runs] button[aria-pressed] .font-semibold')].every(
+        (row) => row.textContent?.includes('Linnea') || row.className.includes('pill'),
+      ),
+    );
+    expect(new URL(oona.page.url()).searchParams.get('search')).to.equal('Linnea');
+    await oona.page.reload();
+    expect(await oona.page.$eval('input[aria-label=Search]', (input) => (input as HTMLInputElement).value)).to.equal(
+      'Linnea',
+    );
+  });
+
+  it('no script broke on any of them', () => expect(oona.troubles).to.deep.equal([]));
+});
