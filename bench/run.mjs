@@ -157,6 +157,8 @@ async function window(variant, rep) {
   } finally {
     for (const one of processes) await one.stop();
     await gateway.stop();
+    // Or its autovacuum would work beside the next window.
+    await sql('postgres', `drop database ${database} with (force)`);
   }
 }
 

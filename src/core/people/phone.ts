@@ -19,6 +19,20 @@ export const PHONE_PROBLEMS = {
  * `mobile` is true or false when the numbering plan tells, null when it does not.
  */
 export function readPhone(typed: string, country: string): PhoneReading {
+  const key = `${country}:${typed}`;
+  const kept = recent.get(key);
+  if (kept) return kept;
+  if (recent.size >= KEEP) recent.clear();
+  const reading = parsePhone(typed, country);
+  recent.set(key, reading);
+  return reading;
+}
+
+// Intake, tidying and planning read the same number a moment apart, and parsing is the dearest thing they do.
+const KEEP = 500;
+const recent = new Map<string, PhoneReading>();
+
+function parsePhone(typed: string, country: string): PhoneReading {
   // Full-width digits and plus signs are the same number (NFKC); "tel:" is RFC 3966.
   const text = typed.normalize('NFKC').trim().replace(/^tel:/i, '');
   if (text === '') return { ok: false, problem: 'empty' };
