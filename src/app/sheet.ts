@@ -1,5 +1,5 @@
+import type { Finding } from '../core/workflow/finding.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
-import type { Finding } from '../core/workflow/to-check.ts';
 import { Source } from '../db/entities/source.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { demand, type Use } from './actor.ts';

@@ -1,7 +1,8 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { blankDefinition, type Definition } from '../core/workflow/definition.ts';
-import { type Finding, toCheck } from '../core/workflow/to-check.ts';
+import type { Finding } from '../core/workflow/finding.ts';
+import { toCheck } from '../core/workflow/to-check.ts';
 import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';

@@ -1,3 +1,5 @@
+import { FIRST_NAMES, LAST_NAMES } from '../practice/invented-names.ts';
+
 /** Invented people. Numbers come from the range set aside for fiction (07700 900000 to 900999), addresses from reserved domains. */
 export interface Invented {
   first: string;
@@ -7,70 +9,6 @@ export interface Invented {
   instrument: string;
 }
 
-const FIRST = [
-  'Nadia',
-  'Teo',
-  'Salma',
-  'Grace',
-  'Ivo',
-  'Maren',
-  'Pavel',
-  'Ayla',
-  'Jonah',
-  'Mirela',
-  'Odette',
-  'Ruben',
-  'Siobhan',
-  'Tariq',
-  'Wanda',
-  'Yusuf',
-  'Beatrix',
-  'Caspian',
-  'Delphine',
-  'Emrys',
-  'Fenella',
-  'Gideon',
-  'Hesper',
-  'Idris',
-  'Juno',
-  'Kester',
-  'Linnea',
-  'Marlow',
-  'Nerys',
-  'Osric',
-];
-const LAST = [
-  'Okafor',
-  'Marchetti',
-  'Haddad',
-  'Lindqvist',
-  'Brandt',
-  'Quill',
-  'Dusek',
-  'Ferrant',
-  'Abiola',
-  'Castell',
-  'Novik',
-  'Ormsby',
-  'Tarrow',
-  'Venn',
-  'Wexcombe',
-  'Zeller',
-  'Aldous',
-  'Birchall',
-  'Corrigan',
-  'Dunmore',
-  'Eastley',
-  'Fairweather',
-  'Garrick',
-  'Holloway',
-  'Ingram',
-  "O'Hanlon",
-  'van der Meer',
-  'Penhallow',
-  'Rosewarne',
-  'Sandoval',
-];
 const DOMAINS = ['example.com', 'example.org', 'example.net'];
 const INSTRUMENTS = [
   'Piano',
@@ -100,9 +38,9 @@ export function inventPeople(random: () => number, most: number): { next(): Inve
   return {
     next() {
       if (given >= Math.min(most, numbers.length)) throw new Error('There are no more invented people.');
-      let first = pick(FIRST);
-      let last = pick(LAST);
-      while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST), pick(LAST)];
+      let first = pick(FIRST_NAMES);
+      let last = pick(LAST_NAMES);
+      while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST_NAMES), pick(LAST_NAMES)];
       names.add(`${first} ${last}`);
       const phone = `07700 900${String(numbers[given++]).padStart(3, '0')}`;
       return {

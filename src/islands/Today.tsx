@@ -208,7 +208,7 @@ function NeedLinks({ need }: { need: NeedView }) {
       <>
         {need.leadId && need.kind !== 'step_asks' && (
           <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
-            Fix the number or address
+            Put right
           </a>
         )}
         <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>

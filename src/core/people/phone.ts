@@ -54,3 +54,9 @@ function parsePhone(typed: string, country: string): PhoneReading {
     mobile,
   };
 }
+
+/** A stored number as people read it: "+44 7700 900142"; what is no number stays as it is. */
+export function phoneWords(stored: string): string {
+  const reading = stored.startsWith('+') ? readPhone(stored, '') : null;
+  return reading?.ok ? reading.international : stored;
+}

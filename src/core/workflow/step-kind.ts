@@ -1,8 +1,8 @@
 import type { z } from 'zod';
 import type { Place } from './definition.ts';
+import type { Finding } from './finding.ts';
 import type { Plan } from './plan.ts';
 import type { RunContext } from './run-context.ts';
-import type { Finding } from './to-check.ts';
 
 /** Who can send and be told, as a step refers to them: by id. */
 export interface SendingDesk {

@@ -1,18 +1,9 @@
 import { referenceLabel } from '../template/field-reference.ts';
 import { templateProblem, usedReferences } from '../template/template.ts';
 import { type Definition, placedSteps } from './definition.ts';
+import type { Finding } from './finding.ts';
 import { templateScope } from './run-context.ts';
 import type { CheckInput, StepKind } from './step-kind.ts';
-
-/** One thing that would go wrong, with the place to click. */
-export interface Finding {
-  /** `must` stops the workflow from going live; `look` is worth a look. */
-  weight: 'must' | 'look';
-  code: string;
-  text: string;
-  place: { stepId: string; field: string | null } | { stepId: null; field: 'sources' | 'sample' | 'sheet' };
-  field?: string;
-}
 
 export interface SheetCheckInput extends CheckInput {
   sources: { id: string; name: string; state: 'waiting' | 'live' | 'paused' }[];

@@ -9,13 +9,7 @@ import {
 } from '@dnd-kit/core';
 import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import Bell from 'lucide-react/icons/bell';
-import BellRing from 'lucide-react/icons/bell-ring';
-import Drama from 'lucide-react/icons/drama';
 import Megaphone from 'lucide-react/icons/megaphone';
-import Pause from 'lucide-react/icons/pause';
-import Play from 'lucide-react/icons/play';
-import Redo2 from 'lucide-react/icons/redo-2';
-import Undo2 from 'lucide-react/icons/undo-2';
 import UsersRound from 'lucide-react/icons/users-round';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { SentToMe } from '../../app/rehearse.ts';
@@ -25,9 +19,9 @@ import { type FieldReference, referenceLabel } from '../../core/template/field-r
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
 import { LANES, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
+import type { Finding } from '../../core/workflow/finding.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
-import type { Finding } from '../../core/workflow/to-check.ts';
 import { type Rehearsed, rehearseSheet } from '../../steps/plan-step.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { call, messageOf } from '../call.ts';
@@ -45,10 +39,10 @@ import {
 } from './edits.ts';
 import { LaneColumn } from './LaneColumn.tsx';
 import { SampleLead } from './SampleLead.tsx';
+import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepInspector } from './StepInspector.tsx';
-import { ToCheck } from './ToCheck.tsx';
 import { useDraft } from './use-draft.ts';
 
 interface Props {
@@ -59,13 +53,6 @@ interface Props {
   chosen: string | null;
 }
 
-const SAVED = {
-  saved: 'Saved',
-  saving: 'Saving …',
-  unsaved: 'Saving …',
-  elsewhere: 'Not saved',
-  failed: 'Not saved yet',
-};
 const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The run sheet: what happens, to whom, when. */
@@ -247,61 +234,20 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   return (
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
-        <div className="flex min-h-11 items-center gap-2 border-b border-base-300 bg-base-100 px-4 py-1.5">
-          <StateOf workflow={workflow} dirty={dirty} />
-          <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">
-            {SAVED[saveState]}
-          </span>
-          <button
-            type="button"
-            className="btn btn-ghost btn-sm btn-square"
-            aria-label="Undo"
-            title="Undo (Ctrl+Z)"
-            disabled={!canUndo}
-            onClick={undo}
-          >
-            <Undo2 className="size-4" />
-          </button>
-          <button
-            type="button"
-            className="btn btn-ghost btn-sm btn-square"
-            aria-label="Redo"
-            title="Redo (Ctrl+Shift+Z)"
-            disabled={!canRedo}
-            onClick={redo}
-          >
-            <Redo2 className="size-4" />
-          </button>
-          <span className="grow" />
-          <ToCheck findings={findings} onGo={go} />
-          <button type="button" className="btn btn-plain btn-sm" onClick={() => void rehearseNow()}>
-            <Drama className="size-4" aria-hidden="true" />
-            Rehearse
-          </button>
-          {workflow.state === 'live' && (
-            <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(true)}>
-              <Pause className="size-4" aria-hidden="true" />
-              Pause
-            </button>
-          )}
-          {workflow.state === 'paused' && (
-            <button type="button" className="btn btn-plain btn-sm" onClick={() => void pause(false)}>
-              <Play className="size-4" aria-hidden="true" />
-              Go on with version {workflow.liveVersion}
-            </button>
-          )}
-          <button
-            type="button"
-            className="btn btn-primary btn-sm"
-            disabled={!dirty && workflow.state === 'live'}
-            onClick={() => void putLive()}
-          >
-            <BellRing className="size-4" aria-hidden="true" />
-            {!dirty && workflow.state === 'live'
-              ? `Version ${workflow.liveVersion} is live`
-              : `Put version ${workflow.nextVersion} live`}
-          </button>
-        </div>
+        <SheetBar
+          workflow={workflow}
+          dirty={dirty}
+          saveState={saveState}
+          findings={findings}
+          canUndo={canUndo}
+          canRedo={canRedo}
+          onUndo={undo}
+          onRedo={redo}
+          onGo={go}
+          onRehearse={() => void rehearseNow()}
+          onPause={(paused) => void pause(paused)}
+          onPutLive={() => void putLive()}
+        />
         {(told || problem) && (
           <p
             className={`notice mx-4 my-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
@@ -456,15 +402,4 @@ function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
   for (const plan of plans.values())
     if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
   return name;
-}
-
-function StateOf({ workflow, dirty }: { workflow: SheetView['workflow']; dirty: boolean }) {
-  return (
-    <>
-      {workflow.state === 'live' && <span className="pill good">Live, version {workflow.liveVersion}</span>}
-      {workflow.state === 'paused' && <span className="pill warn">Paused</span>}
-      {workflow.state === 'draft' && <span className="pill">Draft</span>}
-      {workflow.state !== 'draft' && dirty && <span className="pill warn">Edited since</span>}
-    </>
-  );
 }

@@ -6,9 +6,9 @@ import { KindIcon } from '../../components/icons.tsx';
 import { referenceLabel } from '../../core/template/field-reference.ts';
 import { templatePieces } from '../../core/template/template.ts';
 import type { Place, Step } from '../../core/workflow/definition.ts';
+import type { Finding } from '../../core/workflow/finding.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
-import type { Finding } from '../../core/workflow/to-check.ts';
 import { stepKinds } from '../../steps/registry.ts';
 
 interface Props {

@@ -1,7 +1,7 @@
 import CircleCheck from 'lucide-react/icons/circle-check';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import { Popover } from '../../components/Popover.tsx';
-import type { Finding } from '../../core/workflow/to-check.ts';
+import type { Finding } from '../../core/workflow/finding.ts';
 
 /** The running list of what would go wrong, each with a place to click. */
 export function ToCheck({ findings, onGo }: { findings: Finding[]; onGo: (finding: Finding) => void }) {

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Definition } from '../../core/workflow/definition.ts';
-import type { Finding } from '../../core/workflow/to-check.ts';
+import type { Finding } from '../../core/workflow/finding.ts';
 import { call, Problem } from '../call.ts';
 
 const PAUSE_MS = 400;

@@ -1,46 +1,11 @@
-/** Invented people; numbers from the range set aside for fiction, addresses at a reserved domain. */
-const FIRST = [
-  'Nadia',
-  'Teo',
-  'Salma',
-  'Grace',
-  'Ivo',
-  'Maren',
-  'Pavel',
-  'Ayla',
-  'Jonah',
-  'Mirela',
-  'Odette',
-  'Ruben',
-  'Siobhan',
-  'Tariq',
-  'Wanda',
-  'Yusuf',
-];
-const LAST = [
-  'Okafor',
-  'Marchetti',
-  'Haddad',
-  'Lindqvist',
-  'Brandt',
-  'Quill',
-  'Dusek',
-  'Ferrant',
-  'Abiola',
-  'Castell',
-  'Novik',
-  'Ormsby',
-  'Tarrow',
-  'Venn',
-  'Wexcombe',
-  'Zeller',
-];
+import { FIRST_NAMES, LAST_NAMES } from '../invented-names.ts';
 
+/** Invented people; numbers from the range set aside for fiction, addresses at a reserved domain. */
 const pick = <T>(list: readonly T[]): T => list[Math.floor(Math.random() * list.length)]!;
 
 export function someoneNew(): { first: string; last: string; email: string; phone: string } {
-  const first = pick(FIRST);
-  const last = pick(LAST);
+  const first = pick(FIRST_NAMES);
+  const last = pick(LAST_NAMES);
   const phone = `07700 900${String(Math.floor(Math.random() * 1000)).padStart(3, '0')}`;
   return {
     first,
