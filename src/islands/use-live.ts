@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 
-/** Calls `look` whenever something has happened in this business, and after a broken connection is back. */
+/** Calls `look` when it begins to listen, and whenever something has happened in this business. */
 export function useLive(look: () => void): void {
   const latest = useRef(look);
   useEffect(() => {
@@ -8,11 +8,8 @@ export function useLive(look: () => void): void {
   });
   useEffect(() => {
     const events = new EventSource('/api/live');
-    let opened = false;
-    events.onopen = () => {
-      if (opened) latest.current();
-      opened = true;
-    };
+    // At every opening: what happened while the page was on its way, or the connection broken, rang unheard.
+    events.onopen = () => latest.current();
     events.onmessage = () => latest.current();
     return () => events.close();
   }, []);
