@@ -21,7 +21,7 @@ export const ConnectionInput = z.object({
   kind: z.enum(CONNECTION_KINDS),
   name: z.string().trim().min(1, 'Give the connection a name').max(100),
   address: z.string().trim().min(1, 'The address is missing').max(300),
-  sender: z.string().trim().max(20).default(''),
+  sender: z.string().trim().max(100).default(''),
   fromName: z.string().trim().max(100).default(''),
   fromAddress: z.string().trim().max(254).default(''),
   user: z.string().trim().max(200).default(''),

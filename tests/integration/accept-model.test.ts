@@ -1,0 +1,211 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
+import type { Identity } from '../../src/core/people/identity.ts';
+import { type Accepted, type AcceptItem, HotStore } from '../../src/db/hot/store.ts';
+import { testDatabase } from '../stage/postgres.ts';
+
+/** What one arrival says, in small: which email and phone of a handful, and which item of the sender's. */
+interface Told {
+  email: number | null;
+  phone: number | null;
+  item: number | null;
+  consent: boolean;
+}
+
+const told: fc.Arbitrary<Told> = fc.record({
+  email: fc.option(fc.nat(5), { nil: null, freq: 4 }),
+  phone: fc.option(fc.nat(5), { nil: null, freq: 3 }),
+  item: fc.option(fc.nat(6), { nil: null }),
+  consent: fc.boolean(),
+});
+
+describe('accepting arrivals, against a simple model', function () {
+  this.timeout(120_000);
+  let pool: pg.Pool;
+  before(async () => {
+    pool = new pg.Pool({ connectionString: await testDatabase(), max: 8 });
+  });
+  after(() => pool.end());
+
+  /** A business of its own with one source and one live workflow. */
+  async function fresh() {
+    const ids = { business: uuidv7(), source: uuidv7(), workflow: uuidv7(), version: uuidv7() };
+    await pool.query(
+      `insert into business (id, name, country, locale, time_zone, created_at) values ($1, 'B', 'GB', 'en-GB', 'UTC', now())`,
+      [ids.business],
+    );
+    await pool.query(
+      `insert into source (id, business_id, kind, name, key, settings, card, card_confirmed, state, created_at) values ($1, $2, 'webhook', 'S', $3, '{}', '{}', true, 'live', now())`,
+      [ids.source, ids.business, ids.source],
+    );
+    await pool.query(
+      `insert into workflow (id, business_id, name, folder, state, draft, revision, tried_revision, created_at, updated_at) values ($1, $2, 'W', '', 'live', '{}', 0, 0, now(), now())`,
+      [ids.workflow, ids.business],
+    );
+    await pool.query(
+      `insert into workflow_version (id, business_id, workflow_id, number, definition, put_live_at) values ($1, $2, $3, 1, '{}', now())`,
+      [ids.version, ids.business, ids.workflow],
+    );
+    await pool.query(
+      `insert into listening (source_id, workflow_id, version_id, same_person) values ($1, $2, $3, 'update_only')`,
+      [ids.source, ids.workflow, ids.version],
+    );
+    return ids;
+  }
+
+  function itemOf(ids: { business: string; source: string }, one: Told): AcceptItem {
+    const email = one.email === null ? '' : `p${one.email}@example.org`;
+    const phone = one.phone === null ? '' : `+4477009000${one.phone}0`;
+    const identities: Identity[] = [
+      ...(email ? [{ kind: 'email' as const, value: email }] : []),
+      ...(phone ? [{ kind: 'phone' as const, value: phone }] : []),
+    ];
+    return {
+      arrival_id: uuidv7(),
+      business_id: ids.business,
+      source_id: ids.source,
+      external_id: one.item === null ? null : `item-${one.item}`,
+      received_at: new Date().toISOString(),
+      headers: {},
+      body: '',
+      fields: [],
+      where_from: {},
+      state: 'read',
+      problem: null,
+      person: { first_name: 'A', last_name: 'B', email, phone },
+      identities,
+      answers: {},
+      consent: one.consent ? { state: 'given', wording: 'w', how: 'h' } : null,
+      new_lead_id: uuidv7(),
+      touch_id: uuidv7(),
+      run_id: uuidv7(),
+      lease_by: 'test',
+      lease_seconds: 60,
+      needs_you: null,
+    };
+  }
+
+  it('one after another: the same leads, repeats and runs as a map in memory gives', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(told, { minLength: 1, maxLength: 14 }), async (all) => {
+        const ids = await fresh();
+        const store = new HotStore(pool);
+        const known = new Map<string, string>();
+        const items = new Map<string, string>();
+        const withRun = new Set<string>();
+        for (const one of all) {
+          const item = itemOf(ids, one);
+          const got = await store.accept(item);
+          if (item.external_id !== null && items.has(item.external_id)) {
+            expect(got).to.deep.include({ repeat: true, arrival_id: items.get(item.external_id) });
+            continue;
+          }
+          if (item.external_id !== null) items.set(item.external_id, got.arrival_id);
+          const expected = item.identities.map(({ value }) => known.get(value)).find((lead) => lead !== undefined);
+          expect(got.new_lead, JSON.stringify(one)).to.equal(expected === undefined);
+          if (expected !== undefined) expect(got.lead_id).to.equal(expected);
+          for (const { value } of item.identities) if (!known.has(value)) known.set(value, got.lead_id!);
+          // A known person is not run for twice.
+          expect(got.runs!.length).to.equal(withRun.has(got.lead_id!) ? 0 : 1);
+          withRun.add(got.lead_id!);
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('all at once, by two processes: every identity has one lead, every item one arrival, every new lead one active run', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(told, { minLength: 4, maxLength: 40 }), async (all) => {
+        const ids = await fresh();
+        const stores = [new HotStore(pool), new HotStore(pool)];
+        const got: Accepted[] = await Promise.all(all.map((one, i) => stores[i % 2]!.accept(itemOf(ids, one))));
+        const count = async (sql: string) => Number((await pool.query(sql, [ids.business])).rows[0].n);
+        const read = got.filter((one) => !one.repeat);
+        expect(await count('select count(*) as n from arrival where business_id = $1')).to.equal(read.length);
+        expect(await count('select count(*) as n from lead where business_id = $1')).to.equal(
+          read.filter((one) => one.new_lead).length,
+        );
+        const items = all.flatMap((one) => (one.item === null ? [] : [one.item]));
+        expect(
+          await count('select count(*) as n from arrival where business_id = $1 and external_id is not null'),
+        ).to.equal(new Set(items).size);
+        expect(await count('select coalesce(sum(repeats), 0) as n from arrival where business_id = $1')).to.equal(
+          got.length - read.length,
+        );
+        expect(await count(`select count(*) as n from run where business_id = $1 and state = 'active'`)).to.equal(
+          await count('select count(*) as n from lead where business_id = $1'),
+        );
+        expect(await count(`select count(*) as n from run where business_id = $1`)).to.equal(read.length);
+        // Consent only where it was given.
+        expect(await count('select count(*) as n from consent where business_id = $1')).to.equal(
+          2 * read.filter((one) => all[got.indexOf(one)]!.consent).length,
+        );
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  it('due runs are taken by one process only, and a lease that is kept up is not taken', async () => {
+    const ids = await fresh();
+    const store = new HotStore(pool);
+    const made = await Promise.all(
+      Array.from({ length: 30 }, () =>
+        store.accept({ ...itemOf(ids, { email: null, phone: null, item: null, consent: false }), lease_seconds: 0 }),
+      ),
+    );
+    const runIds = new Set(made.flatMap((one) => one.runs!.map((run) => run.run_id)));
+    const takers = await Promise.all(['a', 'b', 'c', 'd'].map((holder) => store.takeDue(holder, 60, 20)));
+    const taken = takers
+      .flat()
+      .map(({ run }) => run.id)
+      .filter((id) => runIds.has(id));
+    expect(new Set(taken).size).to.equal(taken.length);
+    expect(taken.length).to.equal(30);
+    expect((await store.takeDue('e', 60, 100)).filter(({ run }) => runIds.has(run.id))).to.deep.equal([]);
+    const mine = takers[0]!.map(({ run }) => run.id);
+    expect(await store.renew('b', 60, mine)).to.deep.equal(new Set());
+    expect(await store.renew('a', 0, mine)).to.deep.equal(new Set(mine));
+    expect((await store.takeDue('e', 60, 100)).map(({ run }) => run.id).sort()).to.deep.equal([...mine].sort());
+  });
+
+  it('a process that lost its lease cannot finish the run', async () => {
+    const ids = await fresh();
+    const store = new HotStore(pool);
+    const { runs } = await store.accept({
+      ...itemOf(ids, { email: null, phone: null, item: null, consent: false }),
+      lease_seconds: 0,
+    });
+    const id = runs![0]!.run_id;
+    await store.takeDue('other', 60, 100);
+    const done = {
+      id,
+      state: 'done' as const,
+      outcome: 'x',
+      finished_at: new Date().toISOString(),
+      due_at: null,
+      first_reply_at: null,
+    };
+    await store.write({ runs: [{ ...done, lease_by: 'test' }] });
+    expect((await pool.query('select state from run where id = $1', [id])).rows[0].state).to.equal('active');
+    await store.write({ runs: [{ ...done, lease_by: 'other' }] });
+    expect((await pool.query('select state, due_at from run where id = $1', [id])).rows[0]).to.deep.equal({
+      state: 'done',
+      due_at: null,
+    });
+  });
+
+  it('one item that cannot be stored fails alone; the rest of its batch is accepted', async () => {
+    const ids = await fresh();
+    const store = new HotStore(pool);
+    const good = () => itemOf(ids, { email: null, phone: null, item: null, consent: false });
+    const results = await Promise.allSettled([
+      store.accept(good()),
+      store.accept({ ...good(), received_at: 'not a time' }),
+      store.accept(good()),
+    ]);
+    expect(results.map((one) => one.status)).to.deep.equal(['fulfilled', 'rejected', 'fulfilled']);
+  });
+});
