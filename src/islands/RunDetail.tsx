@@ -314,6 +314,12 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
                 {step.delivery.reportedAt && (
                   <span className="text-ink-2">{clockSeconds(step.delivery.reportedAt, place)}</span>
                 )}
+                <span
+                  className="mt-1 block font-mono text-xs break-all text-ink-2"
+                  title="The same in the carrier's and mail server's records"
+                >
+                  Reference {step.delivery.key}
+                </span>
               </p>
             )}
           </div>
