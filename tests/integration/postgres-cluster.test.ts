@@ -1,0 +1,77 @@
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect } from 'chai';
+import pg from 'pg';
+import { startPostgres } from '../../scripts/setup/postgres.mjs';
+
+describe('the private PostgreSQL cluster', function () {
+  this.timeout(60_000);
+  const folder = mkdtempSync(join(tmpdir(), 'pine-bell-cluster-'));
+  const ask = async (url: string, sql: string) => {
+    const client = new pg.Client({ connectionString: url });
+    await client.connect();
+    try {
+      return (await client.query(sql)).rows;
+    } finally {
+      await client.end();
+    }
+  };
+  after(async () => {
+    (await startPostgres(folder)).stop('immediate');
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  it('is made by the first start, listens on loopback only, and wants its password', async () => {
+    // What a start that was cut off leaves: a folder with half a cluster in it.
+    mkdirSync(join(folder, 'postgres'));
+    writeFileSync(join(folder, 'postgres/half'), 'x');
+    const cluster = await startPostgres(folder);
+    expect(await ask(cluster.url('postgres'), 'show listen_addresses')).to.deep.equal([
+      { listen_addresses: '127.0.0.1' },
+    ]);
+    expect(
+      await ask(
+        cluster.url('postgres'),
+        `select count(*)::int as n from pg_settings where name in ('fsync', 'synchronous_commit') and setting = 'on'`,
+      ),
+    ).to.deep.equal([{ n: 2 }]);
+    const wrong = await ask(cluster.url('postgres').replace(/:[^:@]+@/, ':wrong@'), 'select 1').then(
+      () => 'let in',
+      (error: Error) => error.message,
+    );
+    expect(wrong).to.match(/password authentication failed/);
+    expect(existsSync(join(folder, 'postgres/half'))).to.equal(false);
+  });
+
+  it('a second start finds it running and leaves it alone', async () => {
+    const before = (await startPostgres(folder)).pid();
+    expect((await startPostgres(folder)).pid()).to.equal(before);
+  });
+
+  it('killed outright, it comes back with its data, a stale pid file or not', async () => {
+    const cluster = await startPostgres(folder);
+    await ask(cluster.url('postgres'), 'create table kept as select 42 as n');
+    const pid = cluster.pid()!;
+    process.kill(pid, 'SIGKILL');
+    while (cluster.pid() !== null) await new Promise((resolve) => setTimeout(resolve, 50));
+    // The number in the file now belongs to somebody else: to this very process.
+    writeFileSync(join(folder, 'postgres/postmaster.pid'), `${process.pid}\n${join(folder, 'postgres')}\n`);
+    const again = await startPostgres(folder);
+    expect(await ask(again.url('postgres'), 'select n from kept')).to.deep.equal([{ n: 42 }]);
+  });
+
+  it('moves to another port when its own has been taken', async () => {
+    const cluster = await startPostgres(folder);
+    const { port } = cluster;
+    cluster.stop();
+    const squatter = createServer();
+    await new Promise<void>((resolve) => squatter.listen(port, '127.0.0.1', resolve));
+    const moved = await startPostgres(folder);
+    await new Promise((resolve) => squatter.close(resolve));
+    expect(moved.port).to.not.equal(port);
+    expect(JSON.parse(readFileSync(join(folder, 'postgres.json'), 'utf8')).port).to.equal(moved.port);
+    expect(await ask(moved.url('postgres'), 'select n from kept')).to.deep.equal([{ n: 42 }]);
+  });
+});
