@@ -4,6 +4,7 @@ import { LANES, type Lane, type Moment, type Place, type Step } from '../core/wo
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import type { Attempt, StepState } from '../db/entities/run.ts';
 import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
+import { mayNotWrite } from '../steps/may-write.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import { applyChange, planStep } from '../steps/plan-step.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
@@ -113,6 +114,15 @@ export async function runMoment(run: LeasedRun, { desk, accounts }: BusinessDesk
       return null;
     }
     let pending = run.pending.get(step.id);
+    if (pending?.message.audience === 'lead' && context.consent[pending.message.channel] === 'withdrawn') {
+      // Planned while it was allowed, and not known to have gone out: they have asked for no more since, so it stays here.
+      const why = mayNotWrite(context, pending.message.channel, false)!;
+      await settle(
+        { ...base, state: 'nothing', plan: { does: 'nothing', why }, attempts: before?.attempts ?? [] },
+        { answers: [{ id: pending.id, state: 'refused', remote_id: null, detail: why.text, accepted_at: null }] },
+      );
+      return null;
+    }
     let plan: Plan;
     if (pending) plan = { does: 'send', message: pending.message };
     else {

@@ -5,7 +5,7 @@ import type { Definition, Step } from '../../src/core/workflow/definition.ts';
 import type { OutgoingMessage } from '../../src/core/workflow/plan.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
 import type { HotStore, Progress, StepRow } from '../../src/db/hot/store.ts';
-import type { BusinessDesk } from '../../src/engine/directory.ts';
+import { type BusinessDesk, deliveryId } from '../../src/engine/directory.ts';
 import type { LeasedRun, PendingDelivery } from '../../src/engine/leased-run.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import { runMoment } from '../../src/engine/run-moment.ts';
@@ -63,6 +63,7 @@ class Model {
   steps = new Map<string, StepRow>();
   deliveries = new Map<string, PendingDelivery & { stepId: string; settled: boolean }>();
   needs: unknown[] = [];
+  consent: RunContext['consent'] = context.consent;
   run: NonNullable<Progress['runs']>[number] | null = null;
   lead: Record<string, unknown> = {};
   /** Every message the gateway put through, by key; a repeat of a key goes through once. */
@@ -111,7 +112,7 @@ class Model {
       businessId: 'b',
       leadId: 'l',
       definition: this.definition,
-      context,
+      context: { ...context, consent: this.consent },
       steps: new Map(this.steps),
       pending: new Map([...this.deliveries.values()].filter((one) => !one.settled).map((one) => [one.stepId, one])),
       createdAt: '2026-01-01T00:00:00Z',
@@ -257,6 +258,32 @@ describe('the engine, against a simple model', () => {
       { numRuns: 150 },
     );
   }).timeout(60_000);
+
+  it('a text still waiting for another try stays here when they have asked for no more meanwhile', async () => {
+    const model = new Model(sheet([text('a')], [tell('t')]), () => 'accepted');
+    const key = deliveryId(RUN, 'a');
+    const planned = {
+      channel: 'text' as const,
+      audience: 'lead' as const,
+      to: '+447700900142',
+      from: 'Wrenfield',
+      text: 'a',
+      parts: 1,
+    };
+    model.deliveries.set(key, {
+      id: key,
+      stepId: 'a',
+      message: planned,
+      connectionId: 't',
+      createdAt: '',
+      settled: false,
+    });
+    model.consent = { text: 'withdrawn', email: 'given' };
+    await model.toTheEnd();
+    expect(model.order).to.deep.equal(['t']);
+    expect(model.deliveries.get(key)?.settled).to.equal(true);
+    expect(model.run).to.include({ state: 'stopped', outcome: 'Stopped: asked for no more texts' });
+  });
 
   it('a process that has lost its lease sends nothing more', async () => {
     const model = new Model(sheet([text('a'), text('b')]), () => 'accepted');

@@ -4,11 +4,11 @@ import { BY_INDEX } from './by-index.ts';
  * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals.
  *
  * Plan it relies on, per arrival: unique index arrival_external, whole primary key of lead_identity (one person at a time, so
- * that no join can choose less of it), primary key of lead, primary
- * key of listening (by source), index run_lead. None of them grows slower with what is stored.
+ * that no join can choose less of it), primary key of lead, primary key of listening (by source), index run_lead. None of
+ * them grows slower with what is stored.
  *
- * Same person or same item at the same instant: every identity and external id is locked first (advisory, in sorted order, so two batches cannot wait for
- * each other), and each statement inside a volatile function sees what was committed before it began.
+ * Same person or same item at the same instant: every identity and external id is locked first (advisory, in sorted order, so
+ * two batches cannot wait for each other), and each statement inside a volatile function sees what was committed before it.
  */
 export const ACCEPT_SQL = `
 create or replace function accept_arrivals(batch jsonb) returns setof jsonb language plpgsql volatile ${BY_INDEX} as $$
