@@ -105,8 +105,12 @@ async function main() {
   const port = Number(process.env.PINEBELL_PORT) || (await choosePort(known.port, 4680));
   const practicePort = Number(process.env.PRACTICE_PORT) || (demo ? await choosePort(known.practicePort, 4690) : 0);
   const smtpPort = Number(process.env.PRACTICE_SMTP_PORT) || (demo ? await choosePort(known.smtpPort, 4691) : 0);
+  const mailPort =
+    process.env.PINEBELL_MAIL_PORT === undefined
+      ? await choosePort(known.mailPort, 4625)
+      : Number(process.env.PINEBELL_MAIL_PORT);
   const token = known.token ?? randomBytes(18).toString('base64url');
-  writeFileSync(notes, JSON.stringify({ port, practicePort, smtpPort, token }), { mode: 0o600 });
+  writeFileSync(notes, JSON.stringify({ port, practicePort, smtpPort, mailPort, token }), { mode: 0o600 });
 
   if (!process.env.DATABASE_URL) postgres = await startPostgres(folder);
   const practiceUrl = `http://127.0.0.1:${practicePort}`;
@@ -114,10 +118,12 @@ async function main() {
     DATABASE_URL: process.env.DATABASE_URL || postgres.url('pinebell'),
     PINEBELL_DATA: folder,
     PINEBELL_PORT: String(port),
+    PINEBELL_MAIL_PORT: String(mailPort),
     PINEBELL_URL: process.env.PINEBELL_URL ?? `http://127.0.0.1:${port}`,
     ...(demo
       ? {
           PINEBELL_ALLOW_INSIDE: '1',
+          PINEBELL_MAIL_DOMAIN: process.env.PINEBELL_MAIL_DOMAIN ?? 'in.wrenfield.example',
           PINEBELL_PRACTICE_URL: practiceUrl,
           PRACTICE_URL: practiceUrl,
           PRACTICE_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`,

@@ -2,11 +2,13 @@ import { defineMiddleware } from 'astro:middleware';
 import { Refusal } from './app/actor.ts';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
-import { CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
+import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { problemResponse } from './web/endpoint.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
 
 const OPEN = new Set(['/sign-in', '/set-up']);
+/** Form pages are for everybody, and may stand in other sites' pages. */
+const FORM_PAGE = /^\/f\/[\w-]+$/;
 
 /** Writes must come from our own pages: the browser says so by Sec-Fetch-Site or Origin. */
 function isForeign(request: Request, publicUrl: string): boolean {
@@ -27,8 +29,9 @@ export const onRequest = defineMiddleware(async (context, next) => {
   locals.theme = theme === 'paper' || theme === 'night' ? theme : null;
   if (request.method !== 'GET' && request.method !== 'HEAD' && isForeign(request, runtime.settings.publicUrl))
     return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
-  locals.actor = await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
-  if (!locals.actor && !OPEN.has(path)) {
+  const formPage = FORM_PAGE.test(path);
+  locals.actor = formPage ? null : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
+  if (!locals.actor && !formPage && !OPEN.has(path)) {
     if (path.startsWith('/api/'))
       return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
     if (!(await isSetUp(runtime))) return context.redirect('/set-up');
@@ -38,9 +41,9 @@ export const onRequest = defineMiddleware(async (context, next) => {
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');
   headers.set('referrer-policy', 'same-origin');
-  headers.set('x-frame-options', 'DENY');
+  if (!formPage) headers.set('x-frame-options', 'DENY');
   if (headers.get('content-type')?.startsWith('text/html')) {
-    headers.set('content-security-policy', CONTENT_SECURITY_POLICY);
+    headers.set('content-security-policy', formPage ? FRAMED_CONTENT_SECURITY_POLICY : CONTENT_SECURITY_POLICY);
     headers.set('cache-control', 'no-store');
   }
   return response;

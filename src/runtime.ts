@@ -11,8 +11,9 @@ import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
 import { Intake } from './engine/intake.ts';
 import { Leases } from './engine/leases.ts';
+import { Puller } from './engine/puller.ts';
 import { Reports } from './engine/reports.ts';
-import { AdPlatform } from './gateways/ad-platform.ts';
+import { SourceDesks } from './engine/source-desks.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -31,7 +32,8 @@ export interface Runtime {
   reports: Reports;
   bell: Bell;
   outside: Outside;
-  adPlatform: AdPlatform;
+  sourceDesks: SourceDesks;
+  puller: Puller;
   now: () => number;
   close(): Promise<void>;
 }
@@ -51,6 +53,17 @@ async function openRuntime(): Promise<Runtime> {
   const directory = new Directory(pool, secrets, settings.publicUrl, now);
   const conductor = new Conductor({ store, leases, outside, now, random: Math.random }, directory, bell);
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
+  const sourceDesks = new SourceDesks(pool, secrets, outside.http, now);
+  const puller = new Puller({
+    pool,
+    directory,
+    intake,
+    desks: sourceDesks,
+    bell,
+    holder: leases.holder,
+    now,
+    random: Math.random,
+  });
   return {
     settings,
     orm,
@@ -63,9 +76,10 @@ async function openRuntime(): Promise<Runtime> {
     outside,
     now,
     reports: new Reports({ pool, secrets, bell, now }),
-    adPlatform: new AdPlatform(outside.http),
+    sourceDesks,
+    puller,
     async close() {
-      await conductor.stop(8_000);
+      await Promise.all([conductor.stop(8_000), puller.stop(8_000)]);
       leases.stop();
       bell.stop();
       outside.mail.close();

@@ -15,6 +15,11 @@ const Environment = z.object({
   PINEBELL_URL: z.url().optional(),
   PINEBELL_DATA: z.string().default('data'),
   PINEBELL_KEY: z.string().optional(),
+  /** Where mail for mailbox sources is listened for; 0 switches it off. */
+  PINEBELL_MAIL_PORT: z.coerce.number().int().min(0).max(65_535).default(4625),
+  PINEBELL_MAIL_HOST: z.string().optional(),
+  /** What stands after the @ of a mailbox source's address. */
+  PINEBELL_MAIL_DOMAIN: z.string().optional(),
   /** Proxies in front of us whose X-Forwarded-For is believed. */
   PINEBELL_PROXIES: z.coerce.number().int().min(0).max(5).default(0),
   /** Lets connections lead to loopback and private addresses. */
@@ -31,6 +36,9 @@ export interface Settings {
   dataFolder: string;
   key: string | undefined;
   keyFile: string;
+  mailPort: number;
+  mailHost: string;
+  mailDomain: string;
   proxies: number;
   allowInside: boolean;
   practiceUrl: string | null;
@@ -44,11 +52,15 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   }
   const e = read.data;
   const dataFolder = resolve(e.PINEBELL_DATA);
+  const publicUrl = (e.PINEBELL_URL ?? `http://${e.PINEBELL_HOST}:${e.PINEBELL_PORT}`).replace(/\/$/, '');
   return {
     databaseUrl: e.DATABASE_URL,
     port: e.PINEBELL_PORT,
     host: e.PINEBELL_HOST,
-    publicUrl: (e.PINEBELL_URL ?? `http://${e.PINEBELL_HOST}:${e.PINEBELL_PORT}`).replace(/\/$/, ''),
+    publicUrl,
+    mailPort: e.PINEBELL_MAIL_PORT,
+    mailHost: e.PINEBELL_MAIL_HOST ?? e.PINEBELL_HOST,
+    mailDomain: (e.PINEBELL_MAIL_DOMAIN ?? new URL(publicUrl).hostname).toLowerCase(),
     dataFolder,
     key: e.PINEBELL_KEY,
     keyFile: join(dataFolder, 'secret.key'),

@@ -15,6 +15,9 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   text_carrier: 'Text carrier',
   mail_server: 'Mail server',
   ad_platform: 'Ad platform',
+  funnel_host: 'Funnel host',
+  shop: 'Shop',
+  booking_calendar: 'Booking calendar',
 };
 
 export const ConnectionInput = z.object({

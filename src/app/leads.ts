@@ -25,7 +25,7 @@ export async function listLeads(
   input: { search: string; before: string | null },
 ): Promise<{ rows: LeadRow[]; more: boolean; total: number }> {
   const values: unknown[] = [use.actor.businessId];
-  const where = ['l.business_id = $1'];
+  const where = ['l.business_id = $1', 'l.is_person'];
   if (input.search) {
     values.push(`%${input.search.replace(/[\\%_]/g, '\\$&')}%`);
     where.push(`(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike $${values.length}`);

@@ -3,7 +3,7 @@ import { settleRun } from './log.ts';
 
 export interface NeedView {
   id: string;
-  kind: 'message_refused' | 'step_asks' | 'arrival_refused' | 'message_lost';
+  kind: 'message_refused' | 'step_asks' | 'arrival_refused' | 'message_lost' | 'source_trouble' | 'entries_expiring';
   title: string;
   detail: string;
   createdAt: string;

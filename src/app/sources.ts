@@ -3,45 +3,75 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { EMPTY_CARD, guessCard, type LeadCard } from '../core/source/lead-card.ts';
-import { type ISource, Source } from '../db/entities/source.ts';
-import type { AdFormEntry } from '../gateways/ad-platform.ts';
-import { sourceKinds } from '../sources/registry.ts';
+import type { SourceKind } from '../core/source/source-kind.ts';
+import { type IPull, type ISource, Pull, Source } from '../db/entities/source.ts';
+import { sourceModules } from '../sources/registry.ts';
+import type { AnySourceModule, ChoicePage } from '../sources/source-module.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
-import { newSigningSecret, openAccount } from './connections.ts';
+import { newSigningSecret } from './connections.ts';
 
 export interface SourceView {
   id: string;
   kind: string;
   kindLabel: string;
+  icon: string;
+  brings: 'people' | 'news';
   name: string;
   state: 'waiting' | 'live' | 'paused';
   address: string;
-  signed: boolean;
+  signedBy: 'nobody' | 'standard-webhooks' | 'body-hmac';
   settings: Record<string, unknown>;
+  mostPerMinute: number;
   card: LeadCard;
   cardConfirmed: boolean;
   arrivals: number;
   lastArrivalAt: string | null;
   usedBy: { id: string; name: string }[];
+  /** For sources that are fetched from. */
+  pull: PullView | null;
 }
 
-/** One item caught, for choosing a sample. */
-export interface SampleView {
-  arrivalId: string;
-  receivedAt: string;
-  state: 'read' | 'refused' | 'held';
+export interface PullView {
+  everyMinutes: number;
+  nextAt: string;
+  lastOkAt: string | null;
+  troubleSince: string | null;
   problem: string | null;
-  fields: Field[];
+  backlog: { total: number; done: number } | null;
+  unfetched: { count: number; firstExpiresAt: string | null } | null;
 }
 
-const newKey = () => randomBytes(24).toString('base64url');
+/** A kind as the choice of kinds shows it. */
+export interface KindView {
+  kind: string;
+  label: string;
+  about: string;
+  icon: string;
+}
+
+export const listKinds = (): KindView[] =>
+  [...sourceModules.values()].map(({ definition: { kind, label, about, icon } }) => ({ kind, label, about, icon }));
+
+/** At least 128 bits nobody can guess. A mail address may be lower-cased on its way, so its key is written in base 16. */
+const keyFor = ({ definition }: AnySourceModule) =>
+  definition.door === 'mail' ? randomBytes(16).toString('hex') : randomBytes(24).toString('base64url');
+export const hookOf = (use: Use, key: string) => `${use.runtime.settings.publicUrl}/in/${key}`;
+
+/** Where arrivals of a source go: a web address, a mail address, or the page people fill in. */
+function addressOf(use: Use, door: SourceKind['door'], key: string): string {
+  const { publicUrl, mailDomain } = use.runtime.settings;
+  if (door === 'mail') return `${key}@${mailDomain}`;
+  if (door === 'page') return `${publicUrl}/f/${key}`;
+  if (door === 'file') return `${publicUrl}/files/${key}`;
+  return hookOf(use, key);
+}
 
 export async function listSources(use: Use): Promise<SourceView[]> {
   const found = await use.em.find(Source, { business: use.actor.businessId }, { orderBy: { createdAt: 'asc' } });
   return Promise.all(found.map((source) => sourceView(use, source)));
 }
 
-async function findSource(use: Use, id: string): Promise<ISource> {
+export async function findSource(use: Use, id: string): Promise<ISource> {
   const found = z.uuid().safeParse(id).success
     ? await use.em.findOne(Source, { id, business: use.actor.businessId })
     : null;
@@ -52,9 +82,11 @@ async function findSource(use: Use, id: string): Promise<ISource> {
 export const getSource = async (use: Use, id: string): Promise<SourceView> =>
   sourceView(use, await findSource(use, id));
 
-async function sourceView(use: Use, source: ISource): Promise<SourceView> {
-  const kind = sourceKinds.get(source.kind)!;
-  const settings = kind.settings.safeParse(source.settings);
+export const moduleOf = (source: Pick<ISource, 'kind'>): AnySourceModule => sourceModules.get(source.kind)!;
+
+export async function sourceView(use: Use, source: ISource): Promise<SourceView> {
+  const { definition } = moduleOf(source);
+  const settings = definition.settings.safeParse(source.settings);
   const [{ count, last }] = (await use.em.execute(
     'select count(*)::int as count, max(received_at) as last from arrival where source_id = ?',
     [source.id],
@@ -63,102 +95,101 @@ async function sourceView(use: Use, source: ISource): Promise<SourceView> {
     `select id, name from workflow where business_id = ? and draft -> 'sources' @> to_jsonb(?::text) order by name`,
     [use.actor.businessId, source.id],
   )) as { id: string; name: string }[];
+  const pull = await use.em.findOne(Pull, { source: source.id }, { refresh: true });
   return {
     id: source.id,
     kind: source.kind,
-    kindLabel: kind.label,
+    kindLabel: definition.label,
+    icon: definition.icon,
+    brings: definition.brings,
     name: source.name,
     state: source.state,
-    address: `${use.runtime.settings.publicUrl}/in/${source.key}`,
-    signed: settings.success && kind.mustBeSigned(settings.data),
-    settings: source.settings,
+    address: addressOf(use, definition.door, source.key),
+    signedBy: settings.success ? definition.signedBy(settings.data).way : 'nobody',
+    settings: settings.success ? (settings.data as Record<string, unknown>) : source.settings,
+    mostPerMinute: source.mostPerMinute,
     card: source.card,
     cardConfirmed: source.cardConfirmed,
     arrivals: count,
     lastArrivalAt: last ? new Date(last).toISOString() : null,
     usedBy,
+    pull: pull ? pullView(pull) : null,
   };
 }
 
-export const AddWebhook = z.object({
-  kind: z.literal('webhook'),
-  name: z.string().trim().min(1, 'Give the source a name').max(100),
-  signed: z.boolean(),
+const pullView = (pull: IPull): PullView => ({
+  everyMinutes: pull.everyMinutes,
+  nextAt: pull.nextAt.toISOString(),
+  lastOkAt: pull.lastOkAt?.toISOString() ?? null,
+  troubleSince: pull.troubleSince?.toISOString() ?? null,
+  problem: pull.problem ?? null,
+  backlog: pull.backlog ?? null,
+  unfetched: pull.unfetched ?? null,
 });
-export const AddAdForm = z.object({
-  kind: z.literal('ad-form'),
-  connectionId: z.uuid('Choose a connection'),
-  formId: z.string().min(1, 'Choose a form'),
-});
-export const AddSource = z.discriminatedUnion('kind', [AddWebhook, AddAdForm]);
+
+/** What can be listened to at an outside service, for the choice in the setup of a kind. */
+export async function listChoices(use: Use, kind: string, query: URLSearchParams): Promise<ChoicePage> {
+  const module = sourceModules.get(kind);
+  if (!module?.setup.choices) throw notHere('list');
+  const page = await module.setup.choices(use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName), {
+    connectionId: query.get('connection') ?? '',
+    query: (query.get('q') ?? '').slice(0, 200),
+    after: query.get('after'),
+    of: query.get('of') ?? '',
+  });
+  if (!page.ok) throw new Refusal(502, 'service', page.problem);
+  return { choices: page.choices, next: page.next };
+}
+
+export const AddSource = z.object({ kind: z.string() }).loose();
 
 /** Makes a source and has it listen; it stays in waiting until its lead card is confirmed. */
 export async function addSource(use: Use, input: z.infer<typeof AddSource>): Promise<SourceView> {
   demand(use.actor, 'coordinator');
+  const module = sourceModules.get(input.kind);
+  if (!module) throw new Refusal(422, 'no-such-kind', 'This kind of source is not known here.');
+  const read = module.setup.input.safeParse(input);
+  if (!read.success) {
+    const issue = read.error.issues[0];
+    throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') });
+  }
   const secret = newSigningSecret();
-  const base = {
+  const key = keyFor(module);
+  const prepared = await module.setup.prepare(
+    use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName),
+    read.data,
+    {
+      address: hookOf(use, key),
+      secret,
+    },
+  );
+  if (!prepared.ok) throw new Refusal(502, 'not-set-up', `${prepared.problem} Nothing was set up.`);
+  const made = use.em.create(Source, {
     id: uuidv7(),
     business: use.actor.businessId,
-    key: newKey(),
+    kind: module.definition.kind,
+    name: prepared.name,
+    settings: prepared.settings as Record<string, unknown>,
+    key,
     card: EMPTY_CARD,
     cardConfirmed: false,
     secret: use.runtime.secrets.seal(secret),
-    state: 'waiting' as const,
+    state: 'waiting',
     createdAt: new Date(),
-  };
-  let made: ISource;
-  if (input.kind === 'webhook')
-    made = use.em.create(Source, { ...base, kind: 'webhook', name: input.name, settings: { signed: input.signed } });
-  else {
-    const account = await openAccount(use, input.connectionId, 'ad_platform');
-    const form = (await listForms(use, input.connectionId)).find((one) => one.id === input.formId);
-    if (!form)
-      throw new Refusal(404, 'no-such-form', 'This form is no longer there on the ad platform. Choose another.');
-    const subscribed = await use.runtime.adPlatform.subscribe(
-      account,
-      form.id,
-      `${use.runtime.settings.publicUrl}/in/${base.key}`,
-      secret,
-    );
-    if (!subscribed.ok) throw new Refusal(502, 'ad-platform', `${subscribed.problem} Nothing was set up; try again.`);
-    made = use.em.create(Source, {
-      ...base,
-      kind: 'ad-form',
-      name: `${form.name} form`,
-      settings: {
-        connectionId: input.connectionId,
-        formId: form.id,
-        formName: form.name,
-        subscriptionId: subscribed.value,
-      },
+  });
+  if (prepared.pull) {
+    const { everyMinutes, cursor, backlog } = prepared.pull;
+    use.em.create(Pull, {
+      source: made,
+      cursor,
+      everyMinutes,
+      nextAt: new Date(),
+      backlog: backlog > 0 ? { total: backlog, done: 0 } : null,
     });
   }
   audit(use.em, use.actor, 'source.add', made.id, { kind: made.kind, name: made.name });
   await use.em.flush();
   return sourceView(use, made);
-}
-
-export async function listForms(use: Use, connectionId: string): Promise<AdFormEntry[]> {
-  const account = await openAccount(use, connectionId, 'ad_platform');
-  const forms = await use.runtime.adPlatform.listForms(account);
-  if (!forms.ok) throw new Refusal(502, 'ad-platform', forms.problem);
-  return forms.value;
-}
-
-/** The last 20 items caught, newest first. */
-export async function listSamples(use: Use, sourceId: string): Promise<SampleView[]> {
-  const source = await findSource(use, sourceId);
-  const rows = (await use.em.execute(
-    'select id, received_at, state, problem, fields from arrival where source_id = ? order by received_at desc limit 20',
-    [source.id],
-  )) as { id: string; received_at: Date; state: SampleView['state']; problem: string | null; fields: Field[] }[];
-  return rows.map((row) => ({
-    arrivalId: row.id,
-    receivedAt: new Date(row.received_at).toISOString(),
-    state: row.state,
-    problem: row.problem,
-    fields: row.fields,
-  }));
 }
 
 export const suggestCard = (use: Use, fields: Field[]): LeadCard => guessCard(fields, use.actor.country);
@@ -167,14 +198,17 @@ export const suggestCard = (use: Use, fields: Field[]): LeadCard => guessCard(fi
 export async function saveCard(use: Use, id: string, card: LeadCard): Promise<SourceView> {
   demand(use.actor, 'coordinator');
   const source = await findSource(use, id);
-  if (!card.fields.email && !card.fields.phone)
+  if (moduleOf(source).definition.brings === 'people' && !card.fields.email && !card.fields.phone)
     throw new Refusal(
       422,
       'no-way-to-reach',
       'Say which field is the email or the phone: without one of them nobody can be answered or recognised.',
     );
   source.card = card;
-  if (!source.cardConfirmed) source.state = 'live';
+  if (!source.cardConfirmed) {
+    source.state = 'live';
+    await fetchSoon(use, id);
+  }
   source.cardConfirmed = true;
   audit(use.em, use.actor, 'source.card', id, { card });
   await use.em.flush();
@@ -182,22 +216,77 @@ export async function saveCard(use: Use, id: string, card: LeadCard): Promise<So
   return sourceView(use, source);
 }
 
-export async function pauseSource(use: Use, id: string, paused: boolean): Promise<SourceView> {
+export const ChangeSource = z.object({
+  name: z.string().trim().min(1, 'Give the source a name').max(100).optional(),
+  paused: z.boolean().optional(),
+  mostPerMinute: z.number().int().min(1, 'At least one a minute').max(60_000).optional(),
+  everyMinutes: z.number().int().min(0).max(1440).optional(),
+  settings: z.record(z.string(), z.unknown()).optional(),
+});
+
+export async function changeSource(use: Use, id: string, input: z.infer<typeof ChangeSource>): Promise<SourceView> {
   demand(use.actor, 'coordinator');
   const source = await findSource(use, id);
-  if (!source.cardConfirmed)
-    throw new Refusal(409, 'no-card', 'Say first which field is which; then this source can go live.');
-  source.state = paused ? 'paused' : 'live';
-  audit(use.em, use.actor, paused ? 'source.pause' : 'source.resume', id);
+  if (input.name !== undefined) source.name = input.name;
+  if (input.mostPerMinute !== undefined) source.mostPerMinute = input.mostPerMinute;
+  if (input.paused !== undefined) {
+    if (!source.cardConfirmed)
+      throw new Refusal(409, 'no-card', 'Say first which field is which; then this source can go live.');
+    source.state = input.paused ? 'paused' : 'live';
+    if (!input.paused) await fetchSoon(use, id);
+  }
+  if (input.everyMinutes !== undefined) {
+    const pull = await use.em.findOne(Pull, { source: id });
+    if (pull) Object.assign(pull, { everyMinutes: input.everyMinutes, nextAt: new Date() });
+  }
+  if (input.settings) source.settings = changedSettings(source, input.settings);
+  audit(use.em, use.actor, 'source.change', id, input);
   await use.em.flush();
   use.runtime.directory.forget();
   return sourceView(use, source);
 }
 
-export async function renameSource(use: Use, id: string, name: string): Promise<SourceView> {
+function changedSettings(source: ISource, change: Record<string, unknown>): Record<string, unknown> {
+  const { definition } = moduleOf(source);
+  const allowed = Object.fromEntries(
+    Object.entries(change).filter(([name]) => (definition.changeable as readonly string[]).includes(name)),
+  );
+  const read = definition.settings.safeParse({ ...source.settings, ...allowed });
+  if (!read.success) {
+    const issue = read.error.issues[0];
+    throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') });
+  }
+  const before = definition.settings.parse(source.settings);
+  return (definition.settle?.(before, read.data, new Date().toISOString()) ?? read.data) as Record<string, unknown>;
+}
+
+async function fetchSoon(use: Use, sourceId: string): Promise<void> {
+  const pull = await use.em.findOne(Pull, { source: sourceId });
+  if (pull) pull.nextAt = new Date();
+}
+
+/** Gives the source another address, for when the old one is known to somebody it should not be. The old one ends at once. */
+export async function renewAddress(use: Use, id: string): Promise<SourceView> {
   demand(use.actor, 'coordinator');
   const source = await findSource(use, id);
-  source.name = name.trim().slice(0, 100) || source.name;
+  const module = moduleOf(source);
+  const key = keyFor(module);
+  const secret = newSigningSecret();
+  const settings = module.definition.settings.parse(source.settings);
+  if (module.setup.repoint) {
+    const done = await module.setup.repoint(
+      use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName),
+      settings,
+      {
+        address: hookOf(use, key),
+        secret,
+      },
+    );
+    if (!done.ok) throw new Refusal(502, 'not-repointed', `${done.problem} The old address still holds.`);
+    source.settings = done.settings as Record<string, unknown>;
+  }
+  Object.assign(source, { key, secret: use.runtime.secrets.seal(secret) });
+  audit(use.em, use.actor, 'source.new_address', id);
   await use.em.flush();
   use.runtime.directory.forget();
   return sourceView(use, source);

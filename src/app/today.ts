@@ -22,6 +22,8 @@ export interface TodayView {
   newLeads: number;
   answered: number;
   answeredInFive: number;
+  /** Appointments booked in the calendars listened to. */
+  booked: number;
   /** Leads of each hour of the business's day, today and yesterday. */
   byHour: { today: number[]; yesterday: number[] };
   hourNow: number;
@@ -38,8 +40,8 @@ export async function getToday(use: Use): Promise<TodayView> {
   const day = `date_trunc('day', now() at time zone $2)`;
   const [hours, replies, ring, workflows, needs] = await Promise.all([
     pool.query(
-      `select (received_at at time zone $2) >= ${day} as today, extract(hour from received_at at time zone $2)::int as hour, count(*)::int as n
-       from arrival where business_id = $1 and state = 'read' and received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
+      `select (a.received_at at time zone $2) >= ${day} as today, extract(hour from a.received_at at time zone $2)::int as hour, count(*)::int as n
+       from arrival a join lead l on l.id = a.lead_id and l.is_person where a.business_id = $1 and a.state = 'read' and a.received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
       [businessId, timeZone],
     ),
     pool.query(
@@ -66,7 +68,7 @@ export async function getToday(use: Use): Promise<TodayView> {
   const {
     rows: [now],
   } = await pool.query(
-    "select extract(hour from now() at time zone $1)::int as hour, (select count(*)::int from lead where business_id = $2 and created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads",
+    "select extract(hour from now() at time zone $1)::int as hour, (select count(*)::int from lead where business_id = $2 and is_person and created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads, (select count(*)::int from arrival a join source s on s.id = a.source_id where s.business_id = $2 and s.kind = 'booking-calendar' and a.state = 'read' and a.fields @> '[{\"key\": \"event\", \"value\": \"booked\"}]' and a.received_at >= date_trunc('day', now() at time zone $1) at time zone $1) as booked",
     [timeZone, businessId],
   );
   const ms = replies.rows.map((row) => Number(row.ms));
@@ -74,6 +76,7 @@ export async function getToday(use: Use): Promise<TodayView> {
     middleReplyMs: median(ms),
     newLeads: now.leads,
     answered: ms.length,
+    booked: now.booked,
     answeredInFive: ms.filter((one) => one <= 5 * 60_000).length,
     byHour,
     hourNow: now.hour,

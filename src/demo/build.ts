@@ -2,13 +2,29 @@ import { v7 as uuidv7 } from 'uuid';
 import type { Actor, Use } from '../app/actor.ts';
 import { addConnection } from '../app/connections.ts';
 import { actorOf, hashPassword, setUp } from '../app/sign-in.ts';
-import { addSource, saveCard } from '../app/sources.ts';
+import { addSource, changeSource, saveCard } from '../app/sources.ts';
 import { createWorkflow, putLive } from '../app/workflows.ts';
+import type { LeadCard } from '../core/source/lead-card.ts';
+import type { Definition } from '../core/workflow/definition.ts';
 import { Membership, Person } from '../db/entities/business.ts';
-import { Connection } from '../db/entities/connection.ts';
+import { Connection, type ConnectionKind } from '../db/entities/connection.ts';
 import { Source } from '../db/entities/source.ts';
 import type { Runtime } from '../runtime.ts';
-import { BUSINESS, COLLEAGUES, OONAS_PHONE, openDaySheet, trialLessonSheet } from './world.ts';
+import { sourceModules } from '../sources/registry.ts';
+import {
+  BUSINESS,
+  bookingSheet,
+  COLLEAGUES,
+  campSheet,
+  enquirySheet,
+  episodeSheet,
+  OONAS_PHONE,
+  openDaySheet,
+  plannerSheet,
+  shopSheet,
+  TRIAL_PAGE,
+  trialLessonSheet,
+} from './world.ts';
 
 export interface PracticeAddresses {
   url: string;
@@ -26,9 +42,10 @@ export interface DemoMade {
 
 const surroundings = (runtime: Runtime, actor: Actor): Use => ({ runtime, em: runtime.orm.em.fork(), actor });
 
-const card = {
-  fields: { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' },
-  consent: { kind: 'field' as const, key: 'consent', wordingKey: 'consent_wording' },
+const NAMED = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' };
+const card: LeadCard = {
+  fields: NAMED,
+  consent: { kind: 'field', key: 'consent', wordingKey: 'consent_wording' },
 };
 
 export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Promise<DemoMade> {
@@ -75,8 +92,26 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     secret: desk.token,
   });
   await tellReportSecret(runtime, desk, carrier.id);
+  const evenings = await addConnection(use, {
+    ...blank,
+    kind: 'ad_platform',
+    name: 'Practice ad account, evenings',
+    address: `${desk.url}/ads`,
+    secret: `${desk.token}-adults`,
+  });
+  const service = (kind: 'funnel_host' | 'shop' | 'booking_calendar', name: string, path: string) =>
+    addConnection(use, { ...blank, kind, name, address: `${desk.url}/${path}`, secret: desk.token });
+  const funnels = await service('funnel_host', 'Practice funnel host', 'funnels');
+  const shop = await service('shop', 'Practice shop', 'shop');
+  const calendars = await service('booking_calendar', 'Practice calendar', 'calendar');
 
-  const trial = await addSource(use, { kind: 'ad-form', connectionId: ads.id, formId: 'form-trial-lesson' });
+  const trial = await addSource(use, {
+    kind: 'ad-form',
+    connectionId: ads.id,
+    scope: 'form',
+    targetId: 'form-trial-lesson',
+    how: 'push',
+  });
   await saveCard(use, trial.id, card);
   const openDay = await addSource(use, { kind: 'webhook', name: 'Open day sign-in', signed: false });
   await saveCard(use, openDay.id, {
@@ -96,6 +131,13 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   });
   await putLive(use, trialWorkflow.id);
   await putLive(use, openDayWorkflow.id);
+  await buildMore(use, desk, {
+    ads: ads.id,
+    evenings: evenings.id,
+    funnels: funnels.id,
+    shop: shop.id,
+    calendars: calendars.id,
+  });
   return {
     actor,
     trialSource: trial.id,
@@ -103,6 +145,80 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     trialWorkflow: trialWorkflow.id,
     openDayWorkflow: openDayWorkflow.id,
   };
+}
+
+/** One live source of every further kind, each under a workflow that can be watched at the practice desk. */
+async function buildMore(
+  use: Use,
+  desk: PracticeAddresses,
+  to: { ads: string; evenings: string; funnels: string; shop: string; calendars: string },
+): Promise<void> {
+  const live = async (input: { kind: string } & Record<string, unknown>, read: LeadCard, name?: string) => {
+    const made = await addSource(use, input);
+    await saveCard(use, made.id, read);
+    if (name) await changeSource(use, made.id, { name });
+    return made.id;
+  };
+  const workflow = async (name: string, folder: string, draft: Definition) => {
+    const made = await createWorkflow(use, { name, folder, draft });
+    await putLive(use, made.id);
+  };
+  const people = await use.em.find(Person, { email: COLLEAGUES.map(({ email }) => email) });
+  const tomas = people.find((one) => one.email === COLLEAGUES[0]!.email)!.id;
+  const pianoDesk = people.find((one) => one.email === COLLEAGUES[1]!.email)!.id;
+  const whole: LeadCard = { ...card, fields: { full_name: 'full_name', email: 'email', phone: 'phone' } };
+
+  const camp = await live(
+    {
+      kind: 'ad-form',
+      connectionId: to.ads,
+      scope: 'form',
+      targetId: 'form-summer-camp',
+      how: 'pull',
+      everyMinutes: 5,
+    },
+    { ...card, fields: { full_name: 'full_name', email: 'email', phone: 'mobile' } },
+  );
+  const evenings = await live(
+    { kind: 'ad-form', connectionId: to.evenings, scope: 'page', targetId: 'page-adults', how: 'push' },
+    whole,
+  );
+  const page = await live({ kind: 'form-page', title: TRIAL_PAGE.title }, card);
+  await changeSource(use, page, { settings: { page: TRIAL_PAGE } });
+  const mailbox = await live(
+    { kind: 'mailbox', name: 'Website enquiries', subject: 'enquiry' },
+    {
+      fields: { full_name: 'mail.name', email: 'mail.email', phone: 'mail.phone' },
+      consent: { kind: 'field', key: 'mail.consent', wordingKey: null },
+    },
+  );
+  const planner = await live(
+    { kind: 'funnel', connectionId: to.funnels, step: 'step-0001', events: ['opt-in', 'purchase'] },
+    card,
+  );
+  const shop = await live(
+    { kind: 'shop', connectionId: to.shop, events: ['order.created'] },
+    { fields: NAMED, consent: { kind: 'field', key: 'consent', wordingKey: null } },
+    'Instrument shop',
+  );
+  const bookings = await live(
+    { kind: 'booking-calendar', connectionId: to.calendars, calendarIds: [], events: ['booked', 'moved', 'cancelled'] },
+    {
+      fields: { full_name: 'name', email: 'email', phone: 'phone' },
+      consent: { kind: 'asked_elsewhere', note: 'in the booking form' },
+    },
+  );
+  const podcast = await live(
+    { kind: 'content-feed', address: `${desk.url}/feed/podcast.rss`, everyMinutes: 1 },
+    { fields: {}, consent: { kind: 'not_asked' } },
+  );
+
+  await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings], pianoDesk));
+  await workflow('Practice planner: welcome', 'Autumn term', plannerSheet([planner]));
+  await workflow('Trial lesson booked', 'Autumn term', bookingSheet([bookings], pianoDesk));
+  await workflow('Summer camp: thank you', 'Summer', campSheet([camp]));
+  await workflow('Shop: thank you', 'Shop', shopSheet([shop]));
+  await workflow('New episode: tell the team', 'Podcast', episodeSheet([podcast], tomas));
 }
 
 async function tellReportSecret(runtime: Runtime, desk: PracticeAddresses, connectionId: string): Promise<void> {
@@ -119,32 +235,46 @@ async function post(url: string, body: unknown, token?: string): Promise<void> {
   if (!answer.ok) throw new Error(`${url} answered ${answer.status}: ${await answer.text()}`);
 }
 
-/** Ports may have changed since the last start: connections and subscriptions are pointed at where things are now. */
+const PLACES: Record<ConnectionKind, string> = {
+  text_carrier: 'carrier',
+  mail_server: '',
+  ad_platform: 'ads',
+  funnel_host: 'funnels',
+  shop: 'shop',
+  booking_calendar: 'calendar',
+};
+
+/** Ports may have changed since the last start: connections and what was agreed with services are pointed at where things are now. */
 export async function alignAddresses(runtime: Runtime, desk: PracticeAddresses): Promise<void> {
   const em = runtime.orm.em.fork();
   const connections = await em.find(Connection, { name: { $like: 'Practice %' } });
   for (const connection of connections) {
-    const address =
-      connection.kind === 'mail_server'
-        ? desk.smtp
-        : connection.kind === 'text_carrier'
-          ? `${desk.url}/carrier`
-          : `${desk.url}/ads`;
+    const { kind } = connection;
+    const address = kind === 'mail_server' ? desk.smtp : `${desk.url}/${PLACES[kind]}`;
     connection.settings = { ...connection.settings, address };
-    if (connection.kind === 'mail_server') continue;
-    connection.secret = runtime.secrets.seal(desk.token);
-    if (connection.kind === 'text_carrier') await tellReportSecret(runtime, desk, connection.id);
+    if (kind === 'mail_server') continue;
+    connection.secret = runtime.secrets.seal(
+      connection.name.endsWith('evenings') ? `${desk.token}-adults` : desk.token,
+    );
+    if (kind === 'text_carrier') await tellReportSecret(runtime, desk, connection.id);
   }
   await em.flush();
-  const ads = new Set(connections.filter((connection) => connection.kind === 'ad_platform').map(({ id }) => id));
-  for (const source of await em.find(Source, { kind: 'ad-form' })) {
-    const { connectionId, formId } = source.settings as { connectionId: string; formId: string };
-    if (!ads.has(connectionId) || !source.secret) continue;
-    const url = `${runtime.settings.publicUrl}/in/${source.key}`;
-    await post(
-      `${desk.url}/ads/forms/${formId}/subscriptions`,
-      { url, secret: runtime.secrets.open(source.secret) },
-      desk.token,
+  for (const source of await em.find(Source, {}, { populate: ['business'] })) {
+    const module = sourceModules.get(source.kind);
+    const settings = source.settings as { connectionId?: string; address?: string };
+    if (source.kind === 'content-feed' && settings.address?.endsWith('/feed/podcast.rss'))
+      source.settings = { ...settings, address: `${desk.url}/feed/podcast.rss` };
+    if (!module?.setup.repoint || !source.secret || !connections.some((one) => one.id === settings.connectionId))
+      continue;
+    const business = source.business.unwrap() as { id: string; name: string };
+    await module.setup.repoint(
+      runtime.sourceDesks.of(business.id, business.name),
+      module.definition.settings.parse(settings),
+      {
+        address: `${runtime.settings.publicUrl}/in/${source.key}`,
+        secret: runtime.secrets.open(source.secret),
+      },
     );
   }
+  await em.flush();
 }

@@ -110,7 +110,7 @@ function adEntry(person: Invented, random: () => number): { body: string; conten
       entry: {
         id: `past-${person.email}-${Math.floor(random() * 1e9)}`,
         form: { id: form.id, name: form.name },
-        page: { name: form.page },
+        page: form.page,
         ad: { campaign: 'autumn-trial', adSet: ad[1], ad: ad[0] },
         hidden: { ...form.hidden, utm_content: ad[0] },
         answers: form.questions.flatMap((question) => {
@@ -151,25 +151,29 @@ async function tellOne(
 ): Promise<void> {
   const kind = sourceKinds.get(source.kind)!;
   const bytes = Buffer.from(body);
-  const reading = kind.read({ headers: {}, contentType, body: bytes }, source.settings);
+  const reading = await kind.read({ headers: {}, contentType, body: bytes }, source.settings);
   if (!reading.ok) throw new Error(`the demo's own entry is not understood: ${reading.problem}`);
-  const draft = draftLead(reading.entry.fields, source.card, source.business.country);
+  const entry = reading.entries[0]!;
+  const draft = draftLead(entry.fields, source.card, source.business.country);
   const accepted = await store.accept({
     arrival_id: uuidv7({ msecs: at }),
     business_id: source.business.id,
     source_id: source.id,
-    external_id: reading.entry.externalId,
+    external_id: entry.externalId,
     received_at: iso(at),
     headers: { 'content-type': contentType },
     body: bytes.toString('base64'),
-    fields: reading.entry.fields,
-    where_from: reading.entry.whereFrom,
+    fields: entry.fields,
+    where_from: entry.whereFrom,
     state: 'read',
     problem: null,
     person: draft.person,
     identities: draft.identities,
     answers: draft.answers,
-    consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}` } : null,
+    consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}`, version: '', address: '' } : null,
+    brings: 'people',
+    again: false,
+    workflows: null,
     new_lead_id: uuidv7({ msecs: at }),
     touch_id: uuidv7({ msecs: at }),
     run_id: uuidv7({ msecs: at }),
@@ -182,7 +186,7 @@ async function tellOne(
     const version = await runtime.directory.version(started.version_id);
     if (!version || !accepted.known) continue;
     const context = startContext(draft, accepted.known, {
-      where: reading.entry.whereFrom,
+      where: entry.whereFrom,
       business: source.business,
       source: { name: source.name },
       consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
@@ -388,6 +392,9 @@ async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, n
     fields: [],
     where_from: {},
     state: 'refused',
+    brings: 'people',
+    again: false,
+    workflows: null,
     problem,
     person: { first_name: '', last_name: '', email: '', phone: '' },
     identities: [],

@@ -80,34 +80,162 @@ export function trialLessonSheet(sources: string[], pianoDesk: string): Definiti
   };
 }
 
-export const OPEN_DAY_TEXT =
-  'Hi {{ lead.first_name }}, lovely to meet you at our open day. Reply LESSON and we will call you to find a first lesson. Wrenfield Music';
+type Settings = Record<string, unknown>;
+const step = (id: string, kind: string, settings: Settings) => ({ id, kind, on: true, note: '', settings });
+const TIDY = step('tidy-1', 'tidy', { names: true, email: true, phone: true });
 
-export function openDaySheet(sources: string[]): Definition {
+/** A sheet with one moment: tidy, a text or an email to the lead, a word to the team. */
+function oneMoment(
+  sources: string[],
+  parts: {
+    text?: { message: string; needsConsent: boolean };
+    email?: { subject: string; message: string; needsConsent: boolean };
+    tell?: { colleague: string; subject: string; message: string };
+    samePerson?: 'update_only' | 'run_again';
+    tidy?: boolean;
+  },
+): Definition {
+  const { text, email, tell, samePerson = 'update_only', tidy = true } = parts;
   return {
     sources,
-    rules: { samePerson: 'update_only' },
+    rules: { samePerson },
     moments: [
       {
         id: 'arrival',
         at: { kind: 'on_arrival' },
-        first: [
-          { id: 'tidy-1', kind: 'tidy', on: true, note: '', settings: { names: true, email: true, phone: true } },
-        ],
+        first: tidy ? [TIDY] : [],
         lanes: {
           lead: [
-            {
-              id: 'text-1',
-              kind: 'text',
-              on: true,
-              note: '',
-              settings: { message: OPEN_DAY_TEXT, needsConsent: true, ifRefused: 'carry_on' },
-            },
+            ...(text ? [step('text-1', 'text', { ...text, ifRefused: 'carry_on' })] : []),
+            ...(email ? [step('email-1', 'email', { ...email, ifRefused: 'carry_on' })] : []),
           ],
           record: [],
-          team: [],
+          team: tell ? [step('tell-1', 'tell', tell)] : [],
         },
       },
     ],
   };
 }
+
+export const OPEN_DAY_TEXT =
+  'Hi {{ lead.first_name }}, lovely to meet you at our open day. Reply LESSON and we will call you to find a first lesson. Wrenfield Music';
+
+export const openDaySheet = (sources: string[]) =>
+  oneMoment(sources, { text: { message: OPEN_DAY_TEXT, needsConsent: true } });
+
+export const enquirySheet = (sources: string[], desk: string) =>
+  oneMoment(sources, {
+    text: {
+      message:
+        'Hi {{ lead.first_name }}, thanks for writing to Wrenfield. Oona reads it this minute and calls you back today.',
+      needsConsent: true,
+    },
+    tell: {
+      colleague: desk,
+      subject: 'Enquiry: {{ lead.full_name }} by {{ source.name }}',
+      message: '{{ lead.full_name }} has asked.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
+    },
+  });
+
+export const plannerSheet = (sources: string[]) =>
+  oneMoment(sources, {
+    samePerson: 'run_again',
+    email: {
+      subject: 'Your practice planner, {{ lead.first_name }}',
+      message:
+        'Dear {{ lead.first_name }},\n\nhere is your planner: https://pages.wrenfield.example/planner.pdf\n\nPrint it, put it on the stand, and tick off ten minutes a day.\n\nOona Pell\nWrenfield Music School',
+      needsConsent: false,
+    },
+  });
+
+export const shopSheet = (sources: string[]) =>
+  oneMoment(sources, {
+    samePerson: 'run_again',
+    text: {
+      message: 'Hi {{ lead.first_name }}, thanks from the Wrenfield shop: {{ answers.order.lines }}. We pack it today.',
+      needsConsent: true,
+    },
+  });
+
+export const bookingSheet = (sources: string[], desk: string) =>
+  oneMoment(sources, {
+    samePerson: 'run_again',
+    text: {
+      message:
+        'Hi {{ lead.first_name }}, your {{ answers.appointment.title | downcase }} in the {{ answers.appointment.calendar | downcase }} is booked. We look forward to it. Wrenfield Music',
+      needsConsent: false,
+    },
+    tell: {
+      colleague: desk,
+      subject: 'Booked: {{ lead.full_name }}, {{ answers.appointment.calendar }}',
+      message:
+        '{{ answers.appointment.title }} at {{ answers.appointment.start }}\nBooked by {{ answers.appointment.booked_by }}\n',
+    },
+  });
+
+export const campSheet = (sources: string[]) =>
+  oneMoment(sources, {
+    email: {
+      subject: 'Summer camp at Wrenfield',
+      message:
+        'Dear {{ lead.first_name }},\n\nthank you for asking about the summer camp. The dates come out in January and you will have them first.\n\nOona Pell\nWrenfield Music School',
+      needsConsent: true,
+    },
+  });
+
+export const episodeSheet = (sources: string[], colleague: string) =>
+  oneMoment(sources, {
+    samePerson: 'run_again',
+    tidy: false,
+    tell: {
+      colleague,
+      subject: 'New episode: {{ answers.title }}',
+      message: '{{ answers.title }}\n{{ answers.summary }}\n{{ answers.link }}\n\nTime to write about it.\n',
+    },
+  });
+
+/** The form page of the demo: two screens. */
+export const TRIAL_PAGE = {
+  title: 'Book a free trial lesson',
+  intro: 'Half an hour with one of our teachers, on an instrument we lend you.',
+  screens: [
+    {
+      title: 'What would you like to learn?',
+      fields: [
+        {
+          key: 'instrument',
+          label: 'Instrument',
+          kind: 'choice',
+          required: true,
+          help: '',
+          choices: ['Piano', 'Violin', 'Guitar', 'Cello', 'Flute', 'Singing', 'Drums'],
+        },
+        { key: 'wish', label: 'Anything we should know?', kind: 'long', required: false, help: '', choices: [] },
+      ],
+    },
+    {
+      title: 'How do we reach you?',
+      fields: [
+        { key: 'first_name', label: 'First name', kind: 'short', required: true, help: '', choices: [] },
+        { key: 'last_name', label: 'Last name', kind: 'short', required: false, help: '', choices: [] },
+        { key: 'email', label: 'Email', kind: 'email', required: true, help: '', choices: [] },
+        {
+          key: 'phone',
+          label: 'Phone',
+          kind: 'phone',
+          required: true,
+          help: 'We text you to find a time.',
+          choices: [],
+        },
+      ],
+    },
+  ],
+  button: 'Ask for my lesson',
+  consent: {
+    asked: true,
+    required: false,
+    text: 'Wrenfield may text and email me about lessons. I can stop this at any time.',
+    wordings: [],
+  },
+  thanks: { title: 'Thank you', text: 'We have it. Look at your phone: Oona writes within a minute.' },
+};

@@ -15,6 +15,7 @@ export interface KnownSource {
   settings: Record<string, unknown>;
   card: LeadCard;
   secret: string | null;
+  mostPerMinute: number;
   business: KnownBusiness;
 }
 
@@ -71,7 +72,7 @@ export class Directory {
 
   private async loadSource(where: string, value: string): Promise<KnownSource | null> {
     const { rows } = await this.pool.query(
-      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, b.id as business_id, b.name as business_name, b.country, b.time_zone
+      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, s.most_per_minute, b.id as business_id, b.name as business_name, b.country, b.time_zone
        from source s join business b on b.id = s.business_id where ${where}`,
       [value],
     );
@@ -85,6 +86,7 @@ export class Directory {
       settings: row.settings,
       card: row.card,
       secret: row.secret === null ? null : this.secrets.open(row.secret),
+      mostPerMinute: row.most_per_minute,
       business: { id: row.business_id, name: row.business_name, country: row.country, timeZone: row.time_zone },
     };
   }

@@ -1,11 +1,13 @@
 import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
+import { verifyBodyHmac } from '../core/signing/body-hmac.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
-import { draftLead } from '../core/source/lead-draft.ts';
-import type { RawArrival, SourceReading } from '../core/source/source-kind.ts';
+import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
+import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
 import { startContext } from '../core/workflow/run-context.ts';
-import type { AcceptItem, HotStore } from '../db/hot/store.ts';
+import type { Accepted, AcceptItem, HotStore } from '../db/hot/store.ts';
 import { sourceKinds } from '../sources/registry.ts';
+import { ArrivalRate } from './arrival-rate.ts';
 import type { Bell } from './bell.ts';
 import type { Conductor } from './conductor.ts';
 import type { Directory, KnownSource } from './directory.ts';
@@ -13,12 +15,14 @@ import { LEASE_SECONDS, type Leases } from './leases.ts';
 
 /** Largest body taken, in bytes: 1 MiB. */
 export const MOST_BYTES = 1024 * 1024;
+/** Largest mail taken, in bytes: 12 MiB, attachments and all. */
+export const MOST_MAIL_BYTES = 12 * 1024 * 1024;
 
 /** What the sender is told; `problem` by RFC 9457. */
 export type IntakeReply =
-  | { status: 202; arrivalId: string; repeat: boolean }
+  | { status: 202; arrivalId: string; repeat: boolean; count: number }
   | {
-      status: 400 | 401 | 404 | 413 | 422 | 503;
+      status: 400 | 401 | 404 | 413 | 422 | 429 | 503;
       code: string;
       problem: string;
       arrivalId?: string;
@@ -34,8 +38,18 @@ const REFUSAL_STATUS: Record<string, 400 | 422> = {
 };
 const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
 
+/** What a source's own reader made of a raw item: the rows to store for it. */
+interface Understood {
+  items: AcceptItem[];
+  drafts: LeadDraft[];
+  /** Null when it was read; else what the sender is told. */
+  refusal: { code: string; problem: string } | null;
+}
+
 /** Takes in what arrives at a source's address: stores it, and answers 2xx only after the commit. */
 export class Intake {
+  private readonly rate: ArrivalRate;
+
   constructor(
     private readonly parts: {
       store: HotStore;
@@ -45,12 +59,15 @@ export class Intake {
       bell: Bell;
       now: () => number;
     },
-  ) {}
+  ) {
+    this.rate = new ArrivalRate(parts.now);
+  }
 
-  async receive(sourceKey: string, raw: RawArrival): Promise<IntakeReply> {
+  /** `door` is the way it came; a source that takes arrivals by another way does not listen here. */
+  async receive(sourceKey: string, raw: RawArrival, door: SourceKind['door'] = 'hook'): Promise<IntakeReply> {
     try {
       const source = await this.parts.directory.sourceByKey(sourceKey);
-      if (!source)
+      if (!source || sourceKinds.get(source.kind)?.door !== door)
         return {
           status: 404,
           code: 'no-such-source',
@@ -68,46 +85,152 @@ export class Intake {
     }
   }
 
-  private async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
-    const kind = sourceKinds.get(source.kind);
-    const settings = kind?.settings.safeParse(source.settings);
-    if (!kind || !settings?.success) throw new Error(`source ${source.id} cannot be read`);
-    if (kind.mustBeSigned(settings.data)) {
-      const { headers } = raw;
-      const signed = {
+  /** The same for a source that is known already; throws when it could not be stored. */
+  async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
+    const wait = this.rate.take(source.id, source.mostPerMinute);
+    if (wait !== null)
+      return {
+        status: 429,
+        code: 'too-many-at-once',
+        problem: `This source takes ${source.mostPerMinute} arrivals a minute. Nothing was kept; send it again in ${wait} seconds.`,
+        retryAfter: wait,
+      };
+    const { kind, settings } = kindOf(source);
+    const unsigned = this.signatureProblem(kind.signedBy(settings), source.secret, raw);
+    // Anybody can send something unsigned: it is kept as evidence, but under no sender's id, so it cannot stand in its way.
+    if (unsigned) return this.refuse(source, raw, 401, `signature-${unsigned.code}`, unsigned.problem);
+
+    const { items, drafts, refusal } = await this.understand(source, raw);
+    if (refusal) return this.refuse(source, raw, REFUSAL_STATUS[refusal.code] ?? 400, refusal.code, refusal.problem);
+    const accepted =
+      items.length === 1
+        ? [await this.parts.store.accept(items[0]!)]
+        : ((await this.parts.store.acceptTogether(items)) ?? []);
+    this.parts.bell.ring(source.business.id);
+    for (const [i, one] of accepted.entries()) await this.begin(source, items[i]!, drafts[i]!, one);
+    return {
+      status: 202,
+      arrivalId: accepted[0]!.arrival_id,
+      repeat: accepted.every((one) => one.repeat),
+      count: accepted.filter((one) => !one.repeat).length,
+    };
+  }
+
+  /**
+   * Stores items that were fetched, with the cursor that says so, in one transaction. Their runs are begun by whichever process
+   * looks next. Gives null when the cursor was not ours any more: then nothing was stored.
+   */
+  async bring(
+    source: KnownSource,
+    raws: RawArrival[],
+    alongside: { text: string; values: unknown[] },
+  ): Promise<{ stored: number; refused: number } | null> {
+    const items: AcceptItem[] = [];
+    for (const raw of raws) {
+      const understood = await this.understand(source, raw);
+      if (understood.refusal) items.push(this.refusedItem(source, raw, 422, understood.refusal));
+      else items.push(...understood.items);
+    }
+    for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0 });
+    const accepted = await this.parts.store.acceptTogether(items, alongside);
+    if (!accepted) return null;
+    if (items.length > 0) this.parts.bell.ring(source.business.id);
+    const refused = items.filter((item) => item.state === 'refused').length;
+    return { stored: accepted.filter((one) => !one.repeat).length - refused, refused };
+  }
+
+  /** Reads an arrival that was kept once more, by the source's settings and card of today, and starts what now listens. */
+  async handleAgain(source: KnownSource, arrivalId: string, raw: RawArrival): Promise<'read' | 'aside' | 'refused'> {
+    const { items, drafts, refusal } = await this.understand(source, raw);
+    if (refusal) return 'refused';
+    // Of a body with several items the others are arrivals of their own; this one is known by its id.
+    const item: AcceptItem = { ...items[0]!, arrival_id: arrivalId, external_id: null, again: true };
+    if (item.state === 'held') item.state = 'read';
+    const accepted = await this.parts.store.accept(item);
+    this.parts.bell.ring(source.business.id);
+    await this.begin(source, item, drafts[0]!, accepted);
+    return item.state === 'aside' ? 'aside' : 'read';
+  }
+
+  /** Keeps a fetched item to be looked at. It has no sender's id, so that the same item still comes in when its turn is. */
+  async keepSample(source: KnownSource, raw: RawArrival): Promise<string> {
+    const { items, refusal } = await this.understand(source, raw);
+    const item = refusal ? this.refusedItem(source, raw, 422, refusal) : items[0]!;
+    if (!refusal)
+      Object.assign(item, { external_id: null, state: 'aside', problem: 'Fetched as a sample; it starts nothing.' });
+    return (await this.parts.store.accept({ ...item, needs_you: null })).arrival_id;
+  }
+
+  private signatureProblem(
+    signed: SignedBy,
+    secret: string | null,
+    raw: RawArrival,
+  ): { code: string; problem: string } | null {
+    if (signed.way === 'nobody') return null;
+    if (secret === null) return { code: 'bad-secret', problem: SIGNATURE_PROBLEMS['bad-secret'] };
+    const { headers } = raw;
+    if (signed.way === 'body-hmac') {
+      const code = verifyBodyHmac(secret, headers[signed.header] ?? null, raw.body);
+      const missing = `The header ${signed.header} with the signature is missing.`;
+      return code && { code, problem: code === 'missing' ? missing : SIGNATURE_PROBLEMS.wrong };
+    }
+    const code = verifyWebhook(
+      secret,
+      {
         id: headers['webhook-id'] ?? null,
         timestamp: headers['webhook-timestamp'] ?? null,
         signature: headers['webhook-signature'] ?? null,
-      };
-      const problem =
-        source.secret === null ? 'bad-secret' : verifyWebhook(source.secret, signed, raw.body, this.parts.now());
-      // Anybody can send something unsigned: it is kept as evidence, but under no sender's id, so it cannot stand in its way.
-      if (problem) return this.refuse(source, raw, null, 401, `signature-${problem}`, SIGNATURE_PROBLEMS[problem]);
-    }
-    const reading: SourceReading = kind.read(raw, settings.data);
-    if (!reading.ok)
-      return this.refuse(source, raw, null, REFUSAL_STATUS[reading.code] ?? 400, reading.code, reading.problem);
+      },
+      raw.body,
+      this.parts.now(),
+    );
+    return code && { code, problem: SIGNATURE_PROBLEMS[code] };
+  }
 
-    const { entry } = reading;
-    const externalId = entry.externalId === null ? null : storableText(entry.externalId).slice(0, 300);
-    const draft = draftLead(entry.fields, source.card, source.business.country);
-    const live = source.state === 'live';
-    const item: AcceptItem = {
-      ...this.blank(source, raw),
-      external_id: externalId,
+  private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
+    const { kind, settings } = kindOf(source);
+    const reading: SourceReading = await kind.read(raw, settings);
+    if (!reading.ok) return { items: [], drafts: [], refusal: { code: reading.code, problem: reading.problem } };
+    const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));
+    const items = reading.entries.map((entry, i) => this.item(source, raw, kind, entry, drafts[i]!));
+    return { items, drafts, refusal: null };
+  }
+
+  private item(
+    source: KnownSource,
+    raw: RawArrival,
+    kind: SourceKind,
+    entry: SourceEntry,
+    draft: LeadDraft,
+  ): AcceptItem {
+    const state = entry.aside !== undefined ? 'aside' : source.state === 'live' ? 'read' : 'held';
+    const news = kind.brings === 'news';
+    return {
+      ...this.blank(source, entry.part ? { ...raw, body: entry.part } : raw),
+      external_id: entry.externalId === null ? null : storableText(entry.externalId).slice(0, 300),
       fields: entry.fields,
       where_from: entry.whereFrom,
-      state: live ? 'read' : 'held',
-      person: draft.person,
-      identities: draft.identities,
+      state,
+      problem: entry.aside ?? null,
+      brings: kind.brings,
+      // News has nobody in it: one stand-in for the source keeps its runs together.
+      person: news ? { ...NOBODY, first_name: source.name } : draft.person,
+      identities: news ? [{ kind: 'source', value: source.id }] : draft.identities,
       answers: draft.answers,
-      consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}` } : null,
+      consent: draft.consent
+        ? {
+            ...draft.consent,
+            how: `Asked by ${source.name}`,
+            version: entry.consentProof?.version ?? '',
+            address: entry.consentProof?.address ?? '',
+          }
+        : null,
     };
-    const accepted = await this.parts.store.accept(item);
-    this.parts.bell.ring(source.business.id);
-    if (accepted.repeat || !accepted.known)
-      return { status: 202, arrivalId: accepted.arrival_id, repeat: accepted.repeat };
+  }
 
+  /** Begins the runs an accepted item started, in this process. */
+  private async begin(source: KnownSource, item: AcceptItem, draft: LeadDraft, accepted: Accepted): Promise<void> {
+    if (accepted.repeat || !accepted.known) return;
     for (const started of accepted.runs ?? []) {
       const version = await this.parts.directory.version(started.version_id);
       if (!version) continue;
@@ -116,8 +239,8 @@ export class Intake {
         businessId: source.business.id,
         leadId: accepted.lead_id!,
         definition: version.definition,
-        context: startContext(draft, accepted.known, {
-          where: entry.whereFrom,
+        context: startContext({ person: item.person, answers: draft.answers }, accepted.known, {
+          where: item.where_from,
           business: source.business,
           source: { name: source.name },
           consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
@@ -129,20 +252,28 @@ export class Intake {
         fromStep: null,
       });
     }
-    return { status: 202, arrivalId: accepted.arrival_id, repeat: false };
   }
 
   private async refuse(
     source: KnownSource,
     raw: RawArrival,
-    externalId: string | null,
     status: 400 | 401 | 422,
     code: string,
     problem: string,
   ): Promise<IntakeReply> {
-    const item: AcceptItem = {
+    const accepted = await this.parts.store.accept(this.refusedItem(source, raw, status, { code, problem }));
+    this.parts.bell.ring(source.business.id);
+    return { status, code, problem, arrivalId: accepted.arrival_id };
+  }
+
+  private refusedItem(
+    source: KnownSource,
+    raw: RawArrival,
+    status: 400 | 401 | 422,
+    { code, problem }: { code: string; problem: string },
+  ): AcceptItem {
+    return {
       ...this.blank(source, raw),
-      external_id: externalId,
       state: 'refused',
       problem,
       // One entry per source and kind of trouble: a sender that keeps trying does not bury the rest.
@@ -153,9 +284,6 @@ export class Intake {
         detail: `${source.name}: ${problem} What was sent is kept.`,
       },
     };
-    const accepted = await this.parts.store.accept(item);
-    this.parts.bell.ring(source.business.id);
-    return { status, code, problem, arrivalId: accepted.arrival_id };
   }
 
   private blank(source: KnownSource, raw: RawArrival): AcceptItem {
@@ -175,6 +303,9 @@ export class Intake {
       identities: [],
       answers: {},
       consent: null,
+      brings: 'people',
+      again: false,
+      workflows: null,
       new_lead_id: uuidv7(),
       touch_id: uuidv7(),
       run_id: uuidv7(),
@@ -183,4 +314,12 @@ export class Intake {
       needs_you: null,
     };
   }
+}
+
+/** A source's kind with its settings read; a row that no kind understands is a fault of ours and is told as one. */
+function kindOf(source: KnownSource): { kind: SourceKind; settings: unknown } {
+  const kind = sourceKinds.get(source.kind);
+  const settings = kind?.settings.safeParse(source.settings);
+  if (!kind || !settings?.success) throw new Error(`source ${source.id} cannot be read`);
+  return { kind, settings: settings.data };
 }

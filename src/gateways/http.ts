@@ -4,12 +4,17 @@ import { type AddressGuard, AddressRefused } from './address-guard.ts';
 export interface HttpReply {
   status: number;
   retryAfter: string | null;
+  /** Names in lower case; of several values the first. */
+  headers: Record<string, string>;
   body: string;
+  bytes: Buffer;
+  /** The answer was longer than `most` and the rest was not read. */
+  cut: boolean;
 }
 
 export type HttpOutcome = { ok: true; reply: HttpReply } | { ok: false; code: string; detail: string };
 
-/** Longest answer read, in bytes; the rest is cut off. */
+/** Longest answer read unless told otherwise, in bytes; the rest is cut off. */
 const MOST = 64 * 1024;
 
 /** Calls to services over HTTP, with connections kept open, a time limit and no redirects followed. */
@@ -35,6 +40,7 @@ export class HttpCaller {
     address: string,
     headers: Record<string, string>,
     body?: string,
+    most = MOST,
   ): Promise<HttpOutcome> {
     try {
       const url = new URL(address);
@@ -47,13 +53,15 @@ export class HttpCaller {
         ...(body === undefined ? {} : { body }),
       };
       const answer = await this.agent.request(options);
-      const retryAfter = answer.headers['retry-after'];
       return {
         ok: true,
         reply: {
           status: answer.statusCode,
-          retryAfter: typeof retryAfter === 'string' ? retryAfter : null,
-          body: await readSome(answer.body),
+          retryAfter: firstOf(answer.headers['retry-after']) ?? null,
+          headers: Object.fromEntries(
+            Object.entries(answer.headers).map(([name, value]) => [name, firstOf(value) ?? '']),
+          ),
+          ...(await readSome(answer.body, most)),
         },
       };
     } catch (error) {
@@ -66,15 +74,21 @@ export class HttpCaller {
   }
 }
 
-async function readSome(body: Dispatcher.ResponseData['body']): Promise<string> {
+const firstOf = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
+
+async function readSome(
+  body: Dispatcher.ResponseData['body'],
+  most: number,
+): Promise<{ body: string; bytes: Buffer; cut: boolean }> {
   const chunks: Buffer[] = [];
   let size = 0;
   for await (const chunk of body as AsyncIterable<Buffer>) {
     chunks.push(chunk);
     size += chunk.length;
-    if (size > MOST) break;
+    if (size > most) break;
   }
-  return Buffer.concat(chunks).subarray(0, MOST).toString('utf8');
+  const bytes = Buffer.concat(chunks).subarray(0, most);
+  return { body: bytes.toString('utf8'), bytes, cut: size > most };
 }
 
 function explain(error: unknown, timeoutMs: number): { code: string; detail: string } {

@@ -12,6 +12,9 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   text_carrier: { address: 'https://carrier.example/api', secret: 'Key of the account' },
   mail_server: { address: 'smtps://mail.example:465', secret: 'Password' },
   ad_platform: { address: 'https://ads.example/api', secret: 'Key of the account' },
+  funnel_host: { address: 'https://funnels.example/api', secret: 'Key of the account' },
+  shop: { address: 'https://shop.example/api', secret: 'Key of the account' },
+  booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
 };
 
 /** Adds a connection, or changes one. */

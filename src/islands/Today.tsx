@@ -62,6 +62,10 @@ export default function Today({ first, place, now: loadedAt }: Props) {
             testid="new-leads"
           />
           <Figure value={`${today.answeredInFive} of ${today.answered}`} label="answered inside 5 minutes" />
+          <Figure
+            value={String(today.booked)}
+            label={today.booked === 1 ? 'appointment booked' : 'appointments booked'}
+          />
         </div>
         <section className="sheet-card mb-4 p-4">
           <div className="mb-2 flex justify-between">

@@ -1,39 +1,76 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { readJson, reply } from './http.ts';
-import { signedPost } from './signed-post.ts';
-import type { AdForm, FormEntry, Push, Subscription, World } from './world.ts';
+import type { Subscribers } from './subscribers.ts';
+import type { AdForm, FormEntry, Push, World } from './world.ts';
 
-/** The ad platform: forms under ads, pushed to who has subscribed. Its API is in docs/gateways.md. */
+const DAY = 86_400_000;
+
+/** The ad platform: forms under ads, pushed to who has subscribed and held a while for who fetches. Its API is in docs/gateways.md. */
 export class AdPlatformDesk {
   constructor(
     private readonly world: World,
-    private readonly token: string,
+    private readonly subscribers: Subscribers,
+    /** The key of each account. */
+    private readonly keys: Record<AdForm['account'], string>,
   ) {}
 
-  /** GET /ads/forms and POST /ads/forms/ID/subscriptions */
   async take(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
-    const { forms, subscriptions } = this.world.state;
-    if (path === '/forms' && request.method === 'GET')
+    const { trouble } = this.world.state;
+    if (trouble.adsDown) {
+      request.socket.destroy();
+      return;
+    }
+    if (trouble.adsBusy)
+      return reply(response, 429, { code: 'busy', detail: 'Too many calls.' }, { 'retry-after': '7' });
+    const account = (['school', 'adults'] as const).find(
+      (one) => request.headers.authorization === `Bearer ${this.keys[one]}`,
+    );
+    if (!account) return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    const forms = this.world.state.forms.filter((form) => form.account === account);
+    const url = new URL(path, 'http://desk');
+    if (url.pathname === '/forms' && request.method === 'GET')
       return reply(response, 200, { forms: forms.map(({ id, name, page, live }) => ({ id, name, page, live })) });
-    const match = /^\/forms\/([^/]+)\/subscriptions$/.exec(path);
-    const form = forms.find((one) => one.id === decodeURIComponent(match?.[1] ?? ''));
-    if (!form || request.method !== 'POST')
-      return reply(response, 404, { code: 'no-such-form', detail: 'There is no such form.' });
+    const match = /^\/(forms|pages)\/([^/]+)\/(subscriptions|entries)$/.exec(url.pathname);
+    const id = decodeURIComponent(match?.[2] ?? '');
+    const known = forms.find((form) => (match?.[1] === 'forms' ? form.id : form.page.id) === id);
+    if (!match || !known) return reply(response, 404, { code: 'not-here', detail: 'There is no such form or page.' });
+    if (match[3] === 'entries' && match[1] === 'forms' && request.method === 'GET')
+      return reply(response, 200, this.held(known, url.searchParams));
+    if (match[3] !== 'subscriptions' || request.method !== 'POST')
+      return reply(response, 405, { code: 'method', detail: 'Not like this.' });
     const body = await readJson(request);
-    const made: Subscription = {
-      id: randomUUID(),
-      formId: form.id,
-      url: String(body.url ?? ''),
-      secret: String(body.secret ?? ''),
-    };
-    if (!/^https?:\/\//.test(made.url) || made.secret === '')
-      return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
-    subscriptions.splice(0, subscriptions.length, ...subscriptions.filter((one) => one.url !== made.url), made);
-    this.world.changed();
+    const topic = match[1] === 'forms' ? `form:${id}` : `page:${id}`;
+    const made = this.subscribers.add('ads', [topic], null, body.url, body.secret);
+    if (!made) return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
     reply(response, 201, { id: made.id });
+  }
+
+  /** Entries after a cursor, oldest first, as far as they are still held. */
+  private held(form: AdForm, query: URLSearchParams) {
+    const { entries, adsHoldDays } = this.world.state;
+    const kept = entries
+      .filter((one) => one.formId === form.id && Date.parse(one.at) > Date.now() - adsHoldDays * DAY)
+      .sort((a, b) => cursorOf(a).localeCompare(cursorOf(b)));
+    if (query.get('newest')) {
+      const newest = kept.slice(-1);
+      return {
+        entries: newest.map((one) => this.told(form, one)),
+        cursor: newest[0] ? cursorOf(newest[0]) : '',
+        held: { count: newest.length, firstExpiresAt: null },
+      };
+    }
+    const after = query.get('after') ?? '';
+    const left = kept.filter((one) => cursorOf(one) > after);
+    const batch = left.slice(0, Math.max(0, Math.min(500, Number(query.get('limit') ?? 100))));
+    return {
+      entries: batch.map((one) => this.told(form, one)),
+      cursor: batch.length > 0 ? cursorOf(batch.at(-1)!) : after,
+      held: {
+        count: left.length,
+        firstExpiresAt: left[0] ? new Date(Date.parse(left[0].at) + adsHoldDays * DAY).toISOString() : null,
+      },
+    };
   }
 
   /** A customer sends the form in. Gives the pushes it caused. */
@@ -41,62 +78,45 @@ export class AdPlatformDesk {
     const entry: FormEntry = { id: randomUUID(), formId: form.id, at: new Date().toISOString(), answers };
     this.world.state.entries.push(entry);
     this.world.changed();
-    const to = this.world.state.subscriptions.filter((subscription) => subscription.formId === form.id);
-    const pushes = await Promise.all(to.map((subscription) => this.push(form, entry, subscription)));
-    if (this.world.state.trouble.adsSendTwice)
-      await Promise.all(to.map((subscription) => this.push(form, entry, subscription)));
-    return pushes;
-  }
-
-  /** Sends an entry once more, as it was. */
-  async pushAgain(pushId: string): Promise<Push | null> {
-    const { pushes, entries, forms, subscriptions } = this.world.state;
-    const push = pushes.find((one) => one.id === pushId);
-    const entry = entries.find((one) => one.id === push?.entryId);
-    const form = forms.find((one) => one.id === push?.formId);
-    const subscription = subscriptions.find((one) => one.id === push?.subscriptionId);
-    return entry && form && subscription ? this.push(form, entry, subscription) : null;
-  }
-
-  private async push(form: AdForm, entry: FormEntry, subscription: Subscription): Promise<Push> {
-    const result = await signedPost(
-      subscription.url,
-      subscription.secret,
-      entry.id,
+    return this.subscribers.tell(
       {
-        type: 'form.entry',
-        entry: {
-          id: entry.id,
-          submittedAt: entry.at,
-          form: { id: form.id, name: form.name },
-          page: { name: form.page },
-          ad: form.ad,
-          hidden: form.hidden,
-          answers: form.questions.flatMap((question) => {
-            const value = entry.answers[question.key] ?? '';
-            const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value };
-            // The wording that stood beside the tick travels with it: it is the evidence.
-            return question.kind === 'tick'
-              ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }]
-              : [answer];
-          }),
-        },
+        service: 'ads',
+        topics: [`form:${form.id}`, `page:${form.page.id}`],
+        event: 'form.entry',
+        eventId: entry.id,
+        subject: form.name,
+        value: { type: 'form.entry', entry: this.told(form, entry) },
       },
-      this.world.state.trouble.adsWrongSignature,
+      this.world.state.trouble.adsSendTwice,
     );
-    const made: Push = {
-      id: randomUUID(),
-      entryId: entry.id,
-      formId: form.id,
-      subscriptionId: subscription.id,
-      who: new URL(subscription.url).host,
-      at: new Date().toISOString(),
-      ms: result.ms,
-      status: result.status,
-      answer: result.body.slice(0, 500),
-    };
-    this.world.state.pushes.push(made);
+  }
+
+  /** Another form of the same page, as an advertiser would copy one. */
+  copyForm(form: AdForm, name: string): AdForm {
+    const made = { ...structuredClone(form), id: `form-${randomUUID().slice(0, 8)}`, name, live: true };
+    this.world.state.forms.push(made);
     this.world.changed();
     return made;
   }
+
+  private told(form: AdForm, entry: FormEntry) {
+    return {
+      id: entry.id,
+      submittedAt: entry.at,
+      form: { id: form.id, name: form.name },
+      page: form.page,
+      ad: form.ad,
+      hidden: form.hidden,
+      answers: form.questions.flatMap((question) => {
+        const value = entry.answers[question.key] ?? '';
+        const answer = { key: question.key, label: question.kind === 'tick' ? 'Consent' : question.label, value };
+        // The wording that stood beside the tick travels with it: it is the evidence.
+        return question.kind === 'tick'
+          ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }]
+          : [answer];
+      }),
+    };
+  }
 }
+
+const cursorOf = (entry: FormEntry): string => `${entry.at}~${entry.id}`;

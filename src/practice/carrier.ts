@@ -81,8 +81,12 @@ export class Carrier {
   private report(url: string, key: string, value: unknown): void {
     const { reportSecret, trouble } = this.world.state;
     if (!reportSecret || trouble.carrierLosesReports) return;
-    setTimeout(() => void signedPost(url, reportSecret, `report-${key}`, value), REPORT_AFTER_MS);
+    setTimeout(() => void this.post(url, reportSecret, `report-${key}`, value), REPORT_AFTER_MS);
     this.lastReportTo = url;
+  }
+
+  private post(url: string, secret: string, id: string, value: unknown) {
+    return signedPost({ url, secret }, { id, event: '', value }, 'standard-webhooks');
   }
 
   private lastReportTo: string | null = null;
@@ -97,7 +101,7 @@ export class Carrier {
     this.world.changed();
     const { reportSecret } = this.world.state;
     if (!reportSecret || !this.lastReportTo) return { reached: false };
-    const result = await signedPost(this.lastReportTo, reportSecret, `in-${id}`, {
+    const result = await this.post(this.lastReportTo, reportSecret, `in-${id}`, {
       type: 'text.received',
       data: { id, from: number, to, text, at },
     });

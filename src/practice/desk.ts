@@ -1,17 +1,25 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { AdPlatformDesk } from './ad-platform.ts';
+import { CALENDARS, CalendarDesk } from './booking-calendar.ts';
 import { Carrier } from './carrier.ts';
+import { FeedDesk } from './content-feed.ts';
 import { WRENFIELD_FORMS } from './forms.ts';
+import { FUNNELS, FunnelDesk } from './funnel-host.ts';
 import { readJson, reply } from './http.ts';
-import { mailServer } from './mailboxes.ts';
-import { NO_TROUBLE, World } from './world.ts';
+import { mailServer, writeMail } from './mailboxes.ts';
+import { practicePast } from './past.ts';
+import { GOODS, ShopDesk } from './shop.ts';
+import { Subscribers } from './subscribers.ts';
+import { type Appointment, NO_TROUBLE, type ShopOrder, World } from './world.ts';
 
 export interface DeskOptions {
   port: number;
   smtpPort: number;
-  /** Bearer token of the carrier's and the ad platform's account. */
+  /** Bearer token of the accounts at every service; the ad platform's second account adds "-adults" to it. */
   token: string;
+  /** Pine Bell's own mail listener, smtp://host:port, for mail written at the desk; null when there is none. */
+  inboundMail?: string | null;
   /** Where to remember; null for memory only. */
   file: string | null;
   /** Where "Back to Pine Bell" leads. */
@@ -29,9 +37,15 @@ export interface Desk {
 
 /** Starts the whole practice desk: ad platform, carrier, mailboxes and the page to use them by. */
 export async function openDesk(options: DeskOptions): Promise<Desk> {
-  const world = new World(options.file, WRENFIELD_FORMS);
-  const carrier = new Carrier(world, options.token);
-  const ads = new AdPlatformDesk(world, options.token);
+  const world = new World(options.file, structuredClone(WRENFIELD_FORMS), practicePast(Date.now()));
+  const { token } = options;
+  const carrier = new Carrier(world, token);
+  const subscribers = new Subscribers(world);
+  const ads = new AdPlatformDesk(world, subscribers, { school: token, adults: `${token}-adults` });
+  const funnels = new FunnelDesk(world, subscribers, token);
+  const shop = new ShopDesk(world, subscribers, token);
+  const calendar = new CalendarDesk(world, subscribers, token);
+  const feed = new FeedDesk(world);
 
   const pageState = () => ({
     ...world.state,
@@ -40,7 +54,14 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     carrier: undefined,
     backTo: options.backTo,
     mails: world.state.mails.slice(-200),
-    pushes: world.state.pushes.slice(-30),
+    entries: [],
+    pushes: world.state.pushes.slice(-60).map(({ value: _, ...rest }) => rest),
+    orders: world.state.orders.slice(-20),
+    appointments: world.state.appointments.slice(-20),
+    goods: GOODS,
+    calendars: CALENDARS,
+    funnels: FUNNELS.slice(0, 1),
+    writesMail: Boolean(options.inboundMail),
   });
 
   async function api(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
@@ -51,7 +72,37 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     const form = world.state.forms.find((one) => path === `/forms/${one.id}/entries`);
     if (form) return reply(response, 200, { pushes: await ads.fillIn(form, body.answers as Record<string, string>) });
     const again = /^\/pushes\/([\w-]+)\/again$/.exec(path);
-    if (again) return reply(response, 200, { push: await ads.pushAgain(again[1]!) });
+    if (again) return reply(response, 200, { push: await subscribers.again(again[1]!) });
+    const copied = world.state.forms.find((one) => path === `/forms/${one.id}/copy`);
+    if (copied) return reply(response, 200, { form: ads.copyForm(copied, String(body.name).slice(0, 60)) });
+    const step = /^\/steps\/([\w-]+)\/visit$/.exec(path);
+    if (step)
+      return reply(response, 200, {
+        pushes: await funnels.visit(step[1]!, body.person as Record<string, string>, body.buys === true),
+      });
+    if (path === '/shop/customers') return reply(response, 200, { pushes: await shop.signUp(body as never) });
+    if (path === '/shop/orders')
+      return reply(response, 200, { pushes: await shop.order(String(body.customerId), body.lines as never) });
+    const order = /^\/shop\/orders\/([\w-]+)$/.exec(path);
+    if (order)
+      return reply(response, 200, {
+        pushes: await shop.setStatus(order[1]!, String(body.status) as ShopOrder['status']),
+      });
+    if (path === '/appointments') return reply(response, 200, { pushes: await calendar.book(body as never) });
+    const appointment = /^\/appointments\/([\w-]+)$/.exec(path);
+    if (appointment)
+      return reply(response, 200, {
+        pushes: await calendar.change(appointment[1]!, String(body.status) as Appointment['status']),
+      });
+    if (path === '/episodes')
+      return reply(response, 200, { episode: feed.publish(String(body.title), String(body.summary)) });
+    if (path === '/mails' && options.inboundMail)
+      return reply(response, 200, { told: await writeMail(options.inboundMail, body as never) });
+    if (path === '/hold-days') {
+      world.state.adsHoldDays = Math.max(1, Math.min(400, Number(body.days) || 90));
+      world.changed();
+      return reply(response, 200, { ok: true });
+    }
     if (path === '/trouble') {
       const known = Object.keys(NO_TROUBLE);
       world.state.trouble = {
@@ -102,18 +153,25 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
       path === '/carrier/texts' && request.method === 'POST'
         ? carrier.take(request, response)
         : path.startsWith('/ads/')
-          ? ads.take(path.slice(4), request, response)
-          : path.startsWith('/api/')
-            ? foreign(request)
-              ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
-              : api(path.slice(4), request, response)
-            : null;
+          ? ads.take((request.url ?? '').slice(4), request, response)
+          : path.startsWith('/funnels/')
+            ? funnels.take((request.url ?? '').slice(8), request, response)
+            : path.startsWith('/shop/')
+              ? shop.take(path.slice(5), request, response)
+              : path.startsWith('/calendar/')
+                ? calendar.take(path.slice(9), request, response)
+                : path.startsWith('/api/')
+                  ? foreign(request)
+                    ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+                    : api(path.slice(4), request, response)
+                  : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });
       });
       return;
     }
+    if (path.startsWith('/feed/')) return feed.take(path.slice(5), request, response);
     if (path === '/') request.url = '/index.html';
     if (!options.files?.(request, response)) reply(response, 404, { detail: 'Nothing here.' });
   });

@@ -5,7 +5,8 @@ export const WRENFIELD_FORMS: AdForm[] = [
   {
     id: 'form-trial-lesson',
     name: 'Trial lesson',
-    page: 'Wrenfield Music School',
+    account: 'school',
+    page: { id: 'page-school', name: 'Wrenfield Music School' },
     live: true,
     ad: { campaign: 'autumn-trial', adSet: 'parents-25km', ad: 'grand-piano-clip' },
     hidden: {
@@ -35,7 +36,8 @@ export const WRENFIELD_FORMS: AdForm[] = [
   {
     id: 'form-summer-camp',
     name: 'Summer camp',
-    page: 'Wrenfield Music School',
+    account: 'school',
+    page: { id: 'page-school', name: 'Wrenfield Music School' },
     live: false,
     ad: { campaign: 'summer-camp', adSet: 'families-10km', ad: 'lawn-orchestra' },
     hidden: {
@@ -57,6 +59,31 @@ export const WRENFIELD_FORMS: AdForm[] = [
       {
         key: 'consent',
         label: 'Wrenfield may text and email me about the camp. I can stop this at any time.',
+        kind: 'tick',
+      },
+    ],
+  },
+  {
+    id: 'form-evening-choir',
+    name: 'Evening choir',
+    account: 'adults',
+    page: { id: 'page-adults', name: 'Wrenfield Evenings' },
+    live: true,
+    ad: { campaign: 'evening-choir', adSet: 'adults-evening', ad: 'sing-out' },
+    hidden: {
+      utm_source: 'ad-platform',
+      utm_medium: 'paid-social',
+      utm_campaign: 'evening-choir',
+      utm_content: 'sing-out',
+    },
+    questions: [
+      { key: 'full_name', label: 'Your name', kind: 'short' },
+      { key: 'email', label: 'Email', kind: 'email' },
+      { key: 'phone', label: 'Phone', kind: 'phone' },
+      { key: 'voice', label: 'Your voice', kind: 'choice', choices: ['High', 'Middle', 'Low', 'No idea yet'] },
+      {
+        key: 'consent',
+        label: 'Wrenfield may text and email me about the choir. I can stop this at any time.',
         kind: 'tick',
       },
     ],

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { simpleParser } from 'mailparser';
+import { createTransport } from 'nodemailer';
 import { SMTPServer } from 'smtp-server';
 import type { World } from './world.ts';
 
@@ -65,4 +66,27 @@ export function mailServer(world: World): SMTPServer {
         .catch((error: Error) => callback(error));
     },
   });
+}
+
+/** Somebody writes a mail to Pine Bell. Gives what its mail listener answered. */
+export async function writeMail(
+  listener: string,
+  mail: { from: string; to: string; subject: string; text: string; automatic?: boolean },
+): Promise<string> {
+  const url = new URL(listener);
+  const transport = createTransport({ host: url.hostname, port: Number(url.port), secure: false, ignoreTLS: true });
+  try {
+    const sent = await transport.sendMail({
+      from: mail.from,
+      to: mail.to,
+      subject: mail.subject,
+      text: mail.text,
+      headers: mail.automatic ? { 'Auto-Submitted': 'auto-replied' } : {},
+    });
+    return sent.response;
+  } catch (error) {
+    return (error as Error).message;
+  } finally {
+    transport.close();
+  }
 }

@@ -9,6 +9,7 @@ const desk = await openDesk({
   port: Number(env.PRACTICE_PORT ?? 4690),
   smtpPort: Number(env.PRACTICE_SMTP_PORT ?? 4691),
   token: env.PRACTICE_TOKEN ?? 'practice',
+  inboundMail: env.PINEBELL_MAIL_PORT ? `smtp://127.0.0.1:${env.PINEBELL_MAIL_PORT}` : null,
   file: env.PRACTICE_FILE ?? null,
   backTo: env.PINEBELL_URL ?? 'http://127.0.0.1:4680',
   files: serveFile(join(import.meta.dirname, 'practice-page')),

@@ -8,36 +8,46 @@ export interface PostResult {
   body: string;
 }
 
-/** Posts JSON signed in the Standard Webhooks way; written here again on purpose, so that both sides are checked. */
-export function signedPost(
-  url: string,
+export type Signing = 'standard-webhooks' | 'body-hmac';
+
+/** Both ways of signing are written here again on purpose, so that each side checks the other. */
+function signature(
+  signing: Signing,
   secret: string,
-  id: string,
-  value: unknown,
-  spoil = false,
-): Promise<PostResult> {
-  const body = JSON.stringify(value);
+  { id, event }: { id: string; event: string },
+  body: string,
+): Record<string, string> {
+  if (signing === 'body-hmac')
+    return {
+      'shop-event': event,
+      'shop-delivery': id,
+      'shop-signature': createHmac('sha256', secret).update(body).digest('base64'),
+    };
   const timestamp = String(Math.floor(Date.now() / 1000));
   const key = Buffer.from(secret.replace(/^whsec_/, ''), 'base64');
-  const signature = createHmac('sha256', key)
-    .update(`${id}.${timestamp}.${body}${spoil ? ' ' : ''}`)
-    .digest('base64');
+  const mac = createHmac('sha256', key).update(`${id}.${timestamp}.${body}`).digest('base64');
+  return { 'webhook-id': id, 'webhook-timestamp': timestamp, 'webhook-signature': `v1,${mac}` };
+}
+
+/** Posts signed JSON. `spoil` signs something else, as a forger would have to. */
+export function signedPost(
+  to: { url: string; secret: string },
+  message: { id: string; event: string; value: unknown },
+  signing: Signing,
+  spoil = false,
+): Promise<PostResult> {
+  const body = JSON.stringify(message.value);
+  const signed = signature(signing, to.secret, message, spoil ? `${body} ` : body);
   const began = performance.now();
   return new Promise((resolve) => {
     const done = (status: number | null, text: string) =>
       resolve({ status, ms: Math.round(performance.now() - began), body: text });
     const call = request(
-      url,
+      to.url,
       {
         method: 'POST',
         timeout: 10_000,
-        headers: {
-          'content-type': 'application/json',
-          'content-length': Buffer.byteLength(body),
-          'webhook-id': id,
-          'webhook-timestamp': timestamp,
-          'webhook-signature': `v1,${signature}`,
-        },
+        headers: { 'content-type': 'application/json', 'content-length': Buffer.byteLength(body), ...signed },
       },
       (answer) => {
         let text = '';

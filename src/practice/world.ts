@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
+import type { ORDER_STATES } from './order-states.ts';
 
 /** A text or a reply on a practice phone. */
 export interface PhoneMessage {
@@ -51,7 +52,9 @@ export interface FormQuestion {
 export interface AdForm {
   id: string;
   name: string;
-  page: string;
+  /** Which of the platform's accounts it belongs to. */
+  account: 'school' | 'adults';
+  page: { id: string; name: string };
   live: boolean;
   /** Campaign, ad set and ad it is shown with. */
   ad: { campaign: string; adSet: string; ad: string };
@@ -59,9 +62,15 @@ export interface AdForm {
   questions: FormQuestion[];
 }
 
+export type ServiceName = 'ads' | 'funnels' | 'shop' | 'calendar';
+
 export interface Subscription {
   id: string;
-  formId: string;
+  service: ServiceName;
+  /** What of the service: "form:ID", "page:ID", "step:ID", "calendar:ID", or "" for all. */
+  topic: string;
+  /** Which events; null for every one. */
+  events: string[] | null;
   url: string;
   secret: string;
 }
@@ -73,11 +82,16 @@ export interface FormEntry {
   answers: Record<string, string>;
 }
 
-/** One attempt to push an entry to a subscriber. */
+/** One attempt to push something to a subscriber. */
 export interface Push {
   id: string;
-  entryId: string;
-  formId: string;
+  service: ServiceName;
+  /** What it was about, as the page shows it. */
+  subject: string;
+  topic: string;
+  event: string;
+  eventId: string;
+  value: unknown;
   subscriptionId: string;
   who: string;
   at: string;
@@ -95,8 +109,54 @@ export interface Trouble {
   mailGreylists: boolean;
   mailDown: boolean;
   mailFull: string[];
+  adsDown: boolean;
+  adsBusy: boolean;
   adsSendTwice: boolean;
   adsWrongSignature: boolean;
+  funnelsDown: boolean;
+  shopWrongSignature: boolean;
+  shopSendsTwice: boolean;
+  calendarSendsTwice: boolean;
+  feedDown: boolean;
+  feedBroken: boolean;
+  feedHuge: boolean;
+}
+
+export interface ShopCustomer {
+  id: string;
+  first_name: string;
+  last_name: string;
+  email: string;
+  phone: string;
+  accepts_marketing: boolean;
+}
+
+export interface ShopOrder {
+  id: string;
+  number: number;
+  status: (typeof ORDER_STATES)[number];
+  currency: string;
+  total: string;
+  customerId: string;
+  lines: { sku: string; name: string; quantity: number; price: string }[];
+}
+
+export interface Appointment {
+  id: string;
+  calendar: string;
+  title: string;
+  start: string;
+  end: string;
+  bookedBy: 'self' | 'staff';
+  status: 'booked' | 'confirmed' | 'moved' | 'cancelled' | 'no-show';
+  person: { name: string; email: string; phone: string };
+}
+
+export interface Episode {
+  id: string;
+  title: string;
+  summary: string;
+  at: string;
 }
 
 export interface WorldState {
@@ -107,6 +167,12 @@ export interface WorldState {
   subscriptions: Subscription[];
   entries: FormEntry[];
   pushes: Push[];
+  customers: ShopCustomer[];
+  orders: ShopOrder[];
+  appointments: Appointment[];
+  episodes: Episode[];
+  /** Days the ad platform holds an entry for who fetches it. */
+  adsHoldDays: number;
   trouble: Trouble;
   /** Signs the carrier's reports; set when the account is connected. */
   reportSecret: string | null;
@@ -122,7 +188,16 @@ export const NO_TROUBLE: Trouble = {
   mailDown: false,
   mailFull: [],
   adsSendTwice: false,
+  adsDown: false,
+  adsBusy: false,
   adsWrongSignature: false,
+  funnelsDown: false,
+  shopWrongSignature: false,
+  shopSendsTwice: false,
+  calendarSendsTwice: false,
+  feedDown: false,
+  feedBroken: false,
+  feedHuge: false,
 };
 
 const KEPT = 3000;
@@ -136,6 +211,7 @@ export class World extends EventEmitter {
   constructor(
     private readonly file: string | null,
     forms: AdForm[],
+    past: Pick<WorldState, 'entries' | 'episodes'>,
   ) {
     super();
     const empty: WorldState = {
@@ -144,12 +220,18 @@ export class World extends EventEmitter {
       mails: [],
       forms,
       subscriptions: [],
-      entries: [],
+      entries: past.entries,
       pushes: [],
+      customers: [],
+      orders: [],
+      appointments: [],
+      episodes: past.episodes,
+      adsHoldDays: 90,
       trouble: NO_TROUBLE,
       reportSecret: null,
     };
-    this.state = file && existsSync(file) ? { ...empty, ...JSON.parse(readFileSync(file, 'utf8')), forms } : empty;
+    this.state = file && existsSync(file) ? { ...empty, ...JSON.parse(readFileSync(file, 'utf8')) } : empty;
+    this.state.trouble = { ...NO_TROUBLE, ...this.state.trouble };
     for (const record of this.state.carrier) this.byKey.set(record.key, record);
   }
 

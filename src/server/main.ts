@@ -6,6 +6,7 @@ import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
+import { mailListener } from './mail-listener.ts';
 import { readRequestBody } from './request-body.ts';
 
 type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
@@ -77,7 +78,8 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
     return problem(response, reply.status, 'report', reply.problem ?? '', {}, reply.status === 503 ? 5 : undefined);
   }
   const reply = await intake.receive(key, { headers, contentType: headers['content-type'] ?? '', body });
-  if (reply.status === 202) return answer(response, 202, { id: reply.arrivalId, repeat: reply.repeat });
+  if (reply.status === 202)
+    return answer(response, 202, { id: reply.arrivalId, repeat: reply.repeat, count: reply.count });
   problem(
     response,
     reply.status,
@@ -123,11 +125,17 @@ server.listen(settings.port, settings.host, () => {
   );
 });
 
+const mail = settings.mailPort === 0 ? null : mailListener(runtime);
+// Another process of ours may have the port already; the web goes on without it.
+mail?.on('error', (error: Error) => console.error(`mail listener: ${error.message}`));
+mail?.listen(settings.mailPort, settings.mailHost);
+
 let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;
   server.close();
+  mail?.close();
   server.closeIdleConnections();
   setTimeout(() => server.closeAllConnections(), 1000).unref();
   await runtime.close();

@@ -1,8 +1,38 @@
 import type { SourceKind } from '../core/source/source-kind.ts';
 import { adForm } from './ad-form/definition.ts';
+import { adFormPuller, adFormSetup } from './ad-form/setup.ts';
+import { bookingCalendar } from './booking-calendar/definition.ts';
+import { calendarSetup } from './booking-calendar/setup.ts';
+import { contentFeed } from './content-feed/definition.ts';
+import { feedPuller, feedSetup } from './content-feed/setup.ts';
+import { formPage } from './form-page/definition.ts';
+import { formPageSetup } from './form-page/setup.ts';
+import { funnel } from './funnel/definition.ts';
+import { funnelSetup } from './funnel/setup.ts';
+import { mailbox } from './mailbox/definition.ts';
+import { mailboxSetup } from './mailbox/setup.ts';
+import { shop } from './shop/definition.ts';
+import { shopSetup } from './shop/setup.ts';
+import type { AnySourceModule } from './source-module.ts';
 import { webhook } from './webhook/definition.ts';
+import { webhookSetup } from './webhook/setup.ts';
 
-/** Every kind of lead source, by its name. A new kind is one folder and one line here. */
+const modules: AnySourceModule[] = [
+  { definition: adForm, setup: adFormSetup, puller: adFormPuller },
+  { definition: formPage, setup: formPageSetup },
+  { definition: funnel, setup: funnelSetup },
+  { definition: shop, setup: shopSetup },
+  { definition: bookingCalendar, setup: calendarSetup },
+  { definition: mailbox, setup: mailboxSetup },
+  { definition: webhook, setup: webhookSetup },
+  { definition: contentFeed, setup: feedSetup, puller: feedPuller },
+];
+
+/** Every kind of lead source, by its name. A new kind is one folder, one line here and one in forms.ts. */
+export const sourceModules: ReadonlyMap<string, AnySourceModule> = new Map(
+  modules.map((module) => [module.definition.kind, module]),
+);
+
 export const sourceKinds: ReadonlyMap<string, SourceKind> = new Map(
-  [adForm, webhook].map((kind) => [kind.kind, kind as unknown as SourceKind]),
+  modules.map(({ definition }) => [definition.kind, definition as SourceKind]),
 );

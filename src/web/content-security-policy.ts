@@ -8,7 +8,7 @@ const hashes = [load, island]
   .join(' ');
 
 /** Styles may stand in attributes: drag and drop and the message editor set them. */
-export const CONTENT_SECURITY_POLICY = [
+const RULES = [
   "default-src 'none'",
   `script-src 'self' ${hashes}`,
   "style-src 'self' 'unsafe-inline'",
@@ -17,5 +17,8 @@ export const CONTENT_SECURITY_POLICY = [
   "connect-src 'self'",
   "form-action 'self'",
   "base-uri 'none'",
-  "frame-ancestors 'none'",
-].join('; ');
+];
+
+export const CONTENT_SECURITY_POLICY = [...RULES, "frame-src 'self'", "frame-ancestors 'none'"].join('; ');
+/** For form pages, which other sites may show in a frame. */
+export const FRAMED_CONTENT_SECURITY_POLICY = [...RULES, 'frame-ancestors *'].join('; ');

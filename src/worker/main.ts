@@ -16,10 +16,11 @@ const runner = await run({
   logger: new Logger(() => (level, message) => {
     if (level === 'error' || level === 'warning') console.error(`jobs: ${message}`);
   }),
-  taskList: { housekeeping: () => housekeeping(runtime) },
-  crontab: '17 * * * * housekeeping ?jobKey=housekeeping',
+  taskList: { housekeeping: () => housekeeping(runtime), unfetched: () => runtime.puller.lookAtUnfetched() },
+  crontab: '17 * * * * housekeeping ?jobKey=housekeeping\n*/15 * * * * unfetched ?jobKey=unfetched',
 });
 runtime.conductor.startSweeping(500);
+runtime.puller.start(500);
 console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
 
 let stopping = false;

@@ -34,6 +34,7 @@ describe('the newcomer’s path, in a real browser', function () {
 
   it('sets up a form as a source: it waits, and shows the entry as it arrives', async () => {
     await oona.goes(`${stage.url}/sources/new`);
+    await oona.click(/^Ad form/);
     await oona.click(/^Summer camp/);
     await oona.click('Listen to this form');
     await oona.sees('the entry appears here by itself');

@@ -18,7 +18,7 @@ describe('every view, lived in, in a real browser', function () {
     const {
       rows: [ids],
     } = await stage.db.query(
-      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook') as source, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select lead_id from inbound order by received_at desc limit 1) as lead`,
     );
     views = {
       Today: '/',
@@ -29,6 +29,8 @@ describe('every view, lived in, in a real browser', function () {
       Sources: '/sources',
       'New source': '/sources/new',
       Source: `/sources/${ids.source}`,
+      'Source of a form page': `/sources/${ids.form}`,
+      'Form page': `/f/${ids.form_key}`,
       Leads: '/leads',
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',

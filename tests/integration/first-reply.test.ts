@@ -71,7 +71,7 @@ describe('from an ad form to a text on the phone', () => {
     const first = await push(source, entry);
     await finished('teo@example.org');
     const second = await push(source, entry);
-    expect(second).to.deep.include({ status: 202, body: { id: first.body.id, repeat: true } });
+    expect(second).to.deep.include({ status: 202, body: { id: first.body.id, repeat: true, count: 0 } });
     expect(texts('+447700900202')).to.have.length(1);
   });
 

@@ -2,11 +2,12 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import type { TextMessage } from '../../src/core/workflow/plan.ts';
-import { AdPlatform } from '../../src/gateways/ad-platform.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
+import { ServiceCaller } from '../../src/gateways/service.ts';
 import { sendText } from '../../src/gateways/text-gateway.ts';
 import { type Desk, openDesk } from '../../src/practice/desk.ts';
+import { adPlatform } from '../../src/sources/ad-form/ad-platform.ts';
 import { until } from '../stage/stage.ts';
 
 const message: TextMessage = {
@@ -212,30 +213,31 @@ describe('the practice desk keeps to the written APIs', () => {
       });
     });
     await new Promise<void>((resolve) => listener.listen(0, '127.0.0.1', resolve));
-    const ads = new AdPlatform(caller);
+    const services = new ServiceCaller(caller, Date.now);
     const account = { address: `${desk.url}/ads`, token: 'practice' };
-    const forms = await ads.listForms(account);
+    const forms = await adPlatform.forms(services, account);
     expect(forms.ok && forms.value.map((form) => `${form.name} ${form.live}`)).to.deep.equal([
       'Trial lesson true',
       'Summer camp false',
     ]);
     expect(
       (
-        await ads.subscribe(
+        await adPlatform.subscribe(
+          services,
           account,
-          'form-trial-lesson',
-          `http://127.0.0.1:${(listener.address() as AddressInfo).port}/in`,
-          'whsec_eA==',
+          { form: 'form-trial-lesson' },
+          { address: `http://127.0.0.1:${(listener.address() as AddressInfo).port}/in`, secret: 'whsec_eA==' },
         )
       ).ok,
     ).to.equal(true);
-    expect(await ads.subscribe(account, 'no-such', 'http://x.example', 'whsec_eA==')).to.deep.equal({
+    const nowhere = { address: 'http://x.example', secret: 'whsec_eA==' };
+    expect(await adPlatform.subscribe(services, account, { form: 'no-such' }, nowhere)).to.deep.include({
       ok: false,
-      problem: 'The ad platform answered 404.',
+      problem: 'The ad platform does not know this any more: it has been removed there.',
     });
-    expect(await ads.listForms({ ...account, token: 'wrong' })).to.deep.equal({
+    expect(await adPlatform.forms(services, { ...account, token: 'wrong' })).to.deep.include({
       ok: false,
-      problem: 'The ad platform does not accept the key of this connection.',
+      problem: 'The ad platform does not accept the key of this connection. Put a new one in under Connections.',
     });
     await fetch(`${desk.url}/api/forms/form-trial-lesson/entries`, {
       method: 'POST',

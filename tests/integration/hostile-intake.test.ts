@@ -52,7 +52,30 @@ describe('intake under hostile input', () => {
       422,
       'too-many',
     ],
-    ['a kind of body that is not understood', '<lead/>', { 'content-type': 'application/xml' }, 400, 'content-type'],
+    ['a kind of body that is not understood', 'GIF89a', { 'content-type': 'image/gif' }, 400, 'content-type'],
+    [
+      'XML that declares entities of its own',
+      '<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]><lead><name>&b;</name></lead>',
+      { 'content-type': 'application/xml' },
+      400,
+      'entities',
+    ],
+    [
+      'XML nested two hundred deep',
+      `<lead>${'<a>'.repeat(200)}${'</a>'.repeat(200)}</lead>`,
+      { 'content-type': 'text/xml' },
+      422,
+      'too-deep',
+    ],
+    ['broken XML', '<lead><name>Ada</lead>', { 'content-type': 'application/xml' }, 400, 'not-xml'],
+    [
+      'multipart without its boundary',
+      '--x\r\ncontent-disposition: form-data; name="a"\r\n\r\n1\r\n--x--',
+      { 'content-type': 'multipart/form-data' },
+      400,
+      'multipart',
+    ],
+    ['an enormous list', JSON.stringify(Array.from({ length: 501 }, (_, i) => ({ i }))), {}, 422, 'too-many'],
   ];
   for (const [name, body, headers, status, code] of refused)
     it(`refuses ${name} with a reason, keeps it, and shows it`, async () => {
@@ -162,7 +185,7 @@ describe('intake under hostile input', () => {
     const body = adEntry('replay', { email: 'replay@example.org', phone: '07700 900304' });
     const signed = { id: 'replay-1', at: Math.floor(Date.now() / 1000) };
     const [first, second] = [await push(ad, body, {}, signed), await push(ad, body, {}, signed)];
-    expect(second.body).to.deep.equal({ id: first.body.id, repeat: true });
+    expect(second.body).to.deep.equal({ id: first.body.id, repeat: true, count: 0 });
   });
 
   it('keeps what comes in while a source is paused, and sends nothing', async () => {

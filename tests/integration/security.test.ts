@@ -202,7 +202,7 @@ describe('one business and another', () => {
       `/api/workflows/${mine.workflow}`,
       `/api/workflows/${mine.workflow}/runs/${mine.run}`,
       `/api/sources/${mine.source}`,
-      `/api/sources/${mine.source}/samples`,
+      `/api/sources/${mine.source}/arrivals`,
       `/api/leads/${mine.lead}`,
     ])
       expect((await call('GET', path)).status, path).to.equal(404);

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
+import type { SampleView } from '../../src/app/arrivals.ts';
 import type { SheetView } from '../../src/app/sheet.ts';
-import type { SampleView, SourceView } from '../../src/app/sources.ts';
+import type { SourceView } from '../../src/app/sources.ts';
 import type { TodayView } from '../../src/app/today.ts';
 import type { LeadCard } from '../../src/core/source/lead-card.ts';
 import type { Definition } from '../../src/core/workflow/definition.ts';
@@ -25,7 +26,7 @@ describe('what a coordinator can do', () => {
       source = (
         await oona.call<SourceView>('POST', '/api/sources', { kind: 'webhook', name: 'Paper list', signed: true })
       ).body;
-      expect(source).to.include({ state: 'waiting', signed: true, cardConfirmed: false });
+      expect(source).to.include({ state: 'waiting', signedBy: 'standard-webhooks', cardConfirmed: false });
       const { secret } = (await oona.call<{ secret: string }>('POST', `/api/sources/${source.id}/secret`)).body;
       expect(
         (
@@ -36,7 +37,7 @@ describe('what a coordinator can do', () => {
         ).status,
       ).to.equal(202);
       const [sample] = (
-        await oona.call<(SampleView & { guess: LeadCard })[]>('GET', `/api/sources/${source.id}/samples`)
+        await oona.call<(SampleView & { guess: LeadCard })[]>('GET', `/api/sources/${source.id}/arrivals`)
       ).body;
       expect(sample?.state).to.equal('held');
       expect(sample?.guess).to.deep.equal({
@@ -85,11 +86,13 @@ describe('what a coordinator can do', () => {
       const answer = await oona.call<Refused>('POST', '/api/sources', {
         kind: 'ad-form',
         connectionId: away.id,
-        formId: 'x',
+        scope: 'form',
+        targetId: 'x',
+        how: 'push',
       });
       expect([answer.status, answer.body.detail]).to.deep.equal([
         502,
-        'The service does not answer: nothing listens at its address.',
+        'The ad platform cannot be reached. The service does not answer: nothing listens at its address. Nothing was set up.',
       ]);
       expect((await oona.call<SourceView[]>('GET', '/api/sources')).body.length).to.equal(before);
     });

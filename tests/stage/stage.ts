@@ -43,6 +43,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
   const databaseUrl = await testDatabase();
   const folder = mkdtempSync(join(tmpdir(), 'pine-bell-stage-'));
   const port = await choosePort();
+  const mailPort = await choosePort();
   const token = randomBytes(12).toString('hex');
   const url = `http://127.0.0.1:${port}`;
   const desk = await openDesk({
@@ -50,6 +51,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
     smtpPort: 0,
     token,
     file: null,
+    inboundMail: `smtp://127.0.0.1:${mailPort}`,
     backTo: url,
     files: serveFile('build/practice-page'),
   });
@@ -59,6 +61,8 @@ export async function openStage({ worker = true, history = false }: StageOptions
     PINEBELL_DATA: folder,
     PINEBELL_PORT: String(port),
     PINEBELL_URL: url,
+    PINEBELL_MAIL_PORT: String(mailPort),
+    PINEBELL_MAIL_DOMAIN: 'in.wrenfield.example',
     PINEBELL_ALLOW_INSIDE: '1',
     PINEBELL_PRACTICE_URL: desk.url,
     PRACTICE_URL: desk.url,

@@ -3,6 +3,8 @@ export interface Field {
   key: string;
   label: string;
   value: string;
+  /** A list, like the lines of an order: one record per row. `value` says it in words. */
+  rows?: Record<string, string>[];
 }
 
 export interface FieldLimits {

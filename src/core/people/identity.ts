@@ -1,9 +1,12 @@
 import { matchingEmail, readEmail } from '../message/email-address.ts';
 import { readPhone } from './phone.ts';
 
-/** One way to recognise a person: a normal form of an email address or an E.164 number. */
+/**
+ * One way to recognise a person: a normal form of an email address or an E.164 number. A source of news stands for nobody and is
+ * recognised by itself.
+ */
 export interface Identity {
-  kind: 'email' | 'phone';
+  kind: 'email' | 'phone' | 'source';
   value: string;
 }
 

@@ -9,15 +9,29 @@ export interface RawArrival {
   body: Uint8Array;
 }
 
-/** What a kind of source understood of a raw arrival. */
+/** What a kind of source understood of one item. */
 export interface SourceEntry {
   /** The sender's own id for this item; a repeat of it is the same item. */
   externalId: string | null;
   fields: Field[];
   whereFrom: WhereFrom;
+  /** Why a well-formed item is kept out and starts nothing: a bounce, an event nobody asked for. */
+  aside?: string;
+  /** The item's own part of a body that held several. */
+  part?: Uint8Array;
+  /** What proves a consent, beyond its wording: which version of it stood there, and the address it was given from. */
+  consentProof?: { version: string; address: string };
 }
 
-export type SourceReading = { ok: true; entry: SourceEntry } | { ok: false; code: string; problem: string };
+export interface SourceProblem {
+  ok: false;
+  code: string;
+  problem: string;
+}
+export type SourceReading = { ok: true; entries: SourceEntry[] } | SourceProblem;
+
+/** How a sender proves itself: Standard Webhooks headers, or the base64 HMAC-SHA256 of the raw body in one header. */
+export type SignedBy = { way: 'nobody' } | { way: 'standard-webhooks' } | { way: 'body-hmac'; header: string };
 
 /** The pure part of a kind of lead source. */
 export interface SourceKind<Settings = unknown> {
@@ -26,9 +40,18 @@ export interface SourceKind<Settings = unknown> {
   label: string;
   /** One sentence for the choice of a kind. */
   about: string;
-  icon: 'clipboard-list' | 'webhook';
+  icon: string;
   settings: z.ZodType<Settings>;
-  /** Whether a signature is demanded. */
-  mustBeSigned(settings: Settings): boolean;
-  read(raw: RawArrival, settings: Settings): SourceReading;
+  /** News, like a podcast episode, has no person: its runs text nobody, and nobody is recognised by it. */
+  brings: 'people' | 'news';
+  /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, or only fetched. */
+  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched';
+  /** Names of the settings the coordinator may change later; the rest was agreed with the outside service. */
+  changeable: readonly (keyof Settings & string)[];
+  /** What items are written in when nobody says so, as with what is fetched. */
+  contentType?: string;
+  /** Looks over settings that are being changed: what depends on what was there before is settled here. `now` is ISO 8601. */
+  settle?(before: Settings, after: Settings, now: string): Settings;
+  signedBy(settings: Settings): SignedBy;
+  read(raw: RawArrival, settings: Settings): SourceReading | Promise<SourceReading>;
 }

@@ -1,7 +1,14 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import { Business } from './business.ts';
 
-export const CONNECTION_KINDS = ['text_carrier', 'mail_server', 'ad_platform'] as const;
+export const CONNECTION_KINDS = [
+  'text_carrier',
+  'mail_server',
+  'ad_platform',
+  'funnel_host',
+  'shop',
+  'booking_calendar',
+] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 
 /** Settings by kind; the secret is sealed apart. */

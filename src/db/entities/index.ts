@@ -2,7 +2,7 @@ import { Audit, Business, Membership, Person, Session, SignInFailure } from './b
 import { Connection } from './connection.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { Delivery, Inbound, NeedsYou, Run, StepResult } from './run.ts';
-import { Arrival, Source } from './source.ts';
+import { Arrival, Pull, Source } from './source.ts';
 import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
 
 export const entities = [
@@ -15,6 +15,7 @@ export const entities = [
   Connection,
   Source,
   Arrival,
+  Pull,
   Lead,
   LeadIdentity,
   Consent,

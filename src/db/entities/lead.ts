@@ -26,6 +26,8 @@ export const Lead = defineEntity({
     answers: p.json<Record<string, string>>(),
     createdAt: p.datetime(),
     lastArrivalAt: p.datetime(),
+    /** False for what stands for a source of news: it keeps the runs together and is shown nowhere as a lead. */
+    isPerson: p.boolean().default(true),
   },
 });
 
@@ -36,7 +38,7 @@ export const LeadIdentity = defineEntity({
   indexes: [{ name: 'lead_identity_lead', properties: ['lead'] }],
   properties: {
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false).primary(),
-    kind: p.enum(['email', 'phone']).primary(),
+    kind: p.enum(['email', 'phone', 'source']).primary(),
     value: p.text().primary(),
     lead: () => p.manyToOne(Lead).ref(),
   },
@@ -55,6 +57,10 @@ export const Consent = defineEntity({
     state: p.enum(['given', 'withdrawn']),
     wording: p.text(),
     how: p.text(),
+    /** Which version of the wording, where the source keeps versions. */
+    version: p.text().default(''),
+    /** The network address it was given from, where the source knows it. */
+    address: p.text().default(''),
     arrival: () => p.manyToOne(Arrival).ref().nullable().createForeignKeyConstraint(false),
     at: p.datetime(),
   },

@@ -148,7 +148,14 @@ export const NeedsYou = defineEntity({
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
-    kind: p.enum(['message_refused', 'step_asks', 'arrival_refused', 'message_lost']),
+    kind: p.enum([
+      'message_refused',
+      'step_asks',
+      'arrival_refused',
+      'message_lost',
+      'source_trouble',
+      'entries_expiring',
+    ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),
     title: p.text(),

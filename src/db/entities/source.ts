@@ -23,6 +23,8 @@ export const Source = defineEntity({
     /** Sealed; signs what comes in. */
     secret: p.text().nullable(),
     state: p.enum(['waiting', 'live', 'paused']),
+    /** Arrivals taken in a minute; what is above is turned away with 429. */
+    mostPerMinute: p.integer().default(600),
     createdAt: p.datetime(),
   },
 });
@@ -52,11 +54,43 @@ export const Arrival = defineEntity({
     body: p.blob(),
     fields: p.json<Field[]>(),
     whereFrom: p.json<WhereFrom>(),
-    /** `read` became a lead; `refused` was not understood; `held` came while the source was paused or not set up. */
-    state: p.enum(['read', 'refused', 'held']),
+    /**
+     * `read` became a lead; `refused` was not understood; `held` came while the source was paused or not set up; `aside` was
+     * understood and kept out, with the reason in `problem`.
+     */
+    state: p.enum(['read', 'refused', 'held', 'aside']),
     problem: p.text().nullable(),
     lead: () => p.manyToOne(Lead).ref().nullable(),
     /** How often the sender repeated the same item. */
     repeats: p.integer().default(0),
   },
 });
+
+/**
+ * When and from where a pulled source goes on. The row is its own queue entry: a process claims it for a while, and writes the
+ * cursor in the transaction that stores what was pulled.
+ */
+export const Pull = defineEntity({
+  name: 'Pull',
+  tableName: 'pull',
+  indexes: [{ name: 'pull_next', properties: ['nextAt'] }],
+  properties: {
+    source: () => p.oneToOne(Source).ref().primary().owner(),
+    /** How far has been read; its shape is the kind's own. */
+    cursor: p.json<unknown>().nullable(),
+    everyMinutes: p.integer(),
+    nextAt: p.datetime(),
+    claimedBy: p.text().nullable(),
+    claimedUntil: p.datetime().nullable(),
+    lastOkAt: p.datetime().nullable(),
+    failures: p.integer().default(0),
+    /** Since when it has not answered; null while all is well. */
+    troubleSince: p.datetime().nullable(),
+    problem: p.text().nullable(),
+    /** What was there already at the start and is being fetched, oldest first. */
+    backlog: p.json<{ total: number; done: number } | null>().nullable(),
+    /** What the service still holds for us, and until when. */
+    unfetched: p.json<{ count: number; firstExpiresAt: string | null } | null>().nullable(),
+  },
+});
+export type IPull = InferEntity<typeof Pull>;

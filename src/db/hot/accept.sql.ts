@@ -28,6 +28,7 @@ declare
   run_id uuid;
   at timestamptz;
   known boolean;
+  again boolean;
 begin
   perform pg_advisory_xact_lock(h) from (
     select distinct h from jsonb_array_elements(batch) i,
@@ -50,7 +51,8 @@ begin
     if item ->> 'state' <> 'read' then
       insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, problem, repeats)
       values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
-        item -> 'fields', item -> 'where_from', item ->> 'state', item ->> 'problem', 0);
+        item -> 'fields', item -> 'where_from', item ->> 'state', item ->> 'problem', 0)
+      on conflict (id) do update set fields = excluded.fields, where_from = excluded.where_from, state = excluded.state, problem = excluded.problem;
       if item -> 'needs_you' <> 'null'::jsonb then
         insert into needs_you (id, business_id, kind, subject, title, detail, arrival_id, source_id, created_at)
         values ((item -> 'needs_you' ->> 'id')::uuid, the_business, 'arrival_refused', item -> 'needs_you' ->> 'subject',
@@ -71,9 +73,9 @@ begin
     is_new := the_lead is null;
     if is_new then
       the_lead := (item ->> 'new_lead_id')::uuid;
-      insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
+      insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at, is_person)
       values (the_lead, the_business, item -> 'person' ->> 'first_name', item -> 'person' ->> 'last_name',
-        item -> 'person' ->> 'email', item -> 'person' ->> 'phone', item -> 'answers', at, at)
+        item -> 'person' ->> 'email', item -> 'person' ->> 'phone', item -> 'answers', at, at, item ->> 'brings' = 'people')
       returning * into was;
     else
       -- A known person: what was empty is filled in, what is spelt the same but for case stays as it was tidied.
@@ -90,14 +92,20 @@ begin
     on conflict do nothing;
     insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, lead_id, repeats)
     values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
-      item -> 'fields', item -> 'where_from', 'read', the_lead, 0);
-    if item -> 'where_from' <> '{}'::jsonb then
+      item -> 'fields', item -> 'where_from', 'read', the_lead, 0)
+    -- Handled again: the evidence stays, what is understood of it is new.
+    on conflict (id) do update set fields = excluded.fields, where_from = excluded.where_from, state = 'read', problem = null, lead_id = excluded.lead_id;
+    again := item ->> 'again' = 'true';
+    if item -> 'where_from' <> '{}'::jsonb and item ->> 'brings' = 'people'
+      and not (again and exists (select from touch t where t.lead_id = the_lead and t.arrival_id = the_arrival)) then
       insert into touch (id, business_id, lead_id, arrival_id, at, where_from)
       values ((item ->> 'touch_id')::uuid, the_business, the_lead, the_arrival, at, item -> 'where_from');
     end if;
-    if item -> 'consent' ->> 'state' = 'given' then
-      insert into consent (id, business_id, lead_id, channel, state, wording, how, arrival_id, at)
-      select gen_random_uuid(), the_business, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how', the_arrival, at
+    if item -> 'consent' ->> 'state' = 'given'
+      and not (again and exists (select from consent c where c.lead_id = the_lead and c.arrival_id = the_arrival)) then
+      insert into consent (id, business_id, lead_id, channel, state, wording, how, version, address, arrival_id, at)
+      select gen_random_uuid(), the_business, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how',
+        item -> 'consent' ->> 'version', item -> 'consent' ->> 'address', the_arrival, at
       from unnest(array['text', 'email']) c;
     end if;
     if is_new then
@@ -109,8 +117,13 @@ begin
 
     started := '[]';
     run_id := (item ->> 'run_id')::uuid;
-    for listener in select l.* from listening l where l.source_id = the_source loop
-      known := not is_new and listener.same_person = 'update_only'
+    for listener in select l.workflow_id, l.version_id, l.same_person from listening l
+        where l.source_id = the_source and item -> 'workflows' = 'null'::jsonb
+      union all select (w ->> 'workflow_id')::uuid, (w ->> 'version_id')::uuid, w ->> 'same_person'
+        from jsonb_array_elements(case when item -> 'workflows' = 'null'::jsonb then '[]' else item -> 'workflows' end) w loop
+      -- A workflow that has already run for this very arrival is not started by it once more.
+      continue when again and exists (select from run r where r.arrival_id = the_arrival and r.workflow_id = listener.workflow_id);
+      known := not is_new and listener.same_person = 'update_only' and item ->> 'brings' = 'people'
         and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id);
       insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, finished_at, due_at, lease_by)
       values (run_id, the_business, listener.workflow_id, listener.version_id, the_source, the_lead, the_arrival,

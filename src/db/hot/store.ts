@@ -19,16 +19,22 @@ export interface AcceptItem {
   body: string;
   fields: Field[];
   where_from: WhereFrom;
-  state: 'read' | 'refused' | 'held';
+  state: 'read' | 'refused' | 'held' | 'aside';
   problem: string | null;
   person: RunPerson;
   identities: Identity[];
   answers: Record<string, string>;
-  consent: { state: 'given' | 'refused'; wording: string; how: string } | null;
+  consent: { state: 'given' | 'refused'; wording: string; how: string; version: string; address: string } | null;
+  brings: 'people' | 'news';
+  /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */
+  again: boolean;
+  /** Which workflows run, instead of those that listen to the source; null for those that listen. */
+  workflows: { workflow_id: string; version_id: string; same_person: 'update_only' | 'run_again' }[] | null;
   new_lead_id: string;
   touch_id: string;
   run_id: string;
-  lease_by: string;
+  /** Null for runs that no process has begun: they are due at once, or after `lease_seconds`. */
+  lease_by: string | null;
   lease_seconds: number;
   needs_you: { id: string; subject: string; title: string; detail: string } | null;
 }
@@ -143,6 +149,39 @@ export class HotStore {
   /** Stores an arrival, finds or makes its lead and starts its runs. Resolves after the commit. */
   accept(item: AcceptItem): Promise<Accepted> {
     return this.accepting.add(item);
+  }
+
+  /**
+   * Stores several arrivals in one transaction, together with one more statement: a cursor, a count. That statement must change
+   * exactly one row; when it does not, somebody else has gone on meanwhile, nothing is stored, and null is given.
+   */
+  async acceptTogether(
+    items: AcceptItem[],
+    alongside?: { text: string; values: unknown[] },
+  ): Promise<Accepted[] | null> {
+    for (let tries = 0; ; tries++) {
+      const client = await this.pool.connect();
+      try {
+        await client.query('begin');
+        if (alongside && (await client.query(alongside.text, alongside.values)).rowCount !== 1) {
+          await client.query('rollback');
+          return null;
+        }
+        const { rows } = await client.query<{ r: Accepted }>('select accept_arrivals($1::jsonb) as r', [
+          JSON.stringify(items),
+        ]);
+        await client.query('commit');
+        const byItem = new Map(rows.map(({ r }) => [r.item, r]));
+        return items.map((item) => byItem.get(item.arrival_id)!);
+      } catch (error) {
+        await client.query('rollback').catch(() => {});
+        const pause = collided(error, tries);
+        if (pause === null) throw error;
+        await new Promise((resolve) => setTimeout(resolve, pause));
+      } finally {
+        client.release();
+      }
+    }
   }
 
   /** Writes what a run has done. Resolves after the commit. */

@@ -7,12 +7,14 @@ interface Props {
   fields: Field[];
   start: LeadCard;
   confirmed: boolean;
+  /** News has nobody in it: its fields are looked at, and none of them is a person's. */
+  news: boolean;
   usedBy: { id: string; name: string }[];
   onSave: (card: LeadCard) => Promise<void>;
 }
 
 /** Every field of the sample with its value, and what it is on the lead. */
-export function LeadCardForm({ fields, start, confirmed, usedBy, onSave }: Props) {
+export function LeadCardForm({ fields, start, confirmed, news, usedBy, onSave }: Props) {
   const [card, setCard] = useState(start);
   const [problem, setProblem] = useState('');
   const [saving, setSaving] = useState(false);
@@ -48,47 +50,53 @@ export function LeadCardForm({ fields, start, confirmed, usedBy, onSave }: Props
   };
   return (
     <section className="sheet-card p-4" aria-label="Lead card">
-      <h2 className="text-[15px]">Lead card</h2>
+      <h2 className="text-[15px]">{news ? 'What it brings' : 'Lead card'}</h2>
       <p className="mb-3 text-[13px] text-ink-2">
-        {confirmed
-          ? 'Which field is which, for every workflow that uses this source.'
-          : 'We have guessed which field is which. Put right what is wrong.'}
+        {news
+          ? 'News, not people: a workflow can tell your team, or work with these fields.'
+          : confirmed
+            ? 'Which field is which, for every workflow that uses this source.'
+            : 'We have guessed which field is which. Put right what is wrong.'}
       </p>
       <table className="table table-sm mb-3">
         <thead>
           <tr>
             <th>Field</th>
             <th>In this sample</th>
-            <th>Is the lead's</th>
+            {!news && <th>Is the lead's</th>}
           </tr>
         </thead>
         <tbody>
           {fields.map((field) => (
             <tr key={field.key}>
               <td className="font-semibold break-words">{field.label}</td>
-              <td className="max-w-64 break-words">{field.value || <span className="text-ink-3">empty</span>}</td>
-              <td>
-                <select
-                  className="select select-sm"
-                  aria-label={`What ${field.label} is`}
-                  value={asWhat(field.key)}
-                  onChange={(event) => set(field.key, event.target.value)}
-                >
-                  <option value="">an answer, kept as it is</option>
-                  {LEAD_FIELDS.map((as) => (
-                    <option key={as} value={as}>
-                      {LEAD_FIELD_LABELS[as]}
-                    </option>
-                  ))}
-                  <option value="consent">Consent to texts and email</option>
-                  {card.consent.kind === 'field' && <option value="wording">Wording of the consent</option>}
-                </select>
+              <td className="max-w-64 break-words">
+                {field.value.slice(0, 300) || <span className="text-ink-3">empty</span>}
               </td>
+              {!news && (
+                <td>
+                  <select
+                    className="select select-sm"
+                    aria-label={`What ${field.label} is`}
+                    value={asWhat(field.key)}
+                    onChange={(event) => set(field.key, event.target.value)}
+                  >
+                    <option value="">an answer, kept as it is</option>
+                    {LEAD_FIELDS.map((as) => (
+                      <option key={as} value={as}>
+                        {LEAD_FIELD_LABELS[as]}
+                      </option>
+                    ))}
+                    <option value="consent">Consent to texts and email</option>
+                    {card.consent.kind === 'field' && <option value="wording">Wording of the consent</option>}
+                  </select>
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
       </table>
-      {card.consent.kind !== 'field' && (
+      {!news && card.consent.kind !== 'field' && (
         <div className="mb-3">
           <label className="flex items-start gap-2">
             <input

@@ -1,204 +1,75 @@
-import { useEffect, useState } from 'react';
-import type { SourceView } from '../../app/sources.ts';
+import { useCallback, useState } from 'react';
+import type { KindView, SourceView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
-import type { AdFormEntry } from '../../gateways/ad-platform.ts';
-import { sourceKinds } from '../../sources/registry.ts';
-import { call, messageOf } from '../call.ts';
+import { sourceScreens } from '../../sources/forms.ts';
+import type { FormConnection } from '../../sources/source-form.ts';
+import type { ChoicePage } from '../../sources/source-module.ts';
+import { call } from '../call.ts';
+import { SetupSteps } from './SetupSteps.tsx';
 
 /** First what kind, then exactly what to listen to. */
-export default function NewSource({ adAccounts }: { adAccounts: { id: string; name: string }[] }) {
-  const [kind, setKind] = useState<string>('ad-form');
+export default function NewSource({ kinds, connections }: { kinds: KindView[]; connections: FormConnection[] }) {
+  const [kind, setKind] = useState<string | null>(null);
+  const choices = useCallback(
+    ({
+      connection,
+      q = '',
+      after = null,
+      of = '',
+    }: {
+      connection: string;
+      q?: string;
+      after?: string | null;
+      of?: string;
+    }) =>
+      call<ChoicePage>(
+        'GET',
+        `/api/sources/choices/${kind}?${new URLSearchParams({ connection, q, of, ...(after === null ? {} : { after }) })}`,
+      ),
+    [kind],
+  );
+  const create = useCallback(async (input: Record<string, unknown>) => {
+    const source = await call<SourceView>('POST', '/api/sources', input);
+    location.assign(`/sources/${source.id}`);
+  }, []);
+  const chosen = kinds.find((one) => one.kind === kind);
+  const Form = chosen && sourceScreens[chosen.kind]?.form;
   return (
     <>
-      <fieldset className="mb-4 grid grid-cols-2 gap-3">
-        <legend className="sr-only">Kind of source</legend>
-        {[...sourceKinds.values()].map((one) => (
-          <label
-            key={one.kind}
-            className={`sheet-card flex cursor-pointer gap-3 p-4 ${kind === one.kind ? 'outline-2 outline-primary' : ''}`}
-          >
-            <input
-              type="radio"
-              className="radio radio-sm mt-0.5"
-              name="kind"
-              checked={kind === one.kind}
-              onChange={() => setKind(one.kind)}
-            />
-            <span>
-              <span className="flex items-center gap-2 font-semibold">
+      <SetupSteps at={chosen ? 2 : 1} />
+      {!chosen && (
+        <div className="grid grid-cols-2 gap-3">
+          {kinds.map((one) => (
+            <button
+              key={one.kind}
+              type="button"
+              className="sheet-card flex items-start gap-3 p-3.5 text-left hover:bg-base-200"
+              onClick={() => setKind(one.kind)}
+            >
+              <span className="mt-0.5 grid size-8 shrink-0 place-items-center rounded-lg bg-slate-soft text-secondary">
                 <KindIcon name={one.icon} />
-                {one.label}
               </span>
-              <span className="text-[13px] text-ink-2">{one.about}</span>
-            </span>
-          </label>
-        ))}
-      </fieldset>
-      {kind === 'ad-form' ? <AdFormSetup accounts={adAccounts} /> : <WebhookSetup />}
-    </>
-  );
-}
-
-const made = (source: SourceView) => location.assign(`/sources/${source.id}`);
-
-function AdFormSetup({ accounts }: { accounts: { id: string; name: string }[] }) {
-  const [account, setAccount] = useState(accounts[0]?.id ?? '');
-  const [forms, setForms] = useState<AdFormEntry[] | null>(null);
-  const [formId, setFormId] = useState('');
-  const [search, setSearch] = useState('');
-  const [problem, setProblem] = useState('');
-  useEffect(() => {
-    if (!account) return;
-    let gone = false;
-    call<AdFormEntry[]>('GET', `/api/connections/${account}/forms`).then(
-      (list) => {
-        if (!gone) {
-          setForms(list);
-          setProblem('');
-        }
-      },
-      (error) => {
-        if (!gone) setProblem(messageOf(error));
-      },
-    );
-    return () => {
-      gone = true;
-    };
-  }, [account]);
-  if (accounts.length === 0)
-    return (
-      <p className="notice">
-        No ad account is connected yet.{' '}
-        <a className="link" href="/connections">
-          Connect one
-        </a>
-        , then come back.
-      </p>
-    );
-  const shown = forms?.filter((form) => `${form.name} ${form.page}`.toLowerCase().includes(search.toLowerCase())) ?? [];
-  return (
-    <form
-      className="sheet-card p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        call<SourceView>('POST', '/api/sources', { kind: 'ad-form', connectionId: account, formId }).then(
-          made,
-          (error) => setProblem(messageOf(error)),
-        );
-      }}
-    >
-      <label className="mb-3 block">
-        <span className="field-label">Ad account</span>
-        <select
-          className="select"
-          value={account}
-          onChange={(event) => {
-            setAccount(event.target.value);
-            setForms(null);
-            setFormId('');
-          }}
-        >
-          {accounts.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
+              <span>
+                <span className="block font-semibold">{one.label}</span>
+                <span className="text-[13px] text-ink-2">{one.about}</span>
+              </span>
+            </button>
           ))}
-        </select>
-      </label>
-      <span className="field-label" id="which-form">
-        Which form
-      </span>
-      {(forms?.length ?? 0) > 6 && (
-        <input
-          className="input input-sm mb-2"
-          aria-label="Search forms"
-          placeholder="Search"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-        />
+        </div>
       )}
-      {!forms && !problem && <p className="text-ink-2">Asking the ad platform …</p>}
-      <ul className="mb-3 max-h-72 overflow-y-auto" aria-labelledby="which-form">
-        {shown.map((form) => (
-          <li key={form.id}>
-            <label className="flex cursor-pointer items-center gap-3 rounded-lg px-2 py-2 hover:bg-base-200">
-              <input
-                type="radio"
-                className="radio radio-sm"
-                name="form"
-                checked={formId === form.id}
-                onChange={() => setFormId(form.id)}
-              />
-              <span className="grow">
-                <span className="font-semibold">{form.name}</span> <span className="text-ink-2">{form.page}</span>
-              </span>
-              <span className={`pill ${form.live ? 'good' : 'warn'}`}>
-                {form.live ? 'Live' : 'Not live: nobody can fill it in'}
-              </span>
-            </label>
-          </li>
-        ))}
-      </ul>
-      {problem && (
-        <p className="notice bad mb-3" role="alert">
-          {problem}
-        </p>
+      {chosen && Form && (
+        <>
+          <div className="mb-3 flex items-center gap-2">
+            <KindIcon name={chosen.icon} />
+            <h2 className="text-[15px]">{chosen.label}</h2>
+            <span className="text-ink-2">{chosen.about}</span>
+            <button type="button" className="btn btn-ghost btn-sm ml-auto" onClick={() => setKind(null)}>
+              Another kind
+            </button>
+          </div>
+          <Form key={chosen.kind} connections={connections} choices={choices} create={create} />
+        </>
       )}
-      <button className="btn btn-primary" type="submit" disabled={formId === ''}>
-        Listen to this form
-      </button>
-    </form>
-  );
-}
-
-function WebhookSetup() {
-  const [name, setName] = useState('');
-  const [signed, setSigned] = useState(false);
-  const [problem, setProblem] = useState('');
-  return (
-    <form
-      className="sheet-card p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        call<SourceView>('POST', '/api/sources', { kind: 'webhook', name, signed }).then(made, (error) =>
-          setProblem(messageOf(error)),
-        );
-      }}
-    >
-      <label className="mb-3 block">
-        <span className="field-label">Name of the source</span>
-        <input
-          className="input"
-          value={name}
-          required
-          maxLength={100}
-          placeholder="Open day sign-in"
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
-      <label className="mb-3 flex items-start gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm mt-0.5"
-          checked={signed}
-          onChange={(event) => setSigned(event.target.checked)}
-        />
-        <span>
-          Take only what is signed
-          <span className="block text-[13px] text-ink-2">
-            The application must sign in the Standard Webhooks way. Without a signature, whoever knows the address can
-            send.
-          </span>
-        </span>
-      </label>
-      {problem && (
-        <p className="notice bad mb-3" role="alert">
-          {problem}
-        </p>
-      )}
-      <button className="btn btn-primary" type="submit">
-        Make an address for it
-      </button>
-    </form>
+    </>
   );
 }

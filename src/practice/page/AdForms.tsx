@@ -1,7 +1,8 @@
 import parsePhone from 'libphonenumber-js';
 import { useState } from 'react';
 import type { AdForm, FormQuestion, Push } from '../world.ts';
-import { clock, type DeskState, post } from './desk-api.ts';
+import { type DeskState, post } from './desk-api.ts';
+import { Pushes } from './Pushes.tsx';
 import { someoneNew } from './someone-new.ts';
 
 interface Props {
@@ -16,7 +17,7 @@ export function AdForms({ desk, onSent }: Props) {
   const [answers, setAnswers] = useState<Record<string, string>>({});
   const [told, setTold] = useState('');
   const form = desk.forms.find((one) => one.id === formId)!;
-  const pushes = desk.pushes.filter((push) => push.formId === formId).reverse();
+  const pushes = desk.pushes.filter((push) => push.service === 'ads' && push.topic === `form:${formId}`).reverse();
   const set = (key: string, value: string) => setAnswers((before) => ({ ...before, [key]: value }));
 
   const fill = () => {
@@ -92,42 +93,29 @@ export function AdForms({ desk, onSent }: Props) {
           {told}
         </p>
       </form>
-      <h3 className="mt-2 border-b border-base-300 pb-1 text-[15px]">Sent on to</h3>
-      {pushes.length === 0 && <p className="py-2 text-ink-2">Nothing yet. Fill in the form above and send it.</p>}
-      <ul data-testid="pushes">
-        {pushes.slice(0, 6).map((push) => (
-          <li key={push.id} className="flex items-center gap-3 border-b border-base-300 py-2 last:border-0">
-            <time className="text-ink-2">{clock(push.at)}</time>
-            <span className="font-semibold">Pine Bell</span>
-            <span className="ml-auto flex items-center gap-2">
-              <PushResult push={push} />
-              <button
-                type="button"
-                className="btn btn-plain btn-xs"
-                onClick={() => void post(`/pushes/${push.id}/again`, {})}
-              >
-                Send again
-              </button>
-            </span>
-          </li>
-        ))}
-      </ul>
+      <Pushes pushes={pushes} none="Nothing yet. Fill in the form above and send it." />
+      <div className="mt-3 flex flex-wrap items-center gap-3 text-[13px] text-ink-2">
+        <label className="flex items-center gap-2">
+          Entries are held for
+          <input
+            className="input input-xs w-16"
+            type="number"
+            min={1}
+            max={400}
+            defaultValue={desk.adsHoldDays}
+            onBlur={(event) => void post('/hold-days', { days: Number(event.target.value) })}
+          />
+          days
+        </label>
+        <button
+          type="button"
+          className="btn btn-plain btn-xs"
+          onClick={() => void post(`/forms/${form.id}/copy`, { name: `${form.name} again` })}
+        >
+          Make another form like this on the page
+        </button>
+      </div>
     </>
-  );
-}
-
-function PushResult({ push }: { push: Push }) {
-  if (push.status === null) return <span className="pill bad">no answer</span>;
-  if (push.status >= 300)
-    return (
-      <span className="pill bad" title={push.answer}>
-        refused ({push.status})
-      </span>
-    );
-  return (
-    <span className="pill good">
-      {push.answer.includes('"repeat":true') ? 'known already' : `accepted in ${push.ms} ms`}
-    </span>
   );
 }
 

@@ -1,18 +1,31 @@
 import ArrowLeft from 'lucide-react/icons/arrow-left';
+import AudioLines from 'lucide-react/icons/audio-lines';
+import CalendarDays from 'lucide-react/icons/calendar-days';
+import Filter from 'lucide-react/icons/filter';
 import Mail from 'lucide-react/icons/mail';
 import Megaphone from 'lucide-react/icons/megaphone';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
+import ShoppingBag from 'lucide-react/icons/shopping-bag';
 import Smartphone from 'lucide-react/icons/smartphone';
 import { useState } from 'react';
 import { AdForms } from './AdForms.tsx';
+import { Calendars } from './Calendars.tsx';
 import { CarrierDesk } from './CarrierDesk.tsx';
 import { useDesk } from './desk-api.ts';
+import { FunnelPages } from './FunnelPages.tsx';
 import { Mailboxes, MailboxList } from './Mailboxes.tsx';
 import { MakeTrouble, troubleNames } from './MakeTrouble.tsx';
 import { PhoneView } from './PhoneView.tsx';
+import { Podcast } from './Podcast.tsx';
+import { ShopCounter } from './ShopCounter.tsx';
+import { WriteMail } from './WriteMail.tsx';
 
 const SERVICES = [
   { id: 'ads', name: 'Ad platform', icon: Megaphone },
+  { id: 'funnels', name: 'Funnel pages', icon: Filter },
+  { id: 'shop', name: 'Shop', icon: ShoppingBag },
+  { id: 'calendar', name: 'Calendars', icon: CalendarDays },
+  { id: 'feed', name: 'Podcast', icon: AudioLines },
   { id: 'carrier', name: 'Text carrier', icon: MessageSquareText },
   { id: 'mail', name: 'Mailboxes', icon: Mail },
 ] as const;
@@ -37,6 +50,10 @@ export function DeskPage() {
     desk.mails.filter((mail) => !mail.mailbox.endsWith('@wrenfield.example')).at(-1)?.mailbox ??
     desk.mails.at(-1)?.mailbox ??
     null;
+  const show = (phone: string | null, email: string | null) => {
+    setNumber(phone);
+    setMailbox(email);
+  };
   const troubles = troubleNames(desk.trouble);
   return (
     <div className="flex min-h-screen flex-col">
@@ -66,15 +83,12 @@ export function DeskPage() {
           ))}
         </nav>
         <main className="sheet-card min-w-0 p-4">
-          {service === 'ads' && (
-            <AdForms
-              desk={desk}
-              onSent={(phone, email) => {
-                setNumber(phone);
-                setMailbox(email);
-              }}
-            />
-          )}
+          {service === 'ads' && <AdForms desk={desk} onSent={show} />}
+          {service === 'funnels' && <FunnelPages desk={desk} onSent={show} />}
+          {service === 'shop' && <ShopCounter desk={desk} onSent={show} />}
+          {service === 'calendar' && <Calendars desk={desk} onSent={show} />}
+          {service === 'feed' && <Podcast desk={desk} />}
+          {service === 'mail' && desk.writesMail && <WriteMail />}
           {service === 'carrier' && <CarrierDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
           {service === 'mail' && <Mailboxes desk={desk} chosen={shownMailbox} onChoose={setMailbox} />}
         </main>

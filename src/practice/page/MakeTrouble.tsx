@@ -12,18 +12,49 @@ const MAIL: Switch[] = [
   { key: 'mailGreylists', name: 'Greylists' },
   { key: 'mailDown', name: 'Down' },
 ];
-const ADS: Switch[] = [
-  { key: 'adsSendTwice', name: 'Sends twice' },
-  { key: 'adsWrongSignature', name: 'Wrong signature' },
-];
+const GROUPS = [
+  {
+    id: 'ads',
+    name: 'Ad platform',
+    switches: [
+      { key: 'adsDown', name: 'Down' },
+      { key: 'adsBusy', name: 'Busy (429)' },
+      { key: 'adsSendTwice', name: 'Sends twice' },
+      { key: 'adsWrongSignature', name: 'Wrong signature' },
+    ],
+  },
+  { id: 'funnels', name: 'Funnel host', switches: [{ key: 'funnelsDown', name: 'Down' }] },
+  {
+    id: 'shop',
+    name: 'Shop',
+    switches: [
+      { key: 'shopSendsTwice', name: 'Sends twice' },
+      { key: 'shopWrongSignature', name: 'Wrong signature' },
+    ],
+  },
+  { id: 'calendar', name: 'Calendars', switches: [{ key: 'calendarSendsTwice', name: 'Sends twice' }] },
+  {
+    id: 'feed',
+    name: 'Podcast',
+    switches: [
+      { key: 'feedDown', name: 'Down' },
+      { key: 'feedBroken', name: 'Broken XML' },
+      { key: 'feedHuge', name: 'Endless' },
+    ],
+  },
+] as const satisfies { id: string; name: string; switches: Switch[] }[];
 
 /** A word for the menu beside each service that misbehaves. */
-export function troubleNames(trouble: Trouble): Record<'ads' | 'carrier' | 'mail', string | null> {
-  const name = (switches: Switch[]) => {
+export function troubleNames(trouble: Trouble): Record<string, string | null> {
+  const name = (switches: readonly Switch[]) => {
     const on = switches.find(({ key }) => trouble[key] === true)?.name ?? '';
     return /^\w+/.exec(on)?.[0].toLowerCase() ?? null;
   };
-  return { ads: name(ADS), carrier: name(CARRIER), mail: name(MAIL) };
+  return {
+    ...Object.fromEntries(GROUPS.map(({ id, switches }) => [id, name(switches)])),
+    carrier: name(CARRIER),
+    mail: name(MAIL),
+  };
 }
 
 export function MakeTrouble({
@@ -67,10 +98,14 @@ export function MakeTrouble({
         {MAIL.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
         {mailbox && chip(trouble.mailFull.includes(mailbox), 'Full mailbox', () => toggleIn('mailFull', mailbox))}
       </div>
-      <p className="mb-1 text-[13px] text-ink-2">Ad platform</p>
-      <div className="flex flex-wrap gap-1.5">
-        {ADS.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
-      </div>
+      {GROUPS.map((group) => (
+        <div key={group.id}>
+          <p className="mb-1 text-[13px] text-ink-2">{group.name}</p>
+          <div className="mb-3 flex flex-wrap gap-1.5">
+            {group.switches.map(({ key, name }) => chip(trouble[key], name, () => toggle(key)))}
+          </div>
+        </div>
+      ))}
     </section>
   );
 }

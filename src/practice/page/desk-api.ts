@@ -1,14 +1,25 @@
 import { useEffect, useState } from 'react';
-import type { AdForm, FormEntry, Mail, Phone, Push, Trouble } from '../world.ts';
+import type { Funnel } from '../funnel-host.ts';
+import type { AdForm, Appointment, Episode, Mail, Phone, Push, ShopCustomer, ShopOrder, Trouble } from '../world.ts';
+
+export type PushShown = Omit<Push, 'value'>;
 
 /** What the page is told of the practice world. */
 export interface DeskState {
   phones: Record<string, Phone>;
   mails: Mail[];
   forms: AdForm[];
-  entries: FormEntry[];
-  pushes: Push[];
-  subscriptions: { id: string; formId: string; url: string }[];
+  pushes: PushShown[];
+  customers: ShopCustomer[];
+  orders: Omit<ShopOrder, 'customerId'>[];
+  goods: { sku: string; name: string; price: number }[];
+  calendars: { id: string; name: string }[];
+  appointments: Appointment[];
+  funnels: Funnel[];
+  episodes: Episode[];
+  adsHoldDays: number;
+  /** Whether Pine Bell has a mail listener that mails can be written to. */
+  writesMail: boolean;
   trouble: Trouble;
   backTo: string;
 }

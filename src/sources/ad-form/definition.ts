@@ -3,24 +3,30 @@ import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core
 import { flatten } from '../../core/fields/flatten.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import type { WhereFrom, WhereKey } from '../../core/source/where-from.ts';
-import { readBody } from '../read-body.ts';
+import { readBody } from '../body/read-body.ts';
 
 const Settings = z.object({
   connectionId: z.string(),
+  /** Entries are pushed to us as they come, or fetched on a schedule. */
+  how: z.enum(['push', 'pull']).default('push'),
+  /** One form, or every form of a page, later ones too. */
+  scope: z.enum(['form', 'page']).default('form'),
   formId: z.string(),
   formName: z.string(),
+  pageId: z.string().default(''),
+  pageName: z.string().default(''),
   /** The ad platform's id of our subscription, so that it can be ended. */
   subscriptionId: z.string().nullable(),
 });
-type Settings = z.infer<typeof Settings>;
+export type AdFormSettings = z.infer<typeof Settings>;
 
-/** A form entry as the ad platform pushes it; written down in docs/gateways.md. */
+/** A form entry as the ad platform pushes it, and as it is fetched; written down in docs/gateways.md. */
 const Entry = z.object({
   type: z.literal('form.entry'),
   entry: z.object({
     id: z.string().min(1).max(200),
     form: z.object({ id: z.string(), name: z.string() }),
-    page: z.object({ name: z.string() }).optional(),
+    page: z.object({ id: z.string().optional(), name: z.string() }).optional(),
     answers: z
       .array(z.object({ key: z.string().min(1).max(200), label: z.string().max(500).optional(), value: z.unknown() }))
       .max(FIELD_LIMITS.count),
@@ -30,15 +36,19 @@ const Entry = z.object({
 });
 
 /** A form shown with an ad, pushed by the ad platform the moment it is filled in. */
-export const adForm: SourceKind<Settings> = {
+export const adForm: SourceKind<AdFormSettings> = {
   kind: 'ad-form',
   label: 'Ad form',
-  about: 'A form people fill in right under your ad. Every entry rings in at once.',
+  about: 'A form people fill in right under your ad. Every entry rings in at once, or is fetched every few minutes.',
   icon: 'clipboard-list',
   settings: Settings,
-  mustBeSigned: () => true,
-  read: (raw, settings): SourceReading => {
-    const body = readBody(raw);
+  brings: 'people',
+  door: 'hook',
+  changeable: [],
+  contentType: 'application/json',
+  signedBy: () => ({ way: 'standard-webhooks' }),
+  read: async (raw, settings): Promise<SourceReading> => {
+    const body = await readBody(raw);
     if (!body.ok) return body;
     const read = Entry.safeParse(body.value);
     if (!read.success) {
@@ -50,7 +60,9 @@ export const adForm: SourceKind<Settings> = {
       };
     }
     const { entry } = read.data;
-    if (settings.formId !== '' && entry.form.id !== settings.formId)
+    if (settings.scope === 'page' && entry.page?.id !== settings.pageId)
+      return { ok: false, code: 'other-form', problem: 'This entry belongs to a form of another page.' };
+    if (settings.scope === 'form' && settings.formId !== '' && entry.form.id !== settings.formId)
       return {
         ok: false,
         code: 'other-form',
@@ -65,7 +77,7 @@ export const adForm: SourceKind<Settings> = {
         value,
       };
     });
-    return { ok: true, entry: { externalId: entry.id, fields, whereFrom: whereFrom(entry) } };
+    return { ok: true, entries: [{ externalId: entry.id, fields, whereFrom: whereFrom(entry) }] };
   },
 };
 
@@ -77,6 +89,8 @@ function whereFrom(entry: z.infer<typeof Entry>['entry']): WhereFrom {
     utm_campaign: hidden.utm_campaign,
     utm_term: hidden.utm_term,
     utm_content: hidden.utm_content,
+    utm_id: hidden.utm_id,
+    click_id: hidden.click_id,
     campaign: entry.ad?.campaign,
     ad_set: entry.ad?.adSet,
     ad: entry.ad?.ad,

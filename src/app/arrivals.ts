@@ -1,0 +1,191 @@
+import { z } from 'zod';
+import type { Field } from '../core/fields/field.ts';
+import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
+import { demand, notHere, Refusal, type Use } from './actor.ts';
+import { findSource, moduleOf } from './sources.ts';
+
+export type ArrivalState = 'read' | 'refused' | 'held' | 'aside';
+
+/** One item caught. */
+export interface SampleView {
+  arrivalId: string;
+  receivedAt: string;
+  state: ArrivalState;
+  problem: string | null;
+  repeats: number;
+  leadId: string | null;
+  fields: Field[];
+}
+
+/** An arrival in full: what came, byte for byte as far as it can be shown, and what was understood of it. */
+export interface ArrivalView extends SampleView {
+  headers: [name: string, value: string][];
+  /** The first 100,000 characters; null when it is not text. */
+  text: string | null;
+  bytes: number;
+  where: [label: string, value: string][];
+}
+
+export interface CatalogueField {
+  key: string;
+  label: string;
+  /** In how many of the arrivals looked at it was filled in, of how many. */
+  filled: number;
+  of: number;
+  examples: string[];
+}
+
+interface Row {
+  id: string;
+  received_at: Date;
+  state: ArrivalState;
+  problem: string | null;
+  repeats: number;
+  lead_id: string | null;
+  fields: Field[];
+}
+
+const sampleView = (row: Row): SampleView => ({
+  arrivalId: row.id,
+  receivedAt: new Date(row.received_at).toISOString(),
+  state: row.state,
+  problem: row.problem,
+  repeats: row.repeats,
+  leadId: row.lead_id,
+  fields: row.fields,
+});
+
+const PAGE = 20;
+
+/** Items caught, newest first, a page at a time; `before` is the time of the last one seen. */
+export async function listArrivals(
+  use: Use,
+  sourceId: string,
+  { state, before }: { state?: string | null; before?: string | null } = {},
+): Promise<SampleView[]> {
+  const source = await findSource(use, sourceId);
+  const upTo = before && !Number.isNaN(Date.parse(before)) ? new Date(before) : null;
+  const { rows } = await use.runtime.pool.query<Row>(
+    `select id, received_at, state, problem, repeats, lead_id, fields from arrival where source_id = $1
+       and ($2::text is null or state = $2) and ($3::timestamptz is null or received_at < $3) order by received_at desc, id desc limit ${PAGE}`,
+    [source.id, state || null, upTo],
+  );
+  return rows.map(sampleView);
+}
+
+export async function getArrival(use: Use, sourceId: string, arrivalId: string): Promise<ArrivalView> {
+  const source = await findSource(use, sourceId);
+  const { rows } = z.uuid().safeParse(arrivalId).success
+    ? await use.runtime.pool.query<Row & { headers: Record<string, string>; body: Buffer; where_from: WhereFrom }>(
+        'select id, received_at, state, problem, repeats, lead_id, fields, headers, body, where_from from arrival where id = $1 and source_id = $2',
+        [arrivalId, source.id],
+      )
+    : { rows: [] };
+  const row = rows[0];
+  if (!row) throw notHere('arrival');
+  return {
+    ...sampleView(row),
+    headers: Object.entries(row.headers),
+    text: asText(row.body),
+    bytes: row.body.length,
+    where: whereWords(row.where_from).map(([, label, value]) => [label, value]),
+  };
+}
+
+const MOST_SHOWN = 100_000;
+
+function asText(body: Buffer): string | null {
+  try {
+    const text = new TextDecoder('utf-8', { fatal: true }).decode(body);
+    return text.includes('\0') ? null : text.slice(0, MOST_SHOWN);
+  } catch {
+    return null;
+  }
+}
+
+/** Every field the last 200 arrivals had, in the order they first stand in, with up to three values seen. */
+export async function fieldCatalogue(use: Use, sourceId: string): Promise<CatalogueField[]> {
+  const source = await findSource(use, sourceId);
+  const { rows } = await use.runtime.pool.query<{ fields: Field[] }>(
+    `select fields from arrival where source_id = $1 and state <> 'refused' order by received_at desc limit 200`,
+    [source.id],
+  );
+  const found = new Map<string, CatalogueField>();
+  for (const { fields } of rows)
+    for (const field of fields) {
+      const known = found.get(field.key) ?? {
+        key: field.key,
+        label: field.label,
+        filled: 0,
+        of: rows.length,
+        examples: [],
+      };
+      found.set(field.key, known);
+      if (field.value === '') continue;
+      known.filled += 1;
+      const short = field.value.slice(0, 80);
+      if (known.examples.length < 3 && !known.examples.includes(short)) known.examples.push(short);
+    }
+  return [...found.values()];
+}
+
+/** Arrivals of each of the last 30 days of the business, the oldest first, by what became of them. */
+export async function arrivalsByDay(
+  use: Use,
+  sourceId: string,
+): Promise<{ day: string; read: number; other: number }[]> {
+  const source = await findSource(use, sourceId);
+  const { rows } = await use.runtime.pool.query<{ day: string; read: number; other: number }>(
+    `select to_char(d, 'YYYY-MM-DD') as day, count(a.id) filter (where a.state = 'read')::int as read, count(a.id) filter (where a.state <> 'read')::int as other
+     from generate_series((now() at time zone $2)::date - 29, (now() at time zone $2)::date, interval '1 day') d
+     left join arrival a on a.source_id = $1 and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2
+     group by d order by d`,
+    [source.id, use.actor.timeZone],
+  );
+  return rows;
+}
+
+export const HandleAgain = z.object({ arrivalIds: z.array(z.uuid()).min(1, 'Choose at least one arrival').max(500) });
+
+/**
+ * Reads chosen arrivals once more and starts what listens now. Nobody is messaged twice by it: a workflow that has run for an
+ * arrival, or knows its person, is not started again.
+ */
+export async function handleAgain(
+  use: Use,
+  sourceId: string,
+  { arrivalIds }: z.infer<typeof HandleAgain>,
+): Promise<{ read: number; aside: number; refused: number }> {
+  demand(use.actor, 'coordinator');
+  const found = await findSource(use, sourceId);
+  if (found.state !== 'live')
+    throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
+  use.runtime.directory.forget();
+  const source = (await use.runtime.directory.sourceById(found.id))!;
+  const { rows } = await use.runtime.pool.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
+    'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
+    [found.id, arrivalIds],
+  );
+  const told = { read: 0, aside: 0, refused: 0 };
+  for (const row of rows) {
+    const contentType = row.headers['content-type'] ?? moduleOf(found).definition.contentType ?? '';
+    told[await use.runtime.intake.handleAgain(source, row.id, { headers: row.headers, contentType, body: row.body })] +=
+      1;
+  }
+  return told;
+}
+
+/** Fetches the newest item from the service and keeps it as a sample: it is looked at, and starts nothing. */
+export async function fetchSample(use: Use, sourceId: string): Promise<SampleView | null> {
+  demand(use.actor, 'coordinator');
+  const found = await findSource(use, sourceId);
+  const { puller, definition } = moduleOf(found);
+  if (!puller) throw new Refusal(409, 'not-fetched', 'This source is not fetched from: wait for it to send something.');
+  const desk = use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName);
+  const newest = await puller.newest(desk, definition.settings.parse(found.settings));
+  if (!newest.ok) throw new Refusal(502, 'service', newest.problem);
+  if (!newest.raw) return null;
+  const source = (await use.runtime.directory.sourceById(found.id))!;
+  const arrivalId = await use.runtime.intake.keepSample(source, newest.raw);
+  return getArrival(use, sourceId, arrivalId);
+}

@@ -1,0 +1,109 @@
+import { useEffect, useRef, useState } from 'react';
+import type { Choice, ChoicePage } from '../sources/source-module.ts';
+
+interface Props {
+  /** What is being chosen: "Which form". */
+  label: string;
+  /** Asks for a page; a new function means another list. */
+  load: (query: string, after: string | null) => Promise<ChoicePage>;
+  chosen: string[];
+  onChoose: (choice: Choice) => void;
+  several?: boolean;
+  /** What a choice that is not live means. */
+  notLive?: string;
+}
+
+/** A searchable list that loads page by page. */
+export function ChoicePicker({ label, load, chosen, onChoose, several = false, notLive = 'Not live' }: Props) {
+  const [query, setQuery] = useState('');
+  const [found, setFound] = useState<{ choices: Choice[]; next: string | null } | null>(null);
+  const [problem, setProblem] = useState('');
+  const [loading, setLoading] = useState(false);
+  const turn = useRef(0);
+  const fetchPage = (after: string | null) => {
+    const mine = ++turn.current;
+    setLoading(true);
+    load(query, after).then(
+      (page) => {
+        if (mine !== turn.current) return;
+        setFound((before) => ({
+          choices: after === null ? page.choices : [...(before?.choices ?? []), ...page.choices],
+          next: page.next,
+        }));
+        setProblem('');
+        setLoading(false);
+      },
+      (error: unknown) => {
+        if (mine !== turn.current) return;
+        setProblem(error instanceof Error ? error.message : String(error));
+        setLoading(false);
+      },
+    );
+  };
+  const fetchRef = useRef(fetchPage);
+  useEffect(() => {
+    fetchRef.current = fetchPage;
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another search or another list begins at its first page.
+  useEffect(() => {
+    const timer = setTimeout(() => fetchRef.current(null), query === '' ? 0 : 250);
+    return () => clearTimeout(timer);
+  }, [query, load]);
+  const groups = new Map<string, Choice[]>();
+  for (const choice of found?.choices ?? [])
+    groups.set(choice.group ?? '', [...(groups.get(choice.group ?? '') ?? []), choice]);
+  return (
+    <fieldset className="mb-3">
+      <legend className="field-label">{label}</legend>
+      <input
+        className="input input-sm mb-1"
+        aria-label={`Search: ${label}`}
+        placeholder="Search"
+        value={query}
+        onChange={(event) => setQuery(event.target.value)}
+      />
+      {!found && !problem && <p className="text-ink-2">Asking …</p>}
+      {problem && (
+        <p className="notice bad" role="alert">
+          {problem}
+        </p>
+      )}
+      {found?.choices.length === 0 && <p className="py-2 text-ink-2">Nothing found.</p>}
+      <div className="max-h-72 overflow-y-auto" data-testid="choices">
+        {[...groups].map(([group, choices]) => (
+          <div key={group}>
+            {group !== '' && <p className="px-2 pt-2 text-xs text-ink-2">{group}</p>}
+            {choices.map((choice) => (
+              <label
+                key={choice.id}
+                className="flex cursor-pointer items-center gap-3 rounded-lg px-2 py-1.5 hover:bg-base-200"
+              >
+                <input
+                  type={several ? 'checkbox' : 'radio'}
+                  className={several ? 'checkbox checkbox-sm' : 'radio radio-sm'}
+                  name={label}
+                  checked={chosen.includes(choice.id)}
+                  onChange={() => onChoose(choice)}
+                />
+                <span className="grow font-semibold">{choice.label}</span>
+                {choice.live !== undefined && (
+                  <span className={`pill ${choice.live ? 'good' : 'warn'}`}>{choice.live ? 'Live' : notLive}</span>
+                )}
+              </label>
+            ))}
+          </div>
+        ))}
+        {found?.next && (
+          <button
+            type="button"
+            className="btn btn-plain btn-sm my-1"
+            disabled={loading}
+            onClick={() => fetchPage(found.next)}
+          >
+            {loading ? 'Asking …' : `Show more (${found.choices.length} so far)`}
+          </button>
+        )}
+      </div>
+    </fieldset>
+  );
+}

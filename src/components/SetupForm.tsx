@@ -1,0 +1,153 @@
+import { type ReactNode, useState } from 'react';
+import type { FormConnection, SourceFormProps } from '../sources/source-form.ts';
+
+/** The frame of a setup form: its button, and what went wrong. */
+export function SetupForm({
+  button,
+  ready,
+  input,
+  create,
+  children,
+}: {
+  button: string;
+  ready: boolean;
+  input: () => Record<string, unknown>;
+  create: SourceFormProps['create'];
+  children: ReactNode;
+}) {
+  const [problem, setProblem] = useState('');
+  const [busy, setBusy] = useState(false);
+  return (
+    <form
+      className="sheet-card p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        setBusy(true);
+        setProblem('');
+        create(input()).catch((error: unknown) => {
+          setProblem(error instanceof Error ? error.message : String(error));
+          setBusy(false);
+        });
+      }}
+    >
+      {children}
+      {problem && (
+        <p className="notice bad mb-3" role="alert">
+          {problem}
+        </p>
+      )}
+      <button className="btn btn-primary" type="submit" disabled={!ready || busy}>
+        {button}
+      </button>
+    </form>
+  );
+}
+
+/** Which account of a service; says what to do when there is none. */
+export function ConnectionChoice({
+  connections,
+  kind,
+  label,
+  value,
+  onChange,
+}: {
+  connections: FormConnection[];
+  kind: string;
+  label: string;
+  value: string;
+  onChange: (id: string) => void;
+}) {
+  const mine = connections.filter((connection) => connection.kind === kind);
+  if (mine.length === 0)
+    return (
+      <p className="notice mb-3">
+        No {label.toLowerCase()} is connected yet.{' '}
+        <a className="link" href="/connections">
+          Connect one
+        </a>
+        , then come back.
+      </p>
+    );
+  return (
+    <label className="mb-3 block">
+      <span className="field-label">{label}</span>
+      <select className="select" value={value} onChange={(event) => onChange(event.target.value)}>
+        {mine.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+export const firstOf = (connections: FormConnection[], kind: string): string =>
+  connections.find((connection) => connection.kind === kind)?.id ?? '';
+
+/** One of a few, side by side. */
+export function OneOf<Value extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: Value;
+  options: readonly { value: Value; label: string; about?: string }[];
+  onChange: (value: Value) => void;
+}) {
+  return (
+    <fieldset className="mb-3">
+      <legend className="field-label">{label}</legend>
+      {options.map((option) => (
+        <label key={option.value} className="flex items-start gap-2 py-1">
+          <input
+            type="radio"
+            className="radio radio-sm mt-0.5"
+            name={label}
+            checked={value === option.value}
+            onChange={() => onChange(option.value)}
+          />
+          <span>
+            {option.label}
+            {option.about && <span className="block text-[13px] text-ink-2">{option.about}</span>}
+          </span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+export const EVERY = [1, 5, 15, 60] as const;
+export const everyWords = (minutes: number): string =>
+  minutes === 0
+    ? 'at once'
+    : minutes === 1
+      ? 'every minute'
+      : minutes === 60
+        ? 'every hour'
+        : `every ${minutes} minutes`;
+
+export function EveryChoice({
+  value,
+  onChange,
+  atOnce = false,
+}: {
+  value: number;
+  onChange: (minutes: number) => void;
+  atOnce?: boolean;
+}) {
+  return (
+    <label className="mb-3 block">
+      <span className="field-label">How often to look</span>
+      <select className="select" value={value} onChange={(event) => onChange(Number(event.target.value))}>
+        {(atOnce ? [0, ...EVERY] : EVERY).map((minutes) => (
+          <option key={minutes} value={minutes}>
+            {everyWords(minutes).replace(/^./, (c) => c.toUpperCase())}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

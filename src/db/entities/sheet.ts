@@ -1,0 +1,82 @@
+import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import { Business } from './business.ts';
+import { Source } from './source.ts';
+
+/** A column is known by its id; its name can change without anything that uses it noticing. */
+export interface SheetColumn {
+  id: string;
+  name: string;
+}
+
+export const Sheet = defineEntity({
+  name: 'Sheet',
+  tableName: 'sheet',
+  indexes: [{ name: 'sheet_business', properties: ['business'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    name: p.string(),
+    createdAt: p.datetime(),
+  },
+});
+export type ISheet = InferEntity<typeof Sheet>;
+
+export const SheetTab = defineEntity({
+  name: 'SheetTab',
+  tableName: 'sheet_tab',
+  indexes: [{ name: 'sheet_tab_sheet', properties: ['sheet', 'position'] }],
+  properties: {
+    id: p.uuid().primary(),
+    sheet: () => p.manyToOne(Sheet).ref().deleteRule('cascade'),
+    name: p.string(),
+    position: p.integer(),
+    columns: p.json<SheetColumn[]>(),
+    /** Counts changes. It is raised under a lock, so that rows are committed in the order of their revisions. */
+    revision: p.integer().default(0),
+    createdAt: p.datetime(),
+  },
+});
+export type ISheetTab = InferEntity<typeof SheetTab>;
+
+export const SheetRow = defineEntity({
+  name: 'SheetRow',
+  tableName: 'sheet_row',
+  indexes: [
+    { name: 'sheet_row_position', properties: ['tab', 'position'] },
+    { name: 'sheet_row_revision', properties: ['tab', 'revision'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    tab: () => p.manyToOne(SheetTab).ref().deleteRule('cascade'),
+    /** Rows stand in the order of this; a row put between two others gets a number between theirs. */
+    position: p.double(),
+    /** By column id; an empty cell is not there. */
+    cells: p.json<Record<string, string>>(),
+    /** The tab's revision at which it was last changed. */
+    revision: p.integer(),
+    updatedAt: p.datetime(),
+  },
+});
+
+/** A file handed in: a workbook for a source, or an import. Kept as it was. */
+export const StoredFile = defineEntity({
+  name: 'StoredFile',
+  tableName: 'stored_file',
+  indexes: [{ name: 'stored_file_source', properties: ['source', 'receivedAt'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    source: () => p.manyToOne(Source).ref().deleteRule('cascade'),
+    name: p.text(),
+    bytes: p.blob(),
+    size: p.integer(),
+    receivedAt: p.datetime(),
+    /** `new` until it has been read. */
+    state: p.enum(['new', 'read', 'refused']),
+    problem: p.text().nullable(),
+    /** Rows in it, and those not seen before. */
+    rows: p.integer().default(0),
+    fresh: p.integer().default(0),
+  },
+});
+export type IStoredFile = InferEntity<typeof StoredFile>;

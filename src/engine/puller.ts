@@ -1,0 +1,220 @@
+import type pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
+import { retryDelayMs } from '../core/delivery/backoff.ts';
+import { sourceModules } from '../sources/registry.ts';
+import type { Pulled, Trouble } from '../sources/source-module.ts';
+import type { Bell } from './bell.ts';
+import type { Directory, KnownSource } from './directory.ts';
+import type { Intake } from './intake.ts';
+import type { SourceDesks } from './source-desks.ts';
+
+/** Sources fetched from at once in one process; nearly all of that time is waiting for the other side. */
+const AT_ONCE = 16;
+/** How long a claim holds, in seconds: longer than the longest call may take. A process that dies frees its claims so. */
+const CLAIM_SECONDS = 90;
+/** Between tries while the other side is in trouble. Common practice, no source. */
+const TROUBLE_RETRY = { baseMs: 15_000, capMs: 30 * 60_000, giveUpAfterMs: Number.POSITIVE_INFINITY };
+/** Failures in a row before a person is told: one hiccup is nobody's business. */
+const TELL_AFTER = 3;
+/** A warning when entries will be thrown away by the service within this many days. */
+const EXPIRY_DAYS = 7;
+
+interface Claim {
+  source_id: string;
+  cursor: unknown;
+  every_minutes: number;
+  failures: number;
+  trouble_since: Date | null;
+}
+
+/**
+ * Fetches from sources on their schedules. One row of `pull` per source is both schedule and queue entry: it is claimed by one
+ * process at a time, and its cursor moves in the transaction that stores what was fetched, so that nothing is skipped and
+ * nothing comes twice, whatever dies in between.
+ */
+export class Puller {
+  private going = 0;
+  private timer: NodeJS.Timeout | null = null;
+  private stopping = false;
+  private looking: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly parts: {
+      pool: pg.Pool;
+      directory: Directory;
+      intake: Intake;
+      desks: SourceDesks;
+      bell: Bell;
+      holder: string;
+      now: () => number;
+      random: () => number;
+    },
+  ) {}
+
+  start(everyMs: number): void {
+    const look = async () => {
+      try {
+        const room = AT_ONCE - this.going;
+        if (room > 0)
+          for (const claim of await this.claim(room)) {
+            this.going += 1;
+            void this.fetchAll(claim).finally(() => {
+              this.going -= 1;
+            });
+          }
+      } catch (error) {
+        console.error(`looking for sources to fetch from: ${(error as Error).message}`);
+      }
+      if (!this.stopping) this.timer = setTimeout(again, everyMs);
+    };
+    const again = () => {
+      this.looking = look();
+    };
+    again();
+  }
+
+  async stop(graceMs: number): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearTimeout(this.timer);
+    await this.looking;
+    const end = Date.now() + graceMs;
+    while (this.going > 0 && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+
+  private async claim(most: number): Promise<Claim[]> {
+    const { rows } = await this.parts.pool.query<Claim>(
+      `with due as (select p.source_id from pull p join source s on s.id = p.source_id
+         where p.next_at <= now() and s.state = 'live' and (p.claimed_until is null or p.claimed_until < now())
+         order by p.next_at limit $2 for update of p skip locked)
+       update pull p set claimed_by = $1, claimed_until = now() + $3::int * interval '1 s' from due where p.source_id = due.source_id
+       returning p.source_id, p.cursor, p.every_minutes, p.failures, p.trouble_since`,
+      [this.parts.holder, most, CLAIM_SECONDS],
+    );
+    return rows;
+  }
+
+  /** Fetches batch after batch until there is no more, keeping the claim as it goes. */
+  private async fetchAll(claim: Claim): Promise<void> {
+    try {
+      const source = await this.parts.directory.sourceById(claim.source_id);
+      const puller = source && sourceModules.get(source.kind)?.puller;
+      const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
+      if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');
+      let { cursor } = claim;
+      for (;;) {
+        const got = await puller.pull(
+          this.parts.desks.of(source.business.id, source.business.name),
+          settings.data,
+          cursor,
+        );
+        if (!got.ok) return await this.noteTrouble(source, claim, got);
+        if (!(await this.store(source, claim, got))) return;
+        cursor = got.cursor;
+        if (!got.more || this.stopping) return;
+      }
+    } catch (error) {
+      // The claim runs out by itself and the source is fetched from again; what was stored is stored.
+      console.error(`source ${claim.source_id} not fetched: ${(error as Error).message}`);
+    }
+  }
+
+  private async store(source: KnownSource, claim: Claim, got: Pulled): Promise<boolean> {
+    const goOn = got.more && !this.stopping;
+    const stored = await this.parts.intake.bring(source, got.raws, {
+      text: `update pull set cursor = $3::jsonb, last_ok_at = now(), failures = 0, trouble_since = null, problem = null, unfetched = $4::jsonb,
+          backlog = case when backlog is null or backlog = 'null'::jsonb then null
+            else jsonb_build_object('total', backlog -> 'total', 'done', least((backlog ->> 'total')::int, (backlog ->> 'done')::int + $5::int)) end,
+          claimed_until = case when $6 then now() + $8::int * interval '1 s' end, claimed_by = case when $6 then claimed_by end,
+          next_at = case when $6 then next_at else now() + $7::int * interval '1 minute' end
+        where source_id = $1 and claimed_by = $2`,
+      values: [
+        source.id,
+        this.parts.holder,
+        JSON.stringify(got.cursor ?? null),
+        JSON.stringify(got.unfetched),
+        got.raws.length,
+        goOn,
+        claim.every_minutes,
+        CLAIM_SECONDS,
+      ],
+    });
+    if (!stored) return false;
+    if (claim.failures > 0) {
+      await this.parts.pool.query(
+        `update needs_you set settled_at = now() where business_id = $1 and subject like $2 and settled_at is null`,
+        [source.business.id, `source:${source.id}:trouble:%`],
+      );
+      this.parts.bell.ring(source.business.id);
+    }
+    if (got.unfetched && !got.more) await this.noteUnfetched(source, got.unfetched);
+    return true;
+  }
+
+  private async noteTrouble(source: KnownSource, claim: Claim, got: Trouble): Promise<void> {
+    const { now, random, pool, holder, bell } = this.parts;
+    const wait = Math.max(5000, retryDelayMs(TROUBLE_RETRY, claim.failures, got.retryAfterMs, random()));
+    const since = claim.trouble_since ?? new Date(now());
+    const { rowCount } = await pool.query(
+      `update pull set failures = failures + 1, trouble_since = $3, problem = $4, next_at = now() + $5::int * interval '1 ms',
+         claimed_by = null, claimed_until = null where source_id = $1 and claimed_by = $2`,
+      [source.id, holder, since, got.problem, wait],
+    );
+    // One warning for each outage: its beginning is part of what the warning is about.
+    if (rowCount === 1 && claim.failures + 1 === TELL_AFTER)
+      await pool.query(
+        `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at)
+         values ($1, $2, 'source_trouble', $3, $4, $5, $6, now()) on conflict (business_id, subject) do nothing`,
+        [
+          uuidv7(),
+          source.business.id,
+          `source:${source.id}:trouble:${since.toISOString()}`,
+          `${source.name}: nothing can be fetched`,
+          `${got.problem} Pine Bell goes on trying, and nothing is lost once it answers again.`,
+          source.id,
+        ],
+      );
+    bell.ring(source.business.id);
+  }
+
+  /** Asks what the services still hold for sources that are not being fetched from: paused ones, and those in trouble. */
+  async lookAtUnfetched(): Promise<void> {
+    const { rows } = await this.parts.pool.query<{ source_id: string; cursor: unknown }>(
+      `select p.source_id, p.cursor from pull p join source s on s.id = p.source_id where s.state <> 'live' or p.trouble_since is not null`,
+    );
+    for (const row of rows) {
+      const source = await this.parts.directory.sourceById(row.source_id);
+      const module = source && sourceModules.get(source.kind);
+      if (!source || !module?.puller?.unfetched) continue;
+      const desk = this.parts.desks.of(source.business.id, source.business.name);
+      const got = await module.puller.unfetched(desk, module.definition.settings.parse(source.settings), row.cursor);
+      if (!got.ok) continue;
+      const unfetched = { count: got.count, firstExpiresAt: got.firstExpiresAt };
+      await this.parts.pool.query('update pull set unfetched = $2 where source_id = $1', [source.id, unfetched]);
+      await this.noteUnfetched(source, unfetched);
+      this.parts.bell.ring(source.business.id);
+    }
+  }
+
+  private async noteUnfetched(source: KnownSource, unfetched: NonNullable<Pulled['unfetched']>): Promise<void> {
+    const first = unfetched.firstExpiresAt;
+    if (!first || Date.parse(first) - this.parts.now() > EXPIRY_DAYS * 86_400_000) {
+      await this.parts.pool.query(
+        'update needs_you set settled_at = now() where business_id = $1 and subject = $2 and settled_at is null',
+        [source.business.id, `source:${source.id}:expiring`],
+      );
+      return;
+    }
+    await this.parts.pool.query(
+      `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at)
+       values ($1, $2, 'entries_expiring', $3, 'Entries will soon be thrown away', $4, $5, now())
+       on conflict (business_id, subject) do update set detail = excluded.detail, settled_at = null, settled_by_id = null`,
+      [
+        uuidv7(),
+        source.business.id,
+        `source:${source.id}:expiring`,
+        `${source.name}: ${unfetched.count} not fetched yet. The service throws the first away on ${first.slice(0, 10)}. Put the source live to fetch them.`,
+        source.id,
+      ],
+    );
+  }
+}

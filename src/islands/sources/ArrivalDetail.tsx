@@ -1,0 +1,114 @@
+import { useEffect, useState } from 'react';
+import type { ArrivalView } from '../../app/arrivals.ts';
+import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
+import { call } from '../call.ts';
+import { STATE_PILLS } from './ArrivalList.tsx';
+import type { Caught } from './SourcePage.tsx';
+
+/** One arrival: what was understood of it, and what came, as it came. */
+export function ArrivalDetail({
+  sourceId,
+  arrival,
+  place,
+  now,
+}: {
+  sourceId: string;
+  arrival: Caught;
+  place: Place;
+  now: number;
+}) {
+  const [full, setFull] = useState<ArrivalView | null>(null);
+  useEffect(() => {
+    let gone = false;
+    call<ArrivalView>('GET', `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}`).then(
+      (found) => {
+        if (!gone) setFull(found);
+      },
+      () => {},
+    );
+    return () => {
+      gone = true;
+    };
+  }, [sourceId, arrival.arrivalId]);
+  const raw = full?.arrivalId === arrival.arrivalId ? full : null;
+  return (
+    <section className="sheet-card p-4" aria-label="Arrival">
+      <div className="mb-2 flex items-center gap-2">
+        <h2 className="text-[15px]">
+          <time dateTime={arrival.receivedAt} title={exactWords(arrival.receivedAt, place)}>
+            {whenWords(arrival.receivedAt, now, place)}
+          </time>
+        </h2>
+        <span className={`pill ${STATE_PILLS[arrival.state].tone}`}>{STATE_PILLS[arrival.state].label}</span>
+        {arrival.leadId && (
+          <a className="link ml-auto" href={`/leads/${arrival.leadId}`}>
+            Open the lead
+          </a>
+        )}
+      </div>
+      {arrival.problem && (
+        <p className={`notice mb-3 ${arrival.state === 'refused' ? 'bad' : ''}`}>{arrival.problem}</p>
+      )}
+      {arrival.state === 'held' && (
+        <p className="notice mb-3">
+          It came while the source was not live. Tick it and handle it again to bring it in.
+        </p>
+      )}
+      {arrival.fields.length > 0 && (
+        <table className="table table-sm mb-3">
+          <thead>
+            <tr>
+              <th>Field</th>
+              <th>As it was read</th>
+            </tr>
+          </thead>
+          <tbody>
+            {arrival.fields.map((field) => (
+              <tr key={field.key}>
+                <td className="w-44 align-top font-semibold break-words">{field.label}</td>
+                <td className="break-words whitespace-pre-wrap">
+                  {field.value || <span className="text-ink-3">empty</span>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {raw && raw.where.length > 0 && (
+        <>
+          <h3 className="mb-1 text-[13px] text-ink-2">Where from</h3>
+          <p className="mb-3">{raw.where.map(([label, value]) => `${label}: ${value}`).join(', ')}</p>
+        </>
+      )}
+      <details>
+        <summary className="cursor-pointer text-[13px] text-ink-2">
+          As it came{raw ? `, ${raw.bytes.toLocaleString('en')} bytes` : ''}
+        </summary>
+        {raw && (
+          <div className="mt-2" data-testid="raw">
+            <AsItCame
+              label="Headers"
+              rows={Math.min(6, raw.headers.length)}
+              text={raw.headers.map(([name, value]) => `${name}: ${value}`).join('\n')}
+            />
+            <AsItCame label="Body" rows={12} text={raw.text ?? 'Not text; it is kept byte for byte.'} />
+          </div>
+        )}
+      </details>
+    </section>
+  );
+}
+
+/** To read and copy, never to change: a text area can be scrolled and selected with the keyboard. */
+function AsItCame({ label, rows, text }: { label: string; rows: number; text: string }) {
+  if (text === '') return null;
+  return (
+    <textarea
+      readOnly
+      aria-label={label}
+      rows={rows}
+      value={text}
+      className="textarea mb-2 w-full bg-base-200 font-mono text-xs"
+    />
+  );
+}

@@ -1,0 +1,169 @@
+import { useState } from 'react';
+import type { SourceView } from '../../app/sources.ts';
+import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
+import type { Caught } from './SourcePage.tsx';
+
+const STATES = [
+  { value: '', label: 'All' },
+  { value: 'read', label: 'Leads' },
+  { value: 'held', label: 'Kept' },
+  { value: 'refused', label: 'Not understood' },
+  { value: 'aside', label: 'Kept out' },
+] as const;
+
+export const STATE_PILLS: Record<Caught['state'], { label: string; tone: string }> = {
+  read: { label: 'Lead', tone: 'good' },
+  held: { label: 'Kept', tone: 'warn' },
+  refused: { label: 'Not understood', tone: 'bad' },
+  aside: { label: 'Kept out', tone: '' },
+};
+
+interface Props {
+  source: SourceView;
+  arrivals: Caught[];
+  chosen: string | null;
+  filter: string;
+  place: Place;
+  now: number;
+  onChoose: (id: string) => void;
+  onFilter: (state: string) => void;
+  /** Gives how many more there were. */
+  onMore: () => Promise<number>;
+  onAgain: (ids: string[]) => Promise<void>;
+  /** Null for a source that cannot be fetched from. */
+  onFetch: (() => Promise<void>) | null;
+}
+
+/** What came in, newest first; ticked ones can be handled again. */
+export function ArrivalList(props: Props) {
+  const { source, arrivals, chosen, filter, place, now } = props;
+  const [ticked, setTicked] = useState<string[]>([]);
+  const [busy, setBusy] = useState(false);
+  const [end, setEnd] = useState(arrivals.length < 20);
+  const work = async (doing: () => Promise<unknown>) => {
+    setBusy(true);
+    await doing();
+    setBusy(false);
+  };
+  return (
+    <section className="sheet-card" aria-label="Arrivals">
+      <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-2">
+        <h2 className="text-[15px]">
+          {source.cardConfirmed ? 'Arrivals' : arrivals.length === 0 ? 'Waiting for a first one' : 'Caught'}
+        </h2>
+        {source.cardConfirmed ? (
+          <select
+            className="select select-xs ml-auto"
+            style={{ width: 150 }}
+            aria-label="Which arrivals"
+            value={filter}
+            onChange={(event) => props.onFilter(event.target.value)}
+          >
+            {STATES.map(({ value, label }) => (
+              <option key={value} value={value}>
+                {label}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <span className="pill good ml-auto">Listening</span>
+        )}
+        {props.onFetch && !source.cardConfirmed && (
+          <button
+            type="button"
+            className="btn btn-plain btn-xs"
+            disabled={busy}
+            onClick={() => void work(props.onFetch!)}
+          >
+            Fetch the newest
+          </button>
+        )}
+      </div>
+      {ticked.length > 0 && (
+        <div className="flex items-center gap-2 border-b border-base-300 bg-brass-soft px-3 py-2">
+          <button
+            type="button"
+            className="btn btn-primary btn-xs"
+            disabled={busy}
+            onClick={() =>
+              void work(async () => {
+                await props.onAgain(ticked);
+                setTicked([]);
+              })
+            }
+          >
+            Handle {ticked.length} again
+          </button>
+          <span className="text-xs text-ink-2">Nobody a workflow has run for already is written to again.</span>
+        </div>
+      )}
+      {arrivals.length === 0 && (
+        <p className="p-4 text-ink-2" data-testid="waiting">
+          {filter !== '' ? 'None.' : 'What comes in appears here by itself.'}
+        </p>
+      )}
+      <ul className="max-h-[62vh] overflow-y-auto" data-testid="samples">
+        {arrivals.map((one) => (
+          <li key={one.arrivalId} className="flex items-center border-b border-base-300 last:border-0">
+            {source.cardConfirmed && (
+              <label className="grid h-11 w-9 shrink-0 cursor-pointer place-items-center">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  aria-label={`Choose ${summary(one)}`}
+                  checked={ticked.includes(one.arrivalId)}
+                  onChange={(event) =>
+                    setTicked((before) =>
+                      event.target.checked ? [...before, one.arrivalId] : before.filter((id) => id !== one.arrivalId),
+                    )
+                  }
+                />
+              </label>
+            )}
+            <button
+              type="button"
+              aria-pressed={one.arrivalId === chosen}
+              className={`block min-w-0 grow px-3 py-2 text-left ${one.arrivalId === chosen ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+              onClick={() => props.onChoose(one.arrivalId)}
+            >
+              <span className="flex justify-between gap-2">
+                <span className="truncate font-semibold">{summary(one)}</span>
+                {(one.state !== 'read' || !source.cardConfirmed) && (
+                  <span className={`pill shrink-0 ${STATE_PILLS[one.state].tone}`}>{STATE_PILLS[one.state].label}</span>
+                )}
+              </span>
+              <span className="flex justify-between text-xs text-ink-2">
+                <time dateTime={one.receivedAt} title={exactWords(one.receivedAt, place)}>
+                  {whenWords(one.receivedAt, now, place)}
+                </time>
+                {one.repeats > 0 && <span>sent {one.repeats + 1} times, taken once</span>}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {!end && arrivals.length >= 20 && (
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm m-1"
+          disabled={busy}
+          onClick={() =>
+            void work(async () => {
+              if ((await props.onMore()) < 20) setEnd(true);
+            })
+          }
+        >
+          Older ones
+        </button>
+      )}
+    </section>
+  );
+}
+
+export const summary = (one: Caught) =>
+  one.fields
+    .map((field) => field.value)
+    .filter((value) => value !== '')
+    .slice(0, 3)
+    .join(', ') ||
+  (one.problem ?? 'Nothing in it');

@@ -1,0 +1,54 @@
+import type { Place } from '../../core/words/instant.ts';
+import type { Catalogue } from './SourcePage.tsx';
+
+/** Arrivals per day over 30 days: small bars, and the same as a table. */
+export function DayBars({ days, place }: { days: Catalogue['days']; place: Place }) {
+  const most = Math.max(1, ...days.map((one) => one.read + one.other));
+  const words = (day: string) =>
+    new Intl.DateTimeFormat(place.locale, { day: 'numeric', month: 'short', timeZone: 'UTC' }).format(new Date(day));
+  const told = (one: Catalogue['days'][number]) =>
+    `${words(one.day)}: ${one.read}${one.other > 0 ? ` and ${one.other} that are no leads` : ''}`;
+  return (
+    <section className="sheet-card p-3.5" aria-label="Arrivals per day">
+      <h2 className="mb-1 text-[13px] text-ink-2">Arrivals per day, 30 days</h2>
+      <div className="flex h-12 items-end gap-[3px]" aria-hidden="true">
+        {days.map((one, i) => (
+          <span key={one.day} className="flex h-full grow flex-col justify-end" title={told(one)}>
+            <span className="bg-bad-line" style={{ height: `${(one.other / most) * 100}%` }} />
+            <span
+              className={`rounded-t-[2px] ${i === days.length - 1 ? 'bg-brass-line' : 'bg-pine-line'}`}
+              style={{ height: `${Math.max(one.read > 0 ? 4 : 0, (one.read / most) * 100)}%` }}
+            />
+          </span>
+        ))}
+      </div>
+      <div className="mt-0.5 flex justify-between text-xs text-ink-2" aria-hidden="true">
+        <span>{days[0] && words(days[0].day)}</span>
+        <span>today</span>
+      </div>
+      <details>
+        <summary className="cursor-pointer text-xs text-ink-2">As a table</summary>
+        <div className="max-h-48 overflow-y-auto">
+          <table className="table table-xs">
+            <thead>
+              <tr>
+                <th>Day</th>
+                <th className="text-right">Leads</th>
+                <th className="text-right">Other</th>
+              </tr>
+            </thead>
+            <tbody>
+              {[...days].reverse().map((one) => (
+                <tr key={one.day}>
+                  <td>{words(one.day)}</td>
+                  <td className="text-right">{one.read}</td>
+                  <td className="text-right">{one.other}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </details>
+    </section>
+  );
+}

@@ -1,0 +1,295 @@
+import { useState } from 'react';
+import type { CatalogueField, SampleView } from '../../app/arrivals.ts';
+import type { SourceView } from '../../app/sources.ts';
+import { KindIcon } from '../../components/icons.tsx';
+import type { LeadCard } from '../../core/source/lead-card.ts';
+import type { Place } from '../../core/words/instant.ts';
+import { sourceScreens } from '../../sources/forms.ts';
+import type { SourcePanelProps } from '../../sources/source-form.ts';
+import { call, messageOf } from '../call.ts';
+import { useLive } from '../use-live.ts';
+import { ArrivalDetail } from './ArrivalDetail.tsx';
+import { ArrivalList } from './ArrivalList.tsx';
+import { DayBars } from './DayBars.tsx';
+import { FieldCatalogue } from './FieldCatalogue.tsx';
+import { LeadCardForm } from './LeadCardForm.tsx';
+import { SetupSteps } from './SetupSteps.tsx';
+import { SourceHealth } from './SourceHealth.tsx';
+import { SourceSettings } from './SourceSettings.tsx';
+
+export type Caught = SampleView & { guess: LeadCard };
+export interface Catalogue {
+  fields: CatalogueField[];
+  days: { day: string; read: number; other: number }[];
+}
+interface Props {
+  first: SourceView;
+  arrivals: Caught[];
+  catalogue: Catalogue;
+  place: Place;
+  now: number;
+  practiceUrl: string | null;
+}
+
+/** A source: what it is and how it does, what came in, which field is which, and how to put things right. */
+export default function SourcePage({
+  first,
+  arrivals: firstArrivals,
+  catalogue: firstCatalogue,
+  place,
+  now: loadedAt,
+  practiceUrl,
+}: Props) {
+  const [source, setSource] = useState(first);
+  const [arrivals, setArrivals] = useState(firstArrivals);
+  const [catalogue, setCatalogue] = useState(firstCatalogue);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [filter, setFilter] = useState('');
+  const [tab, setTab] = useState('Arrivals');
+  const [now, setNow] = useState(loadedAt);
+  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const at = `/api/sources/${source.id}`;
+  const look = async (state = filter) => {
+    const [fresh, caught, learnt] = await Promise.all([
+      call<SourceView>('GET', at),
+      call<Caught[]>('GET', `${at}/arrivals?state=${state}`),
+      call<Catalogue>('GET', `${at}/catalogue`),
+    ]);
+    setSource(fresh);
+    // Older pages that were asked for stay.
+    setArrivals((before) => [
+      ...caught,
+      ...before.filter((one) => caught.length > 0 && one.receivedAt < caught.at(-1)!.receivedAt),
+    ]);
+    setCatalogue(learnt);
+    setNow(Date.now());
+  };
+  useLive(() => void look().catch(() => {}));
+  const tell = (work: Promise<SourceView>, done: string) =>
+    work.then(
+      (fresh) => {
+        setSource(fresh);
+        setTold({ text: done, good: true });
+      },
+      (error: unknown) => setTold({ text: messageOf(error), good: false }),
+    );
+  const readable = arrivals.filter((one) => one.state !== 'refused');
+  const shown =
+    arrivals.find((one) => one.arrivalId === chosen) ?? (source.cardConfirmed ? arrivals[0] : readable[0]) ?? null;
+  const sample = shown && shown.state !== 'refused' ? shown : (readable[0] ?? null);
+  const { panel: Panel, tab: wide } = sourceScreens[source.kind]!;
+  const shared: SourcePanelProps = {
+    source,
+    practiceUrl,
+    change: async (settings) => {
+      setSource(await call<SourceView>('PUT', at, { settings }));
+      setTold({ text: 'Saved.', good: true });
+    },
+    ask: (method, path, body) => call(method, `${at}/${path}`, body),
+  };
+  const panel = <Panel {...shared} />;
+  const tabs = [
+    'Arrivals',
+    ...(wide ? [wide.name] : []),
+    ...(source.brings === 'people' ? ['Lead card'] : []),
+    'Fields',
+    'Settings',
+  ];
+  const card = sample && (
+    <LeadCardForm
+      key={`${sample.arrivalId}-${source.cardConfirmed}`}
+      fields={sample.fields}
+      start={source.cardConfirmed ? source.card : sample.guess}
+      confirmed={source.cardConfirmed}
+      news={source.brings === 'news'}
+      usedBy={source.usedBy}
+      onSave={async (saved) => {
+        setSource(await call<SourceView>('PUT', `${at}/card`, saved));
+        setTold({
+          text: source.cardConfirmed
+            ? 'The lead card is saved. It counts from the next arrival on.'
+            : 'Done. This source is live: put it on top of a run sheet.',
+          good: true,
+        });
+      }}
+    />
+  );
+  const list = (
+    <ArrivalList
+      source={source}
+      arrivals={arrivals}
+      chosen={shown?.arrivalId ?? null}
+      filter={filter}
+      place={place}
+      now={now}
+      onChoose={setChosen}
+      onFilter={(state) => {
+        setFilter(state);
+        setArrivals([]);
+        setChosen(null);
+        void look(state);
+      }}
+      onMore={async () => {
+        const older = await call<Caught[]>(
+          'GET',
+          `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`,
+        );
+        setArrivals((before) => [...before, ...older]);
+        return older.length;
+      }}
+      onAgain={async (arrivalIds) => {
+        try {
+          const done = await call<{ read: number; aside: number; refused: number }>('POST', `${at}/again`, {
+            arrivalIds,
+          });
+          const kept = done.refused > 0 ? ` ${done.refused} still cannot be understood and stay as they are.` : '';
+          setTold({ text: `${done.read} handled again.${kept}`, good: true });
+        } catch (error) {
+          setTold({ text: messageOf(error), good: false });
+        }
+        await look();
+      }}
+      onFetch={
+        source.pull
+          ? async () => {
+              try {
+                const got = await call<SampleView | null>('POST', `${at}/sample`);
+                setTold(got ? null : { text: 'There is nothing to fetch yet.', good: false });
+              } catch (error) {
+                setTold({ text: messageOf(error), good: false });
+              }
+              await look();
+            }
+          : null
+      }
+    />
+  );
+  return (
+    <main className="mx-auto max-w-[1200px] p-5">
+      <div className="mb-3 flex flex-wrap items-center gap-2.5">
+        <a className="text-ink-2 hover:underline" href="/sources">
+          Sources
+        </a>
+        <KindIcon name={source.icon} />
+        <h1 className="text-xl">{source.name}</h1>
+        <span className={`pill ${source.state === 'live' ? 'good' : source.state === 'paused' ? 'warn' : ''}`}>
+          {source.state === 'live' ? 'Live' : source.state === 'paused' ? 'Paused' : 'Waiting to be set up'}
+        </span>
+        <span className="text-ink-2">{source.kindLabel}</span>
+        <span className="grow" />
+        {source.cardConfirmed && (
+          <button
+            type="button"
+            className="btn btn-plain btn-sm"
+            onClick={() =>
+              tell(
+                call<SourceView>('PUT', at, { paused: source.state === 'live' }),
+                source.state === 'live' ? 'Paused. What comes in is kept, and nothing is sent.' : 'Live again.',
+              )
+            }
+          >
+            {source.state === 'live' ? 'Pause this source' : 'Put it live again'}
+          </button>
+        )}
+      </div>
+      {told && (
+        <p className={`notice mb-3 ${told.good ? 'good' : 'bad'}`} role="alert">
+          {told.text}
+        </p>
+      )}
+      {!source.cardConfirmed && (
+        <>
+          <SetupSteps at={sample ? 4 : 3} />
+          {wide && (
+            <details className="mb-4" open={!sample}>
+              <summary className="mb-2 cursor-pointer font-semibold">{wide.name}</summary>
+              <wide.content {...shared} />
+            </details>
+          )}
+          <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
+            <div className="min-w-0">
+              {panel}
+              {list}
+            </div>
+            <div className="min-w-0">
+              {shown?.state === 'refused' ? (
+                <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />
+              ) : (
+                card || (
+                  <section className="sheet-card p-6 text-ink-2">
+                    {source.brings === 'news'
+                      ? 'Once something has come in, its fields stand here.'
+                      : 'Once something has come in, its fields stand here and you say which is the name, the email, the phone and the consent.'}
+                  </section>
+                )
+              )}
+            </div>
+          </div>
+        </>
+      )}
+      {source.cardConfirmed && (
+        <>
+          <div className="mb-4 grid gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
+            <SourceHealth source={source} place={place} now={now} />
+            <DayBars days={catalogue.days} place={place} />
+            <section className="sheet-card p-3.5" aria-label="Used by">
+              <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
+              {source.usedBy.length === 0 && (
+                <p>
+                  No workflow listens yet.{' '}
+                  <a className="link" href="/workflows">
+                    Put it on top of a run sheet
+                  </a>
+                  .
+                </p>
+              )}
+              <ul>
+                {source.usedBy.map((one) => (
+                  <li key={one.id}>
+                    <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
+                      {one.name}
+                    </a>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          </div>
+          <div className="mb-3 flex gap-1 border-b border-base-300" role="tablist" aria-label="Parts of this source">
+            {tabs.map((name) => (
+              <button
+                key={name}
+                type="button"
+                role="tab"
+                aria-selected={tab === name}
+                className={`-mb-px border-b-2 px-3 py-1.5 font-medium ${tab === name ? 'border-primary' : 'border-transparent text-ink-2 hover:text-base-content'}`}
+                onClick={() => setTab(name)}
+              >
+                {name}
+              </button>
+            ))}
+          </div>
+          {tab === 'Arrivals' && (
+            <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
+              <div className="min-w-0">
+                {panel}
+                {list}
+              </div>
+              <div className="min-w-0">
+                {shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
+              </div>
+            </div>
+          )}
+          {wide && tab === wide.name && <wide.content {...shared} />}
+          {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
+          {tab === 'Fields' && <FieldCatalogue fields={catalogue.fields} card={source.card} />}
+          {tab === 'Settings' && (
+            <SourceSettings
+              source={source}
+              onSave={(change) => tell(call<SourceView>('PUT', at, change), 'The settings are saved.')}
+            />
+          )}
+        </>
+      )}
+    </main>
+  );
+}

@@ -1,0 +1,39 @@
+import parsePhone from 'libphonenumber-js';
+import { useState } from 'react';
+import { someoneNew } from './someone-new.ts';
+
+/** Somebody invented, whose details can be changed. */
+export function usePerson() {
+  const [person, setPerson] = useState(someoneNew);
+  const read = parsePhone(person.phone, 'GB');
+  return {
+    ...person,
+    e164: read?.isPossible() ? (read.number as string) : null,
+    fill: () => setPerson(someoneNew()),
+    set: (change: Partial<ReturnType<typeof someoneNew>>) => setPerson({ ...person, ...change }),
+  };
+}
+
+const FIELDS = [
+  { key: 'first', label: 'First name' },
+  { key: 'last', label: 'Last name' },
+  { key: 'email', label: 'Email' },
+  { key: 'phone', label: 'Phone' },
+] as const;
+
+export function PersonFields({ person }: { person: ReturnType<typeof usePerson> }) {
+  return (
+    <div className="grid grid-cols-2 gap-x-3 gap-y-2">
+      {FIELDS.map(({ key, label }) => (
+        <label key={key} className="block">
+          <span className="field-label">{label}</span>
+          <input
+            className="input"
+            value={person[key]}
+            onChange={(event) => person.set({ [key]: event.target.value })}
+          />
+        </label>
+      ))}
+    </div>
+  );
+}

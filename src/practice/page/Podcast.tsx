@@ -1,0 +1,60 @@
+import { useState } from 'react';
+import { clock, type DeskState, post } from './desk-api.ts';
+
+/** The school's podcast: publish an episode, and see the feed as others read it. */
+export function Podcast({ desk }: { desk: DeskState }) {
+  const [title, setTitle] = useState('Tuning by ear');
+  const [summary, setSummary] = useState('How to hear when a string is right.');
+  return (
+    <>
+      <h2 className="text-lg">The Wrenfield Hour</h2>
+      <p className="mb-3 text-[13px] text-ink-2">
+        A podcast, as{' '}
+        <a className="link" href="/feed/podcast.rss">
+          RSS 2.0
+        </a>{' '}
+        and as{' '}
+        <a className="link" href="/feed/podcast.atom">
+          Atom
+        </a>
+        . Whoever reads it asks every few minutes.
+      </p>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          void post('/episodes', { title, summary });
+        }}
+      >
+        <label className="mb-2 block">
+          <span className="field-label">Title</span>
+          <input className="input" value={title} onChange={(event) => setTitle(event.target.value)} />
+        </label>
+        <label className="mb-3 block">
+          <span className="field-label">What it is about</span>
+          <textarea
+            className="textarea"
+            rows={2}
+            value={summary}
+            onChange={(event) => setSummary(event.target.value)}
+          />
+        </label>
+        <button className="btn btn-primary" type="submit">
+          Publish the episode
+        </button>
+      </form>
+      <ul className="mt-3">
+        {[...desk.episodes]
+          .reverse()
+          .slice(0, 8)
+          .map((one) => (
+            <li key={one.id} className="flex gap-3 border-b border-base-300 py-1.5">
+              <time className="text-ink-2">
+                {new Date(one.at).toLocaleDateString('en-GB')} {clock(one.at)}
+              </time>
+              <span className="font-semibold">{one.title}</span>
+            </li>
+          ))}
+      </ul>
+    </>
+  );
+}

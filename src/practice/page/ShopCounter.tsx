@@ -1,0 +1,123 @@
+import { useState } from 'react';
+import { ORDER_STATES } from '../order-states.ts';
+import { type DeskState, post } from './desk-api.ts';
+import { PersonFields, usePerson } from './PersonFields.tsx';
+import { Pushes } from './Pushes.tsx';
+
+/** The instrument shop: sign up, order, and move orders on. */
+export function ShopCounter({
+  desk,
+  onSent,
+}: {
+  desk: DeskState;
+  onSent: (phone: string | null, email: string) => void;
+}) {
+  const person = usePerson();
+  const [agrees, setAgrees] = useState(true);
+  const [customerId, setCustomerId] = useState('');
+  const [sku, setSku] = useState(desk.goods[0]!.sku);
+  const buyer = desk.customers.find((one) => one.id === customerId) ?? desk.customers.at(-1);
+  return (
+    <>
+      <h2 className="text-lg">Wrenfield instrument shop</h2>
+      <form
+        className="mt-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          onSent(person.e164, person.email);
+          void post('/shop/customers', {
+            first_name: person.first,
+            last_name: person.last,
+            email: person.email,
+            phone: person.phone,
+            accepts_marketing: agrees,
+          }).then(() => {
+            setCustomerId('');
+            person.fill();
+          });
+        }}
+      >
+        <PersonFields person={person} />
+        <div className="mt-3 flex items-center gap-3">
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={agrees}
+              onChange={(event) => setAgrees(event.target.checked)}
+            />
+            Agrees to texts and email
+          </label>
+          <button className="btn btn-primary btn-sm ml-auto" type="submit">
+            Sign up as a customer
+          </button>
+        </div>
+      </form>
+      {buyer && (
+        <div className="mt-3 flex items-end gap-2 border-t border-base-300 pt-3">
+          <label className="block grow">
+            <span className="field-label">Customer</span>
+            <select
+              className="select select-sm"
+              value={buyer.id}
+              onChange={(event) => setCustomerId(event.target.value)}
+            >
+              {desk.customers.slice(-20).map((one) => (
+                <option key={one.id} value={one.id}>
+                  {one.first_name} {one.last_name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="block grow">
+            <span className="field-label">Orders</span>
+            <select className="select select-sm" value={sku} onChange={(event) => setSku(event.target.value)}>
+              {desk.goods.map((good) => (
+                <option key={good.sku} value={good.sku}>
+                  {good.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            onClick={() =>
+              void post('/shop/orders', {
+                customerId: buyer.id,
+                lines: [
+                  { sku, quantity: 1 },
+                  { sku: 'ROSIN-AMB', quantity: 2 },
+                ],
+              })
+            }
+          >
+            Place the order
+          </button>
+        </div>
+      )}
+      <ul className="mt-3">
+        {[...desk.orders]
+          .reverse()
+          .slice(0, 5)
+          .map((order) => (
+            <li key={order.id} className="flex items-center gap-2 border-b border-base-300 py-1.5">
+              <span className="font-semibold">Order {order.number}</span>
+              <span className="text-ink-2">£{order.total}</span>
+              <select
+                className="select select-xs ml-auto w-auto"
+                aria-label={`State of order ${order.number}`}
+                value={order.status}
+                onChange={(event) => void post(`/shop/orders/${order.id}`, { status: event.target.value })}
+              >
+                {ORDER_STATES.map((state) => (
+                  <option key={state}>{state}</option>
+                ))}
+              </select>
+            </li>
+          ))}
+      </ul>
+      <Pushes pushes={desk.pushes.filter((push) => push.service === 'shop').reverse()} none="Nothing yet." />
+    </>
+  );
+}

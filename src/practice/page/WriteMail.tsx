@@ -1,0 +1,85 @@
+import { useState } from 'react';
+import { post } from './desk-api.ts';
+import { someoneNew } from './someone-new.ts';
+
+const enquiry = () => {
+  const person = someoneNew();
+  return {
+    from: `${person.first} ${person.last} <${person.email}>`,
+    subject: 'New enquiry from the website',
+    text: `Name: ${person.first} ${person.last}\nEmail: ${person.email}\nPhone: ${person.phone}\nInstrument: Cello\nConsent: yes\n\nMessage: Could we come on a Saturday?`,
+  };
+};
+
+/** Writes a mail to an address of Pine Bell's, as a website's contact form or a customer would. */
+export function WriteMail() {
+  const [mail, setMail] = useState({ to: '', automatic: false, ...enquiry() });
+  const [told, setTold] = useState('');
+  const set = (change: Partial<typeof mail>) => setMail({ ...mail, ...change });
+  return (
+    <form
+      className="mb-4 border-b border-base-300 pb-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        setTold('Sending …');
+        post<{ told: string }>('/mails', mail).then(
+          (answer) => setTold(`The mail listener said: ${answer.told}`),
+          (error: Error) => setTold(error.message),
+        );
+      }}
+    >
+      <h2 className="text-lg">Write a mail</h2>
+      <p className="mb-2 text-[13px] text-ink-2">To the address of a mailbox source; copy it from the source's page.</p>
+      <div className="grid grid-cols-2 gap-2">
+        {(['to', 'from'] as const).map((key) => (
+          <label key={key} className="block">
+            <span className="field-label">{key === 'to' ? 'To' : 'From'}</span>
+            <input
+              className="input input-sm"
+              required
+              value={mail[key]}
+              onChange={(event) => set({ [key]: event.target.value })}
+            />
+          </label>
+        ))}
+      </div>
+      <label className="mt-2 block">
+        <span className="field-label">Subject</span>
+        <input
+          className="input input-sm"
+          value={mail.subject}
+          onChange={(event) => set({ subject: event.target.value })}
+        />
+      </label>
+      <label className="mt-2 block">
+        <span className="field-label">Text</span>
+        <textarea
+          className="textarea"
+          rows={6}
+          value={mail.text}
+          onChange={(event) => set({ text: event.target.value })}
+        />
+      </label>
+      <div className="mt-2 flex items-center gap-3">
+        <button className="btn btn-primary btn-sm" type="submit">
+          Send the mail
+        </button>
+        <button type="button" className="btn btn-ghost btn-sm" onClick={() => set(enquiry())}>
+          Someone new
+        </button>
+        <label className="flex items-center gap-2 text-[13px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={mail.automatic}
+            onChange={(event) => set({ automatic: event.target.checked })}
+          />
+          It is an automatic reply
+        </label>
+      </div>
+      <p className="mt-1 min-h-5 text-[13px] text-ink-2" role="status">
+        {told}
+      </p>
+    </form>
+  );
+}

@@ -1,0 +1,66 @@
+import { XMLParser } from 'fast-xml-parser';
+import type { Body } from './read-body.ts';
+
+const MAX_DEPTH = 100;
+const MOST_TAGS = 200_000;
+const parser = new XMLParser({
+  ignoreAttributes: false,
+  attributeNamePrefix: '',
+  textNodeName: 'text',
+  // Values stay as they were written: a phone number is not a number.
+  parseTagValue: false,
+  parseAttributeValue: false,
+  // Numeric and named references of HTML; a document's own entities are refused before.
+  htmlEntities: true,
+  trimValues: true,
+});
+
+/** XML 1.0 as plain objects: repeated elements become lists, attributes fields. Documents that declare entities are refused. */
+export function readXml(bytes: Uint8Array): Body {
+  const text = decodeXml(bytes);
+  if (text === null)
+    return { ok: false, code: 'charset', problem: 'The XML is not in the encoding it says. Send it as UTF-8.' };
+  const problem = xmlDanger(text);
+  if (problem) return problem;
+  try {
+    const { '?xml': _, ...value } = parser.parse(text, true) as Record<string, unknown>;
+    return { ok: true, value };
+  } catch (error) {
+    const line = /line (\d+)/i.exec((error as Error).message)?.[1];
+    return { ok: false, code: 'not-xml', problem: `The XML is broken${line ? ` at line ${line}` : ''}.` };
+  }
+}
+
+/** The text by its byte-order mark or its declaration; UTF-8 when neither says. Null when the bytes do not fit. */
+export function decodeXml(bytes: Uint8Array): string | null {
+  const start = Buffer.from(bytes.subarray(0, 200)).toString('latin1');
+  const mark =
+    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
+  const said = /^(?:\xEF\xBB\xBF)?\s*<\?xml[^>]*encoding=["']([\w.-]{1,40})["']/.exec(start)?.[1];
+  try {
+    return new TextDecoder(mark ?? said ?? 'utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    return null;
+  }
+}
+
+/** What makes a document dangerous to read: entities of its own (they can multiply without end), depth, and sheer number. */
+export function xmlDanger(text: string): Extract<Body, { ok: false }> | null {
+  if (/<!ENTITY/i.test(text))
+    return {
+      ok: false,
+      code: 'entities',
+      problem: 'The XML declares entities of its own, which can be used to blow it up. Send it without them.',
+    };
+  let depth = 0;
+  let tags = 0;
+  for (const tag of text
+    .replace(/<!\[CDATA\[[\s\S]*?\]\]>|<!--[\s\S]*?-->/g, '')
+    .matchAll(/<(\/?)[^\s<>!?/][^<>]*>/g)) {
+    if (++tags > MOST_TAGS) return { ok: false, code: 'too-many', problem: `It has more than ${MOST_TAGS} XML tags.` };
+    if (tag[1] === '/') depth--;
+    else if (!tag[0].endsWith('/>') && ++depth > MAX_DEPTH)
+      return { ok: false, code: 'too-deep', problem: `The XML is nested more than ${MAX_DEPTH} levels deep.` };
+  }
+  return null;
+}

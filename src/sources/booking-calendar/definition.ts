@@ -1,0 +1,79 @@
+import { z } from 'zod';
+import { type Field, storableText } from '../../core/fields/field.ts';
+import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
+import { readBody } from '../body/read-body.ts';
+import { shapeProblem } from '../body/shape-problem.ts';
+
+export const APPOINTMENT_EVENTS = ['booked', 'confirmed', 'moved', 'cancelled', 'no-show'] as const;
+export type AppointmentEvent = (typeof APPOINTMENT_EVENTS)[number];
+
+const Settings = z.object({
+  connectionId: z.string(),
+  /** Calendars listened to; null for all, also later ones. */
+  calendars: z.array(z.object({ id: z.string(), name: z.string() })).nullable(),
+  events: z.array(z.enum(APPOINTMENT_EVENTS)).min(1, 'Choose at least one thing to listen for'),
+});
+export type CalendarSettings = z.infer<typeof Settings>;
+
+const Happening = z.object({
+  type: z.enum(APPOINTMENT_EVENTS.map((event) => `appointment.${event}` as const)),
+  id: z.string().min(1).max(200),
+  appointment: z.object({
+    id: z.string(),
+    title: z.string().default(''),
+    start: z.iso.datetime({ offset: true }),
+    end: z.iso.datetime({ offset: true }),
+    previousStart: z.iso.datetime({ offset: true }).optional(),
+    timeZone: z.string().default(''),
+    bookedBy: z.enum(['self', 'staff']),
+    calendar: z.object({ id: z.string(), name: z.string() }),
+    person: z.object({ name: z.string().default(''), email: z.string().default(''), phone: z.string().default('') }),
+    note: z.string().default(''),
+  }),
+});
+
+/** Appointments in one or more calendars, whoever booked them. */
+export const bookingCalendar: SourceKind<CalendarSettings> = {
+  kind: 'booking-calendar',
+  label: 'Booking calendar',
+  about: 'Appointments booked, confirmed, moved, cancelled or missed.',
+  icon: 'calendar-days',
+  settings: Settings,
+  brings: 'people',
+  door: 'hook',
+  changeable: ['events'],
+  contentType: 'application/json',
+  signedBy: () => ({ way: 'standard-webhooks' }),
+  read: async (raw, settings): Promise<SourceReading> => {
+    const body = await readBody(raw);
+    if (!body.ok) return body;
+    const read = Happening.safeParse(body.value);
+    if (!read.success) return shapeProblem('what a booking calendar sends', read.error);
+    const { appointment, id, type } = read.data;
+    const event = type.slice('appointment.'.length) as AppointmentEvent;
+    const field = (key: string, label: string, value: string): Field => ({ key, label, value: storableText(value) });
+    const fields = [
+      field('name', 'Name', appointment.person.name),
+      field('email', 'Email', appointment.person.email),
+      field('phone', 'Phone', appointment.person.phone),
+      field('event', 'What happened', event),
+      field('appointment.title', 'Appointment', appointment.title),
+      field('appointment.start', 'Starts', appointment.start),
+      field('appointment.end', 'Ends', appointment.end),
+      ...(appointment.previousStart
+        ? [field('appointment.previous_start', 'Started before', appointment.previousStart)]
+        : []),
+      field('appointment.calendar', 'Calendar', appointment.calendar.name),
+      field('appointment.booked_by', 'Booked by', appointment.bookedBy === 'self' ? 'the customer' : 'the desk'),
+      field('appointment.note', 'Note', appointment.note),
+      field('appointment.id', 'Appointment ID', appointment.id),
+    ];
+    const other = settings.calendars && !settings.calendars.some((one) => one.id === appointment.calendar.id);
+    const aside = other
+      ? `Not listened to: the calendar "${appointment.calendar.name.slice(0, 80)}".`
+      : settings.events.includes(event)
+        ? null
+        : `Not listened to: appointments ${event === 'no-show' ? 'that nobody came to' : event}.`;
+    return { ok: true, entries: [{ externalId: id, fields, whereFrom: {}, ...(aside === null ? {} : { aside }) }] };
+  },
+};

@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { newFormPage, settleWordings } from '../../core/form/form-page.ts';
+import type { SourceSetup } from '../source-module.ts';
+import type { FormPageSettings } from './definition.ts';
+
+const Input = z.object({ title: z.string().trim().min(1, 'Give the page a title').max(200) });
+type Input = z.infer<typeof Input>;
+
+export const formPageSetup: SourceSetup<Input, FormPageSettings> = {
+  input: Input,
+  prepare: async (desk, { title }) => {
+    const page = newFormPage(title, desk.businessName);
+    return {
+      ok: true,
+      name: title.slice(0, 100),
+      settings: { page: settleWordings(null, page, new Date(desk.now).toISOString()) },
+    };
+  },
+};

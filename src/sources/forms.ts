@@ -1,0 +1,40 @@
+import type { ComponentType } from 'react';
+import AdFormForm from './ad-form/form.tsx';
+import AdFormPanel from './ad-form/panel.tsx';
+import CalendarForm from './booking-calendar/form.tsx';
+import CalendarPanel from './booking-calendar/panel.tsx';
+import FeedForm from './content-feed/form.tsx';
+import FeedPanel from './content-feed/panel.tsx';
+import FormPageBuilder from './form-page/builder.tsx';
+import FormPageForm from './form-page/form.tsx';
+import FormPagePanel from './form-page/panel.tsx';
+import FunnelForm from './funnel/form.tsx';
+import FunnelPanel from './funnel/panel.tsx';
+import MailboxForm from './mailbox/form.tsx';
+import MailboxPanel from './mailbox/panel.tsx';
+import ShopForm from './shop/form.tsx';
+import ShopPanel from './shop/panel.tsx';
+import type { SourceFormProps, SourcePanelProps } from './source-form.ts';
+import WebhookForm from './webhook/form.tsx';
+import WebhookPanel from './webhook/panel.tsx';
+
+interface SourceScreens {
+  /** Says exactly what to listen to. */
+  form: ComponentType<SourceFormProps>;
+  /** What the kind adds to the source's page. */
+  panel: ComponentType<SourcePanelProps>;
+  /** What needs the whole width, behind a tab of its own. */
+  tab?: { name: string; content: ComponentType<SourcePanelProps> };
+}
+
+/** The screens of each kind of source. A new kind is one line here beside its line in registry.ts. */
+export const sourceScreens: Record<string, SourceScreens> = {
+  'ad-form': { form: AdFormForm, panel: AdFormPanel },
+  'form-page': { form: FormPageForm, panel: FormPagePanel, tab: { name: 'Build the page', content: FormPageBuilder } },
+  funnel: { form: FunnelForm, panel: FunnelPanel },
+  shop: { form: ShopForm, panel: ShopPanel },
+  'booking-calendar': { form: CalendarForm, panel: CalendarPanel },
+  mailbox: { form: MailboxForm, panel: MailboxPanel },
+  webhook: { form: WebhookForm, panel: WebhookPanel },
+  'content-feed': { form: FeedForm, panel: FeedPanel },
+};

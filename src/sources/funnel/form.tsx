@@ -1,0 +1,66 @@
+import { useCallback, useState } from 'react';
+import { ChoicePicker } from '../../components/ChoicePicker.tsx';
+import { EventChoice } from '../../components/EventChoice.tsx';
+import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
+import type { SourceFormProps } from '../source-form.ts';
+
+export const EVENTS = [
+  { value: 'opt-in', label: 'Opt-in: somebody leaves their details' },
+  { value: 'purchase', label: 'Purchase: somebody buys' },
+] as const;
+type Event = (typeof EVENTS)[number]['value'];
+
+export default function FunnelForm({ connections, choices, create }: SourceFormProps) {
+  const [connection, setConnection] = useState(firstOf(connections, 'funnel_host'));
+  const [chosen, setChosen] = useState('');
+  const [pasted, setPasted] = useState('');
+  const [events, setEvents] = useState<Event[]>(['opt-in']);
+  const load = useCallback(
+    (q: string, after: string | null) => choices({ connection, q, after }),
+    [choices, connection],
+  );
+  const step = pasted.trim() || chosen;
+  return (
+    <SetupForm
+      button="Listen to this page"
+      ready={step !== '' && events.length > 0}
+      create={create}
+      input={() => ({ kind: 'funnel', connectionId: connection, step, events })}
+    >
+      <ConnectionChoice
+        connections={connections}
+        kind="funnel_host"
+        label="Funnel host"
+        value={connection}
+        onChange={(id) => {
+          setConnection(id);
+          setChosen('');
+        }}
+      />
+      {connection !== '' && (
+        <>
+          <ChoicePicker
+            label="Which page"
+            load={load}
+            chosen={pasted.trim() ? [] : [chosen]}
+            onChoose={(choice) => {
+              setChosen(choice.id);
+              setPasted('');
+            }}
+            notLive="Not live"
+          />
+          <label className="mb-3 block">
+            <span className="field-label">Or paste the page's ID or address</span>
+            <input
+              className="input"
+              value={pasted}
+              placeholder="https://pages.wrenfield.example/practice-planner/step-0001"
+              onChange={(event) => setPasted(event.target.value)}
+            />
+          </label>
+          <EventChoice label="Listen for" options={EVENTS} value={events} onChange={setEvents} />
+        </>
+      )}
+    </SetupForm>
+  );
+}

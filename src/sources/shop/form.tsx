@@ -1,0 +1,92 @@
+import { useState } from 'react';
+import { EventChoice } from '../../components/EventChoice.tsx';
+import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
+import type { SourceFormProps } from '../source-form.ts';
+
+const EVENTS = [
+  { value: 'customer.created', label: 'A new customer' },
+  { value: 'order.created', label: 'A new order' },
+  { value: 'order.updated', label: 'An order changes' },
+] as const;
+type Event = (typeof EVENTS)[number]['value'];
+
+export interface ShopChoices {
+  events: Event[];
+  statuses: string[];
+  signed: boolean;
+}
+
+/** What to listen for and whether it must be signed; the same in the setup and on the source's page. */
+export function ShopChoice({ value, onChange }: { value: ShopChoices; onChange: (value: ShopChoices) => void }) {
+  return (
+    <>
+      <EventChoice
+        label="Listen for"
+        options={EVENTS}
+        value={value.events}
+        onChange={(events) => onChange({ ...value, events })}
+      />
+      {value.events.includes('order.updated') && (
+        <label className="mb-3 block">
+          <span className="field-label">Only when the order becomes (several with commas; empty for any)</span>
+          <input
+            className="input"
+            value={value.statuses.join(', ')}
+            placeholder="sent, returned"
+            onChange={(event) =>
+              onChange({ ...value, statuses: event.target.value.split(',').map((one) => one.trimStart()) })
+            }
+          />
+        </label>
+      )}
+      <label className="mb-3 flex items-start gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm mt-0.5"
+          checked={value.signed}
+          onChange={(event) => onChange({ ...value, signed: event.target.checked })}
+        />
+        <span>
+          Take only what the shop has signed
+          {!value.signed && (
+            <span className="notice bad mt-1 block">
+              Without it, whoever knows the address can send made-up orders, and your workflows would answer them. Leave
+              it on unless the shop cannot sign.
+            </span>
+          )}
+        </span>
+      </label>
+    </>
+  );
+}
+
+export const tidied = (value: ShopChoices): ShopChoices => ({
+  ...value,
+  statuses: value.statuses.map((one) => one.trim()).filter(Boolean),
+});
+
+export default function ShopForm({ connections, create }: SourceFormProps) {
+  const [connection, setConnection] = useState(firstOf(connections, 'shop'));
+  const [value, setValue] = useState<ShopChoices>({
+    events: ['customer.created', 'order.created'],
+    statuses: [],
+    signed: true,
+  });
+  return (
+    <SetupForm
+      button="Listen to this shop"
+      ready={connection !== '' && value.events.length > 0}
+      create={create}
+      input={() => ({ kind: 'shop', connectionId: connection, ...tidied(value) })}
+    >
+      <ConnectionChoice
+        connections={connections}
+        kind="shop"
+        label="Shop"
+        value={connection}
+        onChange={setConnection}
+      />
+      {connection !== '' && <ShopChoice value={value} onChange={setValue} />}
+    </SetupForm>
+  );
+}

@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
+import { type SourceSetup, trouble } from '../source-module.ts';
+import { SHOP_EVENTS, type ShopSettings } from './definition.ts';
+
+const Input = z.object({
+  connectionId: z.uuid('Choose a connection'),
+  events: z.array(z.enum(SHOP_EVENTS)).min(1, 'Choose at least one thing to listen for'),
+  statuses: z.array(z.string()).max(20).default([]),
+  signed: z.boolean().default(true),
+});
+type Input = z.infer<typeof Input>;
+
+const GONE = trouble('This connection is not there any more. Choose another.');
+
+const subscribe = (services: ServiceCaller, account: ServiceAccount, hook: { address: string; secret: string }) =>
+  services.ask(
+    'The shop',
+    account,
+    'POST',
+    '/subscriptions',
+    { url: hook.address, secret: hook.secret, events: SHOP_EVENTS },
+    (body) => z.object({ id: z.string() }).parse(body).id,
+  );
+
+export const shopSetup: SourceSetup<Input, ShopSettings> = {
+  input: Input,
+  async prepare(desk, input, hook) {
+    const account = await desk.account(input.connectionId);
+    if (!account) return GONE;
+    const made = await subscribe(desk.services, account, hook);
+    if (!made.ok) return made;
+    const { connectionId, events, statuses, signed } = input;
+    return { ok: true, name: 'Shop', settings: { connectionId, events, statuses, signed } };
+  },
+  async repoint(desk, settings, hook) {
+    const account = await desk.account(settings.connectionId);
+    if (!account) return GONE;
+    const made = await subscribe(desk.services, account, hook);
+    return made.ok ? { ok: true, settings } : made;
+  },
+};

@@ -1,0 +1,103 @@
+import type { z } from 'zod';
+import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
+import type { HttpCaller } from '../gateways/http.ts';
+import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
+
+/** What a kind of source may use of the outside world and of our own storage. */
+export interface SourceDesk {
+  services: ServiceCaller;
+  http: HttpCaller;
+  businessName: string;
+  /** A connection of the business, opened; null when it is gone. */
+  account(connectionId: string): Promise<ServiceAccount | null>;
+  now: number;
+}
+
+/** One thing to choose from: a form, a funnel step, a calendar. */
+export interface Choice {
+  id: string;
+  label: string;
+  /** Where it belongs: the page of a form, the funnel of a step. */
+  group?: string;
+  /** False when nothing can come from it as things are. */
+  live?: boolean;
+}
+
+export interface ChoicePage {
+  choices: Choice[];
+  /** Asks for the next page; null at the end. */
+  next: string | null;
+}
+
+export interface Prepared<Settings> {
+  ok: true;
+  name: string;
+  settings: Settings;
+  /** When it is fetched from there: how often, and from where on. */
+  pull?: { everyMinutes: number; cursor: unknown; backlog: number };
+}
+
+/** What went wrong outside or with what was chosen, in words. */
+export type Trouble = ServiceTrouble;
+export const trouble = (problem: string): Trouble => ({ ok: false, problem, retryAfterMs: null });
+
+/** Sets a source of the kind up with the outside service. `hook` is where pushes go, and the secret they are signed with. */
+export interface SourceSetup<Input, Settings> {
+  input: z.ZodType<Input>;
+  prepare(
+    desk: SourceDesk,
+    input: Input,
+    hook: { address: string; secret: string },
+  ): Promise<Prepared<Settings> | Trouble>;
+  /** What can be chosen, page by page; `query` is a search. `of` says which list, for kinds that have several. */
+  choices?(
+    desk: SourceDesk,
+    ask: { connectionId: string; query: string; after: string | null; of: string },
+  ): Promise<({ ok: true } & ChoicePage) | Trouble>;
+  /** Points what was set up at another address or secret: the address leaked, or ours has changed. */
+  repoint?(
+    desk: SourceDesk,
+    settings: Settings,
+    hook: { address: string; secret: string },
+  ): Promise<{ ok: true; settings: Settings } | Trouble>;
+}
+
+export interface Pulled {
+  ok: true;
+  raws: RawArrival[];
+  cursor: unknown;
+  /** There is more to fetch at once. */
+  more: boolean;
+  /** What the service still holds after this, where it says so. */
+  unfetched: { count: number; firstExpiresAt: string | null } | null;
+}
+
+/** Fetches what is new. It keeps nothing itself: the cursor it gives is stored with what it fetched. */
+export interface SourcePuller<Settings> {
+  pull(desk: SourceDesk, settings: Settings, cursor: unknown): Promise<Pulled | Trouble>;
+  /** What the service holds for us and will throw away one day; only for services that do. */
+  unfetched?(
+    desk: SourceDesk,
+    settings: Settings,
+    cursor: unknown,
+  ): Promise<{ ok: true; count: number; firstExpiresAt: string | null } | Trouble>;
+  /** The newest item there is, for a sample. */
+  newest(desk: SourceDesk, settings: Settings): Promise<{ ok: true; raw: RawArrival | null } | Trouble>;
+}
+
+/** All there is to a kind of source on the server; its form in the browser is in forms.ts. */
+export interface SourceModule<Settings = never, Input = never> {
+  definition: SourceKind<Settings>;
+  setup: SourceSetup<Input, Settings>;
+  puller?: SourcePuller<Settings>;
+}
+/** A module whose own types are checked where it is written and forgotten here. */
+// biome-ignore lint/suspicious/noExplicitAny: settings and input go through the module's own schemas before they reach it.
+export type AnySourceModule = SourceModule<any, any>;
+
+/** JSON as it would have been pushed, for what was fetched. */
+export const jsonRaw = (value: unknown): RawArrival => ({
+  headers: {},
+  contentType: 'application/json',
+  body: Buffer.from(JSON.stringify(value), 'utf8'),
+});

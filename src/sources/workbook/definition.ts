@@ -1,0 +1,37 @@
+import { z } from 'zod';
+import type { SourceKind } from '../../core/source/source-kind.ts';
+import { readRowEntry } from '../row-entry.ts';
+
+export const FileColumnShape = z.object({ id: z.string(), name: z.string(), index: z.number().int() });
+
+const Settings = z.object({
+  /** The tab read: by name, and by place should it have been renamed; null for CSV or until a file has come. */
+  tab: z.object({ name: z.string(), index: z.number().int() }).nullable(),
+  /** The row with the column names, counting from 1; null when there is none. */
+  headerRow: z.number().int().min(1).nullable(),
+  /** Columns known so far. */
+  columns: z.array(FileColumnShape),
+  /** What makes a row the same row: where it stands, or what is in a column. */
+  identity: z.discriminatedUnion('by', [
+    z.object({ by: z.literal('position') }),
+    z.object({ by: z.literal('column'), column: z.string() }),
+  ]),
+  /** Rows above this one are left alone, counting from 1 as the file does. */
+  fromRow: z.number().int().min(1).default(1),
+});
+export type WorkbookSettings = z.infer<typeof Settings>;
+
+/** A file that is handed in again and again, by hand or by a script; only rows not seen before come through. */
+export const workbook: SourceKind<WorkbookSettings> = {
+  kind: 'workbook',
+  label: 'Workbook file',
+  about: 'An XLSX or CSV file uploaded again and again; only rows not seen before come through.',
+  icon: 'file-spreadsheet',
+  settings: Settings,
+  brings: 'people',
+  door: 'file',
+  changeable: ['headerRow', 'identity', 'fromRow'],
+  contentType: 'application/json',
+  signedBy: () => ({ way: 'nobody' }),
+  read: (raw) => readRowEntry(raw),
+};

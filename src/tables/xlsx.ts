@@ -1,0 +1,292 @@
+import type { Readable } from 'node:stream';
+import { SaxesParser } from 'saxes';
+import yauzl from 'yauzl';
+import { isDateFormat, serialDate } from '../core/fields/spreadsheet-date.ts';
+import { Counter, MOST_CELL, type TableLimits, TableProblem, type TableRow } from './table.ts';
+
+/*
+ * XLSX (ECMA-376, Office Open XML), read as a stream: only the parts that are needed are unpacked, never the whole workbook at
+ * once, and everything is counted while it comes out. A library that loads a workbook cannot be stopped half way.
+ */
+
+/** Most bytes one part may unpack to, and how many times its packed size. A packed bomb is far beyond both. */
+const MOST_UNPACKED = 600 * 1024 * 1024;
+const MOST_RATIO = 400;
+const RATIO_COUNTS_FROM = 20 * 1024 * 1024;
+const MOST_ENTRIES = 4000;
+/** Most characters of all shared texts together: they stay in memory while the rows are read. */
+const MOST_SHARED = 60_000_000;
+
+export interface WorkbookTab {
+  name: string;
+  part: string;
+}
+
+interface Workbook {
+  zip: yauzl.ZipFile;
+  parts: Map<string, yauzl.Entry>;
+  tabs: WorkbookTab[];
+  system1904: boolean;
+}
+
+const broken = (why: string) =>
+  new TableProblem(
+    'broken-workbook',
+    `The workbook cannot be read: ${why}. Open it, save it again as XLSX, and retry.`,
+  );
+
+function openZip(bytes: Buffer): Promise<{ zip: yauzl.ZipFile; parts: Map<string, yauzl.Entry> }> {
+  return new Promise((resolve, reject) => {
+    yauzl.fromBuffer(bytes, { lazyEntries: true, decodeStrings: true }, (error, zip) => {
+      if (error || !zip) return reject(broken('it is not a whole ZIP file'));
+      const parts = new Map<string, yauzl.Entry>();
+      zip.on('entry', (entry: yauzl.Entry) => {
+        if (parts.size >= MOST_ENTRIES) return reject(broken(`it has more than ${MOST_ENTRIES} parts`));
+        parts.set(entry.fileName.toLowerCase(), entry);
+        zip.readEntry();
+      });
+      zip.on('end', () => resolve({ zip, parts }));
+      zip.on('error', () => reject(broken('its ZIP directory is damaged')));
+      zip.readEntry();
+    });
+  });
+}
+
+/** The unpacked bytes of a part, counted as they come. */
+async function* unpack(book: Pick<Workbook, 'zip'>, entry: yauzl.Entry): AsyncGenerator<Buffer> {
+  const bomb = new TableProblem(
+    'too-big-unpacked',
+    'The workbook unpacks to far more than it could hold, like a bomb, and was not read.',
+  );
+  if (entry.uncompressedSize > MOST_UNPACKED) throw bomb;
+  const stream = await new Promise<Readable>((resolve, reject) =>
+    book.zip.openReadStream(entry, (error, opened) =>
+      opened ? resolve(opened) : reject(broken(error?.message ?? 'a part is missing')),
+    ),
+  );
+  let size = 0;
+  try {
+    for await (const chunk of stream as AsyncIterable<Buffer>) {
+      size += chunk.length;
+      if (size > MOST_UNPACKED || (size > RATIO_COUNTS_FROM && size > entry.compressedSize * MOST_RATIO)) throw bomb;
+      yield chunk;
+    }
+  } catch (error) {
+    throw error instanceof TableProblem ? error : broken('a part of it is damaged');
+  } finally {
+    stream.destroy();
+  }
+}
+
+type Attributes = Record<string, string>;
+interface Handlers {
+  open(name: string, attributes: Attributes): void;
+  close(name: string): void;
+  text?(text: string): void;
+}
+
+const plainName = (name: string) => name.slice(name.indexOf(':') + 1);
+
+/** Feeds one part through an XML parser; after each piece, `after` can take what has been found. */
+async function* parsePart(
+  book: Pick<Workbook, 'zip' | 'parts'>,
+  name: string,
+  handlers: Handlers,
+): AsyncGenerator<void> {
+  const entry = book.parts.get(name.toLowerCase());
+  if (!entry) return;
+  const parser = new SaxesParser();
+  let problem: Error | null = null;
+  parser.on('doctype', () => {
+    problem = broken('it declares a document type');
+  });
+  parser.on('error', () => {
+    problem ??= broken(`its part ${name} is not well-formed XML`);
+  });
+  parser.on('opentag', (tag) => handlers.open(plainName(tag.name), tag.attributes as Attributes));
+  parser.on('closetag', (tag) => handlers.close(plainName(tag.name)));
+  if (handlers.text) parser.on('text', (text) => handlers.text!(text));
+  const decoder = new TextDecoder('utf-8');
+  for await (const chunk of unpack(book, entry)) {
+    parser.write(decoder.decode(chunk, { stream: true }));
+    if (problem) throw problem;
+    yield;
+  }
+  parser.close();
+  if (problem) throw problem;
+  yield;
+}
+
+async function readPart(book: Pick<Workbook, 'zip' | 'parts'>, name: string, handlers: Handlers): Promise<void> {
+  for await (const _ of parsePart(book, name, handlers));
+}
+
+async function openWorkbook(bytes: Buffer): Promise<Workbook> {
+  const { zip, parts } = await openZip(bytes);
+  const book: Workbook = { zip, parts, tabs: [], system1904: false };
+  const targets = new Map<string, string>();
+  const find = (suffix: string) => [...parts.keys()].find((name) => name.endsWith(suffix));
+  const main = find('xl/workbook.xml') ?? find('workbook.xml');
+  if (!main)
+    throw new TableProblem('not-a-workbook', 'This is a ZIP file but not a workbook. Save the table as XLSX or CSV.');
+  const folder = main.slice(0, main.lastIndexOf('/') + 1);
+  await readPart(book, `${folder}_rels/workbook.xml.rels`, {
+    open: (name, a) => {
+      if (name === 'Relationship' && a.Id && a.Target)
+        targets.set(a.Id, a.Target.startsWith('/') ? a.Target.slice(1) : `${folder}${a.Target}`);
+    },
+    close: () => {},
+  });
+  await readPart(book, main, {
+    open: (name, a) => {
+      if (name === 'workbookPr') book.system1904 = a.date1904 === '1' || a.date1904 === 'true';
+      const id = Object.entries(a).find(([key]) => plainName(key) === 'id' && key !== 'id')?.[1];
+      const part = targets.get(id ?? '');
+      if (name === 'sheet' && part) book.tabs.push({ name: a.name ?? '', part });
+    },
+    close: () => {},
+  });
+  if (book.tabs.length === 0) throw broken('it has no sheet');
+  return book;
+}
+
+export async function workbookTabs(bytes: Buffer): Promise<string[]> {
+  const book = await openWorkbook(bytes);
+  book.zip.close();
+  return book.tabs.map((tab) => tab.name);
+}
+
+async function sharedTexts(book: Workbook): Promise<string[]> {
+  const texts: string[] = [];
+  let text = '';
+  let within = false;
+  let phonetic = 0;
+  let total = 0;
+  const name = [...book.parts.keys()].find((part) => part.endsWith('sharedstrings.xml'));
+  if (!name) return texts;
+  await readPart(book, name, {
+    open: (tag) => {
+      if (tag === 'si') text = '';
+      if (tag === 'rPh') phonetic += 1;
+      within = tag === 't' && phonetic === 0;
+    },
+    close: (tag) => {
+      if (tag === 'rPh') phonetic -= 1;
+      if (tag === 't') within = false;
+      if (tag !== 'si') return;
+      total += text.length;
+      if (total > MOST_SHARED)
+        throw new TableProblem(
+          'too-much-text',
+          'There is more text in the workbook than can be read. Split it into smaller files.',
+        );
+      texts.push(text.slice(0, MOST_CELL));
+    },
+    text: (piece) => {
+      if (within) text += piece;
+    },
+  });
+  return texts;
+}
+
+/** For each cell style, whether it shows a date. */
+async function dateStyles(book: Workbook): Promise<boolean[]> {
+  const codes = new Map<number, string>();
+  const styles: boolean[] = [];
+  let within = false;
+  const name = [...book.parts.keys()].find((part) => part.endsWith('xl/styles.xml') || part === 'styles.xml');
+  if (!name) return styles;
+  await readPart(book, name, {
+    open: (tag, a) => {
+      if (tag === 'numFmt') codes.set(Number(a.numFmtId), a.formatCode ?? '');
+      if (tag === 'cellXfs') within = true;
+      if (tag === 'xf' && within)
+        styles.push(isDateFormat(Number(a.numFmtId ?? 0), codes.get(Number(a.numFmtId ?? 0))));
+    },
+    close: (tag) => {
+      if (tag === 'cellXfs') within = false;
+    },
+  });
+  return styles;
+}
+
+/** "BC12" gives 54: columns count from 0. */
+function columnOf(reference: string): number | null {
+  let column = 0;
+  let i = 0;
+  for (; i < reference.length; i++) {
+    const code = reference.charCodeAt(i) & ~32;
+    if (code < 65 || code > 90) break;
+    column = column * 26 + code - 64;
+  }
+  return i === 0 || column > 16_384 ? null : column - 1;
+}
+
+/** The rows of one tab (the first when none is named): values, not formulas; dates as dates. */
+export async function* readXlsx(bytes: Buffer, tab: string | null, limits: TableLimits): AsyncGenerator<TableRow> {
+  const book = await openWorkbook(bytes);
+  const chosen = tab === null ? book.tabs[0]! : book.tabs.find((one) => one.name === tab);
+  if (!chosen)
+    throw new TableProblem(
+      'no-such-tab',
+      `The workbook has no tab "${tab}". It has: ${book.tabs
+        .map((one) => one.name)
+        .join(', ')
+        .slice(0, 300)}.`,
+    );
+  const texts = await sharedTexts(book);
+  const dates = await dateStyles(book);
+  const counter = new Counter(limits);
+  let done: TableRow[] = [];
+  let cells: string[] = [];
+  let rowNumber = 0;
+  let column = -1;
+  let type = '';
+  let style = 0;
+  let value = '';
+  let collecting = false;
+  const cellText = (): string => {
+    if (type === 's') return texts[Number(value)] ?? '';
+    if (type === 'b') return value === '1' ? 'TRUE' : 'FALSE';
+    if (type === 'inlineStr' || type === 'str' || type === 'e' || type === 'd') return value;
+    if (value === '') return '';
+    const number = Number(value);
+    if (!Number.isFinite(number)) return value;
+    return (dates[style] ? serialDate(number, book.system1904) : null) ?? String(number);
+  };
+  const parsing = parsePart(book, chosen.part, {
+    open: (tag, a) => {
+      if (tag === 'row') {
+        rowNumber = a.r === undefined ? rowNumber + 1 : Number(a.r);
+        cells = [];
+        column = -1;
+      } else if (tag === 'c') {
+        column = (a.r === undefined ? null : columnOf(a.r)) ?? column + 1;
+        type = a.t ?? '';
+        style = Number(a.s ?? 0);
+        value = '';
+      } else if (tag === 'v' || tag === 't') collecting = true;
+    },
+    close: (tag) => {
+      if (tag === 'v' || tag === 't') collecting = false;
+      else if (tag === 'c') {
+        const text = cellText().slice(0, MOST_CELL);
+        if (text === '') return;
+        while (cells.length < column) cells.push('');
+        cells[column] = text;
+      } else if (tag === 'row' && cells.length > 0) {
+        counter.count(cells.length);
+        done.push({ n: rowNumber, cells });
+      }
+    },
+    text: (piece) => {
+      if (collecting && value.length < MOST_CELL) value += piece;
+    },
+  });
+  for await (const _ of parsing) {
+    const found = done;
+    done = [];
+    yield* found;
+  }
+  book.zip.close();
+}
