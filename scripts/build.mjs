@@ -41,6 +41,7 @@ export async function build({ force = false, say = console.log } = {}) {
       web: 'src/server/main.ts',
       worker: 'src/worker/main.ts',
       practice: 'src/practice/main.ts',
+      'read-table': 'src/tables/thread.ts',
       prepare: 'src/db/prepare-main.ts',
       demo: 'src/demo/main.ts',
     },

@@ -1,5 +1,7 @@
 import { randomBytes } from 'node:crypto';
+import { existsSync } from 'node:fs';
 import { hostname } from 'node:os';
+import { join } from 'node:path';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import type pg from 'pg';
 import { HotStore } from './db/hot/store.ts';
@@ -19,6 +21,7 @@ import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { readSettings, type Settings } from './settings.ts';
 import type { Outside } from './steps/performers.ts';
+import { TableReader } from './tables/table-reader.ts';
 
 /** Everything a process has that lives as long as it does. */
 export interface Runtime {
@@ -32,6 +35,7 @@ export interface Runtime {
   reports: Reports;
   bell: Bell;
   outside: Outside;
+  tables: TableReader;
   sourceDesks: SourceDesks;
   puller: Puller;
   now: () => number;
@@ -53,7 +57,10 @@ async function openRuntime(): Promise<Runtime> {
   const directory = new Directory(pool, secrets, settings.publicUrl, now);
   const conductor = new Conductor({ store, leases, outside, now, random: Math.random }, directory, bell);
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
-  const sourceDesks = new SourceDesks(pool, secrets, outside.http, now);
+  const built = join(import.meta.dirname, 'read-table.mjs');
+  // Beside the bundle; run from source, where the build puts it.
+  const tables = new TableReader(existsSync(built) ? built : join(import.meta.dirname, '../build/read-table.mjs'));
+  const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, now });
   const puller = new Puller({
     pool,
     directory,
@@ -76,6 +83,7 @@ async function openRuntime(): Promise<Runtime> {
     outside,
     now,
     reports: new Reports({ pool, secrets, bell, now }),
+    tables,
     sourceDesks,
     puller,
     async close() {

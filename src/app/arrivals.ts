@@ -181,7 +181,7 @@ export async function fetchSample(use: Use, sourceId: string): Promise<SampleVie
   const found = await findSource(use, sourceId);
   const { puller, definition } = moduleOf(found);
   if (!puller) throw new Refusal(409, 'not-fetched', 'This source is not fetched from: wait for it to send something.');
-  const desk = use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName);
+  const desk = use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName, found.id);
   const newest = await puller.newest(desk, definition.settings.parse(found.settings));
   if (!newest.ok) throw new Refusal(502, 'service', newest.problem);
   if (!newest.raw) return null;

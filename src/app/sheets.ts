@@ -1,7 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
-import { Sheet, type SheetColumn, SheetTab, type ISheet, type ISheetTab } from '../db/entities/sheet.ts';
+import { type ISheet, type ISheetTab, Sheet, type SheetColumn, SheetTab } from '../db/entities/sheet.ts';
 import { TableProblem } from '../tables/table.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
@@ -179,7 +179,11 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
     const gone = tab.columns.filter((known) => !wanted.some((column) => column.id === known.id));
     const names = gone.length > 0 ? await listeners(use, { tabId: id }) : [];
     if (names.length > 0 && !input.agreed)
-      throw new Refusal(409, 'listened-to', `${quoted(names)} listens to this tab. ${quoted(gone.map((one) => one.name))} would be missing from what comes in.`);
+      throw new Refusal(
+        409,
+        'listened-to',
+        `${quoted(names)} listens to this tab. ${quoted(gone.map((one) => one.name))} would be missing from what comes in.`,
+      );
     tab.columns = wanted;
   }
   await use.em.flush();
@@ -212,14 +216,24 @@ export async function tabRows(use: Use, id: string): Promise<{ revision: number;
 const Cells = z.record(z.string().max(40), z.string().max(MOST_CELL, 'A cell holds 20,000 characters at most'));
 export const EditRows = z.object({
   /** Changed cells of rows that are there; an empty text empties the cell. */
-  change: z.array(z.object({ id: z.uuid(), cells: Cells })).max(5000).default([]),
+  change: z
+    .array(z.object({ id: z.uuid(), cells: Cells }))
+    .max(5000)
+    .default([]),
   /** New rows, below the row named, or at the top. */
-  insert: z.array(z.object({ id: z.uuid(), after: z.uuid().nullable(), cells: Cells })).max(5000).default([]),
+  insert: z
+    .array(z.object({ id: z.uuid(), after: z.uuid().nullable(), cells: Cells }))
+    .max(5000)
+    .default([]),
   remove: z.array(z.uuid()).max(5000).default([]),
 });
 
 /** Writes edits of the grid in one transaction. Sent twice, it changes nothing the second time. */
-export async function editRows(use: Use, tabId: string, input: z.infer<typeof EditRows>): Promise<{ revision: number }> {
+export async function editRows(
+  use: Use,
+  tabId: string,
+  input: z.infer<typeof EditRows>,
+): Promise<{ revision: number }> {
   demand(use.actor, 'coordinator');
   await findTab(use, tabId);
   const client = await use.runtime.pool.connect();
@@ -240,9 +254,15 @@ export async function editRows(use: Use, tabId: string, input: z.infer<typeof Ed
          from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($3::jsonb) x) e where r.id = e.id and r.tab_id = $1`,
         [tabId, revision, JSON.stringify(input.change)],
       );
-    const count = await client.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [tabId]);
+    const count = await client.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [
+      tabId,
+    ]);
     if (count.rows[0]!.n > MOST_ROWS)
-      throw new Refusal(422, 'too-many-rows', `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`);
+      throw new Refusal(
+        422,
+        'too-many-rows',
+        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
+      );
     await client.query('commit');
     await lookSoon(use, tabId);
     return { revision };
@@ -258,7 +278,8 @@ interface Client {
   query(text: string, values: unknown[]): Promise<unknown>;
 }
 
-const filled = (cells: Record<string, string>) => Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
+const filled = (cells: Record<string, string>) =>
+  Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
 
 async function insertRow(
   client: Client,
@@ -297,7 +318,10 @@ export async function importIntoTab(
     for await (const batch of use.runtime.tables.rows(bytes, null)) {
       for (const { cells } of batch) found.push(cells);
       if (found.length > MOST_ROWS)
-        throw new TableProblem('too-many-rows', `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`);
+        throw new TableProblem(
+          'too-many-rows',
+          `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
+        );
     }
   } catch (error) {
     if (error instanceof TableProblem) throw new Refusal(422, error.code, error.message);
@@ -307,7 +331,8 @@ export async function importIntoTab(
   const headerAt = findHeaderRow(found);
   const width = Math.min(MOST_COLUMNS, Math.max(...found.slice(0, 1000).map((row) => row.length)));
   const names = columnNames(headerAt === null ? null : found[headerAt]!, width);
-  const empty = (await use.runtime.pool.query('select 1 from sheet_row where tab_id = $1 limit 1', [tabId])).rowCount === 0;
+  const empty =
+    (await use.runtime.pool.query('select 1 from sheet_row where tab_id = $1 limit 1', [tabId])).rowCount === 0;
   const known = empty ? [] : tab.columns;
   const columns = names.map(
     (name) => known.find((column) => column.name.trim().toLowerCase() === name.toLowerCase()) ?? newColumn(name),
@@ -339,7 +364,11 @@ export async function appendRows(use: Use, tabId: string, rows: Record<string, s
       [tabId],
     );
     if (size.rows[0]!.n + rows.length > MOST_ROWS)
-      throw new Refusal(422, 'too-many-rows', `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`);
+      throw new Refusal(
+        422,
+        'too-many-rows',
+        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
+      );
     for (let from = 0; from < rows.length; from += 2000)
       await client.query(
         `insert into sheet_row (id, tab_id, position, cells, revision, updated_at)

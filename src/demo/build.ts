@@ -1,8 +1,10 @@
 import { v7 as uuidv7 } from 'uuid';
 import type { Actor, Use } from '../app/actor.ts';
 import { addConnection } from '../app/connections.ts';
+import { appendRows, createSheet } from '../app/sheets.ts';
 import { actorOf, hashPassword, setUp } from '../app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../app/sources.ts';
+import { uploadFile } from '../app/workbook-files.ts';
 import { createWorkflow, putLive } from '../app/workflows.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { Definition } from '../core/workflow/definition.ts';
@@ -16,8 +18,11 @@ import {
   bookingSheet,
   COLLEAGUES,
   campSheet,
+  DESK_ROWS,
   enquirySheet,
   episodeSheet,
+  FAIR_CONTACTS,
+  fairSheet,
   OONAS_PHONE,
   openDaySheet,
   plannerSheet,
@@ -213,10 +218,39 @@ async function buildMore(
     { fields: {}, consent: { kind: 'not_asked' } },
   );
 
-  await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings], pianoDesk));
+  const signIn = await createSheet(use, {
+    name: 'Front desk sign-in',
+    columns: ['Name', 'Email', 'Mobile', 'Instrument', 'Agrees to texts and email'],
+  });
+  const [tab] = signIn.tabs;
+  const columns = tab!.columns.map(({ id }) => id);
+  await appendRows(
+    use,
+    tab!.id,
+    DESK_ROWS.map((row) => Object.fromEntries(row.map((cell, i) => [columns[i]!, cell]))),
+  );
+  const [nameColumn, emailColumn, mobileColumn, , agreesColumn] = columns as [string, string, string, string, string];
+  const frontDesk = await live(
+    { kind: 'sheet', tabId: tab!.id, when: 'new', fromRow: null, filter: null, everyMinutes: 0 },
+    {
+      fields: { full_name: nameColumn, email: emailColumn, phone: mobileColumn },
+      consent: { kind: 'field', key: agreesColumn, wordingKey: null },
+    },
+    'Front desk sheet',
+  );
+  const fair = await addSource(use, { kind: 'workbook', name: 'Instrument fair contacts' });
+  await uploadFile(use, fair.id, 'fair-contacts.csv', Buffer.from(FAIR_CONTACTS, 'utf8'));
+  await changeSource(use, fair.id, { settings: { identity: { by: 'column', column: 'email' } } });
+  await saveCard(use, fair.id, {
+    fields: { full_name: 'name', email: 'email', phone: 'mobile' },
+    consent: { kind: 'asked_elsewhere', note: 'on the card at our stand' },
+  });
+
+  await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings, frontDesk], pianoDesk));
   await workflow('Practice planner: welcome', 'Autumn term', plannerSheet([planner]));
   await workflow('Trial lesson booked', 'Autumn term', bookingSheet([bookings], pianoDesk));
   await workflow('Summer camp: thank you', 'Summer', campSheet([camp]));
+  await workflow('Fair: nice to meet you', 'Autumn term', fairSheet([fair.id]));
   await workflow('Shop: thank you', 'Shop', shopSheet([shop]));
   await workflow('New episode: tell the team', 'Podcast', episodeSheet([podcast], tomas));
 }

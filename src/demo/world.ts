@@ -173,6 +173,32 @@ export const bookingSheet = (sources: string[], desk: string) =>
     },
   });
 
+export const fairSheet = (sources: string[]) =>
+  oneMoment(sources, {
+    email: {
+      subject: 'Nice to meet you at the instrument fair',
+      message:
+        'Dear {{ lead.first_name }},\n\nthank you for stopping at our stand. If you would like to try the {{ answers.tried | downcase }} again, come by on any weekday afternoon.\n\nOona Pell\nWrenfield Music School',
+      needsConsent: true,
+    },
+  });
+
+/** What the front desk has typed so far. */
+export const DESK_ROWS = [
+  ['Marlow Finch', 'marlow.finch@example.org', '07700 900611', 'Guitar', 'yes'],
+  ['Wanda Thorne', 'wanda.thorne@example.org', '07700 900612', 'Piano', 'yes'],
+  ['Yusuf Pike', 'yusuf.pike@example.net', '', 'Drums', 'no'],
+  ['Delphine Ash', '', '07700 900614', 'Violin', 'yes'],
+];
+
+/** The file the fair hands over each evening. */
+export const FAIR_CONTACTS = `Contacts at stand 14,,,
+Name,Email,Mobile,Tried
+Gideon Marsh,gideon.marsh@example.com,07700 900621,Cello
+Fenella Stone,fenella.stone@example.com,07700 900622,Flute
+Caspian Rowe,caspian.rowe@example.net,07700 900623,Harp
+`;
+
 export const campSheet = (sources: string[]) =>
   oneMoment(sources, {
     email: {

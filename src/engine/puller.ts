@@ -10,6 +10,8 @@ import type { SourceDesks } from './source-desks.ts';
 
 /** Sources fetched from at once in one process; nearly all of that time is waiting for the other side. */
 const AT_ONCE = 16;
+/** How often a source that is looked at at once is looked at when nobody says that something has changed, in milliseconds. */
+const AT_ONCE_MS = 5000;
 /** How long a claim holds, in seconds: longer than the longest call may take. A process that dies frees its claims so. */
 const CLAIM_SECONDS = 90;
 /** Between tries while the other side is in trouble. Common practice, no source. */
@@ -93,24 +95,18 @@ export class Puller {
     return rows;
   }
 
-  /** Fetches batch after batch until there is no more, keeping the claim as it goes. */
+  /** Fetches batch after batch until there is no more, keeping the claim as it goes; each is stored before the next is asked for. */
   private async fetchAll(claim: Claim): Promise<void> {
     try {
       const source = await this.parts.directory.sourceById(claim.source_id);
       const puller = source && sourceModules.get(source.kind)?.puller;
       const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
       if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');
-      let { cursor } = claim;
-      for (;;) {
-        const got = await puller.pull(
-          this.parts.desks.of(source.business.id, source.business.name),
-          settings.data,
-          cursor,
-        );
+      const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
+      for await (const got of puller.pull(desk, settings.data, claim.cursor)) {
         if (!got.ok) return await this.noteTrouble(source, claim, got);
         if (!(await this.store(source, claim, got))) return;
-        cursor = got.cursor;
-        if (!got.more || this.stopping) return;
+        if (this.stopping) return;
       }
     } catch (error) {
       // The claim runs out by itself and the source is fetched from again; what was stored is stored.
@@ -125,16 +121,17 @@ export class Puller {
           backlog = case when backlog is null or backlog = 'null'::jsonb then null
             else jsonb_build_object('total', backlog -> 'total', 'done', least((backlog ->> 'total')::int, (backlog ->> 'done')::int + $5::int)) end,
           claimed_until = case when $6 then now() + $8::int * interval '1 s' end, claimed_by = case when $6 then claimed_by end,
-          next_at = case when $6 then next_at else now() + $7::int * interval '1 minute' end
+          next_at = case when $6 then next_at else now() + $7::int * interval '1 ms' end
         where source_id = $1 and claimed_by = $2`,
       values: [
         source.id,
         this.parts.holder,
         JSON.stringify(got.cursor ?? null),
         JSON.stringify(got.unfetched),
-        got.raws.length,
+        got.passed ?? got.raws.length,
         goOn,
-        claim.every_minutes,
+        // Every 0 minutes is at once: whoever changes something there says so, and this is the net below that.
+        got.againInMs ?? (claim.every_minutes === 0 ? AT_ONCE_MS : claim.every_minutes * 60_000),
         CLAIM_SECONDS,
       ],
     });
@@ -185,7 +182,7 @@ export class Puller {
       const source = await this.parts.directory.sourceById(row.source_id);
       const module = source && sourceModules.get(source.kind);
       if (!source || !module?.puller?.unfetched) continue;
-      const desk = this.parts.desks.of(source.business.id, source.business.name);
+      const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
       const got = await module.puller.unfetched(desk, module.definition.settings.parse(source.settings), row.cursor);
       if (!got.ok) continue;
       const unfetched = { count: got.count, firstExpiresAt: got.firstExpiresAt };

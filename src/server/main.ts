@@ -2,10 +2,13 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { Refusal } from '../app/actor.ts';
+import { dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
+import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { mailListener } from './mail-listener.ts';
 import { readRequestBody } from './request-body.ts';
 
@@ -90,6 +93,32 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
   );
 }
 
+const DROP = /^\/files\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
+
+/** A script drops a workbook off. */
+async function takeFile(key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  if (request.method !== 'PUT' && request.method !== 'POST') {
+    response.setHeader('allow', 'PUT, POST');
+    return problem(response, 405, 'method', 'Send the file by PUT.');
+  }
+  const body = await readRequestBody(request, MOST_FILE_BYTES);
+  if (body === 'broken-off') return;
+  if (body === 'too-big') {
+    response.setHeader('connection', 'close');
+    problem(response, 413, 'too-big', 'The file is larger than 40 MB. Split it, or leave out what is not needed.');
+    setTimeout(() => request.destroy(), 500).unref();
+    return;
+  }
+  try {
+    const kept = await dropFile(runtime, key, body);
+    if (kept) return answer(response, 202, kept);
+    problem(response, 404, 'no-such-source', 'No file is awaited at this address. Copy it again from the source.');
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    problem(response, error.status, error.code, error.message);
+  }
+}
+
 /** Without proxies to trust, what a caller says about its address, host and protocol is not believed. */
 function settleForwarding(request: IncomingMessage): void {
   const peer = (request.socket.remoteAddress ?? '').replace(/^::ffff:/, '');
@@ -108,6 +137,14 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   if (hook) {
     takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
       console.error(`hook: ${(error as Error).message}`);
+      if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
+    });
+    return;
+  }
+  const drop = DROP.exec(request.url ?? '');
+  if (drop) {
+    takeFile(drop[1]!, request, response).catch((error) => {
+      console.error(`file: ${(error as Error).message}`);
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;

@@ -12,11 +12,15 @@ import FunnelForm from './funnel/form.tsx';
 import FunnelPanel from './funnel/panel.tsx';
 import MailboxForm from './mailbox/form.tsx';
 import MailboxPanel from './mailbox/panel.tsx';
+import SheetForm from './sheet/form.tsx';
+import SheetPanel from './sheet/panel.tsx';
 import ShopForm from './shop/form.tsx';
 import ShopPanel from './shop/panel.tsx';
 import type { SourceFormProps, SourcePanelProps } from './source-form.ts';
 import WebhookForm from './webhook/form.tsx';
 import WebhookPanel from './webhook/panel.tsx';
+import WorkbookForm from './workbook/form.tsx';
+import WorkbookPanel from './workbook/panel.tsx';
 
 interface SourceScreens {
   /** Says exactly what to listen to. */
@@ -32,6 +36,8 @@ export const sourceScreens: Record<string, SourceScreens> = {
   'ad-form': { form: AdFormForm, panel: AdFormPanel },
   'form-page': { form: FormPageForm, panel: FormPagePanel, tab: { name: 'Build the page', content: FormPageBuilder } },
   funnel: { form: FunnelForm, panel: FunnelPanel },
+  sheet: { form: SheetForm, panel: SheetPanel },
+  workbook: { form: WorkbookForm, panel: WorkbookPanel },
   shop: { form: ShopForm, panel: ShopPanel },
   'booking-calendar': { form: CalendarForm, panel: CalendarPanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },

@@ -11,16 +11,22 @@ import { funnel } from './funnel/definition.ts';
 import { funnelSetup } from './funnel/setup.ts';
 import { mailbox } from './mailbox/definition.ts';
 import { mailboxSetup } from './mailbox/setup.ts';
+import { sheet } from './sheet/definition.ts';
+import { sheetPuller, sheetSetup } from './sheet/setup.ts';
 import { shop } from './shop/definition.ts';
 import { shopSetup } from './shop/setup.ts';
 import type { AnySourceModule } from './source-module.ts';
 import { webhook } from './webhook/definition.ts';
 import { webhookSetup } from './webhook/setup.ts';
+import { workbook } from './workbook/definition.ts';
+import { workbookPuller, workbookSetup } from './workbook/setup.ts';
 
 const modules: AnySourceModule[] = [
   { definition: adForm, setup: adFormSetup, puller: adFormPuller },
   { definition: formPage, setup: formPageSetup },
   { definition: funnel, setup: funnelSetup },
+  { definition: sheet, setup: sheetSetup, puller: sheetPuller },
+  { definition: workbook, setup: workbookSetup, puller: workbookPuller },
   { definition: shop, setup: shopSetup },
   { definition: bookingCalendar, setup: calendarSetup },
   { definition: mailbox, setup: mailboxSetup },

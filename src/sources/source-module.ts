@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
+import type { TableReader } from '../tables/table-reader.ts';
 
 /** What a kind of source may use of the outside world and of our own storage. */
 export interface SourceDesk {
@@ -11,6 +12,60 @@ export interface SourceDesk {
   /** A connection of the business, opened; null when it is gone. */
   account(connectionId: string): Promise<ServiceAccount | null>;
   now: number;
+  /** Pine Bell's own sheets of this business. */
+  sheets: SheetStore;
+  /** Files handed in for this source. */
+  files: FileStore;
+  tables: TableReader;
+  /** Which of these items have come in before; of this source. */
+  seen(externalIds: string[]): Promise<Set<string>>;
+}
+
+/** A row that was changed. `number` counts from 1, as the grid shows it. */
+export interface SheetChange {
+  id: string;
+  number: number;
+  revision: number;
+  position: number;
+  cells: Record<string, string>;
+}
+
+/** How far changes have been read: a revision, and within it a row's position. */
+export interface SheetPlace {
+  revision: number;
+  position: number;
+}
+
+export interface SheetStore {
+  tabs(query: string): Promise<{ id: string; name: string; sheetName: string }[]>;
+  tab(id: string): Promise<{
+    sheetId: string;
+    sheetName: string;
+    name: string;
+    columns: { id: string; name: string }[];
+    revision: number;
+    rows: number;
+  } | null>;
+  /** Where the n-th row stands; 0 for the one above the first. */
+  positionOf(tabId: string, number: number): Promise<number>;
+  /** Rows changed since, in the order they were; those typed in just now wait, and `unsettled` says so. */
+  changes(
+    tabId: string,
+    ask: { after: SheetPlace; belowPosition: number; settledBefore: number; most: number },
+  ): Promise<{ rows: SheetChange[]; unsettled: boolean }>;
+  lastRow(tabId: string): Promise<SheetChange | null>;
+}
+
+export interface FileStore {
+  /** The oldest file that has not been read. */
+  next(): Promise<{ id: string; bytes: Buffer } | null>;
+  newest(): Promise<{ id: string; bytes: Buffer } | null>;
+  finish(
+    id: string,
+    told: { state: 'read' | 'refused'; problem: string | null; rows: number; fresh: number },
+  ): Promise<void>;
+  /** Keeps what was learnt of the source from its file: tab and columns as they stand now. */
+  learn(settings: Record<string, unknown>): Promise<void>;
 }
 
 /** One thing to choose from: a form, a funnel step, a calendar. */
@@ -70,11 +125,18 @@ export interface Pulled {
   more: boolean;
   /** What the service still holds after this, where it says so. */
   unfetched: { count: number; firstExpiresAt: string | null } | null;
+  /** How many items this went past, where that differs from what it brought. */
+  passed?: number;
+  /** Look again this soon, in milliseconds, whatever the schedule says. */
+  againInMs?: number;
 }
 
-/** Fetches what is new. It keeps nothing itself: the cursor it gives is stored with what it fetched. */
+/**
+ * Fetches what is new, batch after batch. It keeps nothing itself: the cursor of each batch is stored with it, and the next is
+ * asked for only then. It ends when there is no more, or with what went wrong.
+ */
 export interface SourcePuller<Settings> {
-  pull(desk: SourceDesk, settings: Settings, cursor: unknown): Promise<Pulled | Trouble>;
+  pull(desk: SourceDesk, settings: Settings, cursor: unknown): AsyncGenerator<Pulled | Trouble>;
   /** What the service holds for us and will throw away one day; only for services that do. */
   unfetched?(
     desk: SourceDesk,

@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
 import load from 'astro/runtime/client/load.prebuilt.js';
+import only from 'astro/runtime/client/only.prebuilt.js';
 import island from 'astro/runtime/server/astro-island.prebuilt.js';
 
-/** The only scripts that stand in a page itself: Astro's two for islands. Anything else inline is not run. */
-const hashes = [load, island]
+/** The only scripts that stand in a page itself: Astro's three for islands. Anything else inline is not run. */
+const hashes = [load, only, island]
   .map((script) => `'sha256-${createHash('sha256').update(script).digest('base64')}'`)
   .join(' ');
 

@@ -88,3 +88,36 @@ export function gives(
     }
   };
 }
+
+/** An API route that is sent a file as it is, its name in the query. */
+export function takesFile(
+  most: number,
+  act: (use: Use, file: { name: string; bytes: Buffer }, params: Record<string, string>) => Promise<unknown>,
+): APIRoute {
+  return async (context) => {
+    try {
+      const use = surroundings(context);
+      const { request, params } = context;
+      const tooBig = () =>
+        new Refusal(
+          422,
+          'too-big',
+          `The file is larger than ${Math.round(most / 1048576)} MB. Split it, or leave out what is not needed.`,
+        );
+      if (Number(request.headers.get('content-length') ?? 0) > most) throw tooBig();
+      const chunks: Uint8Array[] = [];
+      let size = 0;
+      for await (const chunk of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
+        size += chunk.length;
+        if (size > most) throw tooBig();
+        chunks.push(chunk);
+      }
+      const name = new URL(request.url).searchParams.get('name') ?? '';
+      return json(
+        await act(use, { name: name.slice(0, 200), bytes: Buffer.concat(chunks) }, params as Record<string, string>),
+      );
+    } catch (error) {
+      return problemResponse(error);
+    }
+  };
+}

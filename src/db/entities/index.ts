@@ -2,6 +2,7 @@ import { Audit, Business, Membership, Person, Session, SignInFailure } from './b
 import { Connection } from './connection.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { Delivery, Inbound, NeedsYou, Run, StepResult } from './run.ts';
+import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
 import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
 
@@ -16,6 +17,10 @@ export const entities = [
   Source,
   Arrival,
   Pull,
+  Sheet,
+  SheetTab,
+  SheetRow,
+  StoredFile,
   Lead,
   LeadIdentity,
   Consent,

@@ -103,20 +103,27 @@ async function opened(desk: SourceDesk, settings: AdFormSettings) {
 }
 
 export const adFormPuller: SourcePuller<AdFormSettings> = {
-  async pull(desk, settings, cursor) {
+  async *pull(desk, settings, stored) {
     const account = await opened(desk, settings);
-    if (!account) return GONE;
-    const got = await adPlatform.entries(desk.services, account, settings.formId, Cursor.parse(cursor ?? null));
-    if (!got.ok) return got;
-    const { entries, held } = got.value;
-    const left = Math.max(0, held.count - entries.length);
-    return {
-      ok: true,
-      raws: entries.map(asPushed),
-      cursor: got.value.cursor,
-      more: left > 0 && entries.length > 0,
-      unfetched: { count: left, firstExpiresAt: left > 0 ? held.firstExpiresAt : null },
-    };
+    let cursor = Cursor.parse(stored ?? null);
+    for (let more = true; more; ) {
+      const got = account ? await adPlatform.entries(desk.services, account, settings.formId, cursor) : GONE;
+      if (!got.ok) {
+        yield got;
+        return;
+      }
+      const { entries, held } = got.value;
+      const left = Math.max(0, held.count - entries.length);
+      cursor = got.value.cursor;
+      more = left > 0 && entries.length > 0;
+      yield {
+        ok: true,
+        raws: entries.map(asPushed),
+        cursor,
+        more,
+        unfetched: { count: left, firstExpiresAt: left > 0 ? held.firstExpiresAt : null },
+      };
+    }
   },
   async unfetched(desk, settings, cursor) {
     const account = await opened(desk, settings);

@@ -96,15 +96,17 @@ export const feedSetup: SourceSetup<Input, FeedSettings> = {
 };
 
 export const feedPuller: SourcePuller<FeedSettings> = {
-  async pull(desk, settings, stored) {
+  async *pull(desk, settings, stored) {
     const cursor = Cursor.parse(stored ?? {});
     const feed = await fetchFeed(desk, settings.address, cursor);
-    if (!feed.ok) return feed;
-    if (feed.unchanged) return { ok: true, raws: [], cursor, more: false, unfetched: null };
+    if (!feed.ok || feed.unchanged) {
+      yield feed.ok ? { ok: true, raws: [], cursor, more: false, unfetched: null } : feed;
+      return;
+    }
     const known = new Set(cursor.seen);
     const fresh = feed.entries.filter((entry) => !known.has(entry.id));
     const seen = [...feed.entries.map((entry) => entry.id), ...cursor.seen];
-    return {
+    yield {
       ok: true,
       // Feeds stand newest first by custom; they come in as they were written.
       raws: fresh.reverse().map(jsonRaw),

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import type { SourceKind } from '../../core/source/source-kind.ts';
 import { RowFilter } from '../../core/sheets/row-filter.ts';
+import type { SourceKind } from '../../core/source/source-kind.ts';
 import { readRowEntry } from '../row-entry.ts';
 
 const Settings = z.object({

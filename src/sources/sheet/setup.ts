@@ -19,10 +19,25 @@ export const SETTLE_MS = 3000;
 const BATCH = 200;
 
 const GONE = trouble('The tab has been deleted. Nothing more comes from it; choose another in a new source.');
-const Cursor = z.object({ revision: z.number().int() });
+const Cursor = z.object({ revision: z.number().int(), position: z.number() });
+/** Below every row there is. */
+const END = 1e15;
 
 export const sheetSetup: SourceSetup<Input, SheetSettings> = {
   input: Input,
+  async choices(desk, ask) {
+    if (ask.of === 'columns') {
+      const tab = await desk.sheets.tab(ask.query);
+      if (!tab) return GONE;
+      return { ok: true, next: null, choices: tab.columns.map(({ id, name }) => ({ id, label: name })) };
+    }
+    const tabs = await desk.sheets.tabs(ask.query);
+    return {
+      ok: true,
+      next: null,
+      choices: tabs.map(({ id, name, sheetName }) => ({ id, label: name, group: sheetName })),
+    };
+  },
   async prepare(desk, input) {
     const tab = await desk.sheets.tab(input.tabId);
     if (!tab) return trouble('This tab is not there any more. Choose another.');
@@ -43,7 +58,7 @@ export const sheetSetup: SourceSetup<Input, SheetSettings> = {
       },
       pull: {
         everyMinutes: input.everyMinutes,
-        cursor: { revision: there > 0 ? 0 : tab.revision },
+        cursor: there > 0 ? { revision: 0, position: 0 } : { revision: tab.revision, position: END },
         backlog: there,
       },
     };
@@ -65,7 +80,7 @@ const wanted = (settings: SheetSettings, row: SheetChange): boolean =>
 
 export const sheetPuller: SourcePuller<SheetSettings> = {
   async *pull(desk, settings, stored) {
-    let { revision } = Cursor.parse(stored);
+    let after = Cursor.parse(stored);
     for (;;) {
       const tab = await desk.sheets.tab(settings.tabId);
       if (!tab) {
@@ -73,19 +88,20 @@ export const sheetPuller: SourcePuller<SheetSettings> = {
         return;
       }
       const { rows, unsettled } = await desk.sheets.changes(settings.tabId, {
-        afterRevision: revision,
-        afterPosition: settings.afterPosition,
+        after,
+        belowPosition: settings.afterPosition,
         settledBefore: desk.now - SETTLE_MS,
         most: BATCH,
       });
       const entries = rows.filter((row) => wanted(settings, row)).map((row) => entryOf(settings, tab.columns, row));
       const seen = await desk.seen(entries.map((entry) => entry.id));
-      revision = rows.at(-1)?.revision ?? revision;
+      const last = rows.at(-1);
+      if (last) after = { revision: last.revision, position: last.position };
       const more = rows.length >= BATCH;
       yield {
         ok: true,
         raws: entries.filter((entry) => !seen.has(entry.id)).map(jsonRaw),
-        cursor: { revision },
+        cursor: after,
         more,
         unfetched: null,
         passed: rows.length,

@@ -5,7 +5,12 @@ import type { SourceFormProps } from '../source-form.ts';
 export default function WorkbookForm({ create }: SourceFormProps) {
   const [name, setName] = useState('');
   return (
-    <SetupForm button="Make a place for the file" ready={name.trim() !== ''} create={create} input={() => ({ kind: 'workbook', name })}>
+    <SetupForm
+      button="Make a place for the file"
+      ready={name.trim() !== ''}
+      create={create}
+      input={() => ({ kind: 'workbook', name })}
+    >
       <label className="mb-3 block">
         <span className="field-label">Name of the source</span>
         <input

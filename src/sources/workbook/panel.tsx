@@ -148,7 +148,11 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
           </label>
         </section>
       )}
-      <AddressPanel source={source} ask={ask} about="A script can drop the file off here, by HTTP PUT. Whoever knows the address can.">
+      <AddressPanel
+        source={source}
+        ask={ask}
+        about="A script can drop the file off here, by HTTP PUT. Whoever knows the address can."
+      >
         <details className="mb-2">
           <summary className="cursor-pointer text-[13px] text-ink-2">For example</summary>
           <div className="mt-1">

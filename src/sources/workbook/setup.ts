@@ -31,7 +31,11 @@ export function tabOf(tabs: readonly string[], known: WorkbookSettings['tab']): 
 }
 
 /** A row of the file as an arrival, by the columns as they stand in this file. */
-export function entryOf(row: TableRow, columns: readonly FileColumn[], identity: WorkbookSettings['identity']): RowEntry {
+export function entryOf(
+  row: TableRow,
+  columns: readonly FileColumn[],
+  identity: WorkbookSettings['identity'],
+): RowEntry {
   const value = (id: string) => {
     const column = columns.find((one) => one.id === id);
     return column && column.index >= 0 ? (row.cells[column.index] ?? '') : '';
@@ -117,6 +121,9 @@ export async function peek(
   const header = rows.find((row) => row.n === settings.headerRow);
   const body = rows.filter((row) => row.n > (settings.headerRow ?? 0) && row.n >= settings.fromRow);
   const width = Math.max(0, ...rows.map((row) => row.cells.length));
-  const columns = matchColumns(settings.columns, columnNames(header?.cells ?? null, header ? header.cells.length : width));
+  const columns = matchColumns(
+    settings.columns,
+    columnNames(header?.cells ?? null, header ? header.cells.length : width),
+  );
   return { entries: body.slice(0, 50).map((row) => entryOf(row, columns, settings.identity)), columns };
 }

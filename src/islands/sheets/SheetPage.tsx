@@ -1,0 +1,285 @@
+import Download from 'lucide-react/icons/download';
+import Plus from 'lucide-react/icons/plus';
+import Trash2 from 'lucide-react/icons/trash-2';
+import Upload from 'lucide-react/icons/upload';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { GridRow, SheetView, TabView } from '../../app/sheets.ts';
+import { call, messageOf, Problem } from '../call.ts';
+import { Grid } from './Grid.tsx';
+import type { RowEdits } from './row-edits.ts';
+
+interface Props {
+  first: SheetView;
+  tab: string;
+  rows: GridRow[];
+}
+
+/** A sheet: its tabs, and the grid of one of them. Every edit is saved as it is made. */
+export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Props) {
+  const [sheet, setSheet] = useState(first);
+  const [tabId, setTabId] = useState(firstTab);
+  const [rows, setRows] = useState<GridRow[] | null>(firstRows);
+  const [state, setState] = useState<'saved' | 'saving' | 'failed'>('saved');
+  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<void> } | null>(null);
+  const waiting = useRef<RowEdits[]>([]);
+  const sending = useRef(false);
+  const tab = sheet.tabs.find((one) => one.id === tabId) ?? sheet.tabs[0]!;
+
+  const flush = useCallback(async () => {
+    if (sending.current) return;
+    sending.current = true;
+    setState('saving');
+    try {
+      while (waiting.current.length > 0) {
+        const next = waiting.current[0]!;
+        await call('POST', `/api/tabs/${next.tabId}/rows`, next.edits);
+        waiting.current.shift();
+      }
+      setState('saved');
+    } catch (error) {
+      // What was typed stays on the screen and is tried again with the next edit.
+      setState('failed');
+      setTold({ text: `${messageOf(error)} What you typed is still here.`, good: false });
+    } finally {
+      sending.current = false;
+    }
+  }, []);
+  useEffect(() => {
+    const leave = (event: BeforeUnloadEvent) => {
+      if (waiting.current.length > 0) event.preventDefault();
+    };
+    addEventListener('beforeunload', leave);
+    return () => removeEventListener('beforeunload', leave);
+  }, []);
+
+  const open = async (id: string) => {
+    setTabId(id);
+    setRows(null);
+    history.replaceState(null, '', `/sheets/${sheet.id}?tab=${id}`);
+    setRows((await call<{ rows: GridRow[] }>('GET', `/api/tabs/${id}/rows`)).rows);
+  };
+  const setTab = (changed: TabView) =>
+    setSheet((before) => ({ ...before, tabs: before.tabs.map((one) => (one.id === changed.id ? changed : one)) }));
+  const changeColumns = async (columns: { id: string; name: string }[], agreed = false): Promise<void> => {
+    try {
+      setTab(await call<TabView>('PUT', `/api/tabs/${tab.id}`, { columns, agreed }));
+      setAsking(null);
+    } catch (error) {
+      if (error instanceof Problem && error.status === 409)
+        setAsking({
+          text: error.message,
+          button: 'Take the column away all the same',
+          act: () => changeColumns(columns, true),
+        });
+      else setTold({ text: messageOf(error), good: false });
+    }
+  };
+  const remove = async (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<void> => {
+    try {
+      await call('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
+      location.assign(what === 'sheets' ? '/sheets' : `/sheets/${sheet.id}`);
+    } catch (error) {
+      if (error instanceof Problem && error.status === 409 && !agreed && error.message.includes('listens'))
+        setAsking({ text: error.message, button: 'Delete it all the same', act: () => remove(what, id, true) });
+      else setTold({ text: messageOf(error), good: false });
+    }
+  };
+  const upload = async (file: File) => {
+    setTold({ text: `Reading ${file.name} …`, good: true });
+    const answer = await fetch(`/api/tabs/${tab.id}/file?name=${encodeURIComponent(file.name)}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: file,
+    }).catch(() => null);
+    const said = (await answer?.json().catch(() => null)) as { detail?: string; rows?: number } | null;
+    if (!answer?.ok) return setTold({ text: said?.detail ?? 'It could not be uploaded. Try again.', good: false });
+    setSheet(await call<SheetView>('GET', `/api/sheets/${sheet.id}`));
+    await open(tab.id);
+    setTold({ text: `${said?.rows ?? 0} rows added from ${file.name}.`, good: true });
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
+        <a className="text-ink-2 hover:underline" href="/sheets">
+          Sheets
+        </a>
+        <h1 className="min-w-0 text-xl">
+          <NameField
+            label="Name of the sheet"
+            value={sheet.name}
+            onChange={async (name) => setSheet(await call<SheetView>('PUT', `/api/sheets/${sheet.id}`, { name }))}
+          />
+        </h1>
+        <span className="text-[13px] text-ink-2" role="status" data-testid="saved">
+          {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving …' : 'Not saved yet'}
+        </span>
+        <span className="grow" />
+        <label className="btn btn-plain btn-sm">
+          <Upload className="size-4" aria-hidden="true" />
+          Add rows from a file
+          <input
+            type="file"
+            className="sr-only"
+            accept=".xlsx,.csv,.txt,.tsv"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = '';
+              if (file) void upload(file);
+            }}
+          />
+        </label>
+        {(['csv', 'xlsx'] as const).map((format) => (
+          <a key={format} className="btn btn-plain btn-sm" href={`/api/tabs/${tab.id}/file?format=${format}`}>
+            <Download className="size-4" aria-hidden="true" />
+            {format.toUpperCase()}
+          </a>
+        ))}
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label="Delete this sheet"
+          title="Delete this sheet"
+          onClick={() =>
+            setAsking({
+              text: `Delete the sheet "${sheet.name}" with all its rows? This cannot be undone.`,
+              button: 'Delete the sheet',
+              act: () => remove('sheets', sheet.id, false),
+            })
+          }
+        >
+          <Trash2 className="size-4" aria-hidden="true" />
+        </button>
+      </div>
+      {told && (
+        <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
+          {told.text}
+        </p>
+      )}
+      {asking && (
+        <div className="notice mx-4 mt-2 flex flex-wrap items-center gap-2" role="alert">
+          <span className="grow">{asking.text}</span>
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => void asking.act()}>
+            {asking.button}
+          </button>
+          <button type="button" className="btn btn-ghost btn-sm" onClick={() => setAsking(null)}>
+            Keep it
+          </button>
+        </div>
+      )}
+      <div className="min-h-0 grow">
+        {rows === null ? (
+          <p className="p-4 text-ink-2">Opening …</p>
+        ) : (
+          <Grid
+            key={tab.id}
+            tab={tab}
+            rows={rows}
+            onRows={setRows}
+            onEdits={(edits) => {
+              waiting.current.push({ tabId: tab.id, edits });
+              void flush();
+            }}
+            onColumns={(columns) => void changeColumns(columns)}
+          />
+        )}
+      </div>
+      <div
+        className="flex items-center gap-1 border-t border-base-300 bg-base-100 px-4 py-1.5"
+        role="tablist"
+        aria-label="Tabs"
+      >
+        {sheet.tabs.map((one) =>
+          one.id === tab.id ? (
+            <span
+              key={one.id}
+              role="tab"
+              aria-selected="true"
+              tabIndex={0}
+              className="flex items-center rounded-lg bg-pine-soft px-2"
+            >
+              <NameField
+                label="Name of the tab"
+                value={one.name}
+                onChange={async (name) => setTab(await call<TabView>('PUT', `/api/tabs/${one.id}`, { name }))}
+              />
+              {sheet.tabs.length > 1 && (
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs btn-square"
+                  aria-label={`Delete the tab ${one.name}`}
+                  onClick={() =>
+                    setAsking({
+                      text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
+                      button: 'Delete the tab',
+                      act: () => remove('tabs', one.id, false),
+                    })
+                  }
+                >
+                  <Trash2 className="size-3.5" aria-hidden="true" />
+                </button>
+              )}
+            </span>
+          ) : (
+            <button
+              key={one.id}
+              type="button"
+              role="tab"
+              aria-selected="false"
+              className="rounded-lg px-2.5 py-1 hover:bg-base-200"
+              onClick={() => void open(one.id)}
+            >
+              {one.name}
+            </button>
+          ),
+        )}
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label="Add a tab"
+          title="Add a tab"
+          onClick={async () => {
+            const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
+              name: `Sheet ${sheet.tabs.length + 1}`,
+            });
+            setSheet(fresh);
+            await open(fresh.tabs.at(-1)!.id);
+          }}
+        >
+          <Plus className="size-4" aria-hidden="true" />
+        </button>
+      </div>
+    </div>
+  );
+}
+
+/** A name that can be typed over where it stands. */
+function NameField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => Promise<void>;
+}) {
+  const [typed, setTyped] = useState(value);
+  return (
+    <input
+      className="rounded-md bg-transparent px-1 hover:bg-base-200 focus:bg-base-100"
+      style={{ width: `${Math.max(6, typed.length + 2)}ch` }}
+      aria-label={label}
+      value={typed}
+      maxLength={100}
+      onChange={(event) => setTyped(event.target.value)}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+      }}
+      onBlur={() => {
+        const name = typed.trim();
+        if (name === '' || name === value) setTyped(value);
+        else onChange(name).catch(() => setTyped(value));
+      }}
+    />
+  );
+}
