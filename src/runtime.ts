@@ -11,6 +11,7 @@ import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { Bell } from './engine/bell.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
+import { Importer } from './engine/importer.ts';
 import { Intake } from './engine/intake.ts';
 import { Leases } from './engine/leases.ts';
 import { Puller } from './engine/puller.ts';
@@ -38,6 +39,7 @@ export interface Runtime {
   tables: TableReader;
   sourceDesks: SourceDesks;
   puller: Puller;
+  importer: Importer;
   now: () => number;
   close(): Promise<void>;
 }
@@ -71,6 +73,7 @@ async function openRuntime(): Promise<Runtime> {
     now,
     random: Math.random,
   });
+  const importer = new Importer({ pool, directory, intake, tables, bell, holder: leases.holder, now });
   return {
     settings,
     orm,
@@ -86,8 +89,9 @@ async function openRuntime(): Promise<Runtime> {
     tables,
     sourceDesks,
     puller,
+    importer,
     async close() {
-      await Promise.all([conductor.stop(8_000), puller.stop(8_000)]);
+      await Promise.all([conductor.stop(8_000), puller.stop(8_000), importer.stop()]);
       leases.stop();
       bell.stop();
       outside.mail.close();

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
+import { attachmentOf } from '../sources/mailbox/definition.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
 import { findSource, moduleOf } from './sources.ts';
 
@@ -92,6 +93,23 @@ export async function getArrival(use: Use, sourceId: string, arrivalId: string):
   };
 }
 
+/** A file that came with a mail; the mail itself is what is kept, the file is taken out of it. */
+export async function getAttachment(
+  use: Use,
+  sourceId: string,
+  arrivalId: string,
+  n: number,
+): Promise<{ name: string; bytes: Buffer }> {
+  const source = await findSource(use, sourceId);
+  const { rows } = await use.runtime.pool.query<{ body: Buffer }>(
+    'select body from arrival where id::text = $1 and source_id = $2',
+    [arrivalId, source.id],
+  );
+  const found = rows[0] && source.kind === 'mailbox' ? await attachmentOf(rows[0].body, n) : null;
+  if (!found) throw notHere('attachment');
+  return found;
+}
+
 const MOST_SHOWN = 100_000;
 
 function asText(body: Buffer): string | null {
@@ -160,8 +178,7 @@ export async function handleAgain(
   const found = await findSource(use, sourceId);
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
-  use.runtime.directory.forget();
-  const source = (await use.runtime.directory.sourceById(found.id))!;
+  const source = (await use.runtime.directory.sourceNow(found.id))!;
   const { rows } = await use.runtime.pool.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
     'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
@@ -185,7 +202,7 @@ export async function fetchSample(use: Use, sourceId: string): Promise<SampleVie
   const newest = await puller.newest(desk, definition.settings.parse(found.settings));
   if (!newest.ok) throw new Refusal(502, 'service', newest.problem);
   if (!newest.raw) return null;
-  const source = (await use.runtime.directory.sourceById(found.id))!;
+  const source = (await use.runtime.directory.sourceNow(found.id))!;
   const arrivalId = await use.runtime.intake.keepSample(source, newest.raw);
   return getArrival(use, sourceId, arrivalId);
 }

@@ -91,7 +91,14 @@ export interface LeadView {
   lastTouch: { at: string; where: WhereFrom } | null;
   consent: Record<
     'text' | 'email',
-    { state: 'unknown' | 'given' | 'withdrawn'; at: string | null; wording: string; how: string }
+    {
+      state: 'unknown' | 'given' | 'withdrawn';
+      at: string | null;
+      wording: string;
+      how: string;
+      version: string;
+      address: string;
+    }
   >;
   events: LeadEvent[];
 }
@@ -118,7 +125,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      'select distinct on (channel) channel, state, wording, how, at from consent where lead_id = $1 order by channel, at desc, id desc',
+      'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
       [id],
     ),
     pool.query(
@@ -136,8 +143,15 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
   const consent = (channel: 'text' | 'email'): LeadView['consent']['text'] => {
     const row = consents.rows.find((one) => one.channel === channel);
     return row
-      ? { state: row.state, at: row.at.toISOString(), wording: row.wording, how: row.how }
-      : { state: 'unknown', at: null, wording: '', how: '' };
+      ? {
+          state: row.state,
+          at: row.at.toISOString(),
+          wording: row.wording,
+          how: row.how,
+          version: row.version,
+          address: row.address,
+        }
+      : { state: 'unknown', at: null, wording: '', how: '', version: '', address: '' };
   };
   const touch = (row: { at: Date; where_from: WhereFrom } | undefined) =>
     row ? { at: row.at.toISOString(), where: row.where_from } : null;

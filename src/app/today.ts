@@ -41,7 +41,7 @@ export async function getToday(use: Use): Promise<TodayView> {
   const [hours, replies, ring, workflows, needs] = await Promise.all([
     pool.query(
       `select (a.received_at at time zone $2) >= ${day} as today, extract(hour from a.received_at at time zone $2)::int as hour, count(*)::int as n
-       from arrival a join lead l on l.id = a.lead_id and l.is_person where a.business_id = $1 and a.state = 'read' and a.received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
+       from arrival a join lead l on l.id = a.lead_id and l.is_person join source s on s.id = a.source_id and s.kind <> 'import' where a.business_id = $1 and a.state = 'read' and a.received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
       [businessId, timeZone],
     ),
     pool.query(
@@ -68,7 +68,7 @@ export async function getToday(use: Use): Promise<TodayView> {
   const {
     rows: [now],
   } = await pool.query(
-    "select extract(hour from now() at time zone $1)::int as hour, (select count(*)::int from lead where business_id = $2 and is_person and created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads, (select count(*)::int from arrival a join source s on s.id = a.source_id where s.business_id = $2 and s.kind = 'booking-calendar' and a.state = 'read' and a.fields @> '[{\"key\": \"event\", \"value\": \"booked\"}]' and a.received_at >= date_trunc('day', now() at time zone $1) at time zone $1) as booked",
+    "select extract(hour from now() at time zone $1)::int as hour, (select count(distinct l.id)::int from lead l join arrival a on a.lead_id = l.id join source s on s.id = a.source_id where l.business_id = $2 and l.is_person and s.kind <> 'import' and l.created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads, (select count(*)::int from arrival a join source s on s.id = a.source_id where s.business_id = $2 and s.kind = 'booking-calendar' and a.state = 'read' and a.fields @> '[{\"key\": \"event\", \"value\": \"booked\"}]' and a.received_at >= date_trunc('day', now() at time zone $1) at time zone $1) as booked",
     [timeZone, businessId],
   );
   const ms = replies.rows.map((row) => Number(row.ms));

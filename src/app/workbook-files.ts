@@ -118,8 +118,7 @@ async function learn(
 }
 
 async function sample(runtime: Runtime, source: ISource, bytes: Uint8Array): Promise<void> {
-  runtime.directory.forget();
-  const known = (await runtime.directory.sourceById(source.id))!;
+  const known = (await runtime.directory.sourceNow(source.id))!;
   const settings = workbook.settings.parse(source.settings);
   const desk = runtime.sourceDesks.of(known.business.id, known.business.name, source.id);
   const { entries } = await peek(desk, bytes, settings);

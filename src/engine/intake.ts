@@ -3,6 +3,7 @@ import { storableText } from '../core/fields/field.ts';
 import { verifyBodyHmac } from '../core/signing/body-hmac.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
 import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
+import { SAMPLE } from '../core/source/sample.ts';
 import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
 import { startContext } from '../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem, HotStore } from '../db/hot/store.ts';
@@ -118,12 +119,13 @@ export class Intake {
 
   /**
    * Stores items that were fetched, with the cursor that says so, in one transaction. Their runs are begun by whichever process
-   * looks next. Gives null when the cursor was not ours any more: then nothing was stored.
+   * looks next. `workflows` are run instead of those that listen. Gives null when the cursor was not ours any more: then nothing was stored.
    */
   async bring(
     source: KnownSource,
     raws: RawArrival[],
     alongside: { text: string; values: unknown[] },
+    workflows: AcceptItem['workflows'] = null,
   ): Promise<{ stored: number; refused: number } | null> {
     const items: AcceptItem[] = [];
     for (const raw of raws) {
@@ -131,7 +133,7 @@ export class Intake {
       if (understood.refusal) items.push(this.refusedItem(source, raw, 422, understood.refusal));
       else items.push(...understood.items);
     }
-    for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0 });
+    for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0, workflows });
     const accepted = await this.parts.store.acceptTogether(items, alongside);
     if (!accepted) return null;
     if (items.length > 0) this.parts.bell.ring(source.business.id);
@@ -156,8 +158,7 @@ export class Intake {
   async keepSample(source: KnownSource, raw: RawArrival): Promise<string> {
     const { items, refusal } = await this.understand(source, raw);
     const item = refusal ? this.refusedItem(source, raw, 422, refusal) : items[0]!;
-    if (!refusal)
-      Object.assign(item, { external_id: null, state: 'aside', problem: 'Fetched as a sample; it starts nothing.' });
+    if (!refusal) Object.assign(item, { external_id: null, state: 'aside', problem: SAMPLE });
     return (await this.parts.store.accept({ ...item, needs_you: null })).arrival_id;
   }
 

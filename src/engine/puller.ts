@@ -98,7 +98,7 @@ export class Puller {
   /** Fetches batch after batch until there is no more, keeping the claim as it goes; each is stored before the next is asked for. */
   private async fetchAll(claim: Claim): Promise<void> {
     try {
-      const source = await this.parts.directory.sourceById(claim.source_id);
+      const source = await this.parts.directory.sourceNow(claim.source_id);
       const puller = source && sourceModules.get(source.kind)?.puller;
       const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
       if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');

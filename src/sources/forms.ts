@@ -10,6 +10,9 @@ import FormPageForm from './form-page/form.tsx';
 import FormPagePanel from './form-page/panel.tsx';
 import FunnelForm from './funnel/form.tsx';
 import FunnelPanel from './funnel/panel.tsx';
+import ImportDesk from './import/desk.tsx';
+import ImportForm from './import/form.tsx';
+import ImportPanel from './import/panel.tsx';
 import MailboxForm from './mailbox/form.tsx';
 import MailboxPanel from './mailbox/panel.tsx';
 import SheetForm from './sheet/form.tsx';
@@ -28,7 +31,7 @@ interface SourceScreens {
   /** What the kind adds to the source's page. */
   panel: ComponentType<SourcePanelProps>;
   /** What needs the whole width, behind a tab of its own. */
-  tab?: { name: string; content: ComponentType<SourcePanelProps> };
+  tab?: { name: string; content: ComponentType<SourcePanelProps>; first?: boolean };
 }
 
 /** The screens of each kind of source. A new kind is one line here beside its line in registry.ts. */
@@ -40,6 +43,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   workbook: { form: WorkbookForm, panel: WorkbookPanel },
   shop: { form: ShopForm, panel: ShopPanel },
   'booking-calendar': { form: CalendarForm, panel: CalendarPanel },
+  import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportDesk, first: true } },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },
   'content-feed': { form: FeedForm, panel: FeedPanel },

@@ -9,6 +9,8 @@ import { formPage } from './form-page/definition.ts';
 import { formPageSetup } from './form-page/setup.ts';
 import { funnel } from './funnel/definition.ts';
 import { funnelSetup } from './funnel/setup.ts';
+import { leadImport } from './import/definition.ts';
+import { importSetup } from './import/setup.ts';
 import { mailbox } from './mailbox/definition.ts';
 import { mailboxSetup } from './mailbox/setup.ts';
 import { sheet } from './sheet/definition.ts';
@@ -31,6 +33,7 @@ const modules: AnySourceModule[] = [
   { definition: bookingCalendar, setup: calendarSetup },
   { definition: mailbox, setup: mailboxSetup },
   { definition: webhook, setup: webhookSetup },
+  { definition: leadImport, setup: importSetup },
   { definition: contentFeed, setup: feedSetup, puller: feedPuller },
 ];
 

@@ -21,6 +21,7 @@ const runner = await run({
 });
 runtime.conductor.startSweeping(500);
 runtime.puller.start(500);
+runtime.importer.start(700);
 console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
 
 let stopping = false;

@@ -13,7 +13,7 @@ export function findHeaderRow(rows: readonly (readonly string[])[]): number | nu
   let best: { index: number; score: number } | null = null;
   for (const [index, row] of rows.slice(0, LOOKED_AT).entries()) {
     const cells = row.map((cell) => cell.trim()).filter((cell) => cell !== '');
-    if (cells.length === 0 || cells.length < Math.max(1, width * 0.5)) continue;
+    if (cells.length === 0 || cells.length < Math.ceil(width * 0.6)) continue;
     const names = cells.filter(wordLike).length / cells.length;
     const distinct = new Set(cells.map((cell) => cell.toLowerCase())).size / cells.length;
     const score = names * distinct - index * 0.02;

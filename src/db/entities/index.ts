@@ -1,6 +1,7 @@
 import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
 import { Connection } from './connection.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
+import { ImportRow, LeadImport } from './lead-import.ts';
 import { Delivery, Inbound, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
@@ -21,6 +22,8 @@ export const entities = [
   SheetTab,
   SheetRow,
   StoredFile,
+  LeadImport,
+  ImportRow,
   Lead,
   LeadIdentity,
   Consent,

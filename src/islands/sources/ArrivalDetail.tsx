@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import type { ArrivalView } from '../../app/arrivals.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { call } from '../call.ts';
-import { STATE_PILLS } from './ArrivalList.tsx';
+import { pillOf } from './ArrivalList.tsx';
 import type { Caught } from './SourcePage.tsx';
 
 /** One arrival: what was understood of it, and what came, as it came. */
@@ -39,7 +39,7 @@ export function ArrivalDetail({
             {whenWords(arrival.receivedAt, now, place)}
           </time>
         </h2>
-        <span className={`pill ${STATE_PILLS[arrival.state].tone}`}>{STATE_PILLS[arrival.state].label}</span>
+        <span className={`pill ${pillOf(arrival).tone}`}>{pillOf(arrival).label}</span>
         {arrival.leadId && (
           <a className="link ml-auto" href={`/leads/${arrival.leadId}`}>
             Open the lead
@@ -67,7 +67,18 @@ export function ArrivalDetail({
               <tr key={field.key}>
                 <td className="w-44 align-top font-semibold break-words">{field.label}</td>
                 <td className="break-words whitespace-pre-wrap">
-                  {field.value || <span className="text-ink-3">empty</span>}
+                  {field.rows ? (
+                    <FieldRows
+                      rows={field.rows}
+                      link={
+                        field.key === 'attachments'
+                          ? (n) => `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}/attachment?n=${n}`
+                          : null
+                      }
+                    />
+                  ) : (
+                    field.value.slice(0, 2000) || <span className="text-ink-3">empty</span>
+                  )}
                 </td>
               </tr>
             ))}
@@ -110,5 +121,29 @@ function AsItCame({ label, rows, text }: { label: string; rows: number; text: st
       value={text}
       className="textarea mb-2 w-full bg-base-200 font-mono text-xs"
     />
+  );
+}
+
+/** A list within an arrival: the lines of an order, the attachments of a mail. */
+function FieldRows({ rows, link }: { rows: Record<string, string>[]; link: ((n: number) => string) | null }) {
+  return (
+    <ul>
+      {rows.map((row, n) => {
+        const [first = '', ...rest] = Object.values(row);
+        return (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a row is known by its place alone.
+          <li key={n}>
+            {link ? (
+              <a className="link" href={link(n)}>
+                {first}
+              </a>
+            ) : (
+              first
+            )}
+            <span className="text-ink-2">{rest.length > 0 && `, ${rest.join(', ')}`}</span>
+          </li>
+        );
+      })}
+    </ul>
   );
 }

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { SourceView } from '../../app/sources.ts';
+import { SAMPLE } from '../../core/source/sample.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import type { Caught } from './SourcePage.tsx';
 
@@ -11,12 +12,16 @@ const STATES = [
   { value: 'aside', label: 'Kept out' },
 ] as const;
 
-export const STATE_PILLS: Record<Caught['state'], { label: string; tone: string }> = {
+const PILLS: Record<Caught['state'], { label: string; tone: string }> = {
   read: { label: 'Lead', tone: 'good' },
   held: { label: 'Kept', tone: 'warn' },
   refused: { label: 'Not understood', tone: 'bad' },
   aside: { label: 'Kept out', tone: '' },
 };
+
+/** What became of an arrival, in a word. */
+export const pillOf = (one: Pick<Caught, 'state' | 'problem'>) =>
+  one.problem === SAMPLE ? { label: 'Sample', tone: '' } : PILLS[one.state];
 
 interface Props {
   source: SourceView;
@@ -129,7 +134,7 @@ export function ArrivalList(props: Props) {
               <span className="flex justify-between gap-2">
                 <span className="truncate font-semibold">{summary(one)}</span>
                 {(one.state !== 'read' || !source.cardConfirmed) && (
-                  <span className={`pill shrink-0 ${STATE_PILLS[one.state].tone}`}>{STATE_PILLS[one.state].label}</span>
+                  <span className={`pill shrink-0 ${pillOf(one).tone}`}>{pillOf(one).label}</span>
                 )}
               </span>
               <span className="flex justify-between text-xs text-ink-2">

@@ -9,12 +9,14 @@ interface Props {
   confirmed: boolean;
   /** News has nobody in it: its fields are looked at, and none of them is a person's. */
   news: boolean;
+  /** What is on the button the first time. */
+  firstButton: string;
   usedBy: { id: string; name: string }[];
   onSave: (card: LeadCard) => Promise<void>;
 }
 
 /** Every field of the sample with its value, and what it is on the lead. */
-export function LeadCardForm({ fields, start, confirmed, news, usedBy, onSave }: Props) {
+export function LeadCardForm({ fields, start, confirmed, news, firstButton, usedBy, onSave }: Props) {
   const [card, setCard] = useState(start);
   const [problem, setProblem] = useState('');
   const [saving, setSaving] = useState(false);
@@ -135,7 +137,7 @@ export function LeadCardForm({ fields, start, confirmed, news, usedBy, onSave }:
       )}
       <div className="flex flex-wrap items-center gap-3">
         <button type="button" className="btn btn-primary" disabled={saving} onClick={() => void save()}>
-          {confirmed ? 'Save the lead card' : 'This is right, put the source live'}
+          {confirmed ? 'Save the lead card' : firstButton}
         </button>
         {usedBy.length > 0 && (
           <span className="text-[13px] text-ink-2">Used by {usedBy.map((one) => one.name).join(', ')}</span>

@@ -45,7 +45,9 @@ export default function SourcePage({
   const [catalogue, setCatalogue] = useState(firstCatalogue);
   const [chosen, setChosen] = useState<string | null>(null);
   const [filter, setFilter] = useState('');
-  const [tab, setTab] = useState('Arrivals');
+  const [tab, setTab] = useState(
+    sourceScreens[first.kind]?.tab?.first ? sourceScreens[first.kind]!.tab!.name : 'Arrivals',
+  );
   const [now, setNow] = useState(loadedAt);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const at = `/api/sources/${source.id}`;
@@ -89,8 +91,9 @@ export default function SourcePage({
   };
   const panel = <Panel {...shared} />;
   const tabs = [
+    ...(wide?.first ? [wide.name] : []),
     'Arrivals',
-    ...(wide ? [wide.name] : []),
+    ...(wide && !wide.first ? [wide.name] : []),
     ...(source.brings === 'people' ? ['Lead card'] : []),
     'Fields',
     'Settings',
@@ -102,13 +105,16 @@ export default function SourcePage({
       start={source.cardConfirmed ? source.card : sample.guess}
       confirmed={source.cardConfirmed}
       news={source.brings === 'news'}
+      firstButton={wide?.first ? 'This is right, look at every row' : 'This is right, put the source live'}
       usedBy={source.usedBy}
       onSave={async (saved) => {
         setSource(await call<SourceView>('PUT', `${at}/card`, saved));
         setTold({
           text: source.cardConfirmed
             ? 'The lead card is saved. It counts from the next arrival on.'
-            : 'Done. This source is live: put it on top of a run sheet.',
+            : wide?.first
+              ? 'Every row is being looked at.'
+              : 'Done. This source is live: put it on top of a run sheet.',
           good: true,
         });
       }}
@@ -201,7 +207,7 @@ export default function SourcePage({
         <>
           <SetupSteps at={sample ? 4 : 3} />
           {wide && (
-            <details className="mb-4" open={!sample}>
+            <details className="mb-4" open={!sample || wide.first}>
               <summary className="mb-2 cursor-pointer font-semibold">{wide.name}</summary>
               <wide.content {...shared} />
             </details>

@@ -1,4 +1,4 @@
-import { useCallback, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { ChoicePicker } from '../../components/ChoicePicker.tsx';
 import { ConnectionChoice, EveryChoice, firstOf, OneOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
@@ -11,6 +11,21 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
   const [how, setHow] = useState<'push' | 'pull'>('push');
   const [everyMinutes, setEvery] = useState(5);
   const [from, setFrom] = useState<'new' | 'held'>('new');
+  const [held, setHeld] = useState<string | null>(null);
+  const pulledForm = scope === 'form' && how === 'pull' ? (target?.id ?? '') : '';
+  useEffect(() => {
+    if (pulledForm === '') return;
+    let gone = false;
+    choices({ connection, q: pulledForm, of: 'held' }).then(
+      (page) => {
+        if (!gone) setHeld(page.choices[0]?.label ?? null);
+      },
+      () => {},
+    );
+    return () => {
+      gone = true;
+    };
+  }, [choices, connection, pulledForm]);
   const load = useCallback(
     (q: string, after: string | null) => choices({ connection, q, after, of: scope === 'page' ? 'pages' : 'forms' }),
     [choices, connection, scope],
@@ -91,7 +106,7 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
                   { value: 'new', label: 'New entries only' },
                   {
                     value: 'held',
-                    label: 'Everything the ad platform still holds',
+                    label: `Everything the ad platform still holds${held === null ? '' : `: ${held} entries`}`,
                     about: 'Oldest first. Each of them goes through the workflows that use this source.',
                   },
                 ]}

@@ -24,6 +24,12 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
   async choices(desk, ask) {
     const account = await desk.account(ask.connectionId);
     if (!account) return GONE;
+    if (ask.of === 'held') {
+      // Of one form, whose ID is the query: how many entries there are to fetch.
+      const held = await adPlatform.entries(desk.services, account, ask.query, null, 0);
+      if (!held.ok) return held;
+      return { ok: true, next: null, choices: [{ id: 'held', label: String(held.value.held.count) }] };
+    }
     const forms = await adPlatform.forms(desk.services, account);
     if (!forms.ok) return forms;
     const wanted = ask.query.toLowerCase();

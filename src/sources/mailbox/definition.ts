@@ -109,3 +109,10 @@ function notWanted(settings: MailboxSettings, mail: Record<keyof typeof NAMES, s
       return `Not listened to: ${NAMES[part]} does not contain "${settings[part]}".`;
   return null;
 }
+
+/** The n-th attachment of a raw mail, counting from 0. */
+export async function attachmentOf(mail: Buffer, n: number): Promise<{ name: string; bytes: Buffer } | null> {
+  const { attachments } = await simpleParser(mail, { skipImageLinks: true });
+  const found = attachments[n];
+  return found ? { name: found.filename ?? 'attachment', bytes: found.content } : null;
+}

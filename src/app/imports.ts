@@ -1,0 +1,305 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import type { FileColumn } from '../core/sheets/match-columns.ts';
+import { type ILeadImport, type ImportCounts, type ImportState, LeadImport } from '../db/entities/lead-import.ts';
+import { StoredFile } from '../db/entities/sheet.ts';
+import { leadImport } from '../sources/import/definition.ts';
+import { sniff } from '../tables/sniff.ts';
+import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
+import { audit, demand, Refusal, type Use } from './actor.ts';
+import { findSource } from './sources.ts';
+
+export interface ImportView {
+  state: ImportState;
+  fileName: string;
+  problem: string | null;
+  rows: number;
+  columns: FileColumn[];
+  headerRow: number | null;
+  counts: ImportCounts | null;
+  /** Whether the counts are by the lead card as it is now. */
+  checked: boolean;
+  workflowName: string | null;
+  perMinute: number;
+  done: number;
+  total: number;
+  startedAt: string | null;
+  finishedAt: string | null;
+  /** Live workflows that could be run for each. */
+  workflows: { id: string; name: string }[];
+  /** Messages that have gone out to people of this import. */
+  messages: number;
+}
+
+export interface ImportRowView {
+  n: number;
+  cells: string[];
+  verdict: 'unknown' | 'good' | 'known' | 'duplicate' | 'refused';
+  problem: string | null;
+}
+
+async function find(use: Use, sourceId: string): Promise<ILeadImport | null> {
+  await findSource(use, sourceId);
+  return use.em.findOne(LeadImport, { source: sourceId }, { refresh: true });
+}
+
+async function need(use: Use, sourceId: string): Promise<ILeadImport> {
+  const found = await find(use, sourceId);
+  if (!found) throw new Refusal(409, 'no-file', 'Upload a file first.');
+  return found;
+}
+
+export async function getImport(use: Use, sourceId: string): Promise<ImportView | null> {
+  const source = await findSource(use, sourceId);
+  const found = await find(use, sourceId);
+  if (!found) return null;
+  const { columns, headerRow } = leadImport.settings.parse(source.settings);
+  const file = await use.em.findOneOrFail(StoredFile, { id: found.file.id }, { exclude: ['bytes'] });
+  const { rows: workflows } = await use.runtime.pool.query<{ id: string; name: string }>(
+    `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
+    [use.actor.businessId],
+  );
+  const { rows: sent } = await use.runtime.pool.query<{ n: number }>(
+    `select count(*)::int as n from delivery d join run r on r.id = d.run_id where r.source_id = $1 and d.audience = 'lead' and d.state in ('accepted', 'delivered')`,
+    [sourceId],
+  );
+  return {
+    state: found.state,
+    fileName: file.name,
+    problem: found.problem ?? null,
+    rows: found.rows,
+    columns,
+    headerRow: headerRow ?? null,
+    counts: found.counts ?? null,
+    checked: found.counts !== null && JSON.stringify(sorted(found.checkedCard)) === JSON.stringify(sorted(source.card)),
+    workflowName: found.workflowId
+      ? (workflows.find((one) => one.id === found.workflowId)?.name ?? 'a workflow')
+      : null,
+    perMinute: found.perMinute,
+    done: found.done,
+    total: found.total,
+    startedAt: found.startedAt?.toISOString() ?? null,
+    finishedAt: found.finishedAt?.toISOString() ?? null,
+    workflows,
+    messages: sent[0]!.n,
+  };
+}
+
+/** The database keeps JSON in an order of its own. */
+const sorted = (value: unknown): unknown =>
+  value !== null && typeof value === 'object'
+    ? Object.fromEntries(
+        Object.entries(value)
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map(([key, inner]) => [key, sorted(inner)]),
+      )
+    : value;
+
+/** Takes the file of an import and has it read. */
+export async function uploadImport(use: Use, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {
+  demand(use.actor, 'coordinator');
+  const source = await findSource(use, sourceId);
+  if (source.kind !== leadImport.kind) throw new Refusal(409, 'no-import', 'This source is not an import.');
+  if (bytes.length > MOST_FILE_BYTES)
+    throw new Refusal(422, 'too-big', 'The file is larger than 40 MB. Split it, or leave out what is not needed.');
+  try {
+    sniff(bytes);
+  } catch (error) {
+    if (error instanceof TableProblem) throw new Refusal(422, error.code, error.message);
+    throw error;
+  }
+  const before = await find(use, sourceId);
+  if (before && !['reading', 'read', 'ready', 'refused'].includes(before.state))
+    throw new Refusal(409, 'begun', 'This import has begun. Make a new one for another file.');
+  const file = use.em.create(StoredFile, {
+    id: uuidv7(),
+    business: use.actor.businessId,
+    source,
+    name: name.slice(0, 200),
+    bytes,
+    size: bytes.length,
+    receivedAt: new Date(),
+    state: 'read',
+  });
+  source.settings = { columns: [] };
+  if (before)
+    Object.assign(before, {
+      file,
+      state: 'reading',
+      problem: null,
+      counts: null,
+      nextAt: new Date(),
+      claimedBy: null,
+      claimedUntil: null,
+    });
+  else use.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return (await getImport(use, sourceId))!;
+}
+
+export const ImportHeader = z.object({ row: z.number().int().min(1).max(1000).nullable() });
+
+/** Corrects which row names the columns; the file is read again. */
+export async function correctImportHeader(
+  use: Use,
+  sourceId: string,
+  { row }: z.infer<typeof ImportHeader>,
+): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const found = await need(use, sourceId);
+  if (!['read', 'ready'].includes(found.state)) throw new Refusal(409, 'begun', 'This import has begun already.');
+  const source = await findSource(use, sourceId);
+  source.settings = { headerRow: row, columns: [] };
+  Object.assign(found, { state: 'reading', counts: null, nextAt: new Date() });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}
+
+/** Rows of one verdict, a page at a time. */
+export async function importRows(
+  use: Use,
+  sourceId: string,
+  verdict: string | null,
+  after: number,
+): Promise<ImportRowView[]> {
+  await findSource(use, sourceId);
+  const { rows } = await use.runtime.pool.query<ImportRowView>(
+    `select n, cells, verdict, problem from import_row where source_id = $1 and ($2::text is null or verdict = $2) and n > $3 order by n limit 50`,
+    [sourceId, verdict || null, after],
+  );
+  return rows;
+}
+
+export const StartImport = z.object({
+  workflowId: z.uuid().nullable(),
+  perMinute: z.number().int().min(1, 'At least one a minute').max(600, 'At most 600 a minute').default(60),
+  withDuplicates: z.boolean().default(false),
+  /** The count the person has seen and agreed to. */
+  count: z.number().int().min(1),
+});
+
+/** Starts an import, or goes on with a stopped one. Only when the number that was agreed to is the number there is. */
+export async function startImport(use: Use, sourceId: string, input: z.infer<typeof StartImport>): Promise<ImportView> {
+  demand(use.actor, 'coordinator');
+  const found = await need(use, sourceId);
+  if (found.state !== 'ready' && found.state !== 'stopped')
+    throw new Refusal(409, 'not-ready', 'The file is not ready yet. Wait until its rows have been looked at.');
+  const going = found.state === 'stopped';
+  const withDuplicates = going ? found.withDuplicates : input.withDuplicates;
+  const { rows } = await use.runtime.pool.query<{ n: number }>(
+    `select count(*)::int as n from import_row where source_id = $1 and n > $2 and verdict = any($3::text[])`,
+    [sourceId, found.lastRow, ['good', 'known', ...(withDuplicates ? ['duplicate'] : [])]],
+  );
+  const left = rows[0]!.n;
+  if (left !== input.count)
+    throw new Refusal(
+      409,
+      'other-count',
+      `There are ${left.toLocaleString('en')} now, not ${input.count.toLocaleString('en')}. Look again before you start.`,
+    );
+  if (input.workflowId) {
+    const { rowCount } = await use.runtime.pool.query(
+      `select 1 from workflow where id = $1 and business_id = $2 and state = 'live'`,
+      [input.workflowId, use.actor.businessId],
+    );
+    if (rowCount === 0) throw new Refusal(409, 'not-live', 'This workflow is not live. Put it live first.');
+  }
+  Object.assign(found, {
+    state: 'running',
+    workflowId: input.workflowId,
+    perMinute: input.perMinute,
+    withDuplicates,
+    total: found.done + left,
+    startedAt: found.startedAt ?? new Date(),
+    startedById: use.actor.personId,
+    problem: null,
+    nextAt: new Date(),
+  });
+  audit(use.em, use.actor, 'import.start', sourceId, { ...input });
+  await use.em.flush();
+  return (await getImport(use, sourceId))!;
+}
+
+/** Stops a running import; what has been brought in stays. */
+export async function stopImport(use: Use, sourceId: string): Promise<ImportView> {
+  demand(use.actor, 'coordinator');
+  await need(use, sourceId);
+  await use.runtime.pool.query(
+    `update lead_import set state = 'stopped', problem = null where source_id = $1 and state = 'running'`,
+    [sourceId],
+  );
+  audit(use.em, use.actor, 'import.stop', sourceId);
+  await use.em.flush();
+  use.em.clear();
+  return (await getImport(use, sourceId))!;
+}
+
+/**
+ * Takes an import back: leads it made and that nothing else has touched are removed, its runs end, its consents and touches go.
+ * People who were leads before stay, with what they were told meanwhile. Messages cannot be called back.
+ */
+export async function undoImport(use: Use, sourceId: string): Promise<ImportView> {
+  demand(use.actor, 'coordinator');
+  const found = await need(use, sourceId);
+  if (!['stopped', 'done'].includes(found.state)) throw new Refusal(409, 'going', 'Stop the import first.');
+  const client = await use.runtime.pool.connect();
+  try {
+    await client.query('begin');
+    await client.query(
+      `update run set state = 'stopped', outcome = 'The import was undone', finished_at = now(), due_at = null, lease_by = null where source_id = $1 and state = 'active'`,
+      [sourceId],
+    );
+    await client.query(
+      `create temporary table gone on commit drop as select distinct a.lead_id as id from arrival a join lead l on l.id = a.lead_id
+       where a.source_id = $1 and l.created_at >= $2
+         and not exists (select from arrival b where b.lead_id = a.lead_id and b.source_id <> $1)
+         and not exists (select from delivery d where d.lead_id = a.lead_id) and not exists (select from inbound i where i.lead_id = a.lead_id)`,
+      [sourceId, found.startedAt],
+    );
+    await client.query('delete from consent c using arrival a where a.id = c.arrival_id and a.source_id = $1', [
+      sourceId,
+    ]);
+    await client.query('delete from touch t using arrival a where a.id = t.arrival_id and a.source_id = $1', [
+      sourceId,
+    ]);
+    await client.query(
+      'delete from step_result s using run r where r.id = s.run_id and r.lead_id in (select id from gone)',
+    );
+    await client.query('delete from needs_you where lead_id in (select id from gone)');
+    await client.query('delete from run where lead_id in (select id from gone)');
+    await client.query(
+      `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where source_id = $1 and lead_id in (select id from gone)`,
+      [sourceId],
+    );
+    await client.query('delete from lead_identity where lead_id in (select id from gone)');
+    await client.query('delete from lead where id in (select id from gone)');
+    await client.query(`update lead_import set state = 'undone', finished_at = now() where source_id = $1`, [sourceId]);
+    await client.query('commit');
+  } catch (error) {
+    await client.query('rollback').catch(() => {});
+    throw error;
+  } finally {
+    client.release();
+  }
+  audit(use.em, use.actor, 'import.undo', sourceId);
+  await use.em.flush();
+  use.em.clear();
+  use.runtime.bell.ring(use.actor.businessId);
+  return (await getImport(use, sourceId))!;
+}
+
+/** The rows that were not taken, with the reason behind each, as they stood in the file. */
+export async function refusedRows(use: Use, sourceId: string): Promise<string[][]> {
+  const source = await findSource(use, sourceId);
+  const { columns } = leadImport.settings.parse(source.settings);
+  const { rows } = await use.runtime.pool.query<ImportRowView>(
+    `select n, cells, verdict, problem from import_row where source_id = $1 and verdict in ('refused', 'duplicate') order by n`,
+    [sourceId],
+  );
+  const ordered = columns.toSorted((a, b) => a.index - b.index);
+  return [
+    ['Row', ...ordered.map((column) => column.name), 'Why'],
+    ...rows.map((row) => [String(row.n), ...ordered.map((column) => row.cells[column.index] ?? ''), row.problem ?? '']),
+  ];
+}

@@ -1,0 +1,4 @@
+import { undoImport } from '../../../../../app/imports.ts';
+import { gives } from '../../../../../web/endpoint.ts';
+
+export const POST = gives((use, { id }) => undoImport(use, id!));

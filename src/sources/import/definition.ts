@@ -1,0 +1,27 @@
+import { z } from 'zod';
+import type { SourceKind } from '../../core/source/source-kind.ts';
+import { readRowEntry } from '../row-entry.ts';
+import { FileColumnShape } from '../workbook/definition.ts';
+
+const Settings = z.object({
+  /** The row with the column names, counting from 1; null for none, left out to be looked for. */
+  headerRow: z.number().int().min(1).nullable().optional(),
+  columns: z.array(FileColumnShape),
+});
+export type ImportSettings = z.infer<typeof Settings>;
+
+/** People from a file, brought in once. */
+export const leadImport: SourceKind<ImportSettings> = {
+  kind: 'import',
+  label: 'Import',
+  about:
+    'A file of people (XLSX or CSV, up to 200,000 rows), brought in once: only recorded, or each through a workflow.',
+  icon: 'upload',
+  settings: Settings,
+  brings: 'people',
+  door: 'file',
+  changeable: [],
+  contentType: 'application/json',
+  signedBy: () => ({ way: 'nobody' }),
+  read: (raw) => readRowEntry(raw),
+};

@@ -1,0 +1,49 @@
+import { useState } from 'react';
+import type { SourcePanelProps } from '../source-form.ts';
+
+/** Hands the file in. */
+export default function ImportPanel({ source }: SourcePanelProps) {
+  const [told, setTold] = useState('');
+  const [busy, setBusy] = useState(false);
+  const columns = (source.settings.columns as unknown[] | undefined)?.length ?? 0;
+  const upload = async (file: File) => {
+    setBusy(true);
+    setTold(`Uploading ${file.name} …`);
+    const answer = await fetch(`/api/sources/${source.id}/import/file?name=${encodeURIComponent(file.name)}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: file,
+    }).catch(() => null);
+    const said = (await answer?.json().catch(() => null)) as { detail?: string } | null;
+    setTold(
+      answer?.ok
+        ? 'It is here and is being read. You can leave this page.'
+        : (said?.detail ?? 'It could not be uploaded. Try again.'),
+    );
+    setBusy(false);
+  };
+  if (source.state === 'live') return null;
+  return (
+    <section className="sheet-card mb-4 p-4" aria-label="The file">
+      <h2 className="mb-2 text-[15px]">The file</h2>
+      <label className="btn btn-primary btn-sm mb-2">
+        {columns === 0 ? 'Choose the file' : 'Another file instead'}
+        <input
+          type="file"
+          className="sr-only"
+          accept=".xlsx,.csv,.txt,.tsv"
+          disabled={busy}
+          data-testid="import-file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = '';
+            if (file) void upload(file);
+          }}
+        />
+      </label>
+      <p className="text-[13px] text-ink-2" role="status">
+        {told || 'XLSX or CSV, up to 200,000 rows. Nothing is written to anybody until you say so.'}
+      </p>
+    </section>
+  );
+}
