@@ -25,7 +25,12 @@ module.exports = {
       '^src/(gateways|sources|steps|engine|app|web|pages|islands|components|worker|server|practice|demo)/',
       'The database layer stands on the core alone.',
     ),
-    layer('tables-below', '^src/tables/', '^src/(?!core/|tables/)', 'Reading and writing tables stands on the core alone.'),
+    layer(
+      'tables-below',
+      '^src/tables/',
+      '^src/(?!core/|tables/)',
+      'Reading and writing tables stands on the core alone.',
+    ),
     layer('gateways-below', '^src/gateways/', '^src/(?!core/|gateways/)', 'Gateways stand on the core alone.'),
     layer(
       'sources-and-steps-below',

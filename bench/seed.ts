@@ -2,7 +2,7 @@
 import type { Use } from '../src/app/actor.ts';
 import { addConnection } from '../src/app/connections.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
-import { addSource, saveCard } from '../src/app/sources.ts';
+import { addSource, changeSource, saveCard } from '../src/app/sources.ts';
 import { createWorkflow, putLive } from '../src/app/workflows.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';
@@ -33,6 +33,8 @@ await saveCard(use, source.id, {
   fields: { first_name: 'firstName', last_name: 'lastName', email: 'email', phone: 'phone' },
   consent: { kind: 'asked_elsewhere', note: 'bench' },
 });
+// What is measured is the way through, not the limit of a source.
+await changeSource(use, source.id, { mostPerMinute: 60_000 });
 const workflow = await createWorkflow(use, {
   name: 'Bench',
   folder: '',

@@ -144,14 +144,3 @@ export async function showReportSecret(use: Use, id: string): Promise<string> {
   await use.em.flush();
   return use.runtime.secrets.open(found.reportSecret);
 }
-
-/** Address and key of a connection of one kind, opened for a call. */
-export async function openAccount(
-  use: Use,
-  id: string,
-  kind: ConnectionKind,
-): Promise<{ address: string; token: string | null }> {
-  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId, kind });
-  if (!found) throw notHere('connection');
-  return { address: found.settings.address, token: found.secret ? use.runtime.secrets.open(found.secret) : null };
-}

@@ -57,8 +57,9 @@ export async function sendFormPage(
   const wait = rate.take(`${key} ${address}`, MOST_PER_MINUTE);
   if (wait !== null) return { kind: 'busy', seconds: wait };
   const checked = checkAnswers(page, typed, source.business.country);
-  const trap = trapOf(runtime, typed);
-  if (!checked.ok && trap === null) return { kind: 'problems', problems: checked.problems };
+  const bot = Boolean(typed.website);
+  if (!checked.ok && !bot) return { kind: 'problems', problems: checked.problems };
+  const trap = bot ? 'a field that people do not see was filled in.' : trapOf(runtime, typed);
   const wording = page.consent.wordings.at(-1);
   const submission: Submission = {
     id: createHash('sha256')
@@ -86,9 +87,8 @@ export async function sendFormPage(
   return reply.status === 429 ? { kind: 'busy', seconds: reply.retryAfter ?? 60 } : { kind: 'not-stored' };
 }
 
-/** What gives a machine away: the field nobody sees is filled in, or the page came back too soon or without its ticket. */
+/** What gives a machine away besides: the page came back too soon, or without its ticket. */
 function trapOf(runtime: Runtime, typed: Readonly<Record<string, string>>): string | null {
-  if (typed.website) return 'a field that people do not see was filled in.';
   let givenOut: number;
   try {
     givenOut = Number(runtime.secrets.open(typed.ticket ?? '').split(':')[0]);

@@ -4,6 +4,7 @@ import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
 import { matchColumns } from '../core/sheets/match-columns.ts';
 import { StoredFile } from '../db/entities/sheet.ts';
 import { type ISource, Pull, Source } from '../db/entities/source.ts';
+import { noteRefusedFile } from '../engine/source-desks.ts';
 import type { Runtime } from '../runtime.ts';
 import { jsonRaw } from '../sources/source-module.ts';
 import { workbook } from '../sources/workbook/definition.ts';
@@ -86,6 +87,8 @@ async function takeFile(runtime: Runtime, source: ISource, name: string, bytes: 
     // A broken file is kept too, with its reason.
     Object.assign(file, { state: 'refused', problem: error.message });
     await em.flush();
+    await noteRefusedFile(runtime.pool, file.id);
+    runtime.bell.ring(known.business.id);
     throw new Refusal(422, error.code, error.message);
   }
   await em.flush();

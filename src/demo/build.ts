@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import type { Actor, Use } from '../app/actor.ts';
 import { addConnection } from '../app/connections.ts';
+import { getImport, uploadImport } from '../app/imports.ts';
 import { appendRows, createSheet } from '../app/sheets.ts';
 import { actorOf, hashPassword, setUp } from '../app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../app/sources.ts';
@@ -23,6 +24,7 @@ import {
   episodeSheet,
   FAIR_CONTACTS,
   fairSheet,
+  OLD_PUPILS,
   OONAS_PHONE,
   openDaySheet,
   plannerSheet,
@@ -183,6 +185,7 @@ async function buildMore(
       everyMinutes: 5,
     },
     { ...card, fields: { full_name: 'full_name', email: 'email', phone: 'mobile' } },
+    'Summer camp, fetched',
   );
   const evenings = await live(
     { kind: 'ad-form', connectionId: to.evenings, scope: 'page', targetId: 'page-adults', how: 'push' },
@@ -246,9 +249,21 @@ async function buildMore(
     consent: { kind: 'asked_elsewhere', note: 'on the card at our stand' },
   });
 
+  // An import that waits for the word: its rows have been looked at, and nothing has been done with them.
+  const old = await addSource(use, { kind: 'import', name: 'Old pupils, 2023' });
+  await uploadImport(use, old.id, 'old-pupils-2023.csv', Buffer.from(OLD_PUPILS, 'utf8'));
+  await saveCard(use, old.id, {
+    fields: { full_name: 'pupil', email: 'email', phone: 'phone' },
+    consent: { kind: 'asked_elsewhere', note: 'on the enrolment form' },
+  });
+  use.runtime.importer.start(50);
+  for (let i = 0; i < 200 && !(await getImport(use, old.id))?.checked; i++)
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  await use.runtime.importer.stop();
+
   await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings, frontDesk], pianoDesk));
   await workflow('Practice planner: welcome', 'Autumn term', plannerSheet([planner]));
-  await workflow('Trial lesson booked', 'Autumn term', bookingSheet([bookings], pianoDesk));
+  await workflow('Booking: see you soon', 'Autumn term', bookingSheet([bookings], pianoDesk));
   await workflow('Summer camp: thank you', 'Summer', campSheet([camp]));
   await workflow('Fair: nice to meet you', 'Autumn term', fairSheet([fair.id]));
   await workflow('Shop: thank you', 'Shop', shopSheet([shop]));

@@ -152,7 +152,8 @@ export const shopSheet = (sources: string[]) =>
   oneMoment(sources, {
     samePerson: 'run_again',
     text: {
-      message: 'Hi {{ lead.first_name }}, thanks from the Wrenfield shop: {{ answers.order.lines }}. We pack it today.',
+      message:
+        'Hi {{ lead.first_name }}, thanks from the Wrenfield shop: {{ answers["order.lines"] }}. We pack it today.',
       needsConsent: true,
     },
   });
@@ -162,14 +163,14 @@ export const bookingSheet = (sources: string[], desk: string) =>
     samePerson: 'run_again',
     text: {
       message:
-        'Hi {{ lead.first_name }}, your {{ answers.appointment.title | downcase }} in the {{ answers.appointment.calendar | downcase }} is booked. We look forward to it. Wrenfield Music',
+        'Hi {{ lead.first_name }}, your {{ answers["appointment.title"] | downcase }} in the {{ answers["appointment.calendar"] | downcase }} is booked. We look forward to it. Wrenfield Music',
       needsConsent: false,
     },
     tell: {
       colleague: desk,
-      subject: 'Booked: {{ lead.full_name }}, {{ answers.appointment.calendar }}',
+      subject: 'Booked: {{ lead.full_name }}, {{ answers["appointment.calendar"] }}',
       message:
-        '{{ answers.appointment.title }} at {{ answers.appointment.start }}\nBooked by {{ answers.appointment.booked_by }}\n',
+        '{{ answers["appointment.title"] }} at {{ answers["appointment.start"] }}\nBooked by {{ answers["appointment.booked_by"] }}\n',
     },
   });
 
@@ -265,3 +266,16 @@ export const TRIAL_PAGE = {
   },
   thanks: { title: 'Thank you', text: 'We have it. Look at your phone: Oona writes within a minute.' },
 };
+
+/** Pupils of some years ago, with the faults such lists have. */
+export const OLD_PUPILS = `Pupil;Email;Phone;Instrument;Left
+Emrys Hollow;emrys.hollow@example.org;07700 900631;Piano;2023-07-14
+Linnea Crane;linnea.crane@example.org;;Violin;2023-07-14
+Idris Fell;idris.fell@example.com;07700 900633;Guitar;2023-10-20
+Hesper Dale;hesper.dale@example;;Flute;2023-10-20
+Juno Whitlock;juno.whitlock@example.net;07700 900635;Singing;2023-12-15
+Kester Bray;;07700 900636;Drums;2023-12-15
+Linnea Crane;LINNEA.CRANE@example.org;;Violin, second copy;2023-07-14
+Beatrix Moor;;;Harp;2023-12-15
+Tariq Vane;tariq.vane@example.com;07700 900638;Cello;2023-12-15
+`;

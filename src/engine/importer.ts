@@ -13,6 +13,7 @@ import type { TableReader } from '../tables/table-reader.ts';
 import type { Bell } from './bell.ts';
 import type { Directory, KnownSource } from './directory.ts';
 import type { Intake } from './intake.ts';
+import { noteRefusedFile } from './source-desks.ts';
 
 const CLAIM_SECONDS = 120;
 const READ_BATCH = 1000;
@@ -95,6 +96,11 @@ export class Importer {
     } catch (error) {
       if (!(error instanceof TableProblem)) throw error;
       await this.settle(claim, { state: 'refused', problem: error.message });
+      await this.parts.pool.query(`update stored_file set state = 'refused', problem = $2 where id = $1`, [
+        claim.file_id,
+        error.message,
+      ]);
+      await noteRefusedFile(this.parts.pool, claim.file_id);
     }
     this.parts.bell.ring(source.business.id);
   }

@@ -131,9 +131,30 @@ function fileStore(pool: pg.Pool, sourceId: string): FileStore {
         rows,
         fresh,
       ]);
+      if (state === 'refused') await noteRefusedFile(pool, id);
+      else await settleRefusedFile(pool, sourceId);
     },
     async learn(settings) {
       await pool.query('update source set settings = settings || $2 where id = $1', [sourceId, settings]);
     },
   };
+}
+
+/** Puts a file that could not be read on the pile; one entry for each source, until a good file comes. */
+export async function noteRefusedFile(pool: pg.Pool, fileId: string): Promise<void> {
+  await pool.query(
+    `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at)
+     select gen_random_uuid(), f.business_id, 'source_trouble', 'source:' || s.id || ':file', s.name || ': a file could not be read',
+       coalesce(nullif(f.name, '') || ': ', '') || coalesce(f.problem, '') || ' The file is kept.', s.id, now()
+     from stored_file f join source s on s.id = f.source_id where f.id = $1
+     on conflict (business_id, subject) do update set detail = excluded.detail, created_at = excluded.created_at, settled_at = null, settled_by_id = null`,
+    [fileId],
+  );
+}
+
+async function settleRefusedFile(pool: pg.Pool, sourceId: string): Promise<void> {
+  await pool.query(
+    'update needs_you set settled_at = now() where source_id = $1 and subject = $2 and settled_at is null',
+    [sourceId, `source:${sourceId}:file`],
+  );
 }

@@ -6,7 +6,7 @@ import { guardFormula } from '../core/fields/formula-guard.ts';
 export const asCsv = (rows: readonly (readonly string[])[]): string =>
   stringify(
     rows.map((row) => row.map(guardFormula)),
-    { bom: true, record_delimiter: '\r\n' },
+    { bom: true, record_delimiter: '\r\n', quoted_match: /[\r\n]/ },
   );
 
 /** XLSX with every cell as text: nothing is taken for a number, a date or a formula. */

@@ -190,4 +190,18 @@ describe('workbooks not written by our own library', () => {
         [...map].map(([at, text]) => `${at}=${text === 'true' ? 'TRUE' : text}`).sort();
       expect(flags(ours)).to.deep.equal(flags(theirs));
     });
+  it('stops where it becomes too much, long before the end of ten million cells', async () => {
+    const rows = Array.from({ length: 60 }, () => Array<string>(20).fill('x'));
+    const sheet = sheetjs.utils.aoa_to_sheet(rows);
+    const book = sheetjs.utils.book_new();
+    sheetjs.utils.book_append_sheet(book, sheet, 'S');
+    const bytes = sheetjs.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer;
+    const seen: number[] = [];
+    try {
+      for await (const row of readXlsx(bytes, null, { rows: 1000, cells: 1000 })) seen.push(row.n);
+      expect.fail('it was read to the end');
+    } catch (error) {
+      expect((error as Error).message).to.match(/more than 1,000 cells/);
+    }
+  });
 });

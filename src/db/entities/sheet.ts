@@ -79,4 +79,3 @@ export const StoredFile = defineEntity({
     fresh: p.integer().default(0),
   },
 });
-export type IStoredFile = InferEntity<typeof StoredFile>;

@@ -2,8 +2,7 @@ import { useEffect, useState } from 'react';
 import type { ArrivalView } from '../../app/arrivals.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { call } from '../call.ts';
-import { pillOf } from './ArrivalList.tsx';
-import type { Caught } from './SourcePage.tsx';
+import { type Caught, pillOf } from './caught.ts';
 
 /** One arrival: what was understood of it, and what came, as it came. */
 export function ArrivalDetail({

@@ -1,8 +1,7 @@
 import { useState } from 'react';
 import type { SourceView } from '../../app/sources.ts';
-import { SAMPLE } from '../../core/source/sample.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
-import type { Caught } from './SourcePage.tsx';
+import { type Caught, pillOf } from './caught.ts';
 
 const STATES = [
   { value: '', label: 'All' },
@@ -11,17 +10,6 @@ const STATES = [
   { value: 'refused', label: 'Not understood' },
   { value: 'aside', label: 'Kept out' },
 ] as const;
-
-const PILLS: Record<Caught['state'], { label: string; tone: string }> = {
-  read: { label: 'Lead', tone: 'good' },
-  held: { label: 'Kept', tone: 'warn' },
-  refused: { label: 'Not understood', tone: 'bad' },
-  aside: { label: 'Kept out', tone: '' },
-};
-
-/** What became of an arrival, in a word. */
-export const pillOf = (one: Pick<Caught, 'state' | 'problem'>) =>
-  one.problem === SAMPLE ? { label: 'Sample', tone: '' } : PILLS[one.state];
 
 interface Props {
   source: SourceView;
@@ -165,7 +153,7 @@ export function ArrivalList(props: Props) {
   );
 }
 
-export const summary = (one: Caught) =>
+const summary = (one: Caught) =>
   one.fields
     .map((field) => field.value)
     .filter((value) => value !== '')

@@ -1,5 +1,5 @@
 import type { Place } from '../../core/words/instant.ts';
-import type { Catalogue } from './SourcePage.tsx';
+import type { Catalogue } from './caught.ts';
 
 /** Arrivals per day over 30 days: small bars, and the same as a table. */
 export function DayBars({ days, place }: { days: Catalogue['days']; place: Place }) {

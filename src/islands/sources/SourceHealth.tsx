@@ -11,7 +11,7 @@ export function SourceHealth({ source, place, now }: { source: SourceView; place
     </time>
   );
   const count = (n: number) => n.toLocaleString(place.locale);
-  const backlog = pull?.backlog && pull.backlog.done < pull.backlog.total ? pull.backlog : null;
+  const backlog = pull?.backlog ?? null;
   return (
     <section className="sheet-card p-3.5" aria-label="Health">
       <h2 className="mb-1 text-[13px] text-ink-2">How it is doing</h2>
@@ -46,12 +46,14 @@ export function SourceHealth({ source, place, now }: { source: SourceView; place
       )}
       {backlog && (
         <div className="mt-1" data-testid="backlog">
-          <progress
-            className="progress progress-primary"
-            max={backlog.total}
-            value={backlog.done}
-            aria-label="Fetching what was there already"
-          />
+          {backlog.done < backlog.total && (
+            <progress
+              className="progress progress-primary"
+              max={backlog.total}
+              value={backlog.done}
+              aria-label="Fetching what was there already"
+            />
+          )}
           <p className="text-[13px] text-ink-2">
             {count(backlog.done)} of {count(backlog.total)} that were there already, oldest first
           </p>

@@ -1,8 +1,7 @@
 import { useState } from 'react';
-import type { CatalogueField, SampleView } from '../../app/arrivals.ts';
+import type { SampleView } from '../../app/arrivals.ts';
 import type { SourceView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
-import type { LeadCard } from '../../core/source/lead-card.ts';
 import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
@@ -10,6 +9,7 @@ import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
+import type { Catalogue, Caught } from './caught.ts';
 import { DayBars } from './DayBars.tsx';
 import { FieldCatalogue } from './FieldCatalogue.tsx';
 import { LeadCardForm } from './LeadCardForm.tsx';
@@ -17,11 +17,6 @@ import { SetupSteps } from './SetupSteps.tsx';
 import { SourceHealth } from './SourceHealth.tsx';
 import { SourceSettings } from './SourceSettings.tsx';
 
-export type Caught = SampleView & { guess: LeadCard };
-export interface Catalogue {
-  fields: CatalogueField[];
-  days: { day: string; read: number; other: number }[];
-}
 interface Props {
   first: SourceView;
   arrivals: Caught[];

@@ -1,6 +1,6 @@
 import busboy from 'busboy';
 import type { RawArrival } from '../../core/source/source-kind.ts';
-import type { Body } from './read-body.ts';
+import type { Body } from './body.ts';
 
 /** Multipart form data (RFC 7578). Of a file its name and size become the field; the file itself stays in the raw body. */
 export function readMultipart(raw: RawArrival): Promise<Body> {

@@ -1,8 +1,7 @@
-import type { RawArrival, SourceProblem } from '../../core/source/source-kind.ts';
+import type { RawArrival } from '../../core/source/source-kind.ts';
+import type { Body } from './body.ts';
 import { readMultipart } from './multipart.ts';
 import { readXml } from './xml.ts';
-
-export type Body = { ok: true; value: unknown } | SourceProblem;
 
 const utf8 = new TextDecoder('utf-8', { fatal: true });
 /** JSON.parse survives any depth Node can hold, but nobody sends a lead 200 levels deep: told before parsing. */

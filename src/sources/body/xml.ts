@@ -1,5 +1,5 @@
 import { XMLParser } from 'fast-xml-parser';
-import type { Body } from './read-body.ts';
+import type { Body } from './body.ts';
 
 const MAX_DEPTH = 100;
 const MOST_TAGS = 200_000;

@@ -94,7 +94,7 @@ function fromAtom(entry: Record<string, unknown>): FeedEntry {
     title: text(entry.title),
     link: attribute(rel('alternate') ?? links[0], 'href'),
     summary: text(entry.summary) || text(entry.content),
-    author: text((list(entry.author)[0] ?? {}).name),
+    author: text(list(entry.author)[0]?.name),
     published: text(entry.published) || text(entry.updated),
     categories: list(entry.category)
       .map((one) => attribute(one, 'term'))

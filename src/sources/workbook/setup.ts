@@ -69,6 +69,8 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
           cursor = { fileId: file!.id, row };
           return { ok: true as const, raws, cursor, more, unfetched: null };
         };
+        // Read to its end once before anything of it is taken: a file that breaks off in the middle is refused whole.
+        for await (const _ of desk.tables.rows(file.bytes, tab?.name ?? null));
         let last = 0;
         for await (const found of desk.tables.rows(file.bytes, tab?.name ?? null))
           for (const row of found) {
