@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
+import { SAMPLE } from '../core/source/sample.ts';
 import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
 import { attachmentOf } from '../sources/mailbox/definition.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
@@ -156,9 +157,9 @@ export async function arrivalsByDay(
   const { rows } = await use.runtime.pool.query<{ day: string; read: number; other: number }>(
     `select to_char(d, 'YYYY-MM-DD') as day, count(a.id) filter (where a.state = 'read')::int as read, count(a.id) filter (where a.state <> 'read')::int as other
      from generate_series((now() at time zone $2)::date - 29, (now() at time zone $2)::date, interval '1 day') d
-     left join arrival a on a.source_id = $1 and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2
+     left join arrival a on a.source_id = $1 and a.problem is distinct from $3 and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2
      group by d order by d`,
-    [source.id, use.actor.timeZone],
+    [source.id, use.actor.timeZone, SAMPLE],
   );
   return rows;
 }

@@ -3,6 +3,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { EMPTY_CARD, guessCard, type LeadCard } from '../core/source/lead-card.ts';
+import { SAMPLE } from '../core/source/sample.ts';
 import type { SourceKind } from '../core/source/source-kind.ts';
 import { type IPull, type ISource, Pull, Source } from '../db/entities/source.ts';
 import { sourceModules } from '../sources/registry.ts';
@@ -88,8 +89,9 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
   const { definition } = moduleOf(source);
   const settings = definition.settings.safeParse(source.settings);
   const [{ count, last }] = (await use.em.execute(
-    'select count(*)::int as count, max(received_at) as last from arrival where source_id = ?',
-    [source.id],
+    // A sample is looked at, it has not come in.
+    'select count(*)::int as count, max(received_at) as last from arrival where source_id = ? and problem is distinct from ?',
+    [source.id, SAMPLE],
   )) as [{ count: number; last: Date | null }];
   const usedBy = (await use.em.execute(
     `select id, name from workflow where business_id = ? and draft -> 'sources' @> to_jsonb(?::text) order by name`,

@@ -18,7 +18,7 @@ describe('every view, lived in, in a real browser', function () {
     const {
       rows: [ids],
     } = await stage.db.query(
-      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet) as sheet, (select lead_id from inbound order by received_at desc limit 1) as lead`,
     );
     views = {
       Today: '/',
@@ -31,6 +31,11 @@ describe('every view, lived in, in a real browser', function () {
       Source: `/sources/${ids.source}`,
       'Source of a form page': `/sources/${ids.form}`,
       'Form page': `/f/${ids.form_key}`,
+      Import: `/sources/${ids.import}`,
+      Mailbox: `/sources/${ids.mailbox}`,
+      'Workbook file': `/sources/${ids.workbook}`,
+      Sheets: '/sheets',
+      Sheet: `/sheets/${ids.sheet}`,
       Leads: '/leads',
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',

@@ -61,9 +61,9 @@ export default function NewSource({ kinds, connections }: { kinds: KindView[]; c
         <>
           <div className="mb-3 flex items-center gap-2">
             <KindIcon name={chosen.icon} />
-            <h2 className="text-[15px]">{chosen.label}</h2>
+            <h2 className="text-[15px] whitespace-nowrap">{chosen.label}</h2>
             <span className="text-ink-2">{chosen.about}</span>
-            <button type="button" className="btn btn-ghost btn-sm ml-auto" onClick={() => setKind(null)}>
+            <button type="button" className="btn btn-ghost btn-sm ml-auto shrink-0" onClick={() => setKind(null)}>
               Another kind
             </button>
           </div>

@@ -178,7 +178,7 @@ export default function SourcePage({
         </span>
         <span className="text-ink-2">{source.kindLabel}</span>
         <span className="grow" />
-        {source.cardConfirmed && (
+        {source.cardConfirmed && !wide?.first && (
           <button
             type="button"
             className="btn btn-plain btn-sm"
@@ -230,31 +230,33 @@ export default function SourcePage({
       )}
       {source.cardConfirmed && (
         <>
-          <div className="mb-4 grid gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
-            <SourceHealth source={source} place={place} now={now} />
-            <DayBars days={catalogue.days} place={place} />
-            <section className="sheet-card p-3.5" aria-label="Used by">
-              <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
-              {source.usedBy.length === 0 && (
-                <p>
-                  No workflow listens yet.{' '}
-                  <a className="link" href="/workflows">
-                    Put it on top of a run sheet
-                  </a>
-                  .
-                </p>
-              )}
-              <ul>
-                {source.usedBy.map((one) => (
-                  <li key={one.id}>
-                    <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
-                      {one.name}
+          {!wide?.first && (
+            <div className="mb-4 grid gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
+              <SourceHealth source={source} place={place} now={now} />
+              <DayBars days={catalogue.days} place={place} />
+              <section className="sheet-card p-3.5" aria-label="Used by">
+                <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
+                {source.usedBy.length === 0 && (
+                  <p>
+                    No workflow listens yet.{' '}
+                    <a className="link" href="/workflows">
+                      Put it on top of a run sheet
                     </a>
-                  </li>
-                ))}
-              </ul>
-            </section>
-          </div>
+                    .
+                  </p>
+                )}
+                <ul>
+                  {source.usedBy.map((one) => (
+                    <li key={one.id}>
+                      <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
+                        {one.name}
+                      </a>
+                    </li>
+                  ))}
+                </ul>
+              </section>
+            </div>
+          )}
           <div className="mb-3 flex gap-1 border-b border-base-300" role="tablist" aria-label="Parts of this source">
             {tabs.map((name) => (
               <button

@@ -53,7 +53,7 @@ export function Calendars({
       <h2 className="text-lg">Booking calendar</h2>
       <p className="mb-3 text-[13px] text-ink-2">A trial lesson tomorrow</p>
       <PersonFields person={person} />
-      <div className="mt-3 flex items-end gap-2">
+      <div className="mt-3 grid grid-cols-2 items-end gap-2">
         <label className="block grow">
           <span className="field-label">Room</span>
           <select className="select select-sm" value={calendar} onChange={(event) => setCalendar(event.target.value)}>

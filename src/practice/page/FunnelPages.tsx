@@ -56,7 +56,7 @@ export function FunnelPages({
           />
           <span>Send me the planner and tips by email and text. I can stop this at any time.</span>
         </label>
-        <div className="mt-4 flex gap-3">
+        <div className="mt-4 flex flex-wrap gap-2">
           <button className="btn btn-primary" type="submit">
             Get the planner
           </button>

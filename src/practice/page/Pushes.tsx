@@ -10,7 +10,7 @@ export function Pushes({ pushes, none }: { pushes: PushShown[]; none: string }) 
         {pushes.slice(0, 6).map((push) => (
           <li key={push.id} className="flex items-center gap-3 border-b border-base-300 py-2 last:border-0">
             <time className="text-ink-2">{clock(push.at)}</time>
-            <span className="font-semibold">Pine Bell</span>
+            <span className="font-semibold whitespace-nowrap">Pine Bell</span>
             <span className="min-w-0 grow truncate text-ink-2">{push.subject}</span>
             <span className="flex shrink-0 items-center gap-2">
               <PushResult push={push} />

@@ -54,7 +54,7 @@ export function ShopCounter({
         </div>
       </form>
       {buyer && (
-        <div className="mt-3 flex items-end gap-2 border-t border-base-300 pt-3">
+        <div className="mt-3 grid grid-cols-2 items-end gap-2 border-t border-base-300 pt-3">
           <label className="block grow">
             <span className="field-label">Customer</span>
             <select
@@ -81,7 +81,7 @@ export function ShopCounter({
           </label>
           <button
             type="button"
-            className="btn btn-primary btn-sm"
+            className="btn btn-primary btn-sm col-span-2 justify-self-end"
             onClick={() =>
               void post('/shop/orders', {
                 customerId: buyer.id,
@@ -105,7 +105,8 @@ export function ShopCounter({
               <span className="font-semibold">Order {order.number}</span>
               <span className="text-ink-2">£{order.total}</span>
               <select
-                className="select select-xs ml-auto w-auto"
+                className="select select-xs ml-auto"
+                style={{ width: 120 }}
                 aria-label={`State of order ${order.number}`}
                 value={order.status}
                 onChange={(event) => void post(`/shop/orders/${order.id}`, { status: event.target.value })}

@@ -10,7 +10,7 @@ export function someoneNew(): { first: string; last: string; email: string; phon
   return {
     first,
     last,
-    email: `${first}.${last}${Math.floor(Math.random() * 90 + 10)}@example.com`.toLowerCase(),
+    email: `${first}.${last.replace(/[^A-Za-z]/g, '')}${Math.floor(Math.random() * 90 + 10)}@example.com`.toLowerCase(),
     phone,
   };
 }

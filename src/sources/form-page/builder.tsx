@@ -234,7 +234,8 @@ function FieldEditor({
       </div>
       <div className="mt-1 flex items-center gap-3">
         <select
-          className="select select-xs w-auto"
+          className="select select-xs"
+          style={{ width: 150 }}
           aria-label={`Kind of answer to ${field.label}`}
           value={field.kind}
           onChange={(event) => onChange({ ...field, kind: event.target.value as FormField['kind'] })}
@@ -245,7 +246,7 @@ function FieldEditor({
             </option>
           ))}
         </select>
-        <label className="flex items-center gap-1.5 text-[13px]">
+        <label className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
