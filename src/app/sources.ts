@@ -25,6 +25,8 @@ export interface SourceView {
   mostPerMinute: number;
   card: LeadCard;
   cardConfirmed: boolean;
+  /** It never listens, so it is neither live nor paused. */
+  once: boolean;
   arrivals: number;
   lastArrivalAt: string | null;
   usedBy: { id: string; name: string }[];
@@ -112,6 +114,7 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     mostPerMinute: source.mostPerMinute,
     card: source.card,
     cardConfirmed: source.cardConfirmed,
+    once: definition.once ?? false,
     arrivals: count,
     lastArrivalAt: last ? new Date(last).toISOString() : null,
     usedBy,

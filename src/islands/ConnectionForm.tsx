@@ -52,6 +52,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
     );
   return (
     <form
+      className="basis-full"
       onSubmit={(event) => {
         event.preventDefault();
         call(first ? 'PUT' : 'POST', first ? `/api/connections/${first.id}` : '/api/connections', {

@@ -48,6 +48,8 @@ export interface SourceKind<Settings = unknown> {
   door: 'hook' | 'mail' | 'page' | 'file' | 'fetched';
   /** Names of the settings the coordinator may change later; the rest was agreed with the outside service. */
   changeable: readonly (keyof Settings & string)[];
+  /** Brought in once and then done: it never listens. */
+  once?: true;
   /** What items are written in when nobody says so, as with what is fetched. */
   contentType?: string;
   /** Looks over settings that are being changed: what depends on what was there before is settled here. `now` is ISO 8601. */

@@ -27,6 +27,15 @@ function RowNumber({ rowData }: { rowData: GridRow }) {
   return <span className="text-xs text-ink-2">{useContext(RowNumbers).get(rowData.id) ?? ''}</span>;
 }
 
+/** Gives the field of a cell the name of its column; the grid has no way to say it. */
+function Named({ name, children }: { name: string; children: React.ReactNode }) {
+  return (
+    <span className="contents" ref={(host) => host?.querySelector('input')?.setAttribute('aria-label', name)}>
+      {children}
+    </span>
+  );
+}
+
 /** Numbers by size, everything else by the alphabet; empty cells last. */
 const collator = new Intl.Collator(undefined, { numeric: true, sensitivity: 'base' });
 
@@ -103,13 +112,15 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
           component: ({ rowData, setRowData, ...rest }) => {
             const Cell = text.component as React.ComponentType<Record<string, unknown>>;
             return (
-              <Cell
-                {...rest}
-                rowData={rowData.cells[column.id] ?? ''}
-                setRowData={(value: string | null) =>
-                  setRowData({ ...rowData, cells: { ...rowData.cells, [column.id]: value ?? '' } })
-                }
-              />
+              <Named name={column.name}>
+                <Cell
+                  {...rest}
+                  rowData={rowData.cells[column.id] ?? ''}
+                  setRowData={(value: string | null) =>
+                    setRowData({ ...rowData, cells: { ...rowData.cells, [column.id]: value ?? '' } })
+                  }
+                />
+              </Named>
             );
           },
           columnData: text.columnData,

@@ -184,20 +184,10 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
           />
         )}
       </div>
-      <div
-        className="flex items-center gap-1 border-t border-base-300 bg-base-100 px-4 py-1.5"
-        role="tablist"
-        aria-label="Tabs"
-      >
+      <nav className="flex items-center gap-1 border-t border-base-300 bg-base-100 px-4 py-1.5" aria-label="Tabs">
         {sheet.tabs.map((one) =>
           one.id === tab.id ? (
-            <span
-              key={one.id}
-              role="tab"
-              aria-selected="true"
-              tabIndex={0}
-              className="flex items-center rounded-lg bg-pine-soft px-2"
-            >
+            <span key={one.id} aria-current="true" className="flex items-center rounded-lg bg-pine-soft px-2">
               <NameField
                 label="Name of the tab"
                 value={one.name}
@@ -224,8 +214,6 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
             <button
               key={one.id}
               type="button"
-              role="tab"
-              aria-selected="false"
               className="rounded-lg px-2.5 py-1 hover:bg-base-200"
               onClick={() => void open(one.id)}
             >
@@ -248,7 +236,7 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
         >
           <Plus className="size-4" aria-hidden="true" />
         </button>
-      </div>
+      </nav>
     </div>
   );
 }
@@ -266,7 +254,7 @@ function NameField({
   const [typed, setTyped] = useState(value);
   return (
     <input
-      className="rounded-md bg-transparent px-1 hover:bg-base-200 focus:bg-base-100"
+      className="h-7 rounded-md bg-transparent px-1 hover:bg-base-200 focus:bg-base-100"
       style={{ width: `${Math.max(6, typed.length + 2)}ch` }}
       aria-label={label}
       value={typed}

@@ -173,9 +173,11 @@ export default function SourcePage({
         </a>
         <KindIcon name={source.icon} />
         <h1 className="text-xl">{source.name}</h1>
-        <span className={`pill ${source.state === 'live' ? 'good' : source.state === 'paused' ? 'warn' : ''}`}>
-          {source.state === 'live' ? 'Live' : source.state === 'paused' ? 'Paused' : 'Waiting to be set up'}
-        </span>
+        {!source.once && (
+          <span className={`pill ${source.state === 'live' ? 'good' : source.state === 'paused' ? 'warn' : ''}`}>
+            {source.state === 'live' ? 'Live' : source.state === 'paused' ? 'Paused' : 'Waiting to be set up'}
+          </span>
+        )}
         <span className="text-ink-2">{source.kindLabel}</span>
         <span className="grow" />
         {source.cardConfirmed && !wide?.first && (

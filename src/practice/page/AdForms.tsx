@@ -95,10 +95,11 @@ export function AdForms({ desk, onSent }: Props) {
       </form>
       <Pushes pushes={pushes} none="Nothing yet. Fill in the form above and send it." />
       <div className="mt-3 flex flex-wrap items-center gap-3 text-[13px] text-ink-2">
-        <label className="flex items-center gap-2">
+        <label className="flex items-center gap-2 whitespace-nowrap">
           Entries are held for
           <input
-            className="input input-xs w-16"
+            className="input input-xs"
+            style={{ width: '4.5rem' }}
             type="number"
             min={1}
             max={400}
