@@ -1,9 +1,11 @@
 /** A business with one webhook source, one live workflow (tidy, then a text) and a carrier at GATEWAY_URL. Prints the intake address. */
+
 import type { Use } from '../src/app/actor.ts';
 import { addConnection } from '../src/app/connections.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../src/app/sources.ts';
 import { createWorkflow, putLive } from '../src/app/workflows.ts';
+import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';
 
@@ -38,7 +40,7 @@ await changeSource(use, source.id, { mostPerMinute: 60_000 });
 const workflow = await createWorkflow(use, {
   name: 'Bench',
   folder: '',
-  draft: {
+  draft: Definition.parse({
     sources: [source.id],
     rules: { samePerson: 'update_only' },
     moments: [
@@ -56,7 +58,6 @@ const workflow = await createWorkflow(use, {
               settings: {
                 message: 'Hi {{ lead.first_name }}, thanks for asking! We will call you back within the hour.',
                 needsConsent: true,
-                ifRefused: 'carry_on',
               },
             },
           ],
@@ -65,7 +66,7 @@ const workflow = await createWorkflow(use, {
         },
       },
     ],
-  },
+  }),
 });
 await putLive(use, workflow.id);
 await runtime.close();

@@ -12,6 +12,7 @@ import { Bell } from './engine/bell.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
 import { Importer } from './engine/importer.ts';
+import { inSheet } from './engine/in-sheet.ts';
 import { Intake } from './engine/intake.ts';
 import { Leases } from './engine/leases.ts';
 import { Puller } from './engine/puller.ts';
@@ -21,6 +22,7 @@ import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { readSettings, type Settings } from './settings.ts';
+import { stepPerformers } from './steps/perform-registry.ts';
 import type { Outside } from './steps/performers.ts';
 import { TableReader } from './tables/table-reader.ts';
 
@@ -57,7 +59,19 @@ async function openRuntime(): Promise<Runtime> {
   const outside: Outside = { http: new HttpCaller(guard), mail: new MailSender(guard), now };
   const bell = new Bell(pool);
   const directory = new Directory(pool, secrets, settings.publicUrl, now);
-  const conductor = new Conductor({ store, leases, outside, now, random: Math.random }, directory, bell);
+  const conductor = new Conductor(
+    {
+      store,
+      leases,
+      outside,
+      performers: stepPerformers,
+      inSheet: (businessId, column, value) => inSheet(pool, businessId, column, value),
+      now,
+      random: Math.random,
+    },
+    directory,
+    bell,
+  );
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
   const built = join(import.meta.dirname, 'read-table.mjs');
   // Beside the bundle; run from source, where the build puts it.

@@ -15,6 +15,7 @@ export interface Actor {
   country: string;
   locale: string;
   timeZone: string;
+  holidays: string[];
   role: Role;
 }
 

@@ -1,15 +1,24 @@
 import { v7 as uuidv7 } from 'uuid';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
-import { placedSteps } from '../core/workflow/definition.ts';
-import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import { readReference } from '../core/template/field-reference.ts';
+import { type Definition, placedSteps } from '../core/workflow/definition.ts';
+import type { FieldSet, OutgoingMessage } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
+import { inSheet } from '../engine/in-sheet.ts';
+import { stepPerformers } from '../steps/perform-registry.ts';
 import { performSend } from '../steps/performers.ts';
-import { type Rehearsed, rehearseSheet } from '../steps/plan-step.ts';
+import {
+  type Assume,
+  type Rehearsal,
+  type RehearsedMoment,
+  rehearsedSteps,
+  rehearse as rehearseSheet,
+} from '../steps/rehearse.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
-import { readSample, sampleFor } from './sample.ts';
+import { readSample, sampleChoices, sampleFor } from './sample.ts';
 import { findWorkflow } from './workflows.ts';
 
 async function theSample(use: Use, w: Awaited<ReturnType<typeof findWorkflow>>, arrivalId: string | null) {
@@ -19,17 +28,110 @@ async function theSample(use: Use, w: Awaited<ReturnType<typeof findWorkflow>>, 
   return sample;
 }
 
+/** What a sheet would do, with what only the database knows looked up. Nothing is written, nothing leaves. */
+async function rehearseKnowing(
+  use: Use,
+  definition: Definition,
+  start: RunContext,
+  assume: Pick<Assume, 'happens'>,
+): Promise<Rehearsal> {
+  const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
+  const found = new Map<string, FieldSet[]>();
+  let context = start;
+  let shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), ...assume, found });
+  // What is looked up may lead to further questions; a sheet has at most as many rounds as steps.
+  for (let round = 0; round < 20; round++) {
+    const looks = rehearsedSteps(shown).filter(
+      ({ stepId, taken, plan }) => taken && plan.does === 'look' && !found.has(stepId),
+    );
+    if (shown.wants.length === 0 && looks.length === 0) break;
+    const facts = { ...context.facts };
+    for (const { key, column, value } of shown.wants)
+      facts[key] = await inSheet(use.runtime.pool, use.actor.businessId, column, value);
+    for (const { stepId, plan } of looks) {
+      const kind = placedSteps(definition).find(({ step }) => step.id === stepId)!.step.kind;
+      const look = stepPerformers.get(kind)?.look;
+      const came =
+        look && plan.does === 'look'
+          ? await look(use.runtime.pool, plan.what, { businessId: use.actor.businessId })
+          : null;
+      found.set(stepId, came?.results ?? []);
+    }
+    context = { ...context, facts };
+    shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), ...assume, found });
+  }
+  return shown;
+}
+
+export interface RehearsalShown {
+  name: string;
+  moments: RehearsedMoment[];
+}
+
+/** Rehearses a sheet with a sample lead, or with values of it that were edited. */
 export async function rehearse(
   use: Use,
   workflowId: string,
-  arrivalId: string | null,
-): Promise<{ name: string; steps: Rehearsed[] }> {
+  input: { arrivalId: string | null; happens: boolean; values?: Record<string, string> | undefined },
+): Promise<RehearsalShown> {
   const w = await findWorkflow(use, workflowId);
-  const sample = await theSample(use, w, arrivalId);
-  const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
-  const steps = rehearseSheet(w.draft, sample.context, desk);
+  const sample = await theSample(use, w, input.arrivalId);
+  const context = withValues(sample.context, input.values ?? {});
+  const { moments } = await rehearseKnowing(use, w.draft, context, input);
   await markTried(use, workflowId);
-  return { name: `${sample.context.person.first_name} ${sample.context.person.last_name}`.trim(), steps };
+  const { person } = context;
+  return { name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone, moments };
+}
+
+/** The sample with some of its values changed, by reference: "lead.phone", "answers.instrument". */
+function withValues(context: RunContext, values: Record<string, string>): RunContext {
+  const person = { ...context.person };
+  const answers = { ...context.answers };
+  for (const [reference, value] of Object.entries(values)) {
+    const read = readReference(reference);
+    if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
+    if (read?.group === 'answers') answers[read.key] = value;
+  }
+  return { ...context, person, answers };
+}
+
+export interface RehearsedLead {
+  arrivalId: string;
+  name: string;
+  receivedAt: string;
+  /** What would go to the lead, in the order of the sheet: "Text", "Email". */
+  messages: string[];
+  /** Why nothing would, or why it would stop; null when all goes. */
+  stopped: string | null;
+}
+
+/** The last leads of the sheet's sources, each through the sheet as it is now. Nothing leaves. */
+export async function rehearseLast(use: Use, workflowId: string): Promise<RehearsedLead[]> {
+  const w = await findWorkflow(use, workflowId);
+  const choices = (await sampleChoices(use, w.draft.sources, 25)).slice(0, 25);
+  const out: RehearsedLead[] = [];
+  for (const { arrivalId } of choices) {
+    const sample = await readSample(use, arrivalId);
+    const { moments } = await rehearseKnowing(use, w.draft, sample.context, { happens: false });
+    const steps = moments.flatMap((moment) => moment.steps).filter(({ taken, place }) => taken && place === 'lead');
+    const sent = steps.flatMap(({ plan }) =>
+      plan.does === 'send' ? [plan.message.channel === 'text' ? 'Text' : 'Email'] : [],
+    );
+    const why = steps.flatMap(({ plan }) =>
+      (plan.does === 'nothing' && plan.why.code !== 'switched_off') || plan.does === 'ask' ? [plan.why.text] : [],
+    );
+    const leftOut = moments[0]?.leftOut ?? null;
+    const { person } = sample.context;
+    out.push({
+      arrivalId,
+      name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone || 'Without a name',
+      receivedAt: sample.receivedAt,
+      messages: sent,
+      stopped: leftOut ?? why[0] ?? null,
+    });
+  }
+  await markTried(use, workflowId);
+  return out;
 }
 
 const markTried = (use: Use, id: string) =>
@@ -63,7 +165,9 @@ export async function sendToMe(
   });
   // The sample's own wishes do not matter here: it goes to the coordinator.
   const context: RunContext = { ...sample.context, consent: { text: 'given', email: 'given' } };
-  const plan = rehearseSheet(w.draft, context, desk).find((one) => one.stepId === stepId)?.plan;
+  // Each of the sheet's steps is planned, also in a case this sample would not come to.
+  const shown = await rehearseKnowing(use, w.draft, context, { happens: true });
+  const plan = rehearsedSteps(shown).find((one) => one.stepId === stepId)?.plan;
   if (plan?.does !== 'send')
     throw new Refusal(
       409,

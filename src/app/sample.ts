@@ -35,12 +35,12 @@ interface Row {
   where_from: WhereFrom;
 }
 
-/** The newest 20 arrivals of a sheet's sources. */
-export async function sampleChoices(use: Use, sourceIds: string[]): Promise<SampleChoice[]> {
+/** The newest arrivals of a sheet's sources. */
+export async function sampleChoices(use: Use, sourceIds: string[], most = 20): Promise<SampleChoice[]> {
   if (sourceIds.length === 0) return [];
   const { rows } = await use.runtime.pool.query<Row>(
-    `select id, source_id, received_at, fields, where_from from arrival where business_id = $1 and source_id = any($2::uuid[]) and state <> 'refused' order by received_at desc limit 20`,
-    [use.actor.businessId, sourceIds],
+    `select id, source_id, received_at, fields, where_from from arrival where business_id = $1 and source_id = any($2::uuid[]) and state <> 'refused' order by received_at desc limit $3`,
+    [use.actor.businessId, sourceIds, most],
   );
   const sources = await use.em.find(Source, { id: { $in: sourceIds }, business: use.actor.businessId });
   return rows.map((row) => {
@@ -68,7 +68,7 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
   const agreed = draft.consent?.state === 'given' ? ('given' as const) : ('unknown' as const);
   const context = startContext(draft, NOBODY, {
     where: arrival.whereFrom,
-    business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone },
+    business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: source.name },
     consent: { text: agreed, email: agreed },
   });

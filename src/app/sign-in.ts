@@ -75,7 +75,7 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
   const token = tokenOf(runtime, cookie);
   if (!token) return null;
   const { rows } = await runtime.pool.query(
-    `select p.id, p.name, p.email, m.role, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone
+    `select p.id, p.name, p.email, m.role, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays
      from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
      join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`,
     [sessionId(token)],
@@ -92,6 +92,7 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
     country: row.country,
     locale: row.locale,
     timeZone: row.time_zone,
+    holidays: row.holidays,
   };
 }
 

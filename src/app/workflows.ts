@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { blankDefinition, type Definition } from '../core/workflow/definition.ts';
 import type { Finding } from '../core/workflow/finding.ts';
+import { Rules } from '../core/workflow/rules.ts';
 import { toCheck } from '../core/workflow/to-check.ts';
 import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
@@ -174,8 +175,10 @@ export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
   return toCheck(w.draft, stepKinds, await checkInput(use, w));
 }
 
+const listeningRule = ({ samePerson, againAfterDays, knownBy }: Rules) => ({ samePerson, againAfterDays, knownBy });
+
 /** Makes the draft the live version. What is under way stays on the version it began with. */
-export async function putLive(use: Use, id: string): Promise<{ version: number }> {
+export async function putLive(use: Use, id: string, moveOn = false): Promise<{ version: number; moved: number }> {
   demand(use.actor, 'coordinator');
   const w = await findWorkflow(use, id);
   const stops = (await findingsOf(use, w)).filter((finding) => finding.weight === 'must');
@@ -186,7 +189,7 @@ export async function putLive(use: Use, id: string): Promise<{ version: number }
       `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`,
       { findings: stops },
     );
-  const version = await use.em.transactional(async (em) => {
+  const came = await use.em.transactional(async (em) => {
     const [{ next }] = (await em.execute(
       'select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?',
       [w.id],
@@ -207,10 +210,43 @@ export async function putLive(use: Use, id: string): Promise<{ version: number }
     await em.flush();
     await em.nativeDelete(Listening, { workflow: w.id });
     for (const source of w.draft.sources)
-      em.create(Listening, { source, workflow: w.id, version: made.id, samePerson: w.draft.rules.samePerson });
-    return next;
+      em.create(Listening, { source, workflow: w.id, version: made.id, ...listeningRule(w.draft.rules) });
+    await em.flush();
+    const moved = moveOn
+      ? ((await em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
+          made.id,
+          w.id,
+          w.draft.moments.map((moment) => moment.id),
+        ])) as unknown[])
+      : [];
+    return { version: next, moved: moved.length };
   });
-  return { version };
+  return came;
+}
+
+/**
+ * Runs of a workflow that wait for a moment the draft has too, and that no process has in hand: what they wait for has not
+ * begun, so they can go on with another version.
+ */
+const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id = any(?::text[])
+  and not exists (select from moment_result m where m.run_id = run.id and m.moment_id = run.moment_id)
+  and not exists (select from step_result s where s.run_id = run.id and s.state in ('again', 'held'))`;
+
+export interface UnderWay {
+  /** Leads under way. */
+  count: number;
+  /** Those that wait for a moment the draft has too. */
+  canMove: number;
+}
+
+export async function underWay(use: Use, id: string): Promise<UnderWay> {
+  const w = await findWorkflow(use, id);
+  const [row] = (await use.em.execute(
+    `select count(*)::int as count, (select count(*)::int from run where ${WAITING}) as can
+     from run where workflow_id = ? and state = 'active'`,
+    [w.id, w.draft.moments.map((moment) => moment.id), w.id],
+  )) as [{ count: number; can: number }];
+  return { count: row.count, canMove: row.can };
 }
 
 /** Paused: nothing new starts; what is under way goes on. */
@@ -228,7 +264,7 @@ export async function pauseWorkflow(use: Use, id: string, paused: boolean): Prom
           source,
           workflow: w.id,
           version: version.id,
-          samePerson: version.definition.rules.samePerson,
+          ...listeningRule(Rules.parse(version.definition.rules)),
         });
     audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
   });

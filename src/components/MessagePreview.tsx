@@ -3,7 +3,7 @@ import type { Plan } from '../core/workflow/plan.ts';
 /** What the sample lead would get, live as it is written. */
 export function MessagePreview({ plan, name }: { plan: Plan | null; name: string }) {
   if (!plan) return <p className="text-[13px] text-ink-2">Catch a sample lead to see what they would get.</p>;
-  if (plan.does === 'change') return null;
+  if (plan.does !== 'send' && !('why' in plan)) return null;
   if (plan.does !== 'send')
     return (
       <p className="notice text-[13px]">

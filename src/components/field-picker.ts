@@ -12,6 +12,8 @@ export interface PickableField extends FieldReference {
 export interface FieldPicker {
   fields: PickableField[];
   labels: ReadonlyMap<string, string>;
+  /** Lists that came with the sample, for steps that go through one. */
+  lists?: { key: string; label: string; columns: string[] }[];
   setTarget: (insert: (text: string) => void) => void;
 }
 

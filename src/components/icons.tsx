@@ -1,17 +1,27 @@
 import BellRing from 'lucide-react/icons/bell-ring';
 import CalendarDays from 'lucide-react/icons/calendar-days';
+import CalendarPlus from 'lucide-react/icons/calendar-plus';
 import ClipboardList from 'lucide-react/icons/clipboard-list';
 import FilePenLine from 'lucide-react/icons/file-pen-line';
 import FileSpreadsheet from 'lucide-react/icons/file-spreadsheet';
 import Filter from 'lucide-react/icons/filter';
+import Globe from 'lucide-react/icons/globe';
 import Inbox from 'lucide-react/icons/inbox';
 import Mail from 'lucide-react/icons/mail';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
+import NotebookPen from 'lucide-react/icons/notebook-pen';
+import PencilLine from 'lucide-react/icons/pencil-line';
+import PhoneForwarded from 'lucide-react/icons/phone-forwarded';
 import Rss from 'lucide-react/icons/rss';
+import Search from 'lucide-react/icons/search';
 import Sheet from 'lucide-react/icons/sheet';
+import ShieldCheck from 'lucide-react/icons/shield-check';
 import ShoppingBag from 'lucide-react/icons/shopping-bag';
 import Sparkles from 'lucide-react/icons/sparkles';
+import Table2 from 'lucide-react/icons/table-2';
+import TagIcon from 'lucide-react/icons/tag';
 import Upload from 'lucide-react/icons/upload';
+import UserCheck from 'lucide-react/icons/user-check';
 import Webhook from 'lucide-react/icons/webhook';
 import type { ComponentType } from 'react';
 
@@ -31,6 +41,16 @@ const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'file-spreadsheet': FileSpreadsheet,
   upload: Upload,
   webhook: Webhook,
+  'shield-check': ShieldCheck,
+  'notebook-pen': NotebookPen,
+  'pencil-line': PencilLine,
+  tag: TagIcon,
+  'table-2': Table2,
+  search: Search,
+  globe: Globe,
+  'phone-forwarded': PhoneForwarded,
+  'calendar-plus': CalendarPlus,
+  'user-check': UserCheck,
 };
 
 /** The icon a kind of step or source names. */

@@ -12,7 +12,7 @@ import { runOutcome } from '../engine/outcome.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
-import { rehearseSheet } from '../steps/plan-step.ts';
+import { type Rehearsed, rehearse } from '../steps/rehearse.ts';
 import type { DemoMade } from './build.ts';
 import { type Invented, inventPeople } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
@@ -172,6 +172,7 @@ async function tellOne(
     answers: draft.answers,
     consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}`, version: '', address: '' } : null,
     brings: 'people',
+    means: null,
     again: false,
     workflows: null,
     new_lead_id: uuidv7({ msecs: at }),
@@ -198,7 +199,9 @@ async function tellOne(
       accepted.lead_id!,
       at,
       random,
-      rehearseSheet(version.definition, context, desk),
+      rehearse(version.definition, context, desk, { now: at, happens: false }).moments[0]!.steps.filter(
+        (one) => one.taken,
+      ),
       desk.text!.connectionId,
       desk.email!.connectionId,
       person,
@@ -215,12 +218,20 @@ function play(
   leadId: string,
   start: number,
   random: () => number,
-  plans: ReturnType<typeof rehearseSheet>,
+  plans: Rehearsed[],
   textConnection: string,
   mailConnection: string,
   person: Invented,
 ): Progress {
-  const progress: Required<Progress> = { deliveries: [], answers: [], steps: [], leads: [], needs: [], runs: [] };
+  const progress: Required<Progress> = {
+    deliveries: [],
+    answers: [],
+    steps: [],
+    moments: [],
+    leads: [],
+    needs: [],
+    runs: [],
+  };
   const clock: Record<string, number> = {};
   const records: StepRecord[] = [];
   let firstReply: number | null = null;
@@ -260,6 +271,7 @@ function play(
         business_id: source.business.id,
         run_id: runId,
         step_id: stepId,
+        item: 0,
         lead_id: leadId,
         channel: message.channel,
         audience: message.audience,
@@ -304,6 +316,8 @@ function play(
       attempts,
       started_at: iso(began),
       next_try_at: null,
+      instead: null,
+      results: null,
     };
     records.push(record);
     progress.steps.push({ ...record, run_id: runId, business_id: source.business.id, finished_at: iso(at) });
@@ -324,6 +338,8 @@ function play(
       finished_at: iso(end),
       due_at: null,
       first_reply_at: firstReply === null ? null : iso(firstReply),
+      moment_id: null,
+      moment_at: null,
     });
   return progress;
 }
@@ -393,6 +409,7 @@ async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, n
     where_from: {},
     state: 'refused',
     brings: 'people',
+    means: null,
     again: false,
     workflows: null,
     problem,

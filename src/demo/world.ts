@@ -1,4 +1,4 @@
-import type { Definition } from '../core/workflow/definition.ts';
+import { Definition } from '../core/workflow/definition.ts';
 
 /** The demo business: Wrenfield Music School, invented from end to end. */
 export const DEMO_SIGN_IN = { email: 'oona@wrenfield.example', password: 'ring-the-bell' };
@@ -32,7 +32,7 @@ Oona Pell
 Wrenfield Music School`;
 
 export function trialLessonSheet(sources: string[], pianoDesk: string): Definition {
-  return {
+  return Definition.parse({
     sources,
     rules: { samePerson: 'update_only' },
     moments: [
@@ -49,14 +49,14 @@ export function trialLessonSheet(sources: string[], pianoDesk: string): Definiti
               kind: 'text',
               on: true,
               note: '',
-              settings: { message: TEXT_MESSAGE, needsConsent: true, ifRefused: 'carry_on' },
+              settings: { message: TEXT_MESSAGE, needsConsent: true },
             },
             {
               id: 'email-1',
               kind: 'email',
               on: true,
               note: '',
-              settings: { subject: EMAIL_SUBJECT, message: EMAIL_MESSAGE, needsConsent: true, ifRefused: 'carry_on' },
+              settings: { subject: EMAIL_SUBJECT, message: EMAIL_MESSAGE, needsConsent: true },
             },
           ],
           record: [],
@@ -77,7 +77,7 @@ export function trialLessonSheet(sources: string[], pianoDesk: string): Definiti
         },
       },
     ],
-  };
+  });
 }
 
 type Settings = Record<string, unknown>;
@@ -96,7 +96,7 @@ function oneMoment(
   },
 ): Definition {
   const { text, email, tell, samePerson = 'update_only', tidy = true } = parts;
-  return {
+  return Definition.parse({
     sources,
     rules: { samePerson },
     moments: [
@@ -106,15 +106,15 @@ function oneMoment(
         first: tidy ? [TIDY] : [],
         lanes: {
           lead: [
-            ...(text ? [step('text-1', 'text', { ...text, ifRefused: 'carry_on' })] : []),
-            ...(email ? [step('email-1', 'email', { ...email, ifRefused: 'carry_on' })] : []),
+            ...(text ? [step('text-1', 'text', { ...text })] : []),
+            ...(email ? [step('email-1', 'email', { ...email })] : []),
           ],
           record: [],
           team: tell ? [step('tell-1', 'tell', tell)] : [],
         },
       },
     ],
-  };
+  });
 }
 
 export const OPEN_DAY_TEXT =

@@ -1,12 +1,11 @@
-import { draftLead } from '../core/source/lead-draft.ts';
-import type { OutgoingMessage } from '../core/workflow/plan.ts';
-import { startContext } from '../core/workflow/run-context.ts';
 import type { DueRun } from '../db/hot/store.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { LEASE_SECONDS } from './leases.ts';
-import { type EngineParts, runMoment } from './run-moment.ts';
+import type { EngineParts } from './run-step.ts';
+import { runThrough } from './run-through.ts';
+import { takenUp } from './take-up.ts';
 
 /** Runs worked on at once in one process; most of their time is waiting for the outside world. */
 const AT_ONCE = 200;
@@ -17,6 +16,7 @@ const MOST_WAITING = 1000;
 export class Conductor {
   private readonly waiting: LeasedRun[] = [];
   private going = 0;
+  private readonly goingBy = new Map<string, number>();
   private sweeping: NodeJS.Timeout | null = null;
   private stopping = false;
   private swept: Promise<void> = Promise.resolve();
@@ -39,11 +39,23 @@ export class Conductor {
   }
 
   private next(): void {
-    while (this.going < AT_ONCE && this.waiting.length > 0) {
-      const run = this.waiting.shift()!;
+    for (let i = 0; this.going < AT_ONCE && i < this.waiting.length; ) {
+      const run = this.waiting[i]!;
+      const { workflowId } = run;
+      const most = run.definition.rules.mostAtOnce;
+      const now = this.goingBy.get(workflowId) ?? 0;
+      if (most !== null && now >= most) {
+        i += 1;
+        continue;
+      }
+      this.waiting.splice(i, 1);
       this.going += 1;
+      this.goingBy.set(workflowId, now + 1);
       void this.conduct(run).finally(() => {
         this.going -= 1;
+        const left = this.goingBy.get(workflowId)! - 1;
+        if (left > 0) this.goingBy.set(workflowId, left);
+        else this.goingBy.delete(workflowId);
         this.next();
       });
     }
@@ -52,7 +64,7 @@ export class Conductor {
   private async conduct(run: LeasedRun): Promise<void> {
     try {
       if (!this.parts.leases.holds(run.id)) return;
-      await runMoment(run, await this.directory.deskOf(run.businessId), this.parts);
+      await runThrough(run, await this.directory.deskOf(run.businessId), this.parts);
     } catch (error) {
       // Nothing is lost: the lease runs out and the run is taken up again from what was written.
       console.error(`run ${run.id} interrupted: ${(error as Error).message}`);
@@ -94,43 +106,7 @@ export class Conductor {
       console.error(`run ${run.id} cannot go on: its version or source is gone`);
       return;
     }
-    const draft = draftLead(due.fields, source.card, source.business.country);
-    const rest = {
-      where: due.where_from,
-      business: source.business,
-      source: { name: source.name },
-      consent: { text: due.consent.text ?? ('unknown' as const), email: due.consent.email ?? ('unknown' as const) },
-    };
-    // Run again by hand: what has been put right on the lead's record counts, not what was typed then.
-    const context =
-      run.from_step === null
-        ? startContext(draft, due.known, rest)
-        : startContext({ person: due.known, answers: draft.answers }, due.known, rest);
-    const done = new Map(due.steps.map((step) => [step.step_id, step]));
-    this.begin({
-      id: run.id,
-      businessId: run.business_id,
-      leadId: run.lead_id,
-      definition: version.definition,
-      context,
-      steps: done,
-      pending: new Map(
-        due.deliveries
-          .filter((delivery) => delivery.state === 'sending')
-          .map((delivery) => [
-            delivery.step_id,
-            {
-              id: delivery.id,
-              message: delivery.message as unknown as OutgoingMessage,
-              connectionId: delivery.connection_id,
-              createdAt: delivery.created_at,
-            },
-          ]),
-      ),
-      createdAt: run.created_at,
-      firstReplyAt: run.first_reply_at,
-      fromStep: run.from_step,
-    });
+    this.begin(takenUp(due, version.definition, source, await this.directory.deskOf(run.business_id)));
   }
 
   /** Stops taking on runs, finishes what is being sent for at most `graceMs`, and gives the rest back. */

@@ -1,7 +1,7 @@
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import type { LeadCard } from '../core/source/lead-card.ts';
-import type { Definition } from '../core/workflow/definition.ts';
+import { Definition } from '../core/workflow/definition.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
@@ -24,6 +24,7 @@ export interface KnownBusiness {
   name: string;
   country: string;
   timeZone: string;
+  holidays: string[];
 }
 
 /** Who sends for a business, with the accounts by connection id. */
@@ -77,7 +78,7 @@ export class Directory {
 
   private async loadSource(where: string, value: string): Promise<KnownSource | null> {
     const { rows } = await this.pool.query(
-      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, s.most_per_minute, b.id as business_id, b.name as business_name, b.country, b.time_zone
+      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, s.most_per_minute, b.id as business_id, b.name as business_name, b.country, b.time_zone, b.holidays
        from source s join business b on b.id = s.business_id where ${where}`,
       [value],
     );
@@ -92,7 +93,13 @@ export class Directory {
       card: row.card,
       secret: row.secret === null ? null : this.secrets.open(row.secret),
       mostPerMinute: row.most_per_minute,
-      business: { id: row.business_id, name: row.business_name, country: row.country, timeZone: row.time_zone },
+      business: {
+        id: row.business_id,
+        name: row.business_name,
+        country: row.country,
+        timeZone: row.time_zone,
+        holidays: row.holidays,
+      },
     };
   }
 
@@ -106,7 +113,7 @@ export class Directory {
         [id],
       )
       .then(({ rows }) =>
-        rows[0] ? { definition: rows[0].definition as Definition, workflowName: rows[0].name as string } : null,
+        rows[0] ? { definition: Definition.parse(rows[0].definition), workflowName: rows[0].name as string } : null,
       );
     this.versions.set(id, value);
     value.catch(() => this.versions.delete(id));
@@ -115,7 +122,7 @@ export class Directory {
 
   deskOf(businessId: string): Promise<BusinessDesk> {
     return this.keep(`desk:${businessId}`, async () => {
-      const [connections, people] = await Promise.all([
+      const [connections, people, tabs, tags, sources] = await Promise.all([
         this.pool.query(
           'select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at',
           [businessId],
@@ -124,8 +131,22 @@ export class Directory {
           'select p.id, p.name, p.email from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
           [businessId],
         ),
+        this.pool.query(
+          `select t.id, case when count(*) over (partition by s.id) = 1 then s.name else s.name || ', ' || t.name end as name, t.columns
+           from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id = $1 order by s.name, t.position`,
+          [businessId],
+        ),
+        this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
+        this.pool.query('select id, name from source where business_id = $1 order by name', [businessId]),
       ]);
-      const desk: SendingDesk = { text: null, email: null, colleagues: people.rows };
+      const desk: SendingDesk = {
+        text: null,
+        email: null,
+        colleagues: people.rows,
+        tabs: tabs.rows,
+        tags: tags.rows,
+        sources: sources.rows,
+      };
       const accounts = new Map<string, SendingAccount>();
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;

@@ -5,6 +5,7 @@ import { type FileColumn, matchColumns } from '../core/sheets/match-columns.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import { localHour } from '../core/words/local-hour.ts';
+import type { Rules } from '../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../db/entities/lead-import.ts';
 import type { RowEntry } from '../sources/row-entry.ts';
 import { jsonRaw } from '../sources/source-module.ts';
@@ -279,12 +280,17 @@ export class Importer {
     const { rows } = await this.parts.pool.query<{
       workflow_id: string;
       version_id: string;
-      definition: { rules: { samePerson: 'update_only' | 'run_again' } };
+      definition: { rules: Rules };
     }>(
       `select w.id as workflow_id, v.id as version_id, v.definition from workflow w join workflow_version v on v.id = w.live_version_id where w.id = $1 and w.state = 'live'`,
       [id],
     );
-    return rows.map(({ definition, ...row }) => ({ ...row, same_person: definition.rules.samePerson }));
+    return rows.map(({ definition, ...row }) => ({
+      ...row,
+      same_person: definition.rules.samePerson,
+      again_after_days: definition.rules.againAfterDays,
+      known_by: definition.rules.knownBy,
+    }));
   }
 
   private async rows(

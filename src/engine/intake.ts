@@ -213,6 +213,7 @@ export class Intake {
       where_from: entry.whereFrom,
       state,
       problem: entry.aside ?? null,
+      means: entry.means ?? null,
       brings: kind.brings,
       // News has nobody in it: one stand-in for the source keeps its runs together.
       person: news ? { ...NOBODY, first_name: source.name } : draft.person,
@@ -232,24 +233,33 @@ export class Intake {
   /** Begins the runs an accepted item started, in this process. */
   private async begin(source: KnownSource, item: AcceptItem, draft: LeadDraft, accepted: Accepted): Promise<void> {
     if (accepted.repeat || !accepted.known) return;
+    if ((accepted.runs ?? []).length === 0) return;
+    const { desk } = await this.parts.directory.deskOf(source.business.id);
     for (const started of accepted.runs ?? []) {
       const version = await this.parts.directory.version(started.version_id);
       if (!version) continue;
       this.parts.conductor.begin({
         id: started.run_id,
+        workflowId: started.workflow_id,
         businessId: source.business.id,
         leadId: accepted.lead_id!,
         definition: version.definition,
-        context: startContext({ person: item.person, answers: draft.answers }, accepted.known, {
+        context: startContext({ person: item.person, answers: draft.answers, lists: draft.lists }, accepted.known, {
           where: item.where_from,
           business: source.business,
           source: { name: source.name },
           consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
+          tags: accepted.tags ?? [],
+          owner: desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null,
         }),
         steps: new Map(),
+        moments: new Map(),
         pending: new Map(),
         createdAt: item.received_at,
         firstReplyAt: null,
+        momentId: null,
+        momentAt: item.received_at,
+        fresh: true,
         fromStep: null,
       });
     }
@@ -307,6 +317,7 @@ export class Intake {
       brings: 'people',
       again: false,
       workflows: null,
+      means: null,
       new_lead_id: uuidv7(),
       touch_id: uuidv7(),
       run_id: uuidv7(),

@@ -11,10 +11,11 @@ export interface NeedSubject {
   sourceName: string;
 }
 
-const TITLES: Record<'message_refused' | 'message_lost' | 'step_asks', (what: string) => string> = {
+const TITLES: Record<'message_refused' | 'message_lost' | 'step_asks' | 'step_failed', (what: string) => string> = {
   message_refused: (what) => `${what} refused`,
   message_lost: (what) => `${what} not delivered`,
-  step_asks: (what) => `${what} could not be sent`,
+  step_asks: (what) => `${what} could not be done`,
+  step_failed: () => 'A step failed',
 };
 const NAMES: Record<Channel, string> = { text: 'Text', email: 'Email' };
 
@@ -22,12 +23,12 @@ const NAMES: Record<Channel, string> = { text: 'Text', email: 'Email' };
 export function needRow(
   kind: keyof typeof TITLES,
   about: NeedSubject,
-  channel: Channel,
+  channel: Channel | null,
   audience: 'lead' | 'team',
   detail: string,
   at: number,
 ) {
-  const what = audience === 'team' ? 'Message to a colleague' : NAMES[channel];
+  const what = audience === 'team' ? 'Message to a colleague' : channel ? NAMES[channel] : 'A step';
   const sentence = /[.!?]$/.test(detail) ? detail : `${detail}.`;
   return {
     id: uuidv7({ msecs: at }),

@@ -7,6 +7,7 @@ import { readPhone } from '../core/people/phone.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { Bell } from './bell.ts';
+import { tellWaitingRuns } from './tell-waiting-runs.ts';
 
 /** What a carrier reports, as docs/gateways.md writes it down. */
 const Report = z.discriminatedUnion('type', [
@@ -122,25 +123,38 @@ export class Reports {
   ): Promise<void> {
     const phone = readPhone(text.from, connection.country);
     const sender = phone.ok ? phone.e164 : text.from;
-    // One statement: the text is kept and a wish to stop is recorded together, or neither is.
-    await this.parts.pool.query(
-      `with who as (select lead_id from lead_identity where business_id = $2 and kind = 'phone' and value = $5),
-       kept as (insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at)
-         values ($1, $2, $3, $4, 'text', $5, (select lead_id from who), $6, $7) on conflict (connection_id, remote_id) do nothing returning lead_id)
-       insert into consent (id, business_id, lead_id, channel, state, wording, how, at)
-       select $8, $2, lead_id, 'text', 'withdrawn', $6, 'Wrote back by text', $7 from kept where lead_id is not null and $9`,
-      [
-        uuidv7(),
-        connection.business_id,
-        connection.id,
-        text.id,
-        sender,
-        storableText(text.text),
-        text.at,
-        uuidv7(),
-        isStopWord(text.text),
-      ],
-    );
+    const words = storableText(text.text);
+    // All of it or none: the text is kept, a wish to stop is recorded, and the runs that wait for a reply go on.
+    const client = await this.parts.pool.connect();
+    try {
+      await client.query('begin');
+      const who = await client.query<{ lead_id: string }>(
+        `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
+        [connection.business_id, sender],
+      );
+      const leadId = who.rows[0]?.lead_id ?? null;
+      if (leadId) await client.query('select pg_advisory_xact_lock(hashtextextended($1, 17))', [leadId]);
+      const { rowCount } = await client.query(
+        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at)
+         values ($1, $2, $3, $4, 'text', $5, $6, $7, $8) on conflict (connection_id, remote_id) do nothing`,
+        [uuidv7(), connection.business_id, connection.id, text.id, sender, leadId, words, text.at],
+      );
+      if (rowCount && leadId) {
+        const stops = isStopWord(text.text);
+        if (stops)
+          await client.query(
+            `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', $4, 'Wrote back by text', $5)`,
+            [uuidv7(), connection.business_id, leadId, words, text.at],
+          );
+        await tellWaitingRuns(client, leadId, words, stops);
+      }
+      await client.query('commit');
+    } catch (error) {
+      await client.query('rollback').catch(() => {});
+      throw error;
+    } finally {
+      client.release();
+    }
   }
 }
 

@@ -36,7 +36,7 @@ export class HttpCaller {
   }
 
   async call(
-    method: 'GET' | 'POST' | 'DELETE',
+    method: 'GET' | 'POST' | 'PUT' | 'DELETE',
     address: string,
     headers: Record<string, string>,
     body?: string,

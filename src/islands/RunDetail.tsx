@@ -4,11 +4,11 @@ import { Fragment, useState } from 'react';
 import type { RunView, StepView } from '../app/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
-import { LEAD_FIELD_LABELS } from '../core/source/lead-card.ts';
 import { whereWords } from '../core/source/where-from.ts';
 import { durationWords } from '../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
 import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
+import { changeLabel } from '../core/workflow/plan.ts';
 import { call, messageOf } from './call.ts';
 
 interface Props {
@@ -194,7 +194,7 @@ function Tidied({ run }: { run: RunView }) {
       <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
         {changes.map((one) => (
           <Fragment key={one.field}>
-            <dt className="text-ink-2">{LEAD_FIELD_LABELS[one.field]}</dt>
+            <dt className="text-ink-2">{changeLabel(one.field)}</dt>
             <dd className="break-words">
               <span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>
                 {one.after || 'empty'}
@@ -264,7 +264,8 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
   return (
     <section className="sheet-card mb-2.5 p-4" data-testid="step-detail">
       <h3 className="mb-2 text-[15px]">{step.title}</h3>
-      {plan && plan.does !== 'send' && plan.does !== 'change' && <p>{plan.why.text}.</p>}
+      {plan && 'why' in plan && <p>{plan.why.text}.</p>}
+      {plan && 'words' in plan && <p className="[overflow-wrap:anywhere]">{plan.words}</p>}
       {plan?.does === 'send' && (
         <div className="grid gap-4 lg:grid-cols-2">
           <div>

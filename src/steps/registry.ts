@@ -1,10 +1,22 @@
 import type { StepKind } from '../core/workflow/step-kind.ts';
+import { assign } from './assign/definition.ts';
+import { callService } from './call-service/definition.ts';
+import { check } from './check/definition.ts';
 import { email } from './email/definition.ts';
+import { field } from './field/definition.ts';
+import { holdTime } from './hold-time/definition.ts';
+import { lookUp } from './look-up/definition.ts';
+import { note } from './note/definition.ts';
+import { sheetRow } from './sheet-row/definition.ts';
+import { tag } from './tag/definition.ts';
+import { task } from './task/definition.ts';
 import { tell } from './tell/definition.ts';
 import { text } from './text/definition.ts';
 import { tidy } from './tidy/definition.ts';
 
-/** Every kind of step, by its name in a definition. A new kind is one folder and one line here. */
+/** Every kind of step, by its name in a definition, in the order of the menu. A new kind is one folder and one line here. */
 export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
-  [tidy, text, email, tell].map((kind) => [kind.kind, kind as unknown as StepKind]),
+  [tidy, check, lookUp, assign, text, email, sheetRow, tag, field, note, tell, task, holdTime, callService].map(
+    (kind) => [kind.kind, kind as unknown as StepKind],
+  ),
 );

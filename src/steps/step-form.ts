@@ -11,4 +11,6 @@ export interface StepFormProps<Settings> {
   plan: Plan | null;
   /** The sample lead's first name, for "What Nadia gets". */
   sampleName: string;
+  /** Makes something a step can refer to, in place. */
+  make: (what: 'tag', name: string) => Promise<{ id: string }>;
 }

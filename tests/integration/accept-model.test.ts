@@ -79,6 +79,7 @@ describe('accepting arrivals, against a simple model', function () {
       answers: {},
       consent: one.consent ? { state: 'given', wording: 'w', how: 'h', version: '', address: '' } : null,
       brings: 'people',
+      means: null,
       again: false,
       workflows: null,
       new_lead_id: uuidv7(),
@@ -190,6 +191,8 @@ describe('accepting arrivals, against a simple model', function () {
       finished_at: new Date().toISOString(),
       due_at: null,
       first_reply_at: null,
+      moment_id: null,
+      moment_at: null,
     };
     await store.write({ runs: [{ ...done, lease_by: 'test' }] });
     expect((await pool.query('select state from run where id = $1', [id])).rows[0].state).to.equal('active');

@@ -6,6 +6,7 @@ import { readEmail } from '../../src/core/message/email-address.ts';
 import { properName, splitName } from '../../src/core/people/name.ts';
 import { renderTemplate, type TemplateScope } from '../../src/core/template/template.ts';
 import { isPublicAddress } from '../../src/gateways/address-guard.ts';
+import { scopeOf } from '../stage/sheets.ts';
 
 describe('email addresses against RFC 5321 and 5322, with isemail as judge', () => {
   const local64 = `${'a'.repeat(64)}@example.com`;
@@ -78,13 +79,10 @@ describe('names with the npm package namecase 1.1.2 as judge (no standard)', () 
 });
 
 describe('templates against the original Liquid (ruby-liquid 5.4.0, values it gave)', () => {
-  const scope: TemplateScope = {
+  const scope: TemplateScope = scopeOf({
     lead: { first_name: 'Nadia', empty: '' },
     answers: { n: '0', 'contact.city': 'Bath' },
-    where: {},
-    business: {},
-    source: {},
-  };
+  });
   for (const [source, text] of [
     ['Hi {{ lead.first_name }}', 'Hi Nadia'],
     ['[{{ lead.missing }}]', '[]'],

@@ -10,6 +10,7 @@ import { renderTemplate, type TemplateScope } from '../../src/core/template/temp
 import { blankDefinition, Definition, placedSteps } from '../../src/core/workflow/definition.ts';
 import { addStep, copyStep, moveStep, removeStep } from '../../src/islands/run-sheet/edits.ts';
 import { readBody } from '../../src/sources/body/read-body.ts';
+import { scopeOf, stepOf } from '../stage/sheets.ts';
 
 describe('what must hold whatever is typed', () => {
   it('a text never loses room by being shortened, and parts hold what they say', () => {
@@ -100,18 +101,12 @@ describe('what must hold whatever is typed', () => {
   it('what a lead typed comes out of a message as it was, whatever it looks like', () => {
     fc.assert(
       fc.property(fc.string(), (typed) => {
-        const scope: TemplateScope = { lead: { first_name: typed }, answers: {}, where: {}, business: {}, source: {} };
+        const scope: TemplateScope = scopeOf({ lead: { first_name: typed } });
         expect(renderTemplate('<{{ lead.first_name }}>', scope)).to.deep.equal({ ok: true, text: `<${typed}>` });
       }),
     );
     // Liquid in a value is text, not a template.
-    const scope: TemplateScope = {
-      lead: { first_name: '{{ business.name }}' },
-      answers: {},
-      where: {},
-      business: { name: 'secret' },
-      source: {},
-    };
+    const scope = scopeOf({ lead: { first_name: '{{ business.name }}' }, business: { name: 'secret' } });
     expect(renderTemplate('{{ lead.first_name }}', scope)).to.deep.equal({ ok: true, text: '{{ business.name }}' });
   });
 
@@ -171,11 +166,11 @@ describe('what must hold whatever is typed', () => {
           const id = 'which' in one ? ids[one.which % Math.max(1, ids.length)] : undefined;
           const before = ids.length;
           if (one.do === 'add')
-            sheet = addStep('m', one.place, { id: `s${n++}`, kind: 'text', on: true, note: '', settings: {} })(sheet);
+            sheet = addStep({ momentId: 'm', caseId: null, place: one.place }, stepOf('text', `s${n++}`, {}))(sheet);
           else if (id === undefined) continue;
           else if (one.do === 'remove') sheet = removeStep(id)(sheet);
           else if (one.do === 'copy') sheet = copyStep(id, `s${n++}`)(sheet);
-          else sheet = moveStep(id, 'm', one.to, one.index)(sheet);
+          else sheet = moveStep(id, { momentId: 'm', caseId: null, place: one.to }, one.index)(sheet);
           const after = placedSteps(sheet).map(({ step }) => step.id);
           expect(new Set(after).size).to.equal(after.length);
           expect(after.length).to.equal(

@@ -8,55 +8,27 @@ import type { HotStore, Progress, StepRow } from '../../src/db/hot/store.ts';
 import { type BusinessDesk, deliveryId } from '../../src/engine/directory.ts';
 import type { LeasedRun, PendingDelivery } from '../../src/engine/leased-run.ts';
 import type { Leases } from '../../src/engine/leases.ts';
-import { runMoment } from '../../src/engine/run-moment.ts';
+import { runThrough } from '../../src/engine/run-through.ts';
 import type { Outside } from '../../src/steps/performers.ts';
+import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const RUN = '01999999-0000-7000-8000-000000000001';
-const context: RunContext = {
+const context: RunContext = nadia({
   person: { first_name: 'NADIA', last_name: 'OKAFOR', email: 'nadia@example.com', phone: '07700 900142' },
-  answers: { instrument: 'Piano' },
-  where: {},
-  business: { name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London' },
-  source: { name: 'Form' },
-  consent: { text: 'given', email: 'given' },
-};
+});
 const desk: BusinessDesk = {
-  desk: {
-    text: { connectionId: 't', from: 'Wrenfield' },
-    email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
-    colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }],
-  },
+  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }] }),
   accounts: new Map([
     ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
     ['e', { kind: 'email', address: 'smtp://mail', user: null, password: null }],
   ]),
 };
-const text = (id: string, more: Record<string, unknown> = {}): Step => ({
-  id,
-  kind: 'text',
-  on: true,
-  note: '',
-  settings: { message: `${id} for {{ lead.first_name }}`, needsConsent: true, ifRefused: 'carry_on', ...more },
-});
-const tell = (id: string): Step => ({
-  id,
-  kind: 'tell',
-  on: true,
-  note: '',
-  settings: { colleague: 'c', subject: id, message: 'x' },
-});
-const tidy: Step = {
-  id: 'tidy',
-  kind: 'tidy',
-  on: true,
-  note: '',
-  settings: { names: true, email: true, phone: true },
-};
-const sheet = (lead: Step[], team: Step[] = []): Definition => ({
-  sources: [],
-  rules: { samePerson: 'update_only' },
-  moments: [{ id: 'm', at: { kind: 'on_arrival' }, first: [tidy], lanes: { lead, record: [], team } }],
-});
+const text = (id: string, more: Partial<Step> = {}): Step =>
+  stepOf('text', id, { message: `${id} for {{ lead.first_name }}`, needsConsent: true }, more);
+const tell = (id: string): Step => stepOf('tell', id, { colleague: 'c', subject: id, message: 'x' });
+const tidy: Step = stepOf('tidy', 'tidy', { names: true, email: true, phone: true });
+const sheet = (lead: Step[], team: Step[] = []): Definition =>
+  sheetOf([momentOf('m', { first: [tidy], lanes: { lead, record: [], team } })]);
 
 /** A store in memory, and a gateway that keeps to its keys: a model of the world the engine works in. */
 class Model {
@@ -110,11 +82,18 @@ class Model {
     return {
       id: RUN,
       businessId: 'b',
+      workflowId: 'w',
       leadId: 'l',
+      moments: new Map(),
+      momentId: null,
+      momentAt: '2026-01-01T00:00:00Z',
+      fresh: true,
       definition: this.definition,
       context: { ...context, consent: this.consent },
       steps: new Map(this.steps),
-      pending: new Map([...this.deliveries.values()].filter((one) => !one.settled).map((one) => [one.stepId, one])),
+      pending: new Map(
+        [...this.deliveries.values()].filter((one) => !one.settled).map((one) => [`${one.stepId}:0`, one]),
+      ),
       createdAt: '2026-01-01T00:00:00Z',
       firstReplyAt: null,
       fromStep: null,
@@ -126,7 +105,9 @@ class Model {
   async toTheEnd(): Promise<void> {
     for (let rounds = 0; rounds < 400; rounds++) {
       try {
-        await runMoment(this.leased(), desk, {
+        await runThrough(this.leased(), desk, {
+          performers: new Map(),
+          inSheet: async () => false,
           store: this.store,
           leases: { holds: () => true, holder: 'me' } as unknown as Leases,
           now: () => this.clock++,
@@ -200,7 +181,10 @@ describe('the engine, against a simple model', () => {
   });
 
   it('a final refusal stops the lane when it is set to, and the rest is left out', async () => {
-    const model = new Model(sheet([text('a', { ifRefused: 'stop_lane' }), text('b')], [tell('t')]), () => 'refused');
+    const model = new Model(
+      sheet([text('a', { ifFails: { tryForMinutes: 60, after: 'stop_lane' } }), text('b')], [tell('t')]),
+      () => 'refused',
+    );
     await model.toTheEnd();
     expect([...model.steps.values()].map((step) => `${step.step_id} ${step.state}`).sort()).to.deep.equal([
       'a refused',
@@ -288,7 +272,9 @@ describe('the engine, against a simple model', () => {
   it('a process that has lost its lease sends nothing more', async () => {
     const model = new Model(sheet([text('a'), text('b')]), () => 'accepted');
     let held = true;
-    await runMoment(model.leased(), desk, {
+    await runThrough(model.leased(), desk, {
+      performers: new Map(),
+      inSheet: async () => false,
       store: model.store,
       leases: { holds: () => held, holder: 'me' } as unknown as Leases,
       now: () => 1,

@@ -6,7 +6,8 @@ import { type BusinessDesk, type Directory, deliveryId } from '../../src/engine/
 import type { LeasedRun, StepRecord } from '../../src/engine/leased-run.ts';
 import { LEASE_SECONDS, Leases } from '../../src/engine/leases.ts';
 import { runOutcome } from '../../src/engine/outcome.ts';
-import type { EngineParts } from '../../src/engine/run-moment.ts';
+import type { EngineParts } from '../../src/engine/run-step.ts';
+import { sheetOf } from '../stage/sheets.ts';
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -44,10 +45,15 @@ describe('the conductor', () => {
   const run = (id: string): LeasedRun => ({
     id,
     businessId: 'b',
+    workflowId: 'w',
     leadId: 'l',
-    definition: { sources: [], rules: { samePerson: 'update_only' }, moments: [] },
+    definition: sheetOf([]),
     context: {} as never,
     steps: new Map(),
+    moments: new Map(),
+    momentId: null,
+    momentAt: '',
+    fresh: true,
     pending: new Map(),
     createdAt: '',
     firstReplyAt: null,
@@ -126,6 +132,8 @@ describe('what a run came to, in words', () => {
     attempts: [],
     started_at: '',
     next_try_at: null,
+    instead: null,
+    results: null,
   });
   const stopped: StepRecord = {
     step_id: 's',
@@ -135,6 +143,8 @@ describe('what a run came to, in words', () => {
     attempts: [],
     started_at: '',
     next_try_at: null,
+    instead: null,
+    results: null,
   };
   const cases: [string, StepRecord[], { state: string; outcome: string }][] = [
     [

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { MESSAGE_RETRY, retryDelayMs } from '../../src/core/delivery/backoff.ts';
+import { retryDelayMs, retryFor } from '../../src/core/delivery/backoff.ts';
 import { flatten } from '../../src/core/fields/flatten.ts';
 import { isStopWord } from '../../src/core/message/stop-words.ts';
 import { guessCard } from '../../src/core/source/lead-card.ts';
@@ -163,10 +163,10 @@ describe('emails as HTML', () => {
 describe('waiting and trying again', () => {
   it('full jitter: uniform below a bound of 1 2 4 8 16 32 60 60 seconds', () => {
     const bounds = Array.from({ length: 8 }, (_, attempt) =>
-      Math.round(retryDelayMs(MESSAGE_RETRY, attempt, null, 0.999_999) / 1000),
+      Math.round(retryDelayMs(retryFor(60), attempt, null, 0.999_999) / 1000),
     );
     expect(bounds).to.deep.equal([1, 2, 4, 8, 16, 32, 60, 60]);
-    expect(retryDelayMs(MESSAGE_RETRY, 5, null, 0)).to.equal(0);
+    expect(retryDelayMs(retryFor(60), 5, null, 0)).to.equal(0);
   });
   it('a wait that was asked for is never cut short', () => {
     fc.assert(
@@ -175,7 +175,7 @@ describe('waiting and trying again', () => {
         fc.nat(600_000),
         fc.double({ min: 0, max: 0.999, noNaN: true }),
         (attempt, asked, random) => {
-          expect(retryDelayMs(MESSAGE_RETRY, attempt, asked, random)).to.be.at.least(asked);
+          expect(retryDelayMs(retryFor(60), attempt, asked, random)).to.be.at.least(asked);
         },
       ),
     );

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { blankDefinition, type Definition, type Step } from '../../src/core/workflow/definition.ts';
+import { blankDefinition, type Definition, type Place, type Step } from '../../src/core/workflow/definition.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
 import { type SheetCheckInput, toCheck } from '../../src/core/workflow/to-check.ts';
 import {
@@ -12,27 +12,15 @@ import {
 } from '../../src/islands/run-sheet/edits.ts';
 import { planStep } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
+import { deskOf, nadia, stepOf } from '../stage/sheets.ts';
 
-const context: RunContext = {
+const context = nadia({
   person: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '07700 900142' },
-  answers: { instrument: 'Piano' },
-  where: {},
-  business: { name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London' },
-  source: { name: 'Form' },
-  consent: { text: 'given', email: 'given' },
-};
-const desk = {
-  text: { connectionId: 't', from: 'Wrenfield' },
-  email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
-  colleagues: [],
-};
-const step = (kind: string, id = kind, settings: Record<string, unknown> = {}): Step => ({
-  id,
-  kind,
-  on: true,
-  note: '',
-  settings: { ...(stepKinds.get(kind)!.blank() as object), ...settings },
 });
+const desk = deskOf();
+const step = (kind: string, id = kind, settings: Record<string, unknown> = {}): Step =>
+  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), ...settings });
+const to = (place: Place) => ({ momentId: 'm', caseId: null, place });
 const source = '01999999-0000-7000-8000-00000000000a';
 const good: SheetCheckInput = {
   desk,
@@ -42,7 +30,7 @@ const good: SheetCheckInput = {
   triedSinceChange: true,
 };
 const withText = (message: string): Definition =>
-  addStep('m', 'lead', step('text', 'x', { message }))({ ...blankDefinition('m'), sources: [source] });
+  addStep(to('lead'), step('text', 'x', { message }))({ ...blankDefinition('m'), sources: [source] });
 const codes = (definition: Definition, input: Partial<SheetCheckInput> = {}) =>
   toCheck(definition, stepKinds, { ...good, ...input }).map((finding) => finding.code);
 
@@ -70,13 +58,13 @@ describe('To check', () => {
     expect(finding?.place).to.deep.equal({ stepId: 'x', field: 'message' });
   });
   it('says nothing of a step that is switched off', () => {
-    const definition = addStep('m', 'team', { ...step('tell'), on: false })(withText('Hi'));
+    const definition = addStep(to('team'), { ...step('tell'), on: false })(withText('Hi'));
     expect(codes(definition)).to.deep.equal([]);
   });
 });
 
 describe('plans', () => {
-  const plan = (one: Step, more: Partial<RunContext> = {}) => planStep(one, { ...context, ...more }, desk);
+  const plan = (one: Step, more: Partial<RunContext> = {}) => planStep(one, { ...context, ...more }, desk, 0);
   it('a text goes to E.164, with its parts counted', () => {
     expect(plan(step('text', 'x', { message: 'Hi {{ lead.first_name }}' }))).to.deep.equal({
       does: 'send',
@@ -124,10 +112,10 @@ describe('plans', () => {
 });
 
 describe('edits of a run sheet', () => {
-  const start = addStep('m', 'lead', step('email', 'b'))(addStep('m', 'lead', step('text', 'a'))(blankDefinition('m')));
+  const start = addStep(to('lead'), step('email', 'b'))(addStep(to('lead'), step('text', 'a'))(blankDefinition('m')));
   const lead = (definition: Definition) => definition.moments[0]!.lanes.lead.map((one) => one.id);
   it('moves, copies, removes, and leaves the old sheet as it was', () => {
-    expect(lead(moveStep('b', 'm', 'lead', 0)(start))).to.deep.equal(['b', 'a']);
+    expect(lead(moveStep('b', to('lead'), 0)(start))).to.deep.equal(['b', 'a']);
     expect(lead(copyStep('a', 'c')(start))).to.deep.equal(['a', 'c', 'b']);
     expect(lead(removeStep('a')(start))).to.deep.equal(['b']);
     expect(lead(start)).to.deep.equal(['a', 'b']);

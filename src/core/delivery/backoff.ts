@@ -7,8 +7,12 @@ export interface RetryRule {
   giveUpAfterMs: number;
 }
 
-/** Texts and emails: tried for an hour, then the coordinator is asked. Common practice, no source. */
-export const MESSAGE_RETRY: RetryRule = { baseMs: 1000, capMs: 60_000, giveUpAfterMs: 60 * 60_000 };
+/** What goes outside: tried again for as many minutes as the step says. Base and cap are common practice, no source. */
+export const retryFor = (minutes: number): RetryRule => ({
+  baseMs: 1000,
+  capMs: 60_000,
+  giveUpAfterMs: minutes * 60_000,
+});
 
 /**
  * Exponential backoff with full jitter: uniform on [0, min(cap, base·2^attempt)], `attempt` counting from 0. `random` is

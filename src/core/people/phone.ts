@@ -6,7 +6,16 @@ import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from
  * set aside for fiction are possible and not valid.
  */
 export type PhoneReading =
-  | { ok: true; e164: string; international: string; country: string | null; valid: boolean; mobile: boolean | null }
+  | {
+      ok: true;
+      e164: string;
+      international: string;
+      country: string | null;
+      /** The country, or the first of those that share its calling code, as the numbering plan lists them. */
+      mainCountry: string | null;
+      valid: boolean;
+      mobile: boolean | null;
+    }
   | { ok: false; problem: 'empty' | 'not-a-number' };
 
 export const PHONE_PROBLEMS = {
@@ -50,6 +59,7 @@ function parsePhone(typed: string, country: string): PhoneReading {
     e164: number.number,
     international: number.formatInternational(),
     country: number.country ?? null,
+    mainCountry: number.country ?? number.getPossibleCountries()[0] ?? null,
     valid: number.isValid(),
     mobile,
   };

@@ -10,6 +10,8 @@ export interface LeadDraft {
   consent: { state: 'given' | 'refused'; wording: string } | null;
   /** Every field that is not on the card, by key. */
   answers: Record<string, string>;
+  /** Fields that are lists, row by row. */
+  lists: Record<string, Record<string, string>[]>;
 }
 
 /** Reads the fields of an arrival by the source's lead card. `country` is the business's, for phone numbers. */
@@ -30,7 +32,8 @@ export function draftLead(fields: readonly Field[], card: LeadCard, country: str
   const consentKeys = card.consent.kind === 'field' ? [card.consent.key, card.consent.wordingKey ?? ''] : [];
   const onCard = new Set<string>([...Object.values(card.fields), ...consentKeys]);
   const answers = Object.fromEntries(fields.filter((field) => !onCard.has(field.key)).map((f) => [f.key, f.value]));
-  return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers };
+  const lists = Object.fromEntries(fields.flatMap((field) => (field.rows ? [[field.key, field.rows]] : [])));
+  return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers, lists };
 }
 
 function consentOf(card: LeadCard, byKey: Map<string, string>): LeadDraft['consent'] {

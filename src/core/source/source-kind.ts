@@ -17,6 +17,8 @@ export interface SourceEntry {
   whereFrom: WhereFrom;
   /** Why a well-formed item is kept out and starts nothing: a bounce, an event nobody asked for. */
   aside?: string;
+  /** What it means for workflows that end when somebody books or buys. */
+  means?: 'booked' | 'bought';
   /** The item's own part of a body that held several. */
   part?: Uint8Array;
   /** What proves a consent, beyond its wording: which version of it stood there, and the address it was given from. */

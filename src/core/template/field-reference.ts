@@ -7,7 +7,7 @@ import { WHERE_KEYS } from '../source/where-from.ts';
  * key is not a plain word: `answers["contact.city"]`.
  */
 export interface FieldReference {
-  group: 'lead' | 'answers' | 'where' | 'business' | 'source';
+  group: 'lead' | 'answers' | 'where' | 'business' | 'source' | 'owner' | 'found' | 'happened' | 'item';
   key: string;
 }
 
@@ -17,7 +17,14 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   where: 'Where from',
   business: 'Business',
   source: 'Source',
+  owner: 'Owner',
+  found: 'Found by steps',
+  happened: 'What happened',
+  item: 'Of each in the list',
 };
+
+/** What a moment that waited knows afterwards. */
+export const HAPPENED_LABELS: Record<string, string> = { it: 'It happened', text: 'Their reply' };
 
 const PLAIN = /^[A-Za-z_]\w*$/;
 
@@ -26,7 +33,10 @@ export function writeReference({ group, key }: FieldReference): string {
 }
 
 export function readReference(text: string): FieldReference | null {
-  const m = /^(lead|answers|where|business|source)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(text.trim());
+  const m =
+    /^(lead|answers|where|business|source|owner|found|happened|item)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
+      text.trim(),
+    );
   const key = m?.[2] ?? m?.[3] ?? m?.[4];
   return m && key !== undefined ? { group: m[1] as FieldReference['group'], key } : null;
 }
@@ -37,5 +47,7 @@ export function referenceLabel({ group, key }: FieldReference, labels?: Readonly
   if (group === 'where') return (WHERE_KEYS as Record<string, string>)[key] ?? labelFromKey(key);
   if (group === 'business') return key === 'name' ? 'Business name' : labelFromKey(key);
   if (group === 'source') return key === 'name' ? 'Source name' : labelFromKey(key);
+  if (group === 'owner') return key === 'name' ? 'Owner' : `Owner ${labelFromKey(key).toLowerCase()}`;
+  if (group === 'happened') return HAPPENED_LABELS[key] ?? labelFromKey(key);
   return labels?.get(key) ?? labelFromKey(key);
 }

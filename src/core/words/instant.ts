@@ -32,6 +32,14 @@ export function whenWords(iso: string, now: number, place: Place): string {
   return `${format(place, { weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(iso)).replace(',', '')}, ${clockTime(iso, place)}`;
 }
 
+/** "Wed 26 Nov, 09:00 in Lisbon": an instant (milliseconds) by the clock of a place. */
+export function momentWords(at: number, timeZone: string, locale: string): string {
+  const iso = new Date(at).toISOString();
+  const place = { locale, timeZone };
+  const day = format(place, { weekday: 'short', day: 'numeric', month: 'short' }).format(at).replace(',', '');
+  return `${day}, ${clockTime(iso, place)} in ${(timeZone.split('/').at(-1) ?? timeZone).replaceAll('_', ' ')}`;
+}
+
 /** The exact instant, for hovering. */
 export const exactWords = (iso: string, place: Place): string =>
   format(place, { dateStyle: 'full', timeStyle: 'long' }).format(new Date(iso));

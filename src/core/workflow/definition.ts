@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import { Condition } from '../condition/condition.ts';
+import { At } from './at.ts';
+import { Rules, TEXT_HOURS } from './rules.ts';
 
 /** The lanes of a moment, in the order they stand on the run sheet. */
 export const LANES = ['lead', 'record', 'team'] as const;
@@ -13,6 +16,19 @@ export const LANE_LABELS: Record<Place, string> = {
   team: 'To the team',
 };
 
+/** What happens when the outside world refuses a step for good, or is not to be reached for too long. */
+export const IfFails = z.object({
+  /** Tried again and again for this long, in minutes. */
+  tryForMinutes: z
+    .number()
+    .int()
+    .min(0)
+    .max(7 * 24 * 60),
+  after: z.enum(['carry_on', 'stop_lane', 'other_channel']),
+});
+export type IfFails = z.infer<typeof IfFails>;
+export const IF_FAILS: IfFails = { tryForMinutes: 60, after: 'carry_on' };
+
 /** One thing done. What `settings` holds is the business of the step's kind. */
 export const Step = z.object({
   id: z.string().min(1).max(40),
@@ -20,25 +36,37 @@ export const Step = z.object({
   /** A step switched off stays on the sheet and does nothing. */
   on: z.boolean(),
   note: z.string().max(500),
+  /** The guard: done only when this holds. */
+  onlyIf: Condition.nullable().default(null),
+  ifFails: IfFails.default(IF_FAILS),
   settings: z.record(z.string(), z.unknown()),
 });
 export type Step = z.infer<typeof Step>;
 
 const Steps = z.array(Step).max(60);
+const Lanes = z.object({ lead: Steps, record: Steps, team: Steps });
+export type Lanes = z.infer<typeof Lanes>;
+
+/** One alternative of a moment. The first whose condition holds is taken. */
+export const Case = z.object({
+  id: z.string().min(1).max(40),
+  name: z.string().max(60),
+  when: Condition,
+  lanes: Lanes,
+});
+export type Case = z.infer<typeof Case>;
 
 export const Moment = z.object({
   id: z.string().min(1).max(40),
-  at: z.discriminatedUnion('kind', [z.object({ kind: z.literal('on_arrival') })]),
+  at: At,
+  /** The moment is left out when this does not hold. */
+  onlyIf: Condition.nullable().default(null),
   first: Steps,
-  lanes: z.object({ lead: Steps, record: Steps, team: Steps }),
+  cases: z.array(Case).max(12).default([]),
+  /** What happens when no case fits; without cases, what happens. */
+  lanes: Lanes,
 });
 export type Moment = z.infer<typeof Moment>;
-
-export const Rules = z.object({
-  /** When somebody this workflow has already run for comes in again. */
-  samePerson: z.enum(['update_only', 'run_again']),
-});
-export type Rules = z.infer<typeof Rules>;
 
 /** The body of a workflow: its run sheet and rules. */
 export const Definition = z.object({
@@ -48,27 +76,50 @@ export const Definition = z.object({
 });
 export type Definition = z.infer<typeof Definition>;
 
+const emptyLanes = (): Lanes => ({ lead: [], record: [], team: [] });
+
+export const blankMoment = (id: string, at: At): Moment => ({
+  id,
+  at,
+  onlyIf: null,
+  first: [],
+  cases: [],
+  lanes: emptyLanes(),
+});
+
+export const blankCase = (id: string, when: Condition): Case => ({ id, name: '', when, lanes: emptyLanes() });
+
 /** An empty sheet: one moment, nothing in it. `id` is the new moment's. */
 export const blankDefinition = (id: string): Definition => ({
   sources: [],
-  moments: [{ id, at: { kind: 'on_arrival' }, first: [], lanes: { lead: [], record: [], team: [] } }],
-  rules: { samePerson: 'update_only' },
+  moments: [blankMoment(id, { kind: 'on_arrival' })],
+  rules: Rules.parse({ samePerson: 'update_only', hours: { text: TEXT_HOURS, email: null } }),
 });
 
+/** Where a step stands. `caseId` is null in First and in the lanes of a moment without cases, or of its "otherwise". */
 export interface PlacedStep {
   step: Step;
   moment: Moment;
+  caseId: string | null;
   place: Place;
   index: number;
 }
 
+/** The lanes of one case, or those of "otherwise". */
+export const lanesOf = (moment: Moment, caseId: string | null): Lanes =>
+  moment.cases.find((one) => one.id === caseId)?.lanes ?? moment.lanes;
+
 /** Every step with where it stands, in reading order. */
 export function placedSteps(definition: Definition): PlacedStep[] {
   return definition.moments.flatMap((moment) => [
-    ...moment.first.map((step, index) => ({ step, moment, place: 'first' as const, index })),
-    ...LANES.flatMap((place) => moment.lanes[place].map((step, index) => ({ step, moment, place, index }))),
+    ...moment.first.map((step, index) => ({ step, moment, caseId: null, place: 'first' as const, index })),
+    ...[...moment.cases.map((one) => one.id), null].flatMap((caseId) =>
+      LANES.flatMap((place) =>
+        lanesOf(moment, caseId)[place].map((step, index) => ({ step, moment, caseId, place, index })),
+      ),
+    ),
   ]);
 }
 
-export const stepsAt = (moment: Moment, place: Place): Step[] =>
-  place === 'first' ? moment.first : moment.lanes[place];
+export const stepsAt = (moment: Moment, caseId: string | null, place: Place): Step[] =>
+  place === 'first' ? moment.first : lanesOf(moment, caseId)[place];

@@ -4,6 +4,9 @@ export interface Finding {
   weight: 'must' | 'look';
   code: string;
   text: string;
-  place: { stepId: string; field: string | null } | { stepId: null; field: 'sources' | 'sample' | 'sheet' };
+  place:
+    | { stepId: string; field: string | null }
+    | { stepId: null; field: 'sources' | 'sample' | 'sheet' | 'rules' }
+    | { stepId: null; field: 'moment'; momentId: string };
   field?: string;
 }

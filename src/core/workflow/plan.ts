@@ -1,4 +1,5 @@
-import type { Channel, RunPerson } from './run-context.ts';
+import { readReference, referenceLabel } from '../template/field-reference.ts';
+import type { Channel } from './run-context.ts';
 
 /** A text ready to go: to one E.164 number. */
 export interface TextMessage {
@@ -26,24 +27,61 @@ export interface EmailMessage {
 export type OutgoingMessage = TextMessage | EmailMessage;
 
 export interface FieldChange {
-  field: keyof RunPerson;
+  /** A field of the person ("first_name"), or an answer ("answers.instrument"). */
+  field: string;
   before: string;
   after: string;
   /** What could not be tidied, in words; null when all is well. */
   problem: string | null;
 }
 
+/** The name of the field that is changed, as people read it. */
+export function changeLabel(field: string): string {
+  const read = readReference(field.includes('.') || field.includes('[') ? field : `lead.${field}`);
+  return read ? referenceLabel(read) : field;
+}
+
 /** Why a step does nothing. `code` is for machines, `text` is read by the coordinator. */
 export interface StopReason {
-  code: 'switched_off' | 'no_consent' | 'withdrawn' | 'no_address' | 'bad_address' | 'empty' | 'template' | 'no_sender';
+  code:
+    | 'switched_off'
+    | 'guard'
+    | 'no_consent'
+    | 'withdrawn'
+    | 'no_address'
+    | 'bad_address'
+    | 'empty'
+    | 'template'
+    | 'no_sender'
+    | 'not_found'
+    | 'gone'
+    | 'lane_stopped'
+    | 'not_repeated';
   text: string;
   channel?: Channel;
+}
+
+/** A field that gets a new value by a step: for the steps after it. */
+export interface FieldSet {
+  /** Reference as in a message: "answers.level", "found["company.name"]". */
+  reference: string;
+  value: string;
 }
 
 /** Exactly what a step would do: the outcome of its definition and the context, before anything is done. */
 export type Plan =
   | { does: 'change'; changes: FieldChange[] }
   | { does: 'send'; message: OutgoingMessage }
+  /** Something in our own database, done in one transaction with the note that it is done. */
+  | { does: 'record'; words: string; what: unknown }
+  /** A question to our own records; its answer becomes fields. `ends` says what ends when nothing is found. */
+  | { does: 'look'; words: string; what: unknown; ends?: 'moment' | 'run' }
+  /** A request to an outside service. */
+  | { does: 'call'; words: string; what: unknown }
+  /** A check that holds. */
+  | { does: 'pass'; words: string }
+  /** A check that does not: the moment ends here, or the whole run. */
+  | { does: 'end'; ends: 'moment' | 'run'; why: { code: 'check'; text: string } }
   | { does: 'nothing'; why: StopReason }
   /** Cannot be done as it stands; a person has to look. */
   | { does: 'ask'; why: StopReason };

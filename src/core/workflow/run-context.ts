@@ -1,5 +1,7 @@
+import type { Known } from '../condition/evaluate.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
 import { type WhereFrom, whereWords } from '../source/where-from.ts';
+import { readReference } from '../template/field-reference.ts';
 import type { TemplateScope } from '../template/template.ts';
 
 export type Channel = 'text' | 'email';
@@ -12,21 +14,41 @@ export interface RunPerson {
   phone: string;
 }
 
+/** Who looks after the lead. */
+export interface Owner {
+  id: string;
+  name: string;
+  email: string;
+}
+
 /** Everything a step may look at while it plans. Values are text; an empty one is "". */
 export interface RunContext {
   person: RunPerson;
   answers: Record<string, string>;
+  /** Lists that came with the arrival, like order lines, by the key of their field. */
+  lists: Record<string, Record<string, string>[]>;
   where: WhereFrom;
-  business: { name: string; country: string; timeZone: string };
+  business: { name: string; country: string; timeZone: string; holidays: string[] };
   source: { name: string };
   consent: Record<Channel, ConsentState>;
+  /** Ids of the lead's tags. */
+  tags: string[];
+  owner: Owner | null;
+  /** What earlier steps found, by "name.field". */
+  found: Record<string, string>;
+  /** What a moment waited for: `it` is "yes" or "no", with the text of a reply and the like. */
+  happened: Record<string, string>;
+  /** Answers to questions only the database can answer (core/condition/evaluate.ts, factKey). */
+  facts: Record<string, boolean>;
 }
+
+const FRESH = { lists: {}, tags: [], owner: null, found: {}, happened: {}, facts: {} };
 
 /** The context a run starts with: this arrival's own values, and what was known before where it says nothing. */
 export function startContext(
-  draft: Pick<LeadDraft, 'person' | 'answers'>,
+  draft: Pick<LeadDraft, 'person' | 'answers'> & Partial<Pick<LeadDraft, 'lists'>>,
   known: RunPerson,
-  rest: Omit<RunContext, 'person' | 'answers'>,
+  rest: Pick<RunContext, 'where' | 'business' | 'source' | 'consent'> & Partial<RunContext>,
 ): RunContext {
   const person = {
     first_name: draft.person.first_name || known.first_name,
@@ -34,7 +56,7 @@ export function startContext(
     email: draft.person.email || known.email,
     phone: draft.person.phone || known.phone,
   };
-  return { ...rest, person, answers: draft.answers };
+  return { ...structuredClone(FRESH), ...rest, person, answers: draft.answers, lists: draft.lists ?? {} };
 }
 
 /** The context as a message sees it. */
@@ -46,5 +68,33 @@ export function templateScope(context: RunContext): TemplateScope {
     where: Object.fromEntries(whereWords(context.where).map(([key, , value]) => [key, value])),
     business: { name: context.business.name },
     source: context.source,
+    owner: { name: context.owner?.name ?? '', email: context.owner?.email ?? '' },
+    found: context.found,
+    happened: context.happened,
+    item: {},
+  };
+}
+
+/** The value of a field by its reference; null when there is none of that name. */
+export function fieldValue(context: RunContext, reference: string): string | null {
+  const read = readReference(reference);
+  if (!read) return null;
+  return templateScope(context)[read.group][read.key] ?? null;
+}
+
+/** What a condition is asked of. `now` in milliseconds. */
+export function knownOf(context: RunContext, now: number): Known {
+  const scope = templateScope(context);
+  return {
+    value: (reference) => {
+      const read = readReference(reference);
+      return read ? (scope[read.group][read.key] ?? null) : null;
+    },
+    country: context.business.country,
+    timeZone: context.business.timeZone,
+    now,
+    tags: context.tags,
+    consent: context.consent,
+    facts: context.facts,
   };
 }

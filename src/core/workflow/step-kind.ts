@@ -1,19 +1,43 @@
 import type { z } from 'zod';
+import type { Condition } from '../condition/condition.ts';
+import type { Names } from '../condition/words.ts';
+import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Place } from './definition.ts';
 import type { Finding } from './finding.ts';
 import type { Plan } from './plan.ts';
 import type { RunContext } from './run-context.ts';
 
-/** Who can send and be told, as a step refers to them: by id. */
+/** What steps may refer to, by id: who can send and be told, what stands on record. */
 export interface SendingDesk {
   text: { connectionId: string; from: string } | null;
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
   colleagues: { id: string; name: string; email: string }[];
+  /** Tabs of sheets with their columns. */
+  tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];
+  tags: { id: string; name: string }[];
+  sources: { id: string; name: string }[];
 }
+
+/** How conditions name what they refer to. `labels` are those of the source's own fields, by key. */
+export const deskNames = (desk: SendingDesk, labels?: ReadonlyMap<string, string>): Names => ({
+  field: (reference) => {
+    const read = readReference(reference);
+    return read ? referenceLabel(read, labels) : reference;
+  },
+  tag: (id) => desk.tags.find((one) => one.id === id)?.name ?? 'a tag that is gone',
+  column: (id) => {
+    const [tabId, columnId] = id.split('/');
+    const tab = desk.tabs.find((one) => one.id === tabId);
+    const column = tab?.columns.find((one) => one.id === columnId);
+    return tab && column ? `${column.name} of ${tab.name}` : 'a column that is gone';
+  },
+});
 
 export interface PlanInput {
   context: RunContext;
   desk: SendingDesk;
+  /** Milliseconds. */
+  now: number;
 }
 
 export interface CheckInput {
@@ -29,15 +53,23 @@ export interface StepKind<Settings = unknown> {
   kind: string;
   /** In the menu: "Text the lead". */
   label: string;
-  icon: 'sparkles' | 'message-square-text' | 'mail' | 'bell-ring';
+  icon: string;
   places: Place[];
   settings: z.ZodType<Settings>;
   blank(): Settings;
   /** The card's heading and its line below, from the settings. */
   card(settings: Settings, desk: SendingDesk): { title: string; line: string };
+  /** What it does, as part of a sentence: "text them". */
+  aloud(settings: Settings, desk: SendingDesk): string;
   /** What would go wrong, without the template checks that every kind shares. */
   check(settings: Settings, input: CheckInput): Omit<Finding, 'place'>[];
   /** Names of the settings that hold templates. */
   templates(settings: Settings): { field: string; source: string }[];
   plan(settings: Settings, input: PlanInput): Plan;
+  /** The same message by another channel, when this one is refused; null when there is no other. */
+  instead?(settings: Settings, input: PlanInput): Plan | null;
+  /** Names of the fields that steps after it can use, as "name.field" with a label. */
+  gives?(settings: Settings, desk: SendingDesk): { key: string; label: string }[];
+  /** A condition its plan goes by, so that what only the database knows can be asked first. */
+  asks?(settings: Settings): Condition;
 }

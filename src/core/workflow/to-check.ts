@@ -1,9 +1,12 @@
-import { referenceLabel } from '../template/field-reference.ts';
+import { OF_THE_PERSON, TESTS, testsOf } from '../condition/condition.ts';
+import { testWords } from '../condition/words.ts';
+import { readReference, referenceLabel } from '../template/field-reference.ts';
 import { templateProblem, usedReferences } from '../template/template.ts';
 import { type Definition, placedSteps } from './definition.ts';
 import type { Finding } from './finding.ts';
-import { templateScope } from './run-context.ts';
-import type { CheckInput, StepKind } from './step-kind.ts';
+import { placedConditions } from './references.ts';
+import { fieldValue, templateScope } from './run-context.ts';
+import { type CheckInput, deskNames, type StepKind } from './step-kind.ts';
 
 export interface SheetCheckInput extends CheckInput {
   sources: { id: string; name: string; state: 'waiting' | 'live' | 'paused' }[];
@@ -52,6 +55,8 @@ export function toCheck(
       place: { stepId: null, field: 'sheet' },
     });
 
+  for (const finding of momentFindings(definition, input)) add(finding);
+
   for (const { step } of placed) {
     if (!step.on) continue;
     const kind = kinds.get(step.kind);
@@ -82,7 +87,10 @@ export function toCheck(
     for (const { field, source } of kind.templates(settings.data)) {
       const problem = templateProblem(source);
       if (problem) add({ weight: 'must', code: 'template', text: problem.text, place: { stepId: step.id, field } });
-      const lacking = scope ? usedReferences(source).filter((r) => scope[r.group]?.[r.key] === undefined) : [];
+      // What steps find, what will have happened, and the items of a list are not known of a sample.
+      const lacking = scope
+        ? usedReferences(source).filter((r) => !LATER.has(r.group) && scope[r.group]?.[r.key] === undefined)
+        : [];
       for (const reference of new Map(lacking.map((r) => [`${r.group}.${r.key}`, r])).values())
         add({
           weight: 'look',
@@ -100,4 +108,79 @@ export function toCheck(
       place: { stepId: null, field: 'sheet' },
     });
   return findings;
+}
+
+const LATER = new Set(['found', 'happened', 'item', 'owner']);
+
+/** What would go wrong with moments, cases, guards and the rules. */
+function momentFindings(definition: Definition, input: SheetCheckInput): Finding[] {
+  const found: Finding[] = [];
+  const { desk, sample } = input;
+  const names = deskNames(desk);
+  const at = (momentId: string) => ({ stepId: null, field: 'moment' as const, momentId });
+  for (const moment of definition.moments) {
+    const place = at(moment.id);
+    if (moment.at.kind === 'on_date') {
+      if (moment.at.field === '')
+        found.push({ weight: 'must', code: 'no-date', text: 'A moment counts from a date: choose the field.', place });
+      else if (sample && fieldValue(sample, moment.at.field) === null && !/^(found|happened)/.test(moment.at.field))
+        found.push({
+          weight: 'look',
+          code: 'field-lacking',
+          text: `The sample lead has no "${names.field(moment.at.field)}", so a moment would be left out.`,
+          place,
+        });
+    }
+    if (
+      moment.at.kind === 'event' &&
+      moment.at.event === 'tag' &&
+      !desk.tags.some((tag) => tag.id === (moment.at as { tag: string }).tag)
+    )
+      found.push({ weight: 'must', code: 'gone', text: 'A moment waits for a tag: choose it.', place });
+    if (
+      moment.at.kind === 'event' &&
+      moment.at.event === 'arrival' &&
+      moment.at.sources.some((id) => !desk.sources.some((one) => one.id === id))
+    )
+      found.push({ weight: 'must', code: 'gone', text: 'A moment waits for a source that is gone.', place });
+  }
+  for (const { condition, momentId, caseId, stepId } of placedConditions(definition)) {
+    const place = stepId ? { stepId, field: 'onlyIf' } : at(momentId);
+    const tests = testsOf(condition);
+    if (tests.length === 0 && caseId !== null)
+      found.push({ weight: 'must', code: 'empty', text: 'A case has no condition yet.', place });
+    for (const test of tests) {
+      const { takes } = TESTS[test.test];
+      if (takes !== null && test.value.trim() === '')
+        found.push({
+          weight: 'must',
+          code: 'empty',
+          text: `A condition is not finished: ${testWords(test, names)}.`,
+          place,
+        });
+      else if (takes === 'tag' && !desk.tags.some((tag) => tag.id === test.value))
+        found.push({ weight: 'must', code: 'gone', text: 'A condition asks for a tag that is gone.', place });
+      else if (takes === 'column' && names.column(test.value) === 'a column that is gone')
+        found.push({ weight: 'must', code: 'gone', text: 'A condition looks in a column that is gone.', place });
+      const group = readReference(test.field)?.group;
+      if (test.field === '' ? !OF_THE_PERSON.includes(test.test) : group === undefined)
+        found.push({ weight: 'must', code: 'empty', text: 'A condition asks about no field.', place });
+      else if (sample && group && !LATER.has(group) && fieldValue(sample, test.field) === null)
+        found.push({
+          weight: 'look',
+          code: 'field-lacking',
+          text: `A condition asks for "${names.field(test.field)}", which the sample lead lacks.`,
+          place,
+        });
+    }
+  }
+  const { tell } = definition.rules;
+  if (tell && !desk.colleagues.some((one) => one.id === tell.colleague))
+    found.push({
+      weight: 'look',
+      code: 'gone',
+      text: 'The person to be told of failures is no longer here.',
+      place: { stepId: null, field: 'rules' },
+    });
+  return found;
 }

@@ -12,6 +12,8 @@ export const Business = defineEntity({
     locale: p.string(),
     /** IANA name. */
     timeZone: p.string(),
+    /** Days nobody works, "YYYY-MM-DD". */
+    holidays: p.json<string[]>().default([]),
     createdAt: p.datetime(),
   },
 });
@@ -41,6 +43,8 @@ export const Membership = defineEntity({
     role: p.enum(['owner', 'coordinator', 'viewer']),
     testEmail: p.string().default(''),
     testPhone: p.string().default(''),
+    /** Takes no turns until then. */
+    awayUntil: p.datetime().nullable(),
   },
 });
 

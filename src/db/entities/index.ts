@@ -2,7 +2,8 @@ import { Audit, Business, Membership, Person, Session, SignInFailure } from './b
 import { Connection } from './connection.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
-import { Delivery, Inbound, NeedsYou, Run, StepResult } from './run.ts';
+import { CalendarEntry, LeadNote, LeadTag, Tag, Task } from './record.ts';
+import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
 import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
@@ -33,6 +34,12 @@ export const entities = [
   Listening,
   Run,
   StepResult,
+  MomentResult,
+  LeadNote,
+  Tag,
+  LeadTag,
+  Task,
+  CalendarEntry,
   Delivery,
   Inbound,
   NeedsYou,

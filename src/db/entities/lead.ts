@@ -26,6 +26,8 @@ export const Lead = defineEntity({
     answers: p.json<Record<string, string>>(),
     createdAt: p.datetime(),
     lastArrivalAt: p.datetime(),
+    /** The colleague who looks after them. */
+    ownerId: p.uuid().nullable(),
     /** False for what stands for a source of news: it keeps the runs together and is shown nowhere as a lead. */
     isPerson: p.boolean().default(true),
   },

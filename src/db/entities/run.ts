@@ -1,5 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
-import type { Plan } from '../../core/workflow/plan.ts';
+import type { Compared } from '../../core/condition/evaluate.ts';
+import type { Awaited } from '../../core/workflow/at.ts';
+import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { Arrival, Source } from './source.ts';
@@ -12,6 +14,14 @@ import { Workflow, WorkflowVersion } from './workflow.ts';
 export const RUN_STATES = ['active', 'done', 'stopped', 'known', 'needs_you', 'handled'] as const;
 export type RunState = (typeof RUN_STATES)[number];
 
+/** What a run under way waits for: a moment's event, as the run sheet says it. */
+export interface WaitsFor {
+  event: Awaited;
+  words: string;
+  sources: string[];
+  tag: string;
+}
+
 /** One lead going through one version of one workflow. */
 export const Run = defineEntity({
   name: 'Run',
@@ -22,6 +32,10 @@ export const Run = defineEntity({
     { name: 'run_lead', properties: ['lead', 'workflow'] },
     { name: 'run_arrival', properties: ['arrival'] },
     // Only what is under way stands in it, so finding due runs costs the same however many are stored.
+    {
+      name: 'run_waiting',
+      expression: `create index "run_waiting" on "run" ("lead_id") where "moment_id" is not null and "due_at" is not null`,
+    },
     { name: 'run_due', expression: `create index "run_due" on "run" ("due_at") where "due_at" is not null` },
   ],
   properties: {
@@ -43,6 +57,14 @@ export const Run = defineEntity({
     dueAt: p.datetime().nullable(),
     /** The process that has it. */
     leaseBy: p.text().nullable(),
+    /** The moment under way or waited for; null for the first. */
+    momentId: p.string().nullable(),
+    /** When the moment above it began: what the next one counts from. */
+    momentAt: p.datetime().nullable(),
+    /** What the moment waits for besides its time. */
+    waitsFor: p.json<WaitsFor | null>().nullable(),
+    /** What came of it: `it` is "yes" or "no". Written once, so a wait ends in one way only. */
+    happened: p.json<Record<string, string> | null>().nullable(),
     /** Run again from this step on, by hand; null for the whole sheet. */
     fromStep: p.text().nullable(),
     /** Runs of the same arrival started by hand ("run again"). */
@@ -59,7 +81,8 @@ export interface Attempt {
   detail: string;
 }
 
-export const STEP_STATES = ['done', 'nothing', 'again', 'refused', 'ask', 'skipped'] as const;
+/** `held` waits for the hours in which messages may go out. */
+export const STEP_STATES = ['done', 'nothing', 'again', 'held', 'refused', 'ask', 'skipped'] as const;
 export type StepState = (typeof STEP_STATES)[number];
 
 /** What a step got, did and was answered. */
@@ -77,6 +100,26 @@ export const StepResult = defineEntity({
     startedAt: p.datetime(),
     finishedAt: p.datetime().nullable(),
     nextTryAt: p.datetime().nullable(),
+    /** What was sent instead, when the step was refused; null when nothing was. */
+    instead: p.json<Plan | null>().nullable(),
+    /** Fields it gave to the steps after it. */
+    results: p.json<FieldSet[] | null>().nullable(),
+  },
+});
+
+/** How a moment began: which case was taken and what was compared. Written once, so a run taken up again keeps to it. */
+export const MomentResult = defineEntity({
+  name: 'MomentResult',
+  tableName: 'moment_result',
+  properties: {
+    run: () => p.manyToOne(Run).ref().primary(),
+    momentId: p.string().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    beganAt: p.datetime(),
+    caseId: p.string().nullable(),
+    /** Why it was left out, in words; null when it was not. */
+    skipped: p.text().nullable(),
+    compared: p.json<Compared[]>(),
   },
 });
 
@@ -153,6 +196,7 @@ export const NeedsYou = defineEntity({
       'step_asks',
       'arrival_refused',
       'message_lost',
+      'step_failed',
       'source_trouble',
       'entries_expiring',
     ]),

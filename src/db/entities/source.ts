@@ -60,6 +60,8 @@ export const Arrival = defineEntity({
      */
     state: p.enum(['read', 'refused', 'held', 'aside']),
     problem: p.text().nullable(),
+    /** What it means for a run under way that ends early by it. */
+    means: p.enum(['booked', 'bought']).nullable(),
     lead: () => p.manyToOne(Lead).ref().nullable(),
     /** How often the sender repeated the same item. */
     repeats: p.integer().default(0),

@@ -1,5 +1,6 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Definition } from '../../core/workflow/definition.ts';
+import { SAME_PERSON } from '../../core/workflow/rules.ts';
 import { Business, Person } from './business.ts';
 import { Source } from './source.ts';
 
@@ -23,6 +24,8 @@ export const Workflow = defineEntity({
     liveVersionId: p.uuid().nullable(),
     /** Revision the live version was made from. */
     liveRevision: p.integer().nullable(),
+    /** How many turns steps that take turns have given, by step. */
+    turns: p.json<Record<string, number>>().defaultRaw(`'{}'`),
     createdAt: p.datetime(),
     updatedAt: p.datetime(),
   },
@@ -53,6 +56,8 @@ export const Listening = defineEntity({
     source: () => p.manyToOne(Source).ref().primary(),
     workflow: () => p.manyToOne(Workflow).ref().primary(),
     version: () => p.manyToOne(WorkflowVersion).ref(),
-    samePerson: p.enum(['update_only', 'run_again']),
+    samePerson: p.enum([...SAME_PERSON]),
+    againAfterDays: p.integer().default(30),
+    knownBy: p.enum(['workflow', 'source']).default('workflow'),
   },
 });

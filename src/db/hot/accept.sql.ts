@@ -90,11 +90,11 @@ begin
     insert into lead_identity (business_id, kind, value, lead_id)
     select the_business, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
     on conflict do nothing;
-    insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, lead_id, repeats)
+    insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, lead_id, means, repeats)
     values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
-      item -> 'fields', item -> 'where_from', 'read', the_lead, 0)
+      item -> 'fields', item -> 'where_from', 'read', the_lead, item ->> 'means', 0)
     -- Handled again: the evidence stays, what is understood of it is new.
-    on conflict (id) do update set fields = excluded.fields, where_from = excluded.where_from, state = 'read', problem = null, lead_id = excluded.lead_id;
+    on conflict (id) do update set fields = excluded.fields, where_from = excluded.where_from, state = 'read', problem = null, lead_id = excluded.lead_id, means = excluded.means;
     again := item ->> 'again' = 'true';
     if item -> 'where_from' <> '{}'::jsonb and item ->> 'brings' = 'people'
       and not (again and exists (select from touch t where t.lead_id = the_lead and t.arrival_id = the_arrival)) then
@@ -117,14 +117,31 @@ begin
 
     started := '[]';
     run_id := (item ->> 'run_id')::uuid;
-    for listener in select l.workflow_id, l.version_id, l.same_person from listening l
+    if not is_new and item ->> 'brings' = 'people' then
+      -- One at a time with a run that begins to wait: either it sees this arrival, or this sees that it waits.
+      perform pg_advisory_xact_lock(hashtextextended(the_lead::text, 17));
+      if item ->> 'means' is not null then
+        update run r set state = 'done', due_at = null, finished_at = at, waits_for = null,
+          outcome = case item ->> 'means' when 'booked' then 'Ended early: they booked' else 'Ended early: they bought' end
+        from workflow_version v where v.id = r.version_id and r.lead_id = the_lead and r.moment_id is not null and r.due_at is not null
+          and r.lease_by is null and v.definition #> '{rules,endsWhen}' ? (item ->> 'means');
+      end if;
+      update run set happened = '{"it":"yes"}' || (item -> 'answers'), due_at = now()
+      where lead_id = the_lead and moment_id is not null and due_at is not null and lease_by is null and happened is null
+        and waits_for ->> 'event' = 'arrival' and (waits_for -> 'sources' = '[]' or waits_for -> 'sources' ? the_source::text);
+    end if;
+    for listener in select l.workflow_id, l.version_id, l.same_person, l.again_after_days, l.known_by from listening l
         where l.source_id = the_source and item -> 'workflows' = 'null'::jsonb
-      union all select (w ->> 'workflow_id')::uuid, (w ->> 'version_id')::uuid, w ->> 'same_person'
+      union all select (w ->> 'workflow_id')::uuid, (w ->> 'version_id')::uuid, w ->> 'same_person',
+          coalesce((w ->> 'again_after_days')::int, 30), coalesce(w ->> 'known_by', 'workflow')
         from jsonb_array_elements(case when item -> 'workflows' = 'null'::jsonb then '[]' else item -> 'workflows' end) w loop
       -- A workflow that has already run for this very arrival is not started by it once more.
       continue when again and exists (select from run r where r.arrival_id = the_arrival and r.workflow_id = listener.workflow_id);
-      known := not is_new and listener.same_person = 'update_only' and item ->> 'brings' = 'people'
-        and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id);
+      known := not is_new and listener.same_person <> 'run_again' and item ->> 'brings' = 'people'
+        and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id and r.state <> 'known'
+          and (listener.known_by = 'workflow' or r.source_id = the_source)
+          and (listener.same_person <> 'run_again_after' or r.created_at > at - listener.again_after_days * interval '1 day'));
+      continue when known and listener.same_person = 'nothing';
       insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, finished_at, due_at, lease_by)
       values (run_id, the_business, listener.workflow_id, listener.version_id, the_source, the_lead, the_arrival,
         case when known then 'known' else 'active' end, case when known then 'Known person, updated' else '' end, at,
@@ -137,6 +154,7 @@ begin
     end loop;
     return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', false, 'lead_id', the_lead, 'new_lead', is_new,
       'known', jsonb_build_object('first_name', was.first_name, 'last_name', was.last_name, 'email', was.email, 'phone', was.phone),
+      'owner_id', was.owner_id, 'tags', case when is_new then '[]' else (select coalesce(jsonb_agg(tag_id), '[]') from lead_tag where lead_id = the_lead) end,
       'consent', agreed, 'runs', started);
   end loop;
 end $$;

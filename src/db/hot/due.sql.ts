@@ -9,19 +9,26 @@ import { BY_INDEX } from './by-index.ts';
 export const DUE_SQL = `
 create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile ${BY_INDEX} as $$
   with taken as (
-    update run set lease_by = holder, due_at = now() + seconds * interval '1 s'
+    update run set lease_by = holder, due_at = now() + seconds * interval '1 s',
+      -- A wait that has run out is settled here, once and for all: what comes a moment later finds it settled.
+      happened = case when waits_for is not null and happened is null then '{"it":"no"}'::jsonb else happened end
     where id in (select id from run where due_at <= now() order by due_at limit most for update skip locked)
     returning *)
   select jsonb_build_object(
     'run', jsonb_build_object('id', t.id, 'business_id', t.business_id, 'version_id', t.version_id, 'source_id', t.source_id, 'lead_id', t.lead_id,
-      'created_at', t.created_at, 'first_reply_at', t.first_reply_at, 'from_step', t.from_step),
+      'created_at', t.created_at, 'first_reply_at', t.first_reply_at, 'from_step', t.from_step,
+      'workflow_id', t.workflow_id, 'moment_id', t.moment_id, 'moment_at', t.moment_at, 'happened', t.happened),
+    'owner_id', l.owner_id, 'lead_answers', l.answers,
+    'tags', coalesce((select jsonb_agg(g.tag_id) from lead_tag g where g.lead_id = t.lead_id), '[]'),
+    'moments', coalesce((select jsonb_agg(jsonb_build_object('moment_id', m.moment_id, 'began_at', m.began_at, 'case_id', m.case_id, 'skipped', m.skipped,
+      'compared', m.compared)) from moment_result m where m.run_id = t.id), '[]'),
     'fields', a.fields, 'where_from', a.where_from,
     'known', jsonb_build_object('first_name', l.first_name, 'last_name', l.last_name, 'email', l.email, 'phone', l.phone),
     'consent', coalesce((select jsonb_object_agg(c.channel, c.state) from (
       select distinct on (channel) channel, state from consent where lead_id = t.lead_id order by channel, at desc, id desc) c), '{}'),
     'steps', coalesce((select jsonb_agg(jsonb_build_object('step_id', s.step_id, 'place', s.place, 'state', s.state, 'plan', s.plan, 'attempts', s.attempts,
-      'started_at', s.started_at, 'next_try_at', s.next_try_at)) from step_result s where s.run_id = t.id), '[]'),
-    'deliveries', coalesce((select jsonb_agg(jsonb_build_object('id', d.id, 'step_id', d.step_id, 'state', d.state, 'message', d.message,
+      'started_at', s.started_at, 'next_try_at', s.next_try_at, 'instead', s.instead, 'results', s.results)) from step_result s where s.run_id = t.id), '[]'),
+    'deliveries', coalesce((select jsonb_agg(jsonb_build_object('id', d.id, 'step_id', d.step_id, 'item', d.item, 'state', d.state, 'message', d.message,
       'connection_id', d.connection_id, 'created_at', d.created_at)) from delivery d where d.run_id = t.id), '[]'))
   from taken t join arrival a on a.id = t.arrival_id join lead l on l.id = t.lead_id
 $$;

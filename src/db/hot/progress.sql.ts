@@ -12,8 +12,8 @@ create or replace function write_progress(batch jsonb) returns void language plp
 begin
   if jsonb_array_length(batch -> 'deliveries') > 0 then
     insert into delivery (id, business_id, run_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at)
-    select x.id, x.business_id, x.run_id, x.step_id, 0, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at
-    from jsonb_to_recordset(batch -> 'deliveries') as x(id uuid, business_id uuid, run_id uuid, step_id text, lead_id uuid, channel text,
+    select x.id, x.business_id, x.run_id, x.step_id, x.item, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at
+    from jsonb_to_recordset(batch -> 'deliveries') as x(id uuid, business_id uuid, run_id uuid, step_id text, item int, lead_id uuid, channel text,
       audience text, recipient text, connection_id uuid, message jsonb, created_at timestamptz)
     on conflict do nothing;
   end if;
@@ -25,17 +25,24 @@ begin
     where d.id = x.id;
   end if;
   if jsonb_array_length(batch -> 'steps') > 0 then
-    insert into step_result (run_id, step_id, business_id, place, state, plan, attempts, started_at, finished_at, next_try_at)
-    select x.run_id, x.step_id, x.business_id, x.place, x.state, x.plan, x.attempts, x.started_at, x.finished_at, x.next_try_at
+    insert into step_result (run_id, step_id, business_id, place, state, plan, attempts, started_at, finished_at, next_try_at, instead, results)
+    select x.run_id, x.step_id, x.business_id, x.place, x.state, x.plan, x.attempts, x.started_at, x.finished_at, x.next_try_at, x.instead, x.results
     from jsonb_to_recordset(batch -> 'steps') as x(run_id uuid, step_id text, business_id uuid, place text, state text, plan jsonb,
-      attempts jsonb, started_at timestamptz, finished_at timestamptz, next_try_at timestamptz)
+      attempts jsonb, started_at timestamptz, finished_at timestamptz, next_try_at timestamptz, instead jsonb, results jsonb)
     on conflict (run_id, step_id) do update set state = excluded.state, plan = excluded.plan, attempts = excluded.attempts,
-      finished_at = excluded.finished_at, next_try_at = excluded.next_try_at;
+      finished_at = excluded.finished_at, next_try_at = excluded.next_try_at, instead = excluded.instead, results = excluded.results;
+  end if;
+  if jsonb_array_length(batch -> 'moments') > 0 then
+    insert into moment_result (run_id, moment_id, business_id, began_at, case_id, skipped, compared)
+    select x.run_id, x.moment_id, x.business_id, x.began_at, x.case_id, x.skipped, x.compared
+    from jsonb_to_recordset(batch -> 'moments') as x(run_id uuid, moment_id text, business_id uuid, began_at timestamptz, case_id text,
+      skipped text, compared jsonb)
+    on conflict do nothing;
   end if;
   if jsonb_array_length(batch -> 'leads') > 0 then
     update lead l set first_name = coalesce(x.first_name, l.first_name), last_name = coalesce(x.last_name, l.last_name),
-      email = coalesce(x.email, l.email), phone = coalesce(x.phone, l.phone)
-    from jsonb_to_recordset(batch -> 'leads') as x(id uuid, first_name text, last_name text, email text, phone text)
+      email = coalesce(x.email, l.email), phone = coalesce(x.phone, l.phone), answers = l.answers || coalesce(x.answers, '{}')
+    from jsonb_to_recordset(batch -> 'leads') as x(id uuid, first_name text, last_name text, email text, phone text, answers jsonb)
     where l.id = x.id;
   end if;
   if jsonb_array_length(batch -> 'needs') > 0 then
@@ -47,9 +54,10 @@ begin
   end if;
   if jsonb_array_length(batch -> 'runs') > 0 then
     update run r set state = x.state, outcome = x.outcome, finished_at = x.finished_at, due_at = x.due_at, lease_by = null,
+      moment_id = x.moment_id, moment_at = x.moment_at, waits_for = null, happened = null,
       first_reply_at = coalesce(r.first_reply_at, x.first_reply_at)
     from jsonb_to_recordset(batch -> 'runs') as x(id uuid, lease_by text, state text, outcome text, finished_at timestamptz,
-      due_at timestamptz, first_reply_at timestamptz)
+      due_at timestamptz, first_reply_at timestamptz, moment_id text, moment_at timestamptz)
     where r.id = x.id and r.lease_by = x.lease_by;
   end if;
 end $$;

@@ -1,12 +1,15 @@
 import type pg from 'pg';
+import type { Compared } from '../../core/condition/evaluate.ts';
 import type { Field } from '../../core/fields/field.ts';
 import type { Identity } from '../../core/people/identity.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import type { Place } from '../../core/workflow/definition.ts';
-import type { Plan } from '../../core/workflow/plan.ts';
+import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
+import type { Ends, Rules } from '../../core/workflow/rules.ts';
 import type { Channel, ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
-import type { Attempt, DeliveryState, RunState, StepState } from '../entities/run.ts';
+import type { Attempt, DeliveryState, RunState, StepState, WaitsFor } from '../entities/run.ts';
 import { Batcher } from './batcher.ts';
+import { findEvent } from './find-event.ts';
 
 /** What intake hands over for one item. Times are ISO 8601 in UTC; `body` is base64. */
 export interface AcceptItem {
@@ -29,7 +32,17 @@ export interface AcceptItem {
   /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */
   again: boolean;
   /** Which workflows run, instead of those that listen to the source; null for those that listen. */
-  workflows: { workflow_id: string; version_id: string; same_person: 'update_only' | 'run_again' }[] | null;
+  workflows:
+    | {
+        workflow_id: string;
+        version_id: string;
+        same_person: Rules['samePerson'];
+        again_after_days: number;
+        known_by: Rules['knownBy'];
+      }[]
+    | null;
+  /** What it means for runs under way that end early by it. */
+  means: 'booked' | 'bought' | null;
   new_lead_id: string;
   touch_id: string;
   run_id: string;
@@ -47,6 +60,8 @@ export interface Accepted {
   new_lead?: boolean;
   known?: RunPerson;
   consent?: Partial<Record<Channel, ConsentState>>;
+  owner_id?: string | null;
+  tags?: string[];
   runs?: { run_id: string; version_id: string; workflow_id: string }[];
 }
 
@@ -61,6 +76,31 @@ export interface StepRow {
   started_at: string;
   finished_at: string | null;
   next_try_at: string | null;
+  instead: Plan | null;
+  results: FieldSet[] | null;
+}
+
+export interface MomentRow {
+  run_id: string;
+  business_id: string;
+  moment_id: string;
+  began_at: string;
+  case_id: string | null;
+  skipped: string | null;
+  compared: Compared[];
+}
+
+/** Where a run stands after a moment or in the middle of one. */
+export interface RunRow {
+  id: string;
+  lease_by: string;
+  state: RunState;
+  outcome: string;
+  finished_at: string | null;
+  due_at: string | null;
+  first_reply_at: string | null;
+  moment_id: string | null;
+  moment_at: string | null;
 }
 
 /** Rows a run wants written together. */
@@ -74,17 +114,10 @@ export interface Progress {
     accepted_at: string | null;
   }[];
   steps?: StepRow[];
-  leads?: ({ id: string } & Partial<RunPerson>)[];
+  leads?: ({ id: string; answers?: Record<string, string> } & Partial<RunPerson>)[];
+  moments?: MomentRow[];
   needs?: Record<string, unknown>[];
-  runs?: {
-    id: string;
-    lease_by: string;
-    state: RunState;
-    outcome: string;
-    finished_at: string | null;
-    due_at: string | null;
-    first_reply_at: string | null;
-  }[];
+  runs?: RunRow[];
 }
 
 /** A run leased to this process, with all that is needed to go on. */
@@ -98,15 +131,24 @@ export interface DueRun {
     created_at: string;
     first_reply_at: string | null;
     from_step: string | null;
+    workflow_id: string;
+    moment_id: string | null;
+    moment_at: string | null;
+    happened: Record<string, string> | null;
   };
+  owner_id: string | null;
+  lead_answers: Record<string, string>;
+  tags: string[];
+  moments: Omit<MomentRow, 'run_id' | 'business_id'>[];
   fields: Field[];
   where_from: WhereFrom;
   known: RunPerson;
   consent: Partial<Record<Channel, ConsentState>>;
-  steps: Pick<StepRow, 'step_id' | 'place' | 'state' | 'plan' | 'attempts' | 'started_at' | 'next_try_at'>[];
+  steps: Omit<StepRow, 'run_id' | 'business_id' | 'finished_at'>[];
   deliveries: {
     id: string;
     step_id: string;
+    item: number;
     state: DeliveryState;
     message: Record<string, unknown>;
     connection_id: string;
@@ -128,7 +170,7 @@ const patient = (error: unknown, tries: number) =>
   collided(error, tries) ?? (unreachable(error) && tries < 8 ? Math.min(2000, 100 * 2 ** tries) : null);
 /** The function reads its rows in the order given and so locks them in it: the same order everywhere. */
 const byId = (a: { id?: unknown }, b: { id?: unknown }) => (String(a.id) < String(b.id) ? -1 : 1);
-const KEYS = ['deliveries', 'answers', 'steps', 'leads', 'needs', 'runs'] as const;
+const KEYS = ['deliveries', 'answers', 'steps', 'moments', 'leads', 'needs', 'runs'] as const;
 
 /** The statements of the hot path: accept, progress, take what is due. */
 export class HotStore {
@@ -187,6 +229,118 @@ export class HotStore {
   /** Writes what a run has done. Resolves after the commit. */
   write(progress: Progress): Promise<undefined> {
     return this.writing.add(progress);
+  }
+
+  /**
+   * Does something in our own database and notes the step as done, in one transaction: exactly once. Null when the step was
+   * settled already, or the run belongs to another process by now; then nothing is done.
+   */
+  async settleWith(
+    row: StepRow,
+    holder: string,
+    work: (client: pg.PoolClient) => Promise<{ detail: string; results?: FieldSet[] }>,
+  ): Promise<{ detail: string; results: FieldSet[] } | null> {
+    for (let tries = 0; ; tries++) {
+      const client = await this.pool.connect();
+      try {
+        await client.query('begin');
+        const { rowCount } = await client.query(
+          `insert into step_result (run_id, step_id, business_id, place, state, plan, attempts, started_at, finished_at)
+           select $1, $2, $3, $4, $5, $6, $7, $8, $9 from run where id = $1 and lease_by = $10
+           on conflict (run_id, step_id) do update set state = excluded.state, plan = excluded.plan, attempts = excluded.attempts,
+             finished_at = excluded.finished_at, next_try_at = null
+           where step_result.state in ('again', 'held')`,
+          [
+            row.run_id,
+            row.step_id,
+            row.business_id,
+            row.place,
+            row.state,
+            JSON.stringify(row.plan),
+            JSON.stringify(row.attempts),
+            row.started_at,
+            row.finished_at,
+            holder,
+          ],
+        );
+        if (rowCount !== 1) {
+          await client.query('rollback');
+          return null;
+        }
+        const { detail, results = [] } = await work(client);
+        const attempts = row.attempts.map((one, i) => (i === row.attempts.length - 1 ? { ...one, detail } : one));
+        await client.query('update step_result set results = $3, attempts = $4 where run_id = $1 and step_id = $2', [
+          row.run_id,
+          row.step_id,
+          JSON.stringify(results),
+          JSON.stringify(attempts),
+        ]);
+        await client.query('commit');
+        return { detail, results };
+      } catch (error) {
+        await client.query('rollback').catch(() => {});
+        const pause = patient(error, tries);
+        if (pause === null) throw error;
+        await new Promise((resolve) => setTimeout(resolve, pause));
+      } finally {
+        client.release();
+      }
+    }
+  }
+
+  /**
+   * Lets a run wait for an event, unless it has happened since `since` (ISO 8601): then that is given and the run stays in
+   * hand. One at a time with whatever brings the event, so that exactly one of the two sees the other.
+   */
+  async beginWait(run: RunRow, leadId: string, waits: WaitsFor, since: string): Promise<Record<string, string> | null> {
+    const client = await this.pool.connect();
+    try {
+      await client.query('begin');
+      await client.query('select pg_advisory_xact_lock(hashtextextended($1, 17))', [leadId]);
+      const happened = await findEvent(client, leadId, waits, since);
+      if (!happened)
+        await client.query(
+          `update run set state = $3, outcome = $4, due_at = $5, lease_by = null, first_reply_at = coalesce(first_reply_at, $6),
+             moment_id = $7, moment_at = $8, waits_for = $9, happened = null where id = $1 and lease_by = $2`,
+          [
+            run.id,
+            run.lease_by,
+            run.state,
+            run.outcome,
+            run.due_at,
+            run.first_reply_at,
+            run.moment_id,
+            run.moment_at,
+            JSON.stringify(waits),
+          ],
+        );
+      // Written before anything is done about it: taken up again, the run goes the same way.
+      else
+        await client.query(
+          'update run set moment_id = $3, moment_at = $4, waits_for = $5, happened = $6 where id = $1 and lease_by = $2',
+          [run.id, run.lease_by, run.moment_id, run.moment_at, JSON.stringify(waits), JSON.stringify(happened)],
+        );
+      await client.query('commit');
+      return happened;
+    } catch (error) {
+      await client.query('rollback').catch(() => {});
+      throw error;
+    } finally {
+      client.release();
+    }
+  }
+
+  /** What of these has happened to a lead since then, if anything. */
+  async endedBy(leadId: string, since: string, ends: readonly Ends[]): Promise<Ends | null> {
+    const { rows } = await this.pool.query<{ what: Ends }>(
+      `select what from (
+         select 'reply' as what from inbound where lead_id = $1 and received_at > $2
+         union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and at > $2
+         union all select means from arrival where lead_id = $1 and means is not null and received_at > $2) h
+       where what = any($3) limit 1`,
+      [leadId, since, ends],
+    );
+    return rows[0]?.what ?? null;
   }
 
   private async acceptAll(items: AcceptItem[]): Promise<Accepted[]> {

@@ -1,10 +1,12 @@
 import { Migration20261125020844_initial } from './Migration20261125020844_initial.ts';
 import { Migration20261125042153_sources } from './Migration20261125042153_sources.ts';
 import { Migration20261125043528_imports } from './Migration20261125043528_imports.ts';
+import { Migration20261125185437_run_sheet } from './Migration20261125185437_run_sheet.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
   { name: 'Migration20261125020844_initial', class: Migration20261125020844_initial },
   { name: 'Migration20261125042153_sources', class: Migration20261125042153_sources },
   { name: 'Migration20261125043528_imports', class: Migration20261125043528_imports },
+  { name: 'Migration20261125185437_run_sheet', class: Migration20261125185437_run_sheet },
 ];

@@ -17,7 +17,8 @@ const LOOK: Record<Lane, { icon: typeof UserRound; colour: string }> = {
 };
 
 interface Props {
-  momentId: string;
+  /** Where a step dropped here goes: "moment:case:" before the place. */
+  spot: string;
   place: Place;
   steps: Step[];
   card: (step: Step) => ReactNode;
@@ -25,8 +26,8 @@ interface Props {
 }
 
 /** A lane of a moment, or its First strip, with a place to add a step. */
-export function LaneColumn({ momentId, place, steps, card, onAdd }: Props) {
-  const { setNodeRef, isOver } = useDroppable({ id: `${momentId}:${place}` });
+export function LaneColumn({ spot, place, steps, card, onAdd }: Props) {
+  const { setNodeRef, isOver } = useDroppable({ id: `${spot}${place}` });
   const kinds = [...stepKinds.values()].filter((kind) => kind.places.includes(place));
   const list = (
     <SortableContext
@@ -61,13 +62,7 @@ export function LaneColumn({ momentId, place, steps, card, onAdd }: Props) {
       </h3>
       <div className="flex flex-col gap-1.5">
         {list}
-        {kinds.length > 0 ? (
-          <AddStep kinds={kinds} onAdd={onAdd} label={`Add a step: ${LANE_LABELS[place]}`} />
-        ) : (
-          <p className="rounded-box border border-dashed border-base-300 px-2 py-1.5 text-center text-xs text-ink-3">
-            The lead is always kept on record
-          </p>
-        )}
+        <AddStep kinds={kinds} onAdd={onAdd} label={`Add a step: ${LANE_LABELS[place]}`} />
       </div>
     </section>
   );

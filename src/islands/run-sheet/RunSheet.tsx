@@ -8,36 +8,41 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
-import Bell from 'lucide-react/icons/bell';
 import Megaphone from 'lucide-react/icons/megaphone';
 import UsersRound from 'lucide-react/icons/users-round';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { SentToMe } from '../../app/rehearse.ts';
+import { Fragment, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { RehearsalShown, RehearsedLead, SentToMe } from '../../app/rehearse.ts';
 import type { SheetView } from '../../app/sheet.ts';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
 import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
-import { LANES, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
+import type { At } from '../../core/workflow/at.ts';
+import {
+  blankMoment,
+  IF_FAILS,
+  placedSteps,
+  type Step,
+  type Place as StepPlace,
+  stepsAt,
+} from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
+import { readAloud } from '../../core/workflow/read-aloud.ts';
+import { type Rules, SAME_PERSON } from '../../core/workflow/rules.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
-import { type Rehearsed, rehearseSheet } from '../../steps/plan-step.ts';
+import { deskNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
+import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
-import {
-  addStep,
-  changeSettings,
-  changeStep,
-  copyStep,
-  findStep,
-  moveStep,
-  removeStep,
-  setSamePerson,
-  toggleSource,
-} from './edits.ts';
-import { LaneColumn } from './LaneColumn.tsx';
+import { AddMoment } from './AddMoment.tsx';
+import * as edits from './edits.ts';
+import { LastLeads } from './LastLeads.tsx';
+import { MomentInspector } from './MomentInspector.tsx';
+import { MomentSection } from './MomentSection.tsx';
+import { PutLive } from './PutLive.tsx';
+import { ReadToMe } from './ReadToMe.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
@@ -53,6 +58,13 @@ interface Props {
   chosen: string | null;
 }
 
+const SAME_WORDS: Record<Rules['samePerson'], string> = {
+  nothing: 'Known person: do nothing',
+  update_only: 'Known person: update, no repeat',
+  run_again_after: 'Known person: again after some days',
+  run_again: 'Known person: run again',
+};
+
 const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The run sheet: what happens, to whom, when. */
@@ -62,7 +74,13 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const [selected, setSelected] = useState<string | null>(
     chosen ?? first.workflow.draft.moments[0]?.lanes.lead[0]?.id ?? null,
   );
-  const [rehearsal, setRehearsal] = useState<{ name: string; steps: Rehearsed[] } | null>(null);
+  const [chosenMoment, setChosenMoment] = useState<string | null>(null);
+  /** The case in sight, by moment; the first one when nothing was chosen. */
+  const [cases, setCases] = useState<Record<string, string | null>>({});
+  const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
+  const [reading, setReading] = useState(false);
+  const [last, setLast] = useState<RehearsedLead[] | null>(null);
+  const [goingLive, setGoingLive] = useState(false);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const id = sheet.workflow.id;
   const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
@@ -82,36 +100,77 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     if (!sheet.sample) void refresh().catch(() => {});
   });
 
-  const labels = useMemo(() => new Map(Object.entries(sheet.sample?.labels ?? {})), [sheet.sample]);
+  const labels = useMemo(() => {
+    const named = new Map(Object.entries(sheet.sample?.labels ?? {}));
+    for (const { step } of placedSteps(draft)) {
+      const kind = stepKinds.get(step.kind);
+      const settings = kind?.settings.safeParse(step.settings);
+      if (settings?.success)
+        for (const { key, label } of kind!.gives?.(settings.data, sheet.desk) ?? []) named.set(key, label);
+    }
+    return named;
+  }, [sheet.sample, draft, sheet.desk]);
+  const names = useMemo(() => deskNames(sheet.desk, labels), [sheet.desk, labels]);
   const fields = useMemo<PickableField[]>(() => {
     if (!sheet.sample) return [];
     const scope = templateScope(sheet.sample.context);
-    return (['lead', 'answers', 'where', 'business', 'source'] as FieldReference['group'][]).flatMap((group) =>
-      Object.entries(scope[group]).map(([key, value]) => ({
-        group,
+    const given = placedSteps(draft).flatMap(({ step }) => {
+      const kind = stepKinds.get(step.kind);
+      const settings = kind?.settings.safeParse(step.settings);
+      return settings?.success ? (kind!.gives?.(settings.data, sheet.desk) ?? []) : [];
+    });
+    const waits = draft.moments.some((moment) => moment.at.kind === 'event');
+    return [
+      ...(['lead', 'answers', 'where', 'business', 'source', 'owner'] as FieldReference['group'][]).flatMap((group) =>
+        Object.entries(scope[group]).map(([key, value]) => ({
+          group,
+          key,
+          value: value ?? '',
+          label: referenceLabel({ group, key }, labels),
+        })),
+      ),
+      ...given.map(({ key, label }) => ({ group: 'found' as const, key, value: '', label })),
+      ...(waits
+        ? ['it', 'text'].map((key) => ({
+            group: 'happened' as const,
+            key,
+            value: '',
+            label: referenceLabel({ group: 'happened', key }),
+          }))
+        : []),
+    ];
+  }, [sheet.sample, labels, draft, sheet.desk]);
+  const lists = useMemo(
+    () =>
+      Object.entries(sheet.sample?.context.lists ?? {}).map(([key, rows]) => ({
         key,
-        value: value ?? '',
-        label: referenceLabel({ group, key }, labels),
+        label: labels.get(key) ?? key,
+        columns: Object.keys(rows[0] ?? {}),
       })),
-    );
-  }, [sheet.sample, labels]);
+    [sheet.sample, labels],
+  );
   const plans = useMemo(
     () =>
       new Map(
-        sheet.sample ? rehearseSheet(draft, sheet.sample.context, sheet.desk).map((one) => [one.stepId, one.plan]) : [],
+        sheet.sample
+          ? rehearsedSteps(rehearseSheet(draft, sheet.sample.context, sheet.desk, { now, happens: true })).map(
+              (one) => [one.stepId, one.plan],
+            )
+          : [],
       ),
-    [draft, sheet.sample, sheet.desk],
+    [draft, sheet.sample, sheet.desk, now],
   );
   const sampleName = tidied(plans, sheet.sample?.context.person.first_name ?? '') || 'the lead';
   const picker = useMemo(
     () => ({
       fields,
       labels,
+      lists,
       setTarget: (target: (text: string) => void) => {
         insert.current = target;
       },
     }),
-    [fields, labels],
+    [fields, labels, lists],
   );
 
   const doing = async (work: () => Promise<string>) => {
@@ -124,19 +183,35 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     }
     await refresh().catch(() => {});
   };
-  const rehearseNow = () =>
+  const rehearseNow = (happens: boolean) =>
     doing(async () => {
-      const shown = await call<{ name: string; steps: Rehearsed[] }>('POST', `/api/workflows/${id}/rehearse`, {
+      const shown = await call<RehearsalShown>('POST', `/api/workflows/${id}/rehearse`, {
         arrivalId: sheet.sample?.arrivalId ?? null,
+        happens,
       });
-      setRehearsal(shown);
+      setRehearsal({ ...shown, happens });
+      // The case this lead would come to is the one in sight.
+      setCases((before) => ({
+        ...before,
+        ...Object.fromEntries(
+          shown.moments.filter((one) => one.leftOut === null).map((one) => [one.momentId, one.caseId]),
+        ),
+      }));
       return `Rehearsed with ${shown.name}: each step shows what it would do. Nothing has left the building.`;
     });
-  const putLive = () =>
-    doing(
-      async () =>
-        `Version ${(await call<{ version: number }>('POST', `/api/workflows/${id}/live`)).version} is live. The next lead goes through it.`,
-    );
+  const rehearseLast = () =>
+    doing(async () => {
+      setLast(await call<RehearsedLead[]>('POST', `/api/workflows/${id}/rehearse-last`));
+      return 'Rehearsed with the last leads. Nothing has left the building.';
+    });
+  const putLive = (moveOn: boolean) =>
+    doing(async () => {
+      setGoingLive(false);
+      const { version, moved } = await call<{ version: number; moved: number }>('POST', `/api/workflows/${id}/live`, {
+        moveOn,
+      });
+      return `Version ${version} is live. The next lead goes through it.${moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : ''}`;
+    });
   const pause = (paused: boolean) =>
     doing(async () => {
       await call('PUT', `/api/workflows/${id}/live`, { paused });
@@ -160,7 +235,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
 
   const remove = useCallback(
     (stepId: string) => {
-      edit(removeStep(stepId));
+      edit(edits.removeStep(stepId));
       setSelected(null);
       setTold({ text: 'Removed. Ctrl+Z brings it back.', good: true });
     },
@@ -197,40 +272,107 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     if (!over || active.id === over.id) return;
     const step = String(active.id);
     const kind = stepKinds.get(String(active.data.current?.kind ?? ''));
-    const [momentId, lane] = String(over.id).split(':');
-    const onto = findStep(draft, String(over.id));
+    const [momentId, caseId, lane] = String(over.id).split(':');
+    const onto = edits.findStep(draft, String(over.id));
     const target = onto
-      ? { momentId: onto.moment.id, place: onto.place, index: onto.index }
-      : { momentId: momentId!, place: lane as StepPlace, index: Number.MAX_SAFE_INTEGER };
-    if (kind && !kind.places.includes(target.place)) {
+      ? { spot: { momentId: onto.moment.id, caseId: onto.caseId, place: onto.place }, index: onto.index }
+      : {
+          spot: { momentId: momentId!, caseId: caseId || null, place: lane as StepPlace },
+          index: Number.MAX_SAFE_INTEGER,
+        };
+    if (kind && !kind.places.includes(target.spot.place)) {
       setTold({ text: `"${kind.label}" cannot stand there.`, good: false });
       return;
     }
-    edit(moveStep(step, target.momentId, target.place, target.index));
+    edit(edits.moveStep(step, target.spot, target.index));
   };
-  const add = (momentId: string, lane: StepPlace, kindName: string) => {
+  const select = (stepId: string) => {
+    setSelected(stepId);
+    setChosenMoment(null);
+    setReading(false);
+  };
+  const selectMoment = (momentId: string) => {
+    setChosenMoment(momentId);
+    setSelected(null);
+    setReading(false);
+  };
+  /** The case of a moment that is in sight. */
+  const inSight = (momentId: string): string | null => {
+    const moment = draft.moments.find((one) => one.id === momentId);
+    const wanted = cases[momentId];
+    if (wanted === null) return null;
+    if (wanted && moment?.cases.some((one) => one.id === wanted)) return wanted;
+    return moment?.cases[0]?.id ?? null;
+  };
+  const add = (spot: edits.Spot, kindName: string) => {
     const kind = stepKinds.get(kindName)!;
     const step: Step = {
       id: newId(kindName),
       kind: kindName,
       on: true,
       note: '',
+      onlyIf: null,
+      ifFails: IF_FAILS,
       settings: kind.blank() as Record<string, unknown>,
     };
-    edit(addStep(momentId, lane, step));
-    setSelected(step.id);
+    edit(edits.addStep(spot, step));
+    select(step.id);
+  };
+  const addMoment = (afterId: string, at: At) => {
+    const moment = blankMoment(newId('moment'), at);
+    edit(edits.addMoment(afterId, moment));
+    // What is waited for either happens or not: two ways from the beginning.
+    if (at.kind === 'event') {
+      const caseId = newId('case');
+      edit(edits.addCase(moment.id, caseId, { field: 'happened.it', test: 'is', value: 'yes', to: '', exact: false }));
+      edit(edits.changeCase(moment.id, caseId, { name: 'It happened' }));
+    }
+    selectMoment(moment.id);
+  };
+  const addCase = (momentId: string) => {
+    const caseId = newId('case');
+    edit(edits.addCase(momentId, caseId, { all: [] }));
+    setCases((before) => ({ ...before, [momentId]: caseId }));
+    selectMoment(momentId);
   };
   const go = (finding: Finding) => {
+    if (finding.place.field === 'moment' && 'momentId' in finding.place) return selectMoment(finding.place.momentId);
     if (!finding.place.stepId) return;
-    setSelected(finding.place.stepId);
+    const at = edits.findStep(draft, finding.place.stepId);
+    if (at) setCases((before) => ({ ...before, [at.moment.id]: at.caseId }));
+    select(finding.place.stepId);
     const { field } = finding.place;
     setTimeout(() => document.querySelector<HTMLElement>(`aside [data-field="${field}"]`)?.focus(), 60);
   };
 
-  const found = selected ? findStep(draft, selected) : null;
-  const siblings = found ? stepsAt(found.moment, found.place) : [];
+  const found = selected ? edits.findStep(draft, selected) : null;
+  const siblings = found ? stepsAt(found.moment, found.caseId, found.place) : [];
+  const momentAt = draft.moments.findIndex((moment) => moment.id === chosenMoment);
+  const moment = draft.moments[momentAt];
   const { workflow } = sheet;
   const dirty = revision !== workflow.liveRevision || saveState !== 'saved';
+  const firstAside = (
+    <>
+      <label className="pill !bg-base-100">
+        <UsersRound className="size-3.5" aria-hidden="true" />
+        <span className="sr-only">When a known person comes in again</span>
+        <select
+          className="cursor-pointer bg-transparent"
+          value={draft.rules.samePerson}
+          onChange={(event) => edit(edits.changeRules({ samePerson: event.target.value as Rules['samePerson'] }))}
+        >
+          {SAME_PERSON.map((one) => (
+            <option key={one} value={one}>
+              {SAME_WORDS[one]}
+            </option>
+          ))}
+        </select>
+      </label>
+      {sheet.usualReplyMs !== null && (
+        <span className="ml-auto text-xs text-ink-2">usually answered in {durationWords(sheet.usualReplyMs)}</span>
+      )}
+    </>
+  );
   return (
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
@@ -244,16 +386,36 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           onUndo={undo}
           onRedo={redo}
           onGo={go}
-          onRehearse={() => void rehearseNow()}
+          onRehearse={() => void rehearseNow(rehearsal?.happens ?? false)}
+          onRead={() => setReading(true)}
+          onLast={() => void rehearseLast()}
           onPause={(paused) => void pause(paused)}
-          onPutLive={() => void putLive()}
+          onPutLive={() => setGoingLive(true)}
         />
+        {goingLive && (
+          <PutLive
+            workflowId={id}
+            version={workflow.nextVersion}
+            beforeAsking={flush}
+            onGo={(moveOn) => void putLive(moveOn)}
+            onClose={() => setGoingLive(false)}
+          />
+        )}
         {(told || problem) && (
           <p
             className={`notice mx-4 my-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
             role="alert"
           >
-            {problem || told?.text}
+            <span className="grow">{problem || told?.text}</span>
+            {rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') && (
+              <button
+                type="button"
+                className="btn btn-plain btn-xs"
+                onClick={() => void rehearseNow(!rehearsal.happens)}
+              >
+                {rehearsal.happens ? 'What if nothing happens?' : 'What if it happens?'}
+              </button>
+            )}
             <button
               type="button"
               className="btn btn-ghost btn-xs"
@@ -278,6 +440,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
             onPick={(text) => insert.current?.(text)}
           />
           <main className="relative overflow-y-auto py-3 pr-4 pl-5">
+            {last && (
+              <LastLeads
+                leads={last}
+                place={place}
+                now={now}
+                onChoose={(arrivalId) => {
+                  setLast(null);
+                  void choose(arrivalId);
+                }}
+                onClose={() => setLast(null)}
+              />
+            )}
             <h1 className="sr-only">Run sheet of {workflow.name}</h1>
             <div className="relative min-h-full pl-12">
               <div className="rope left-[13px]" aria-hidden="true" />
@@ -289,79 +463,91 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   sources={sheet.sources}
                   chosen={draft.sources}
                   onToggle={(source) => {
-                    edit(toggleSource(source));
+                    edit(edits.toggleSource(source));
                     void flush().then(refresh);
                   }}
                 />
               </section>
               <DndContext id="run-sheet" sensors={sensors} collisionDetection={closestCorners} onDragEnd={dropped}>
-                {draft.moments.map((moment) => {
-                  const card = (lane: StepPlace) => (step: Step) => (
-                    <StepCard
-                      key={step.id}
-                      step={step}
-                      place={lane}
-                      selected={step.id === selected}
-                      desk={sheet.desk}
-                      labels={labels}
-                      findings={findings.filter((finding) => finding.place.stepId === step.id)}
-                      rehearsed={rehearsal?.steps.find((one) => one.stepId === step.id)?.plan ?? null}
-                      onSelect={() => setSelected(step.id)}
-                    />
-                  );
-                  return (
-                    <section key={moment.id} className="relative mb-4" aria-label="On arrival">
-                      <span className="knob absolute top-0.5 -left-12">
-                        <Bell className="size-4" aria-hidden="true" />
-                      </span>
-                      <div className="mb-1.5 flex min-h-8 flex-wrap items-center gap-2">
-                        <h2 className="text-[15px]">On arrival</h2>
-                        <span className="text-ink-2">every new lead</span>
-                        <label className="pill !bg-base-100">
-                          <UsersRound className="size-3.5" aria-hidden="true" />
-                          <span className="sr-only">When a known person comes in again</span>
-                          <select
-                            className="cursor-pointer bg-transparent"
-                            value={draft.rules.samePerson}
-                            onChange={(event) => edit(setSamePerson(event.target.value as never))}
-                          >
-                            <option value="update_only">Known person: update, no repeat</option>
-                            <option value="run_again">Known person: run again</option>
-                          </select>
-                        </label>
-                        {sheet.usualReplyMs !== null && (
-                          <span className="ml-auto text-xs text-ink-2">
-                            usually answered in {durationWords(sheet.usualReplyMs)}
-                          </span>
-                        )}
-                      </div>
-                      <LaneColumn
-                        momentId={moment.id}
-                        place="first"
-                        steps={moment.first}
-                        card={card('first')}
-                        onAdd={(kind) => add(moment.id, 'first', kind)}
+                {draft.moments.map((one, index) => {
+                  const shown = rehearsal?.moments.find((other) => other.momentId === one.id) ?? null;
+                  const card = (lane: StepPlace) => (step: Step) => {
+                    const rehearsed = shown?.steps.find((other) => other.stepId === step.id);
+                    return (
+                      <StepCard
+                        key={step.id}
+                        step={step}
+                        place={lane}
+                        selected={step.id === selected}
+                        desk={sheet.desk}
+                        labels={labels}
+                        locale={place.locale}
+                        findings={findings.filter((finding) => finding.place.stepId === step.id)}
+                        rehearsed={rehearsed && shown ? { ...rehearsed, zone: shown.zone } : null}
+                        onSelect={() => select(step.id)}
                       />
-                      <div className="grid grid-cols-3 gap-2">
-                        {LANES.map((lane) => (
-                          <LaneColumn
-                            key={lane}
-                            momentId={moment.id}
-                            place={lane}
-                            steps={moment.lanes[lane]}
-                            card={card(lane)}
-                            onAdd={(kind) => add(moment.id, lane, kind)}
-                          />
-                        ))}
-                      </div>
-                    </section>
+                    );
+                  };
+                  return (
+                    <Fragment key={one.id}>
+                      <MomentSection
+                        moment={one}
+                        first={index === 0}
+                        selected={chosenMoment === one.id}
+                        caseId={inSight(one.id)}
+                        desk={sheet.desk}
+                        names={names}
+                        locale={place.locale}
+                        findings={findings.filter(
+                          ({ place: where }) => 'momentId' in where && where.momentId === one.id,
+                        )}
+                        rehearsed={shown}
+                        aside={index === 0 && firstAside}
+                        card={card}
+                        onSelect={() => selectMoment(one.id)}
+                        onCase={(caseId) => setCases((before) => ({ ...before, [one.id]: caseId }))}
+                        onAdd={(lane, kind) =>
+                          add(
+                            { momentId: one.id, caseId: lane === 'first' ? null : inSight(one.id), place: lane },
+                            kind,
+                          )
+                        }
+                        onAddCase={() => addCase(one.id)}
+                      />
+                      <AddMoment onAdd={(at) => addMoment(one.id, at)} />
+                    </Fragment>
                   );
                 })}
               </DndContext>
             </div>
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
-            {found ? (
+            {reading ? (
+              <ReadToMe parts={readAloud(draft, stepKinds, sheet.desk, labels)} onClose={() => setReading(false)} />
+            ) : moment ? (
+              <MomentInspector
+                key={moment.id}
+                moment={moment}
+                first={momentAt === 0}
+                canUp={momentAt > 1}
+                canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
+                desk={sheet.desk}
+                onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
+                onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
+                onAddCase={() => addCase(moment.id)}
+                onCase={(caseId, patch) => edit(edits.changeCase(moment.id, caseId, patch), `case:${caseId}`)}
+                onRemoveCase={(caseId) => {
+                  edit(edits.removeCase(moment.id, caseId));
+                  setTold({ text: 'The case and its steps are removed. Ctrl+Z brings them back.', good: true });
+                }}
+                onMove={(by) => edit(edits.moveMoment(moment.id, by))}
+                onRemove={() => {
+                  edit(edits.removeMoment(moment.id));
+                  setChosenMoment(null);
+                  setTold({ text: 'The moment and its steps are removed. Ctrl+Z brings them back.', good: true });
+                }}
+              />
+            ) : found ? (
               <StepInspector
                 key={found.step.id}
                 step={found.step}
@@ -372,22 +558,34 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                 sampleName={sampleName}
                 plan={plans.get(found.step.id) ?? null}
                 onSettings={(patch) =>
-                  edit(changeSettings(found.step.id, patch), `settings:${found.step.id}:${Object.keys(patch).join()}`)
+                  edit(
+                    edits.changeSettings(found.step.id, patch),
+                    `settings:${found.step.id}:${Object.keys(patch).join()}`,
+                  )
                 }
                 onChange={(patch) =>
-                  edit(changeStep(found.step.id, patch), patch.note === undefined ? '' : `note:${found.step.id}`)
+                  edit(edits.changeStep(found.step.id, patch), patch.note === undefined ? '' : `note:${found.step.id}`)
                 }
                 onCopy={() => {
                   const copy = newId(found.step.kind);
-                  edit(copyStep(found.step.id, copy));
-                  setSelected(copy);
+                  edit(edits.copyStep(found.step.id, copy));
+                  select(copy);
                 }}
                 onRemove={() => remove(found.step.id)}
-                onMove={(by) => edit(moveStep(found.step.id, found.moment.id, found.place, found.index + by))}
+                onMove={(by) =>
+                  edit(
+                    edits.moveStep(
+                      found.step.id,
+                      { momentId: found.moment.id, caseId: found.caseId, place: found.place },
+                      found.index + by,
+                    ),
+                  )
+                }
                 onSendToMe={() => sendToMe(found.step.id)}
+                onMade={refresh}
               />
             ) : (
-              <p className="p-4 text-ink-2">Choose a step to see its fields, or add one with a plus in a lane.</p>
+              <p className="p-4 text-ink-2">Choose a step or a moment to see its fields, or add one with a plus.</p>
             )}
           </aside>
         </div>

@@ -1,4 +1,5 @@
 import BellRing from 'lucide-react/icons/bell-ring';
+import BookOpenText from 'lucide-react/icons/book-open-text';
 import Drama from 'lucide-react/icons/drama';
 import Pause from 'lucide-react/icons/pause';
 import Play from 'lucide-react/icons/play';
@@ -21,6 +22,8 @@ interface Props {
   onRedo: () => void;
   onGo: (finding: Finding) => void;
   onRehearse: () => void;
+  onRead: () => void;
+  onLast: () => void;
   onPause: (paused: boolean) => void;
   onPutLive: () => void;
 }
@@ -45,6 +48,8 @@ export function SheetBar({
   onRedo,
   onGo,
   onRehearse,
+  onRead,
+  onLast,
   onPause,
   onPutLive,
 }: Props) {
@@ -76,6 +81,13 @@ export function SheetBar({
       </button>
       <span className="grow" />
       <ToCheck findings={findings} onGo={onGo} />
+      <button type="button" className="btn btn-ghost btn-sm" onClick={onRead}>
+        <BookOpenText className="size-4" aria-hidden="true" />
+        Read it to me
+      </button>
+      <button type="button" className="btn btn-ghost btn-sm" onClick={onLast}>
+        Last 25
+      </button>
       <button type="button" className="btn btn-plain btn-sm" onClick={onRehearse}>
         <Drama className="size-4" aria-hidden="true" />
         Rehearse

@@ -3,13 +3,16 @@ import { CSS } from '@dnd-kit/utilities';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import { Fragment } from 'react';
 import { KindIcon } from '../../components/icons.tsx';
+import { isBlank } from '../../core/condition/condition.ts';
+import { conditionWords } from '../../core/condition/words.ts';
 import { referenceLabel } from '../../core/template/field-reference.ts';
 import { templatePieces } from '../../core/template/template.ts';
+import { momentWords } from '../../core/words/instant.ts';
 import type { Place, Step } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
-import type { Plan } from '../../core/workflow/plan.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import { deskNames, type SendingDesk } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
+import type { Rehearsed } from '../../steps/rehearse.ts';
 
 interface Props {
   step: Step;
@@ -19,7 +22,8 @@ interface Props {
   desk: SendingDesk;
   labels: ReadonlyMap<string, string>;
   /** What it would do, while a rehearsal is shown. */
-  rehearsed: Plan | null;
+  rehearsed: (Rehearsed & { zone: string }) | null;
+  locale: string;
   onSelect: () => void;
 }
 
@@ -31,13 +35,14 @@ const EDGE: Record<Place, string> = {
 };
 
 /** One step on the sheet. */
-export function StepCard({ step, place, selected, findings, desk, labels, rehearsed, onSelect }: Props) {
+export function StepCard({ step, place, selected, findings, desk, labels, rehearsed, locale, onSelect }: Props) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
     data: { kind: step.kind },
   });
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
+  const guard = step.onlyIf && !isBlank(step.onlyIf) ? conditionWords(step.onlyIf, deskNames(desk, labels)) : null;
   const card = kind && settings?.success ? kind.card(settings.data, desk) : { title: step.kind, line: '' };
   const style = {
     transform: CSS.Translate.toString(transform),
@@ -81,7 +86,8 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
           )}
         </span>
       )}
-      {rehearsed && <Rehearsal plan={rehearsed} />}
+      {guard && <span className="mt-1 block text-[12.5px] text-ink-2">only when {guard}</span>}
+      {rehearsed && <RehearsedWords rehearsed={rehearsed} locale={locale} />}
       {findings.map((finding) => (
         <span
           key={finding.code + finding.text}
@@ -95,7 +101,8 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
   );
 }
 
-function Rehearsal({ plan }: { plan: Plan }) {
+function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: string }; locale: string }) {
+  const { plan, heldUntil, taken, zone } = rehearsed;
   const words =
     plan.does === 'change'
       ? plan.changes
@@ -104,13 +111,21 @@ function Rehearsal({ plan }: { plan: Plan }) {
           .join(', ') || 'Nothing to tidy'
       : plan.does === 'send'
         ? `Would go to ${plan.message.to}: ${plan.message.channel === 'email' ? plan.message.subject : plan.message.text}`
-        : `Would do nothing. ${plan.why.text}`;
+        : 'words' in plan
+          ? plan.words
+          : plan.does === 'end'
+            ? plan.why.text
+            : `Would do nothing. ${plan.why.text}`;
+  const good = taken && (plan.does === 'send' || plan.does === 'change' || 'words' in plan);
   return (
     <span
-      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] [overflow-wrap:anywhere] ${plan.does === 'send' || plan.does === 'change' ? 'bg-good-soft' : 'bg-warn-soft'}`}
+      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] [overflow-wrap:anywhere] ${good ? 'bg-good-soft' : 'bg-warn-soft'}`}
       data-testid="rehearsed"
     >
-      {words}
+      {taken ? words : 'Not reached by this lead'}
+      {taken && heldUntil !== null && (
+        <span className="mt-0.5 block text-warning">Held until {momentWords(heldUntil, zone, locale)}</span>
+      )}
     </span>
   );
 }

@@ -6,12 +6,15 @@ import Send from 'lucide-react/icons/send';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { useState } from 'react';
 import type { SentToMe } from '../../app/rehearse.ts';
-import { LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
+import { Choice } from '../../components/Choice.tsx';
+import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import { stepForms } from '../../steps/forms.ts';
 import { stepKinds } from '../../steps/registry.ts';
-import { messageOf } from '../call.ts';
+import { call, messageOf } from '../call.ts';
+import { Tool } from './Tool.tsx';
 
 interface Props {
   step: Step;
@@ -27,6 +30,8 @@ interface Props {
   onRemove: () => void;
   onMove: (by: -1 | 1) => void;
   onSendToMe: () => Promise<SentToMe>;
+  /** Something a step can refer to was made in place. */
+  onMade: () => Promise<void>;
 }
 
 /** The chosen step: its fields, and what this sample lead would get. */
@@ -44,6 +49,7 @@ export function StepInspector({
   onRemove,
   onMove,
   onSendToMe,
+  onMade,
 }: Props) {
   const [sent, setSent] = useState<{ stepId: string; text: string; good: boolean } | null>(null);
   const [sending, setSending] = useState(false);
@@ -99,11 +105,27 @@ export function StepInspector({
           desk={desk}
           plan={plan}
           sampleName={sampleName}
+          make={async (what, name) => {
+            const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
+            await onMade();
+            return made;
+          }}
         />
       ) : (
         <p className="notice bad">The settings of this step cannot be read.</p>
       )}
-      {place !== 'first' && (
+      <div className="mt-3 border-t border-base-300 pt-3">
+        <ConditionEditor
+          label="Only when"
+          value={step.onlyIf}
+          desk={desk}
+          onChange={(onlyIf) => onChange({ onlyIf })}
+        />
+        {OUTSIDE.has(step.kind) && (
+          <Failing value={step.ifFails} kind={step.kind} onChange={(ifFails) => onChange({ ifFails })} />
+        )}
+      </div>
+      {MESSAGES.has(step.kind) && (
         <>
           <button
             type="button"
@@ -138,30 +160,42 @@ export function StepInspector({
   );
 }
 
-function Tool({
-  label,
-  onClick,
-  disabled = false,
-  pressed,
-  children,
-}: {
-  label: string;
-  onClick: () => void;
-  disabled?: boolean;
-  pressed?: boolean;
-  children: React.ReactNode;
-}) {
+const MESSAGES = new Set(['text', 'email', 'tell']);
+/** Kinds that reach outside, or look something up, and so can fail. */
+const OUTSIDE = new Set([...MESSAGES, 'call-service', 'look-up']);
+const TRY_FOR = [0, 5, 15, 60, 240, 1440, 4320] as const;
+const tryWords = (minutes: number) =>
+  minutes === 0
+    ? 'not at all'
+    : minutes < 60
+      ? `${minutes} minutes`
+      : minutes < 1440
+        ? `${minutes / 60} ${minutes === 60 ? 'hour' : 'hours'}`
+        : `${minutes / 1440} ${minutes === 1440 ? 'day' : 'days'}`;
+
+function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onChange: (value: IfFails) => void }) {
+  const other = kind === 'text' ? 'Email it instead' : kind === 'email' ? 'Text it instead' : null;
+  const minutes = (TRY_FOR as readonly number[]).includes(value.tryForMinutes)
+    ? TRY_FOR
+    : [...TRY_FOR, value.tryForMinutes];
   return (
-    <button
-      type="button"
-      className="btn btn-ghost btn-xs btn-square text-ink-2"
-      aria-label={label}
-      title={label}
-      aria-pressed={pressed}
-      disabled={disabled}
-      onClick={onClick}
-    >
-      {children}
-    </button>
+    <>
+      <Choice
+        label="If it fails"
+        value={value.after}
+        options={[
+          ['carry_on', 'Tell me, and carry on below'],
+          ['stop_lane', 'Tell me, and leave out what stands below'],
+          ...(other ? ([['other_channel', other]] as const) : []),
+        ]}
+        onChange={(after) => onChange({ ...value, after })}
+      />
+      <Choice
+        label="While it cannot be reached, try again for"
+        value={String(value.tryForMinutes)}
+        options={minutes.map((one) => [String(one), tryWords(one)] as const)}
+        onChange={(one) => onChange({ ...value, tryForMinutes: Number(one) })}
+      />
+    </>
   );
 }

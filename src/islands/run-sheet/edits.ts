@@ -1,14 +1,48 @@
-import { type Definition, LANES, type Moment, type Place, type Step, stepsAt } from '../../core/workflow/definition.ts';
+import type { Condition } from '../../core/condition/condition.ts';
+import type { At } from '../../core/workflow/at.ts';
+import {
+  blankCase,
+  type Case,
+  type Definition,
+  LANES,
+  type Lanes,
+  lanesOf,
+  type Moment,
+  type Place,
+  type PlacedStep,
+  placedSteps,
+  type Step,
+  stepsAt,
+} from '../../core/workflow/definition.ts';
+import type { Rules } from '../../core/workflow/rules.ts';
 
 /** Changes to a run sheet, each giving a new one; the old is left as it was. */
 type Edit = (definition: Definition) => Definition;
 
-const withSteps = (moment: Moment, place: Place, steps: Step[]): Moment =>
-  place === 'first' ? { ...moment, first: steps } : { ...moment, lanes: { ...moment.lanes, [place]: steps } };
+/** Where a step goes. */
+export interface Spot {
+  momentId: string;
+  caseId: string | null;
+  place: Place;
+}
+
+function withSteps(moment: Moment, { caseId, place }: Pick<Spot, 'caseId' | 'place'>, steps: Step[]): Moment {
+  if (place === 'first') return { ...moment, first: steps };
+  const lanes = { ...lanesOf(moment, caseId), [place]: steps };
+  return caseId === null
+    ? { ...moment, lanes }
+    : { ...moment, cases: moment.cases.map((one) => (one.id === caseId ? { ...one, lanes } : one)) };
+}
 
 const mapMoment = (definition: Definition, momentId: string, change: (moment: Moment) => Moment): Definition => ({
   ...definition,
   moments: definition.moments.map((moment) => (moment.id === momentId ? change(moment) : moment)),
+});
+
+const everyLane = (lanes: Lanes, change: (steps: Step[]) => Step[]): Lanes => ({
+  lead: change(lanes.lead),
+  record: change(lanes.record),
+  team: change(lanes.team),
 });
 
 const everywhere = (definition: Definition, change: (steps: Step[]) => Step[]): Definition => ({
@@ -16,26 +50,20 @@ const everywhere = (definition: Definition, change: (steps: Step[]) => Step[]): 
   moments: definition.moments.map((moment) => ({
     ...moment,
     first: change(moment.first),
-    lanes: { lead: change(moment.lanes.lead), record: change(moment.lanes.record), team: change(moment.lanes.team) },
+    cases: moment.cases.map((one) => ({ ...one, lanes: everyLane(one.lanes, change) })),
+    lanes: everyLane(moment.lanes, change),
   })),
 });
 
-export function findStep(
-  definition: Definition,
-  stepId: string,
-): { step: Step; moment: Moment; place: Place; index: number } | null {
-  for (const moment of definition.moments)
-    for (const place of ['first', ...LANES] as Place[]) {
-      const index = stepsAt(moment, place).findIndex((step) => step.id === stepId);
-      if (index >= 0) return { step: stepsAt(moment, place)[index]!, moment, place, index };
-    }
-  return null;
-}
+export const findStep = (definition: Definition, stepId: string): PlacedStep | null =>
+  placedSteps(definition).find(({ step }) => step.id === stepId) ?? null;
 
 export const addStep =
-  (momentId: string, place: Place, step: Step): Edit =>
+  (spot: Spot, step: Step): Edit =>
   (definition) =>
-    mapMoment(definition, momentId, (moment) => withSteps(moment, place, [...stepsAt(moment, place), step]));
+    mapMoment(definition, spot.momentId, (moment) =>
+      withSteps(moment, spot, [...stepsAt(moment, spot.caseId, spot.place), step]),
+    );
 
 export const removeStep =
   (stepId: string): Edit =>
@@ -66,14 +94,14 @@ export const copyStep =
 
 /** Moves a step to a place and position; `index` counts without the step itself. */
 export const moveStep =
-  (stepId: string, momentId: string, place: Place, index: number): Edit =>
+  (stepId: string, spot: Spot, index: number): Edit =>
   (definition) => {
     const found = findStep(definition, stepId);
     if (!found) return definition;
-    return mapMoment(removeStep(stepId)(definition), momentId, (moment) => {
-      const steps = [...stepsAt(moment, place)];
+    return mapMoment(removeStep(stepId)(definition), spot.momentId, (moment) => {
+      const steps = [...stepsAt(moment, spot.caseId, spot.place)];
       steps.splice(index, 0, found.step);
-      return withSteps(moment, place, steps);
+      return withSteps(moment, spot, steps);
     });
   };
 
@@ -86,6 +114,68 @@ export const toggleSource =
       : [...definition.sources, sourceId],
   });
 
-export const setSamePerson =
-  (samePerson: Definition['rules']['samePerson']): Edit =>
-  (definition) => ({ ...definition, rules: { ...definition.rules, samePerson } });
+export const changeRules =
+  (patch: Partial<Rules>): Edit =>
+  (definition) => ({ ...definition, rules: { ...definition.rules, ...patch } });
+
+/** A new moment right below another. */
+export const addMoment =
+  (afterId: string, moment: Moment): Edit =>
+  (definition) => ({
+    ...definition,
+    moments: definition.moments.flatMap((one) => (one.id === afterId ? [one, moment] : [one])),
+  });
+
+export const removeMoment =
+  (momentId: string): Edit =>
+  (definition) => ({ ...definition, moments: definition.moments.filter((one) => one.id !== momentId) });
+
+/** Moves a moment up or down; the first stays the first. */
+export const moveMoment =
+  (momentId: string, by: -1 | 1): Edit =>
+  (definition) => {
+    const from = definition.moments.findIndex((one) => one.id === momentId);
+    const to = from + by;
+    if (from < 1 || to < 1 || to >= definition.moments.length) return definition;
+    const moments = [...definition.moments];
+    moments.splice(to, 0, ...moments.splice(from, 1));
+    return { ...definition, moments };
+  };
+
+export const changeAt =
+  (momentId: string, at: At): Edit =>
+  (definition) =>
+    mapMoment(definition, momentId, (moment) => ({ ...moment, at }));
+
+export const changeOnlyIf =
+  (momentId: string, onlyIf: Condition | null): Edit =>
+  (definition) =>
+    mapMoment(definition, momentId, (moment) => ({ ...moment, onlyIf }));
+
+export const addCase =
+  (momentId: string, caseId: string, when: Condition): Edit =>
+  (definition) =>
+    mapMoment(definition, momentId, (moment) => ({ ...moment, cases: [...moment.cases, blankCase(caseId, when)] }));
+
+export const changeCase =
+  (momentId: string, caseId: string, patch: Partial<Case>): Edit =>
+  (definition) =>
+    mapMoment(definition, momentId, (moment) => ({
+      ...moment,
+      cases: moment.cases.map((one) => (one.id === caseId ? { ...one, ...patch } : one)),
+    }));
+
+/** A case goes; so do its steps. */
+export const removeCase =
+  (momentId: string, caseId: string): Edit =>
+  (definition) =>
+    mapMoment(definition, momentId, (moment) => ({
+      ...moment,
+      cases: moment.cases.filter((one) => one.id !== caseId),
+    }));
+
+/** How many steps a moment, or one of its cases, has. */
+export const stepCount = (moment: Moment, caseId?: string): number =>
+  caseId === undefined
+    ? placedSteps({ sources: [], moments: [moment], rules: {} as Rules }).length
+    : LANES.reduce((sum, lane) => sum + lanesOf(moment, caseId)[lane].length, 0);

@@ -74,6 +74,8 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
       : settings.events.includes(event)
         ? null
         : `Not listened to: appointments ${event === 'no-show' ? 'that nobody came to' : event}.`;
-    return { ok: true, entries: [{ externalId: id, fields, whereFrom: {}, ...(aside === null ? {} : { aside }) }] };
+    const booked = event === 'booked' || event === 'confirmed';
+    const entry = { externalId: id, fields, whereFrom: {}, ...(booked ? { means: 'booked' as const } : {}) };
+    return { ok: true, entries: [{ ...entry, ...(aside === null ? {} : { aside }) }] };
   },
 };

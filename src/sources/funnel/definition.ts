@@ -74,6 +74,7 @@ export const funnel: SourceKind<FunnelSettings> = {
       entries: [
         {
           externalId: data.id,
+          ...(event === 'purchase' ? { means: 'bought' as const } : {}),
           fields,
           whereFrom: {
             ...findWhereFrom(fields),

@@ -78,7 +78,13 @@ export const shop: SourceKind<ShopSettings> = {
         orderLinesField(order.lines),
       );
     const aside = notWanted(settings, event, order?.status ?? '');
-    return { ok: true, entries: [{ externalId: id, fields, whereFrom: {}, ...(aside === null ? {} : { aside }) }] };
+    const entry = {
+      externalId: id,
+      fields,
+      whereFrom: {},
+      ...(event === 'order.created' ? { means: 'bought' as const } : {}),
+    };
+    return { ok: true, entries: [{ ...entry, ...(aside === null ? {} : { aside }) }] };
   },
 };
 

@@ -1,16 +1,12 @@
 import { z } from 'zod';
-import { EMAIL_PROBLEMS, readEmail } from '../../core/message/email-address.ts';
-import { emailHtml, headerText } from '../../core/template/email-html.ts';
-import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
-import { mayNotWrite } from '../may-write.ts';
+import { planEmail } from '../plan-email.ts';
+import { planText } from '../plan-text.ts';
 
 const Settings = z.object({
   subject: z.string().max(500),
   message: z.string().max(50_000),
   needsConsent: z.boolean(),
-  ifRefused: z.enum(['carry_on', 'stop_lane']),
 });
 export type EmailSettings = z.infer<typeof Settings>;
 
@@ -21,8 +17,9 @@ export const email: StepKind<EmailSettings> = {
   icon: 'mail',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ subject: '', message: '', needsConsent: true, ifRefused: 'carry_on' }),
+  blank: () => ({ subject: '', message: '', needsConsent: true }),
   card: (settings) => ({ title: 'Email', line: settings.subject }),
+  aloud: () => 'email them',
   check: (settings, { desk, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     if (settings.subject.trim() === '')
@@ -43,39 +40,6 @@ export const email: StepKind<EmailSettings> = {
     { field: 'subject', source: settings.subject },
     { field: 'message', source: settings.message },
   ],
-  plan: (settings, { context, desk }) => {
-    const stopped = mayNotWrite(context, 'email', settings.needsConsent);
-    if (stopped) return { does: 'nothing', why: stopped };
-    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
-    const { person } = context;
-    if (person.email.trim() === '')
-      return { does: 'nothing', why: { code: 'no_address', text: 'No email address was given', channel: 'email' } };
-    const address = readEmail(person.email);
-    if (!address.ok)
-      return {
-        does: 'ask',
-        why: { code: 'bad_address', text: `No email: ${EMAIL_PROBLEMS[address.problem]}`, channel: 'email' },
-      };
-    const scope = templateScope(context);
-    const subject = renderTemplate(settings.subject, scope);
-    const message = renderTemplate(settings.message, scope);
-    if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
-    if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
-    if (message.text.trim() === '')
-      return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
-    return {
-      does: 'send',
-      message: {
-        channel: 'email',
-        audience: 'lead',
-        to: address.address,
-        toName: headerText(`${person.first_name} ${person.last_name}`),
-        from: { name: desk.email.fromName, address: desk.email.fromAddress },
-        replyTo: null,
-        subject: headerText(subject.text),
-        text: message.text,
-        html: emailHtml(message.text),
-      },
-    };
-  },
+  plan: planEmail,
+  instead: ({ message, needsConsent }, input) => planText({ message, needsConsent }, input),
 };

@@ -1,4 +1,4 @@
-import { ConsentChoice, IfRefused } from '../../components/ConsentChoice.tsx';
+import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
@@ -26,7 +26,6 @@ export default function EmailForm({ stepId, settings, change, desk, plan, sample
         value={settings.message}
         onChange={(message) => change({ message })}
       />
-      <IfRefused value={settings.ifRefused} onChange={(ifRefused) => change({ ifRefused })} />
       <ConsentChoice
         what="email"
         needsConsent={settings.needsConsent}

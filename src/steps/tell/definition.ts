@@ -3,6 +3,7 @@ import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { colleagueName, colleagueProblem, OWNER, theColleague } from '../the-colleague.ts';
 
 const Settings = z.object({
   colleague: z.string().max(60),
@@ -24,20 +25,16 @@ export const tell: StepKind<TellSettings> = {
     message: '{{ lead.full_name }} came in by {{ source.name }}.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
   }),
   card: (settings, desk) => {
-    const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
-    return { title: who ? `Tell ${who.name}` : 'Tell a colleague', line: settings.subject };
+    return {
+      title: settings.colleague ? `Tell ${colleagueName(settings.colleague, desk)}` : 'Tell a colleague',
+      line: settings.subject,
+    };
   },
+  aloud: (settings, desk) => `tell ${colleagueName(settings.colleague, desk)}`,
   check: (settings, { desk }) => {
     const found: ReturnType<StepKind['check']> = [];
-    if (settings.colleague === '')
-      found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: choose who is told.', field: 'colleague' });
-    else if (!desk.colleagues.some((colleague) => colleague.id === settings.colleague))
-      found.push({
-        weight: 'must',
-        code: 'colleague-gone',
-        text: 'Tell a colleague: the person chosen is no longer here.',
-        field: 'colleague',
-      });
+    const gone = colleagueProblem(settings.colleague, desk);
+    if (gone) found.push({ weight: 'must', code: 'colleague', text: `Tell a colleague: ${gone}`, field: 'colleague' });
     if (settings.subject.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
     if (!desk.email)
@@ -50,7 +47,9 @@ export const tell: StepKind<TellSettings> = {
   ],
   plan: (settings, { context, desk }) => {
     if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
-    const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
+    const who = theColleague(settings.colleague, context, desk);
+    if (!who && settings.colleague === OWNER)
+      return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
     const scope = templateScope(context);
     const subject = renderTemplate(settings.subject, scope);

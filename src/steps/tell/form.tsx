@@ -1,3 +1,4 @@
+import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
@@ -7,22 +8,13 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
   const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
   return (
     <>
-      <label className="mb-3 block">
-        <span className="field-label">Who is told, by email</span>
-        <select
-          className="select"
-          value={settings.colleague}
-          data-field="colleague"
-          onChange={(event) => change({ colleague: event.target.value })}
-        >
-          <option value="">Choose a colleague</option>
-          {desk.colleagues.map((colleague) => (
-            <option key={colleague.id} value={colleague.id}>
-              {colleague.name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <ColleagueChoice
+        label="Who is told, by email"
+        value={settings.colleague}
+        desk={desk}
+        nobody="Choose a colleague"
+        onChange={(colleague) => change({ colleague })}
+      />
       <TokenField
         key={`${stepId}-subject`}
         name="subject"

@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { measureText } from '../../core/message/text-segments.ts';
-import { PHONE_PROBLEMS, readPhone } from '../../core/people/phone.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
-import { mayNotWrite } from '../may-write.ts';
+import { planEmail } from '../plan-email.ts';
+import { planText } from '../plan-text.ts';
 
 const Settings = z.object({
   message: z.string().max(4000),
   needsConsent: z.boolean(),
-  ifRefused: z.enum(['carry_on', 'stop_lane']),
 });
 export type TextSettings = z.infer<typeof Settings>;
 
@@ -20,8 +19,9 @@ export const text: StepKind<TextSettings> = {
   icon: 'message-square-text',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ message: '', needsConsent: true, ifRefused: 'carry_on' }),
+  blank: () => ({ message: '', needsConsent: true }),
   card: (settings) => ({ title: 'Text', line: settings.message }),
+  aloud: () => 'text them',
   check: (settings, { desk, sample, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     if (settings.message.trim() === '')
@@ -65,36 +65,7 @@ export const text: StepKind<TextSettings> = {
     return found;
   },
   templates: (settings) => [{ field: 'message', source: settings.message }],
-  plan: (settings, { context, desk }) => {
-    const stopped = mayNotWrite(context, 'text', settings.needsConsent);
-    if (stopped) return { does: 'nothing', why: stopped };
-    if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
-    if (context.person.phone.trim() === '')
-      return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'text' } };
-    const phone = readPhone(context.person.phone, context.business.country);
-    if (!phone.ok)
-      return {
-        does: 'ask',
-        why: {
-          code: 'bad_address',
-          text: `No text: ${PHONE_PROBLEMS[phone.problem]} (${context.person.phone})`,
-          channel: 'text',
-        },
-      };
-    const rendered = renderTemplate(settings.message, templateScope(context));
-    if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
-    const message = rendered.text.trim();
-    if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
-    return {
-      does: 'send',
-      message: {
-        channel: 'text',
-        audience: 'lead',
-        to: phone.e164,
-        from: desk.text.from,
-        text: message,
-        parts: measureText(message).parts,
-      },
-    };
-  },
+  plan: planText,
+  instead: ({ message, needsConsent }, input) =>
+    planEmail({ subject: 'A message from {{ business.name }}', message, needsConsent }, input),
 };

@@ -1,4 +1,4 @@
-import { ConsentChoice, IfRefused } from '../../components/ConsentChoice.tsx';
+import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -20,7 +20,6 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
         onChange={(message) => change({ message })}
       />
       <TextMeter text={planned ?? settings.message} exact={planned !== null} />
-      <IfRefused value={settings.ifRefused} onChange={(ifRefused) => change({ ifRefused })} />
       <ConsentChoice
         what="texts"
         needsConsent={settings.needsConsent}

@@ -20,6 +20,10 @@ export const tidy: StepKind<TidySettings> = {
     const what = [settings.email && 'email', settings.phone && 'phone', settings.names && 'names'].filter(Boolean);
     return { title: what.length ? `Tidy ${what.join(', ')}` : 'Tidy nothing', line: '' };
   },
+  aloud: (settings) => {
+    const what = [settings.email && 'email', settings.phone && 'phone', settings.names && 'names'].filter(Boolean);
+    return `tidy ${what.join(', ') || 'nothing'}`;
+  },
   check: (settings) =>
     settings.names || settings.email || settings.phone
       ? []

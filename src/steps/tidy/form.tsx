@@ -1,4 +1,4 @@
-import { LEAD_FIELD_LABELS } from '../../core/source/lead-card.ts';
+import { changeLabel } from '../../core/workflow/plan.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { TidySettings } from './definition.ts';
 
@@ -38,7 +38,7 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
             <tbody>
               {plan.changes.map((one) => (
                 <tr key={one.field}>
-                  <td className="font-semibold">{LEAD_FIELD_LABELS[one.field]}</td>
+                  <td className="font-semibold">{changeLabel(one.field)}</td>
                   <td className="break-all">{one.before}</td>
                   <td className="break-all">
                     <span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>{one.after}</span>

@@ -1,0 +1,32 @@
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import { Choice } from './Choice.tsx';
+
+/** Chooses a colleague, or the lead's owner. */
+export function ColleagueChoice({
+  label,
+  value,
+  desk,
+  onChange,
+  nobody,
+}: {
+  label: string;
+  value: string;
+  desk: SendingDesk;
+  onChange: (colleague: string) => void;
+  /** What an empty choice means. */
+  nobody: string;
+}) {
+  return (
+    <Choice
+      label={label}
+      field="colleague"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['', nobody],
+        ['owner', 'The lead’s owner'],
+        ...desk.colleagues.map((one) => [one.id, one.name] as const),
+      ]}
+    />
+  );
+}

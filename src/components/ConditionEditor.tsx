@@ -1,0 +1,271 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import { useContext, useId } from 'react';
+import {
+  type Condition,
+  OF_THE_PERSON,
+  partsOf,
+  TESTS,
+  type Test,
+  type TestName,
+} from '../core/condition/condition.ts';
+import { type FieldReference, GROUP_LABELS, writeReference } from '../core/template/field-reference.ts';
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import { FieldPickerContext, type PickableField } from './field-picker.ts';
+
+interface Props {
+  /** Named for those who cannot see it: "Only when". */
+  label: string;
+  value: Condition | null;
+  onChange: (condition: Condition | null) => void;
+  desk: SendingDesk;
+}
+
+type Group = { all: Condition[] } | { any: Condition[] };
+const DEEPEST = 3;
+const NEW_TEST: Test = { field: '', test: 'is', value: '', to: '', exact: false };
+
+const groupOf = (condition: Condition | null): Group =>
+  condition === null ? { all: [] } : 'test' in condition ? { all: [condition] } : condition;
+const withParts = (group: Group, parts: Condition[]): Group => ('all' in group ? { all: parts } : { any: parts });
+
+/** Questions put together with all or any, one inside another: every one a plain sentence. */
+export function ConditionEditor({ label, value, onChange, desk }: Props) {
+  const group = groupOf(value);
+  return (
+    <fieldset className="mb-3" data-field="condition">
+      <legend className="field-label">{label}</legend>
+      <GroupEditor
+        group={group}
+        level={0}
+        desk={desk}
+        onChange={(next) => onChange(partsOf(next).length === 0 ? null : next)}
+      />
+    </fieldset>
+  );
+}
+
+function GroupEditor({
+  group,
+  level,
+  desk,
+  onChange,
+}: {
+  group: Group;
+  level: number;
+  desk: SendingDesk;
+  onChange: (group: Group) => void;
+}) {
+  const parts = partsOf(group);
+  const id = useId();
+  const change = (index: number, part: Condition | null) =>
+    onChange(
+      withParts(
+        group,
+        part === null ? parts.filter((_, i) => i !== index) : parts.map((one, i) => (i === index ? part : one)),
+      ),
+    );
+  return (
+    <div className={level > 0 ? 'rounded-lg border border-base-300 bg-base-200 p-2' : ''}>
+      {parts.length > 1 && (
+        <select
+          className="select select-xs mb-1.5"
+          style={{ width: 'auto' }}
+          aria-label="How the questions go together"
+          value={'all' in group ? 'all' : 'any'}
+          onChange={(event) => onChange(event.target.value === 'all' ? { all: parts } : { any: parts })}
+        >
+          <option value="all">All of these hold</option>
+          <option value="any">Any of these holds</option>
+        </select>
+      )}
+      {parts.map((part, index) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: questions have no name of their own
+        <div key={`${id}-${index}`} className="mb-1.5 flex items-start gap-1">
+          <div className="min-w-0 grow">
+            {'test' in part ? (
+              <TestEditor test={part} desk={desk} onChange={(test) => change(index, test)} />
+            ) : (
+              <GroupEditor group={part} level={level + 1} desk={desk} onChange={(next) => change(index, next)} />
+            )}
+          </div>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label="Remove this question"
+            title="Remove this question"
+            onClick={() => change(index, null)}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+      <div className="flex gap-1">
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          onClick={() => onChange(withParts(group, [...parts, NEW_TEST]))}
+        >
+          <Plus className="size-3.5" aria-hidden="true" />
+          Add a question
+        </button>
+        {level < DEEPEST - 1 && parts.length > 0 && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs"
+            onClick={() =>
+              onChange(withParts(group, [...parts, 'all' in group ? { any: [NEW_TEST] } : { all: [NEW_TEST] }]))
+            }
+          >
+            <Plus className="size-3.5" aria-hidden="true" />
+            Add a group
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const PERSON_FIELD = '~person';
+
+function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; onChange: (test: Test) => void }) {
+  const ofPerson = OF_THE_PERSON.includes(test.test);
+  const { takes } = TESTS[test.test];
+  const names = (Object.keys(TESTS) as TestName[]).filter((name) => OF_THE_PERSON.includes(name) === ofPerson);
+  const set = (patch: Partial<Test>) => onChange({ ...test, ...patch });
+  return (
+    <div className="rounded-lg border border-base-300 bg-base-100 p-1.5" data-testid="question">
+      <div className="grid grid-cols-2 gap-1">
+        <FieldChoice
+          label="Which field"
+          value={ofPerson ? PERSON_FIELD : test.field}
+          person
+          onChange={(field) =>
+            field === PERSON_FIELD
+              ? set({ field: '', test: 'agreed', value: 'text' })
+              : set({ field, ...(ofPerson ? { test: 'is' as const, value: '' } : {}) })
+          }
+        />
+        <select
+          className="select select-xs"
+          aria-label="What is asked"
+          value={test.test}
+          onChange={(event) => set({ test: event.target.value as TestName })}
+        >
+          {names.map((name) => (
+            <option key={name} value={name}>
+              {TESTS[name].words}
+            </option>
+          ))}
+        </select>
+      </div>
+      {takes !== null && (
+        <div className="mt-1 flex gap-1">
+          {takes === 'tag' || takes === 'channel' || takes === 'column' ? (
+            <select
+              className="select select-xs"
+              aria-label="Which"
+              value={test.value}
+              onChange={(event) => set({ value: event.target.value })}
+            >
+              <option value="">Choose</option>
+              {takes === 'tag' &&
+                desk.tags.map((tag) => (
+                  <option key={tag.id} value={tag.id}>
+                    {tag.name}
+                  </option>
+                ))}
+              {takes === 'channel' && (
+                <>
+                  <option value="text">texts</option>
+                  <option value="email">emails</option>
+                </>
+              )}
+              {takes === 'column' &&
+                desk.tabs.map((tab) => (
+                  <optgroup key={tab.id} label={tab.name}>
+                    {tab.columns.map((column) => (
+                      <option key={column.id} value={`${tab.id}/${column.id}`}>
+                        {column.name}
+                      </option>
+                    ))}
+                  </optgroup>
+                ))}
+            </select>
+          ) : takes === 'list' ? (
+            <textarea
+              className="textarea textarea-xs"
+              aria-label="One of these, one per line"
+              placeholder="One per line"
+              rows={2}
+              value={test.value}
+              onChange={(event) => set({ value: event.target.value })}
+            />
+          ) : (
+            <input
+              className="input input-xs"
+              aria-label={
+                takes === 'date' ? 'Which date' : takes === 'days' ? 'How many days' : 'What it is compared with'
+              }
+              placeholder={takes === 'date' ? '2026-12-24 or today' : takes === 'days' ? 'days' : ''}
+              value={test.value}
+              onChange={(event) => set({ value: event.target.value })}
+            />
+          )}
+          {takes === 'two numbers' && (
+            <input
+              className="input input-xs"
+              aria-label="and"
+              placeholder="and"
+              value={test.to}
+              onChange={(event) => set({ to: event.target.value })}
+            />
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Chooses one of the fields at hand. One that is not there any more keeps its place, so that it can be seen. */
+export function FieldChoice({
+  label,
+  value,
+  onChange,
+  person = false,
+  groups,
+}: {
+  label: string;
+  value: string;
+  onChange: (reference: string) => void;
+  /** Whether the person as a whole can be chosen: their tags and consent. */
+  person?: boolean;
+  groups?: FieldReference['group'][];
+}) {
+  const { fields } = useContext(FieldPickerContext);
+  const shown = groups ? fields.filter((field) => groups.includes(field.group)) : fields;
+  const byGroup = new Map<FieldReference['group'], PickableField[]>();
+  for (const field of shown) byGroup.set(field.group, [...(byGroup.get(field.group) ?? []), field]);
+  const known = value === '' || value === PERSON_FIELD || shown.some((field) => writeReference(field) === value);
+  return (
+    <select
+      className="select select-xs"
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      <option value="">Choose a field</option>
+      {person && <option value={PERSON_FIELD}>The lead: consent, tags</option>}
+      {!known && <option value={value}>{value} (not in the sample)</option>}
+      {[...byGroup].map(([group, list]) => (
+        <optgroup key={group} label={GROUP_LABELS[group]}>
+          {list.map((field) => (
+            <option key={field.key} value={writeReference(field)}>
+              {field.label}
+            </option>
+          ))}
+        </optgroup>
+      ))}
+    </select>
+  );
+}

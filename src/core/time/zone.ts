@@ -1,0 +1,25 @@
+import { Temporal } from 'temporal-polyfill';
+
+/** Whether this name stands in the time zone database (IANA). */
+export function isZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** Wall clock of an instant. `instant` in milliseconds, `zone` an IANA name. */
+export const wallClock = (instant: number, zone: string): Temporal.ZonedDateTime =>
+  Temporal.Instant.fromEpochMilliseconds(instant).toZonedDateTimeISO(zone);
+
+/**
+ * The instant (milliseconds) of a wall-clock time. On the night the clocks go forward a time that does not exist is taken
+ * with the offset before the gap; on the night they go back the first of two counts (RFC 5545 §3.3.5).
+ */
+export const atWallClock = (date: Temporal.PlainDate, time: string, zone: string): number =>
+  date.toZonedDateTime({ timeZone: zone, plainTime: Temporal.PlainTime.from(time) }).epochMilliseconds;
+
+/** "HH:MM", 00:00 to 23:59. */
+export const CLOCK_TIME = /^([01]\d|2[0-3]):[0-5]\d$/;

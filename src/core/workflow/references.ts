@@ -1,0 +1,31 @@
+import { type Condition, testsOf } from '../condition/condition.ts';
+import { type Definition, placedSteps } from './definition.ts';
+
+/** A condition with where it stands on the sheet. */
+export interface PlacedCondition {
+  condition: Condition;
+  momentId: string;
+  caseId: string | null;
+  stepId: string | null;
+}
+
+/** Every condition of a sheet: of moments, cases and guards. */
+export function placedConditions(definition: Definition): PlacedCondition[] {
+  const out: PlacedCondition[] = [];
+  for (const moment of definition.moments) {
+    if (moment.onlyIf) out.push({ condition: moment.onlyIf, momentId: moment.id, caseId: null, stepId: null });
+    for (const one of moment.cases)
+      out.push({ condition: one.when, momentId: moment.id, caseId: one.id, stepId: null });
+  }
+  for (const { step, moment } of placedSteps(definition))
+    if (step.onlyIf) out.push({ condition: step.onlyIf, momentId: moment.id, caseId: null, stepId: step.id });
+  return out;
+}
+
+/** Ids of tabs that conditions look into. */
+export const tabsAsked = (definition: Definition): string[] =>
+  placedConditions(definition).flatMap(({ condition }) =>
+    testsOf(condition)
+      .filter((test) => test.test === 'in_sheet' || test.test === 'not_in_sheet')
+      .map((test) => test.value.split('/')[0]!),
+  );

@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { CLOCK_TIME } from '../time/zone.ts';
+
+const Clock = z.string().regex(CLOCK_TIME, 'Write the time as 09:00');
+const Hours = z.object({ from: Clock, to: Clock }).nullable();
+
+/** When somebody this workflow has already run for comes in again. */
+export const SAME_PERSON = ['nothing', 'update_only', 'run_again_after', 'run_again'] as const;
+
+/** What ends a run early. */
+export const ENDS = ['reply', 'stop', 'booked', 'bought'] as const;
+export type Ends = (typeof ENDS)[number];
+
+/** 08:00 to 21:00 by the called party's clock: 47 CFR §64.1200(c)(1). */
+export const TEXT_HOURS = { from: '08:00', to: '21:00' };
+
+/** A workflow's standing rules. */
+export const Rules = z.object({
+  samePerson: z.enum(SAME_PERSON),
+  /** For `run_again_after`. */
+  againAfterDays: z.number().int().min(1).max(3650).default(30),
+  /** Whether only earlier runs by the same source make somebody known. */
+  knownBy: z.enum(['workflow', 'source']).default('workflow'),
+  /** When messages to leads may go out, by channel; null for at any time. Held ones go out at the opening. */
+  hours: z.object({ text: Hours, email: Hours }).default({ text: null, email: null }),
+  endsWhen: z.array(z.enum(ENDS)).max(ENDS.length).default([]),
+  /** Most runs of this workflow worked on at the same time; null for no limit of its own. */
+  mostAtOnce: z.number().int().min(1).max(200).nullable().default(null),
+  /** Who is told by email of what needs a person, and how often at most. */
+  tell: z
+    .object({ colleague: z.string().max(60), every: z.enum(['each', 'hour', 'day']) })
+    .nullable()
+    .default(null),
+});
+export type Rules = z.infer<typeof Rules>;

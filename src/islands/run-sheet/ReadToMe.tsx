@@ -1,0 +1,20 @@
+import type { ReadAloud } from '../../core/workflow/read-aloud.ts';
+
+/** The sheet as plain sentences, made from the same definition that runs. */
+export function ReadToMe({ parts, onClose }: { parts: ReadAloud[]; onClose: () => void }) {
+  return (
+    <div className="p-3.5" data-testid="read-to-me">
+      <div className="mb-2 flex items-center">
+        <h2 className="grow text-base">What this sheet says</h2>
+        <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>
+          Close
+        </button>
+      </div>
+      {parts.map((part) => (
+        <p key={part.momentId ?? 'sources'} className="mb-3 leading-relaxed">
+          {part.sentences.join(' ')}
+        </p>
+      ))}
+    </div>
+  );
+}

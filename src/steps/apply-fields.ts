@@ -1,0 +1,19 @@
+import { readReference } from '../core/template/field-reference.ts';
+import type { FieldSet } from '../core/workflow/plan.ts';
+import type { RunContext } from '../core/workflow/run-context.ts';
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
+
+/** The context after fields were given a value by a step. */
+export function applyFields(context: RunContext, fields: readonly FieldSet[], desk: SendingDesk): RunContext {
+  let after = context;
+  for (const { reference, value } of fields) {
+    const read = readReference(reference);
+    if (read?.group === 'answers') after = { ...after, answers: { ...after.answers, [read.key]: value } };
+    else if (read?.group === 'found') after = { ...after, found: { ...after.found, [read.key]: value } };
+    else if (read?.group === 'lead' && Object.hasOwn(after.person, read.key))
+      after = { ...after, person: { ...after.person, [read.key]: value } };
+    else if (reference === 'owner.id')
+      after = { ...after, owner: desk.colleagues.find((one) => one.id === value) ?? after.owner };
+  }
+  return after;
+}

@@ -1,0 +1,123 @@
+import { z } from 'zod';
+import { renderTemplate } from '../../core/template/template.ts';
+import { templateScope } from '../../core/workflow/run-context.ts';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+
+const Pair = z.object({ name: z.string().max(100), value: z.string().max(5000) });
+const Settings = z.object({
+  /** By which its answer is known to later steps. */
+  name: z.string().max(40),
+  method: z.enum(['GET', 'POST', 'PUT', 'DELETE']),
+  address: z.string().max(2000),
+  headers: z.array(Pair).max(20),
+  body: z.enum(['none', 'json', 'form']),
+  fields: z.array(Pair).max(60),
+  /** What of a JSON answer is kept: a path like "company.name". */
+  keep: z.array(z.object({ name: z.string().max(60), path: z.string().max(200) })).max(20),
+});
+export type CallServiceSettings = z.infer<typeof Settings>;
+export interface ServiceRequest {
+  method: CallServiceSettings['method'];
+  address: string;
+  headers: Record<string, string>;
+  body: string | null;
+  keep: { reference: string; path: string }[];
+}
+
+export const keyOf = (name: string) =>
+  name
+    .trim()
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '_') || 'answer';
+
+/** A field's value as a JSON value: a number stays text, so that a phone number keeps its zero and its plus. */
+const nested = (fields: { name: string; value: string }[]) => {
+  const out: Record<string, unknown> = Object.create(null);
+  for (const { name, value } of fields) {
+    const path = name.split('.');
+    let at = out;
+    for (const part of path.slice(0, -1)) {
+      if (typeof at[part] !== 'object') at[part] = Object.create(null);
+      at = at[part] as Record<string, unknown>;
+    }
+    at[path.at(-1)!] = value;
+  }
+  return out;
+};
+
+/** An HTTP request to any service; what it answers can be used by later steps. */
+export const callService: StepKind<CallServiceSettings> = {
+  kind: 'call-service',
+  label: 'Call a service',
+  icon: 'globe',
+  places: ['first', 'record', 'team'],
+  settings: Settings,
+  blank: () => ({ name: '', method: 'POST', address: '', headers: [], body: 'json', fields: [], keep: [] }),
+  card: ({ name, method, address }) => ({
+    title: name || 'Call a service',
+    line: address ? `${method} ${address}` : '',
+  }),
+  aloud: ({ name, address }) => `call ${name || (URL.canParse(address) ? new URL(address).host : 'a service')}`,
+  check: ({ address, keep, name }) => {
+    const out: ReturnType<StepKind['check']> = [];
+    if (!/^https?:\/\/[^\s{}]+/i.test(address.trim()))
+      out.push({
+        weight: 'must',
+        code: 'address',
+        text: 'Call a service: its address begins with https:// and a name.',
+        field: 'address',
+      });
+    if (keep.length > 0 && name.trim() === '')
+      out.push({ weight: 'must', code: 'empty', text: 'Call a service: give what it answers a name.', field: 'name' });
+    return out;
+  },
+  templates: ({ address, headers, fields }) => [
+    { field: 'address', source: address },
+    ...headers.map((one, i) => ({ field: `headers.${i}`, source: one.value })),
+    ...fields.map((one, i) => ({ field: `fields.${i}`, source: one.value })),
+  ],
+  gives: ({ name, keep }) =>
+    keep
+      .filter((one) => one.name.trim() !== '')
+      .map((one) => ({ key: `${keyOf(name)}.${keyOf(one.name)}`, label: `${name || 'Answer'}: ${one.name}` })),
+  plan: ({ name, method, address, headers, body, fields, keep }, { context }) => {
+    const scope = templateScope(context);
+    let problem: string | null = null;
+    const fill = (source: string) => {
+      const rendered = renderTemplate(source, scope);
+      if (!rendered.ok) problem = rendered.problem.text;
+      return rendered.ok ? rendered.text : '';
+    };
+    // Values are put into an address percent-encoded, so that nothing a lead typed changes where it goes (WHATWG URL).
+    const encoded = address.trim().replace(/\{\{([\s\S]*?)\}\}/g, (piece) => encodeURIComponent(fill(piece)));
+    const sent = Object.fromEntries(
+      headers
+        .filter((one) => /^[A-Za-z0-9-]{1,100}$/.test(one.name))
+        .map((one) => [one.name.toLowerCase(), fill(one.value).replace(/[\r\n]+/g, ' ')]),
+    );
+    const filled = fields.filter((one) => one.name !== '').map((one) => ({ name: one.name, value: fill(one.value) }));
+    if (problem !== null) return { does: 'ask', why: { code: 'template', text: problem } };
+    if (!URL.canParse(encoded))
+      return { does: 'ask', why: { code: 'bad_address', text: 'The address is not a web address' } };
+    const bodied = method === 'GET' || method === 'DELETE' ? 'none' : body;
+    const what: ServiceRequest = {
+      method,
+      address: encoded,
+      headers: {
+        ...(bodied === 'json' ? { 'content-type': 'application/json' } : {}),
+        ...(bodied === 'form' ? { 'content-type': 'application/x-www-form-urlencoded' } : {}),
+        ...sent,
+      },
+      body:
+        bodied === 'none'
+          ? null
+          : bodied === 'json'
+            ? JSON.stringify(nested(filled))
+            : new URLSearchParams(filled.map((one) => [one.name, one.value])).toString(),
+      keep: keep
+        .filter((one) => one.name.trim() !== '' && one.path.trim() !== '')
+        .map((one) => ({ reference: `${keyOf(name)}.${keyOf(one.name)}`, path: one.path.trim() })),
+    };
+    return { does: 'call', words: `${method} ${encoded}${what.body ? `: ${what.body.slice(0, 300)}` : ''}`, what };
+  },
+};

@@ -1,0 +1,164 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { PlanWords } from '../../components/PlanWords.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { CallServiceSettings } from './definition.ts';
+
+type Pair = CallServiceSettings['fields'][number];
+
+export default function CallServiceForm({
+  stepId,
+  settings,
+  change,
+  plan,
+  sampleName,
+}: StepFormProps<CallServiceSettings>) {
+  return (
+    <>
+      <Line
+        label="Name of the service"
+        field="name"
+        value={settings.name}
+        most={40}
+        placeholder="Room planner"
+        onChange={(name) => change({ name })}
+      />
+      <TokenField
+        key={`${stepId}-address`}
+        name="address"
+        label="Address"
+        single
+        value={settings.address}
+        onChange={(address) => change({ address })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <Choice
+          label="Method"
+          value={settings.method}
+          options={(['GET', 'POST', 'PUT', 'DELETE'] as const).map((one) => [one, one] as const)}
+          onChange={(method) => change({ method })}
+        />
+        <Choice
+          label="Sends"
+          value={settings.body}
+          options={[
+            ['json', 'JSON'],
+            ['form', 'Form fields'],
+            ['none', 'Nothing'],
+          ]}
+          onChange={(body) => change({ body })}
+        />
+      </div>
+      {settings.body !== 'none' && settings.method !== 'GET' && settings.method !== 'DELETE' && (
+        <Pairs
+          title="Fields it sends"
+          stepId={`${stepId}-fields`}
+          pairs={settings.fields}
+          onChange={(fields) => change({ fields })}
+        />
+      )}
+      <Pairs
+        title="Headers"
+        stepId={`${stepId}-headers`}
+        pairs={settings.headers}
+        onChange={(headers) => change({ headers })}
+      />
+      <h3 className="field-label">What of its JSON answer is kept</h3>
+      {settings.keep.map((one, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: rows have no name of their own
+        <div key={i} className="mb-1.5 flex gap-1">
+          <input
+            className="input input-xs"
+            aria-label="As"
+            placeholder="Name"
+            value={one.name}
+            onChange={(event) =>
+              change({ keep: settings.keep.map((k, n) => (n === i ? { ...k, name: event.target.value } : k)) })
+            }
+          />
+          <input
+            className="input input-xs font-mono"
+            aria-label="Where it stands in the answer"
+            placeholder="company.name"
+            value={one.path}
+            onChange={(event) =>
+              change({ keep: settings.keep.map((k, n) => (n === i ? { ...k, path: event.target.value } : k)) })
+            }
+          />
+          <RemoveButton onClick={() => change({ keep: settings.keep.filter((_, n) => n !== i) })} />
+        </div>
+      ))}
+      <AddButton label="Keep a value" onClick={() => change({ keep: [...settings.keep, { name: '', path: '' }] })} />
+      <PlanWords plan={plan} name={sampleName} />
+    </>
+  );
+}
+
+function Pairs({
+  title,
+  stepId,
+  pairs,
+  onChange,
+}: {
+  title: string;
+  stepId: string;
+  pairs: Pair[];
+  onChange: (pairs: Pair[]) => void;
+}) {
+  const set = (i: number, patch: Partial<Pair>) =>
+    onChange(pairs.map((one, n) => (n === i ? { ...one, ...patch } : one)));
+  return (
+    <section className="mb-3">
+      <h3 className="field-label">{title}</h3>
+      {pairs.map((one, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: rows have no name of their own
+        <div key={i} className="mb-1.5 flex items-start gap-1">
+          <input
+            className="input input-sm font-mono"
+            style={{ width: '8rem' }}
+            aria-label={`${title}: name`}
+            placeholder="name"
+            value={one.name}
+            onChange={(event) => set(i, { name: event.target.value })}
+          />
+          <div className="min-w-0 grow">
+            <TokenField
+              name={`${stepId}.${i}`}
+              label={`Value of ${one.name || 'this field'}`}
+              single
+              value={one.value}
+              onChange={(value) => set(i, { value })}
+            />
+          </div>
+          <RemoveButton onClick={() => onChange(pairs.filter((_, n) => n !== i))} />
+        </div>
+      ))}
+      <AddButton label={`Add to: ${title}`} onClick={() => onChange([...pairs, { name: '', value: '' }])} />
+    </section>
+  );
+}
+
+function AddButton({ label, onClick }: { label: string; onClick: () => void }) {
+  return (
+    <button type="button" className="btn btn-ghost btn-xs" aria-label={label} onClick={onClick}>
+      <Plus className="size-3.5" aria-hidden="true" />
+      Add
+    </button>
+  );
+}
+
+function RemoveButton({ onClick }: { onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      className="btn btn-ghost btn-xs btn-square"
+      aria-label="Remove"
+      title="Remove"
+      onClick={onClick}
+    >
+      <X className="size-3.5" aria-hidden="true" />
+    </button>
+  );
+}

@@ -1,0 +1,35 @@
+import { Choice, Line } from '../../components/Choice.tsx';
+import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { PlanWords } from '../../components/PlanWords.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { CheckSettings } from './definition.ts';
+
+export default function CheckForm({ settings, change, desk, plan, sampleName }: StepFormProps<CheckSettings>) {
+  return (
+    <>
+      <ConditionEditor
+        label="Go on only if"
+        value={settings.condition}
+        desk={desk}
+        onChange={(condition) => change({ condition: condition ?? { all: [] } })}
+      />
+      <Choice
+        label="If it does not hold"
+        value={settings.ends}
+        options={[
+          ['run', 'End here: nothing more for this lead'],
+          ['moment', 'Leave out this moment, go on with the next'],
+        ]}
+        onChange={(ends) => change({ ends })}
+      />
+      <Line
+        label="Short name, for the sheet"
+        value={settings.name}
+        most={60}
+        placeholder="Agreed to texts"
+        onChange={(name) => change({ name })}
+      />
+      <PlanWords plan={plan} name={sampleName} />
+    </>
+  );
+}

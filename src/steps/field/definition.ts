@@ -1,0 +1,54 @@
+import { z } from 'zod';
+import { labelFromKey } from '../../core/fields/field.ts';
+import { LEAD_FIELD_LABELS } from '../../core/source/lead-card.ts';
+import { readReference, writeReference } from '../../core/template/field-reference.ts';
+import { renderTemplate } from '../../core/template/template.ts';
+import { templateScope } from '../../core/workflow/run-context.ts';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+
+const Settings = z.object({
+  /** "lead.first_name", or "answers.level" for a field of the business's own. */
+  field: z.string().max(200),
+  value: z.string().max(5000),
+});
+export type FieldSettings = z.infer<typeof Settings>;
+export type FieldDone = { reference: string; value: string };
+
+const PERSON = ['first_name', 'last_name', 'email', 'phone'];
+const labelOf = (reference: string) => {
+  const read = readReference(reference);
+  if (!read) return 'a field';
+  return read.group === 'lead'
+    ? ((LEAD_FIELD_LABELS as Record<string, string>)[read.key] ?? read.key)
+    : labelFromKey(read.key);
+};
+
+/** Writes a value into a field of the lead. */
+export const field: StepKind<FieldSettings> = {
+  kind: 'field',
+  label: 'Set a field of the lead',
+  icon: 'pencil-line',
+  places: ['first', 'record'],
+  settings: Settings,
+  blank: () => ({ field: '', value: '' }),
+  card: ({ field, value }) => ({ title: field ? `Set ${labelOf(field)}` : 'Set a field', line: value }),
+  aloud: ({ field }) => `set ${field ? labelOf(field) : 'a field'} on their record`,
+  check: ({ field }) => {
+    const read = readReference(field);
+    const known = read?.group === 'answers' || (read?.group === 'lead' && PERSON.includes(read.key));
+    return known ? [] : [{ weight: 'must', code: 'empty', text: 'Set a field: choose which.', field: 'field' }];
+  },
+  templates: ({ value }) => [{ field: 'value', source: value }],
+  plan: ({ field, value }, { context }) => {
+    const read = readReference(field);
+    if (!read) return { does: 'ask', why: { code: 'gone', text: 'No field is chosen' } };
+    const rendered = renderTemplate(value, templateScope(context));
+    if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
+    const written = rendered.text.trim().slice(0, 20_000);
+    return {
+      does: 'record',
+      words: `${labelOf(field)}: ${written || 'empty'}`,
+      what: { reference: writeReference(read), value: written } satisfies FieldDone,
+    };
+  },
+};

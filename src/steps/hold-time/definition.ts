@@ -1,0 +1,77 @@
+import { z } from 'zod';
+import { renderTemplate } from '../../core/template/template.ts';
+import { CLOCK_TIME } from '../../core/time/zone.ts';
+import { templateScope } from '../../core/workflow/run-context.ts';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { whenDue } from '../../core/workflow/when-due.ts';
+import { colleagueName, colleagueProblem, theColleague } from '../the-colleague.ts';
+
+const Settings = z.object({
+  colleague: z.string().max(60),
+  title: z.string().max(300),
+  time: z.string().regex(CLOCK_TIME, 'Write the time as 09:00'),
+  day: z.enum(['soonest', 'next_day']),
+  workingDays: z.boolean(),
+  minutes: z.number().int().min(5).max(480),
+});
+export type HoldTimeSettings = z.infer<typeof Settings>;
+export type HoldTimeDone = { colleagueId: string; title: string; startsAt: number; minutes: number };
+
+const dayWords = ({ day, workingDays }: HoldTimeSettings) =>
+  `${day === 'next_day' ? 'next' : 'soonest'} ${workingDays ? 'working day' : 'day'}`;
+
+/** Holds time in a colleague's calendar. */
+export const holdTime: StepKind<HoldTimeSettings> = {
+  kind: 'hold-time',
+  label: 'Hold time',
+  icon: 'calendar-plus',
+  places: ['team'],
+  settings: Settings,
+  blank: () => ({
+    colleague: '',
+    title: 'Call {{ lead.full_name }}',
+    time: '08:00',
+    day: 'next_day',
+    workingDays: true,
+    minutes: 15,
+  }),
+  card: (settings) => ({
+    title: `Hold ${settings.minutes} minutes`,
+    line: `${settings.time}, ${dayWords(settings)}`,
+  }),
+  aloud: (settings, desk) =>
+    `hold ${settings.minutes} minutes for ${colleagueName(settings.colleague, desk)} at ${settings.time}, ${dayWords(settings)}`,
+  check: ({ colleague }, { desk }) => {
+    const gone = colleagueProblem(colleague, desk);
+    return gone ? [{ weight: 'must', code: 'empty', text: `Hold time: ${gone}`, field: 'colleague' }] : [];
+  },
+  templates: ({ title }) => [{ field: 'title', source: title }],
+  plan: (settings, { context, desk, now }) => {
+    const who = theColleague(settings.colleague, context, desk);
+    if (!who) return { does: 'ask', why: { code: 'no_address', text: 'There is nobody whose time could be held' } };
+    const rendered = renderTemplate(settings.title, templateScope(context));
+    if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
+    const { country, timeZone, holidays } = context.business;
+    const due = whenDue(
+      {
+        kind: 'time_of_day',
+        time: settings.time,
+        day: settings.day,
+        workingDays: settings.workingDays,
+        whose: 'business',
+      },
+      { previous: now, now, leadZone: null, businessZone: timeZone, country, holidays, field: () => null },
+    );
+    const what: HoldTimeDone = {
+      colleagueId: who.id,
+      title: rendered.text.trim().slice(0, 300),
+      startsAt: 'at' in due ? due.at : now,
+      minutes: settings.minutes,
+    };
+    return {
+      does: 'record',
+      words: `${settings.minutes} minutes of ${who.name}, ${settings.time} ${dayWords(settings)}`,
+      what,
+    };
+  },
+};

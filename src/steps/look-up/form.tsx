@@ -1,0 +1,63 @@
+import { Choice, Line } from '../../components/Choice.tsx';
+import { PlanWords } from '../../components/PlanWords.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { LookUpSettings } from './definition.ts';
+
+export default function LookUpForm({
+  stepId,
+  settings,
+  change,
+  desk,
+  plan,
+  sampleName,
+}: StepFormProps<LookUpSettings>) {
+  const tab = desk.tabs.find((one) => one.id === settings.tab);
+  return (
+    <>
+      <Line
+        label="What is looked up"
+        field="name"
+        value={settings.name}
+        most={40}
+        placeholder="Teacher"
+        onChange={(name) => change({ name })}
+      />
+      <Choice
+        label="In the sheet"
+        field="tab"
+        value={settings.tab}
+        options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
+        onChange={(id) => change({ tab: id, column: '' })}
+      />
+      {tab && (
+        <Choice
+          label="Where the column"
+          field="column"
+          value={settings.column}
+          options={[['', 'Choose a column'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
+          onChange={(column) => change({ column })}
+        />
+      )}
+      <TokenField
+        key={stepId}
+        name="value"
+        label="is"
+        single
+        value={settings.value}
+        onChange={(value) => change({ value })}
+      />
+      <Choice
+        label="If nothing is found"
+        value={settings.whenNone}
+        options={[
+          ['blanks', 'Carry on, with its fields empty'],
+          ['end_moment', 'Leave out this moment'],
+          ['end_run', 'End here: nothing more for this lead'],
+        ]}
+        onChange={(whenNone) => change({ whenNone })}
+      />
+      <PlanWords plan={plan} name={sampleName} />
+    </>
+  );
+}

@@ -1,0 +1,25 @@
+import { assignOwner } from './assign/perform.ts';
+import { serviceCall } from './call-service/perform.ts';
+import { setField } from './field/perform.ts';
+import { holdInCalendar } from './hold-time/perform.ts';
+import { rowLookUp } from './look-up/perform.ts';
+import { noteOnLead } from './note/perform.ts';
+import { rowInSheet } from './sheet-row/perform.ts';
+import type { StepPerformer } from './step-performer.ts';
+import { tagLead } from './tag/perform.ts';
+import { callTask } from './task/perform.ts';
+
+/** What each kind of step does on the server, beyond messages. A kind that does something is one line here. */
+export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
+  Object.entries({
+    assign: assignOwner,
+    'call-service': serviceCall,
+    field: setField,
+    'hold-time': holdInCalendar,
+    'look-up': rowLookUp,
+    note: noteOnLead,
+    'sheet-row': rowInSheet,
+    tag: tagLead,
+    task: callTask,
+  }),
+);

@@ -1,0 +1,172 @@
+import { type Condition, testsOf } from '../core/condition/condition.ts';
+import { type Compared, evaluate, factKey } from '../core/condition/evaluate.ts';
+import { comparedWords } from '../core/condition/words.ts';
+import { phoneZone } from '../core/time/phone-zone.ts';
+import { heldUntil } from '../core/time/quiet-hours.ts';
+import { type Definition, LANES, lanesOf, type Place, type Step } from '../core/workflow/definition.ts';
+import type { FieldSet, Plan } from '../core/workflow/plan.ts';
+import { fieldValue, knownOf, type RunContext } from '../core/workflow/run-context.ts';
+import { deskNames, type SendingDesk } from '../core/workflow/step-kind.ts';
+import { whenDue } from '../core/workflow/when-due.ts';
+import { applyFields } from './apply-fields.ts';
+import { applyChange, conditionOf, planStep } from './plan-step.ts';
+
+export interface Rehearsed {
+  stepId: string;
+  place: Place;
+  caseId: string | null;
+  /** False in a case that is not taken, and in a moment that is left out or never reached. */
+  taken: boolean;
+  plan: Plan;
+  /** Held for the hours in which messages may go out, milliseconds. */
+  heldUntil: number | null;
+}
+
+export interface RehearsedMoment {
+  momentId: string;
+  /** When it would begin, milliseconds; null when it would not. */
+  at: number | null;
+  /** Whose clock the lead lives by. */
+  zone: string;
+  /** Why it is left out, in words; null when it is not. */
+  leftOut: string | null;
+  caseId: string | null;
+  compared: Compared[];
+  steps: Rehearsed[];
+}
+
+export interface Rehearsal {
+  moments: RehearsedMoment[];
+  /** Questions to the database that were not answered in the context: columns with values. */
+  wants: { key: string; column: string; value: string }[];
+}
+
+export interface Assume {
+  now: number;
+  /** What comes of moments that wait for something. */
+  happens: boolean;
+  /** What look-ups found, by step. */
+  found?: ReadonlyMap<string, FieldSet[]>;
+}
+
+/** What a whole sheet would do with one lead, waits skipped but dated. Nothing leaves, nothing is written. */
+export function rehearse(definition: Definition, start: RunContext, desk: SendingDesk, assume: Assume): Rehearsal {
+  let context = start;
+  const wants: Rehearsal['wants'] = [];
+  const names = deskNames(desk);
+  let clock = assume.now;
+  let over: string | null = null;
+
+  const decide = (condition: Condition) => {
+    for (const test of testsOf(condition)) {
+      if (test.test !== 'in_sheet' && test.test !== 'not_in_sheet') continue;
+      const value = fieldValue(context, test.field) ?? '';
+      const key = factKey(test, value);
+      if (context.facts[key] === undefined && value.trim() !== '') wants.push({ key, column: test.value, value });
+    }
+    return evaluate(condition, knownOf(context, clock));
+  };
+  const planned = (step: Step): Plan => {
+    if (step.on && step.onlyIf) {
+      const verdict = decide(step.onlyIf);
+      const failed = verdict.compared.find((one) => !one.holds);
+      if (!verdict.holds)
+        return {
+          does: 'nothing',
+          why: {
+            code: 'guard',
+            text: failed ? `Only when ${comparedWords(failed, names)}` : 'Its condition did not hold',
+          },
+        };
+    }
+    const asked = conditionOf(step);
+    if (asked) decide(asked);
+    return planStep(step, context, desk, clock);
+  };
+  const held = (plan: Plan, zone: string) => {
+    if (plan.does !== 'send' || plan.message.audience !== 'lead') return null;
+    const hours = definition.rules.hours[plan.message.channel];
+    return hours ? heldUntil(clock, hours, zone) : null;
+  };
+
+  const moments = definition.moments.map((moment, index): RehearsedMoment => {
+    const zone = phoneZone(context.person.phone) ?? context.business.timeZone;
+    const compared: Compared[] = [];
+    let leftOut = over;
+    let at: number | null = null;
+    if (leftOut === null) {
+      if (index === 0) at = clock;
+      else {
+        const due = whenDue(moment.at, {
+          previous: clock,
+          now: clock,
+          leadZone: phoneZone(context.person.phone),
+          businessZone: context.business.timeZone,
+          country: context.business.country,
+          holidays: context.business.holidays,
+          field: (reference) => fieldValue(context, reference),
+        });
+        if ('at' in due) at = due.at;
+        else leftOut = due.text;
+        context = { ...context, happened: {} };
+        if (moment.at.kind === 'event') {
+          // Said to happen, it happens at once; otherwise the wait runs out.
+          if (assume.happens) at = clock;
+          context = {
+            ...context,
+            happened: { it: assume.happens ? 'yes' : 'no', text: assume.happens ? 'Yes please' : '' },
+          };
+        }
+      }
+      if (at !== null) clock = at;
+    }
+    if (leftOut === null && moment.onlyIf) {
+      const verdict = decide(moment.onlyIf);
+      compared.push(...verdict.compared);
+      if (!verdict.holds) {
+        const failed = verdict.compared.find((one) => !one.holds);
+        leftOut = failed ? `Only when ${comparedWords(failed, names)}` : 'Its condition does not hold';
+      }
+    }
+    const steps: Rehearsed[] = [];
+    for (const step of moment.first) {
+      const plan = planned(step);
+      const taken = leftOut === null;
+      steps.push({ stepId: step.id, place: 'first', caseId: null, taken, plan, heldUntil: null });
+      if (!taken) continue;
+      context = applyChange(context, plan).context;
+      const found = assume.found?.get(step.id);
+      if (found) context = applyFields(context, found, desk);
+      if (plan.does === 'end') {
+        leftOut = plan.why.text;
+        if (plan.ends === 'run') over = plan.why.text;
+      }
+    }
+    let caseId: string | null = null;
+    if (leftOut === null)
+      for (const one of moment.cases) {
+        const verdict = decide(one.when);
+        compared.push(...verdict.compared);
+        if (verdict.holds) {
+          caseId = one.id;
+          break;
+        }
+      }
+    for (const id of [...moment.cases.map((one) => one.id), null]) {
+      const taken = leftOut === null && id === caseId;
+      for (const place of LANES)
+        for (const step of lanesOf(moment, id)[place]) {
+          const plan = planned(step);
+          steps.push({ stepId: step.id, place, caseId: id, taken, plan, heldUntil: held(plan, zone) });
+          const found = taken ? assume.found?.get(step.id) : undefined;
+          if (found) context = applyFields(context, found, desk);
+        }
+    }
+    return { momentId: moment.id, at: leftOut === null ? at : null, zone, leftOut, caseId, compared, steps };
+  });
+  return { moments, wants };
+}
+
+/** Every step of a rehearsal, in reading order. */
+export const rehearsedSteps = (rehearsal: Pick<Rehearsal, 'moments'>): Rehearsed[] =>
+  rehearsal.moments.flatMap((moment) => moment.steps);

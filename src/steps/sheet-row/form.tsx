@@ -1,0 +1,88 @@
+import { useContext } from 'react';
+import { Choice } from '../../components/Choice.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { PlanWords } from '../../components/PlanWords.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { SheetRowSettings } from './definition.ts';
+
+export default function SheetRowForm({
+  stepId,
+  settings,
+  change,
+  desk,
+  plan,
+  sampleName,
+}: StepFormProps<SheetRowSettings>) {
+  const { lists = [] } = useContext(FieldPickerContext);
+  const tab = desk.tabs.find((one) => one.id === settings.tab);
+  return (
+    <>
+      <Choice
+        label="Sheet"
+        field="tab"
+        value={settings.tab}
+        options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
+        onChange={(id) => change({ tab: id, cells: {}, key: '' })}
+      />
+      {tab && (
+        <>
+          {(lists.length > 0 || settings.each !== '') && (
+            <Choice
+              label="How many rows"
+              value={settings.each}
+              options={[
+                ['', 'One row for the lead'],
+                ...lists.map((list) => [list.key, `One row for each of: ${list.label}`] as const),
+              ]}
+              onChange={(each) => change({ each })}
+            />
+          )}
+          {settings.each !== '' && (
+            <p className="mb-2 text-[13px] text-ink-2">
+              Of each in the list:{' '}
+              {(lists.find((list) => list.key === settings.each)?.columns ?? [])
+                .map((name) => `{{ item.${name} }}`)
+                .join('  ')}
+            </p>
+          )}
+          {tab.columns.map((column) => (
+            <TokenField
+              key={`${stepId}-${column.id}`}
+              name={`cells.${column.id}`}
+              label={column.name}
+              single
+              value={settings.cells[column.id] ?? ''}
+              onChange={(value) => change({ cells: { ...settings.cells, [column.id]: value } })}
+            />
+          ))}
+          <Choice
+            label="A row is the same when this column is"
+            field="key"
+            value={settings.key}
+            options={[['', 'Never: always add a row'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
+            onChange={(key) => change({ key })}
+          />
+          {settings.key !== '' && (
+            <Choice
+              label="If there is one already"
+              value={settings.whenThere}
+              options={[
+                ['skip', 'Leave it as it is'],
+                ['update', 'Update it'],
+                ['add', 'Add another'],
+              ]}
+              onChange={(whenThere) => change({ whenThere })}
+            />
+          )}
+        </>
+      )}
+      {desk.tabs.length === 0 && (
+        <p className="text-[13px] text-ink-2">
+          There is no sheet yet. <a href="/sheets">Make one under Sheets.</a>
+        </p>
+      )}
+      <PlanWords plan={plan} name={sampleName} />
+    </>
+  );
+}

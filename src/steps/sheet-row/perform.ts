@@ -1,0 +1,50 @@
+import { v5 as uuidv5 } from 'uuid';
+import type { StepPerformer } from '../step-performer.ts';
+import type { SheetRowDone } from './definition.ts';
+
+export const rowInSheet: StepPerformer = {
+  async record(client, what, { businessId, key: base }) {
+    const { tab, key, whenThere, rows } = what as SheetRowDone;
+    // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
+    const locked = await client.query<{ revision: number }>(
+      `update sheet_tab t set revision = t.revision + 1 from sheet s where t.id = $1 and s.id = t.sheet_id and s.business_id = $2 returning t.revision`,
+      [tab, businessId],
+    );
+    const revision = locked.rows[0]?.revision;
+    if (revision === undefined) throw new Error('The sheet of this step is no longer there.');
+    const count = { added: 0, updated: 0, skipped: 0 };
+    for (const [i, cells] of rows.entries()) {
+      const filled = Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
+      const there =
+        key === '' || !cells[key]
+          ? null
+          : ((
+              await client.query<{ id: string }>(
+                'select id from sheet_row where tab_id = $1 and lower(trim(cells ->> $2)) = lower(trim($3)) order by position limit 1',
+                [tab, key, cells[key]],
+              )
+            ).rows[0]?.id ?? null);
+      if (there && whenThere === 'skip') count.skipped += 1;
+      else if (there && whenThere === 'update') {
+        await client.query(
+          'update sheet_row set cells = cells || $2::jsonb, revision = $3, updated_at = now() where id = $1',
+          [there, JSON.stringify(filled), revision],
+        );
+        count.updated += 1;
+      } else {
+        await client.query(
+          `insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
+           select $2, $1, coalesce(max(position), 0) + 1, $3, $4, now() from sheet_row where tab_id = $1`,
+          [tab, uuidv5(`row:${i}`, base), JSON.stringify(filled), revision],
+        );
+        count.added += 1;
+      }
+    }
+    const said = [
+      count.added > 0 && `${count.added === 1 ? 'Row' : `${count.added} rows`} added`,
+      count.updated > 0 && `${count.updated === 1 ? 'Row' : `${count.updated} rows`} updated`,
+      count.skipped > 0 && `${count.skipped === 1 ? 'Row' : `${count.skipped} rows`} there already, left as it is`,
+    ];
+    return { detail: said.filter(Boolean).join(', ') };
+  },
+};

@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+
+const Settings = z.object({ action: z.enum(['add', 'remove']), tag: z.string().max(60) });
+export type TagSettings = z.infer<typeof Settings>;
+export type TagDone = { action: 'add' | 'remove'; tag: string };
+
+/** Puts a tag on the lead, or takes it off. */
+export const tag: StepKind<TagSettings> = {
+  kind: 'tag',
+  label: 'Tag the lead',
+  icon: 'tag',
+  places: ['record'],
+  settings: Settings,
+  blank: () => ({ action: 'add', tag: '' }),
+  card: ({ action, tag }, desk) => {
+    const name = desk.tags.find((one) => one.id === tag)?.name;
+    return { title: name ? `${action === 'add' ? 'Tag' : 'Take off'}: ${name}` : 'Tag the lead', line: '' };
+  },
+  aloud: ({ action, tag }, desk) => {
+    const name = desk.tags.find((one) => one.id === tag)?.name ?? 'a tag';
+    return action === 'add' ? `give them the tag ${name}` : `take the tag ${name} off`;
+  },
+  check: ({ tag }, { desk }) =>
+    tag === ''
+      ? [{ weight: 'must', code: 'empty', text: 'Tag: choose a tag.', field: 'tag' }]
+      : desk.tags.some((one) => one.id === tag)
+        ? []
+        : [{ weight: 'must', code: 'gone', text: 'Tag: the tag chosen is no longer there.', field: 'tag' }],
+  templates: () => [],
+  plan: ({ action, tag }, { context, desk }) => {
+    const name = desk.tags.find((one) => one.id === tag)?.name;
+    if (!name) return { does: 'ask', why: { code: 'gone', text: 'The tag of this step is no longer there' } };
+    const has = context.tags.includes(tag);
+    if (has === (action === 'add'))
+      return {
+        does: 'nothing',
+        why: { code: 'empty', text: has ? `Has the tag ${name} already` : `Has no tag ${name}` },
+      };
+    return {
+      does: 'record',
+      words: action === 'add' ? `Tag: ${name}` : `Takes off the tag ${name}`,
+      what: { action, tag } satisfies TagDone,
+    };
+  },
+};

@@ -1,0 +1,84 @@
+import { type Definition, IF_FAILS, type Moment, type Step } from '../../src/core/workflow/definition.ts';
+import { Rules } from '../../src/core/workflow/rules.ts';
+import { type RunContext, startContext, type templateScope } from '../../src/core/workflow/run-context.ts';
+import type { SendingDesk } from '../../src/core/workflow/step-kind.ts';
+
+/** A step as a sheet has it, with what tests seldom say. */
+export const stepOf = (
+  kind: string,
+  id: string,
+  settings: Record<string, unknown>,
+  more: Partial<Step> = {},
+): Step => ({
+  id,
+  kind,
+  on: true,
+  note: '',
+  onlyIf: null,
+  ifFails: IF_FAILS,
+  settings,
+  ...more,
+});
+
+export const rulesOf = (more: Partial<Rules> = {}): Rules => ({
+  ...Rules.parse({ samePerson: 'update_only' }),
+  ...more,
+});
+
+export const momentOf = (id: string, more: Partial<Moment> = {}): Moment => ({
+  id,
+  at: { kind: 'on_arrival' },
+  onlyIf: null,
+  first: [],
+  cases: [],
+  lanes: { lead: [], record: [], team: [] },
+  ...more,
+});
+
+export const sheetOf = (moments: Moment[], rules: Partial<Rules> = {}, sources: string[] = []): Definition => ({
+  sources,
+  rules: rulesOf(rules),
+  moments,
+});
+
+export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
+  text: { connectionId: 't', from: 'Wrenfield' },
+  email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
+  colleagues: [],
+  tabs: [],
+  tags: [],
+  sources: [],
+  ...more,
+});
+
+/** Nadia, who asked about piano lessons and agreed to everything. */
+export const nadia = (more: Partial<RunContext> = {}): RunContext => ({
+  ...startContext(
+    {
+      person: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '+447700900142' },
+      answers: { instrument: 'Piano' },
+    },
+    { first_name: '', last_name: '', email: '', phone: '' },
+    {
+      where: {},
+      business: { name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London', holidays: [] },
+      source: { name: 'Form' },
+      consent: { text: 'given', email: 'given' },
+    },
+  ),
+  ...more,
+});
+
+/** A scope for templates with nothing in it but what is given. */
+export const scopeOf = (groups: Partial<ReturnType<typeof templateScope>>): ReturnType<typeof templateScope> => ({
+  lead: {},
+  answers: {},
+  where: {},
+  business: {},
+  source: {},
+  owner: {},
+  found: {},
+  happened: {},
+  item: {},
+  ...groups,
+});
