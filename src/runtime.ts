@@ -11,6 +11,7 @@ import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { Bell } from './engine/bell.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
+import { FailureNotices } from './engine/failure-notices.ts';
 import { Importer } from './engine/importer.ts';
 import { inSheet } from './engine/in-sheet.ts';
 import { Intake } from './engine/intake.ts';
@@ -42,6 +43,7 @@ export interface Runtime {
   sourceDesks: SourceDesks;
   puller: Puller;
   importer: Importer;
+  failureNotices: FailureNotices;
   now: () => number;
   close(): Promise<void>;
 }
@@ -88,6 +90,7 @@ async function openRuntime(): Promise<Runtime> {
     random: Math.random,
   });
   const importer = new Importer({ pool, directory, intake, tables, bell, holder: leases.holder, now });
+  const failureNotices = new FailureNotices({ pool, directory, outside, publicUrl: settings.publicUrl, now });
   return {
     settings,
     orm,
@@ -104,7 +107,9 @@ async function openRuntime(): Promise<Runtime> {
     sourceDesks,
     puller,
     importer,
+    failureNotices,
     async close() {
+      failureNotices.stop();
       await Promise.all([conductor.stop(8_000), puller.stop(8_000), importer.stop()]);
       leases.stop();
       bell.stop();

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
+import { readDate } from '../core/time/read-date.ts';
 import { Business, Membership } from '../db/entities/business.ts';
 import { audit, demand, Refusal, type Use } from './actor.ts';
 
@@ -15,6 +16,16 @@ export const BusinessInput = z.object({
   name: z.string().trim().min(1, 'Give the business a name').max(200),
   country: z.string().length(2),
   timeZone,
+  /** One day per line, as "2026-12-25". */
+  holidays: z
+    .string()
+    .max(5000)
+    .default('')
+    .transform((text) => [...new Set(text.split(/[\s,;]+/).filter(Boolean))].sort())
+    .refine(
+      (days) => days.every((day) => /^\d{4}-\d{2}-\d{2}$/.test(day) && readDate(day, 'GB') !== null),
+      'Write each holiday as 2026-12-25, one per line',
+    ),
 });
 export const TestInput = z.object({ testEmail: z.string().trim().max(254), testPhone: z.string().trim().max(60) });
 
@@ -22,6 +33,7 @@ export interface SettingsView {
   name: string;
   country: string;
   timeZone: string;
+  holidays: string[];
   testEmail: string;
   testPhone: string;
   people: { name: string; email: string; role: string }[];
@@ -45,6 +57,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     name: actor.businessName,
     country: actor.country,
     timeZone: actor.timeZone,
+    holidays: actor.holidays,
     testEmail: mine.testEmail,
     testPhone: mine.testPhone,
     people: people.rows,

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-address.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import { clockTime, whenWords } from '../core/words/instant.ts';
 import { Lead } from '../db/entities/lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { leadName } from './log.ts';
@@ -76,6 +77,7 @@ export type LeadEvent =
       runId: string;
     }
   | { kind: 'in'; at: string; text: string; stopped: boolean }
+  | { kind: 'record'; what: 'note' | 'tag' | 'task' | 'hold'; at: string; title: string; text: string }
   | { kind: 'run'; at: string; workflowName: string; outcome: string; workflowId: string; runId: string };
 
 export interface LeadView {
@@ -101,6 +103,9 @@ export interface LeadView {
     }
   >;
   events: LeadEvent[];
+  owner: string | null;
+  tags: string[];
+  tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
 
 /** Everything that ever happened with one lead. */
@@ -111,7 +116,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     rows: [lead],
   } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
   if (!lead) throw notHere('lead');
-  const [arrivals, deliveries, inbound, consents, touches, runs] = await Promise.all([
+  const [arrivals, deliveries, inbound, consents, touches, runs, notes, tags, tasks, holds, owner] = await Promise.all([
     pool.query(
       'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
       [id],
@@ -136,6 +141,22 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
       [id],
     ),
+    pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
+    pool.query(
+      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
+      [id],
+    ),
+    pool.query(
+      `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
+       where t.lead_id = $1 order by t.done_at nulls first, t.due_at limit 100`,
+      [id],
+    ),
+    pool.query(
+      `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
+       where e.lead_id = $1 order by e.created_at desc limit 100`,
+      [id],
+    ),
+    pool.query('select name from person where id = $1', [lead.owner_id]),
   ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
@@ -194,6 +215,21 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         runId: row.id,
       }),
     ),
+    ...notes.rows.map((row) => onRecord('note', row.at, 'Note', row.text)),
+    ...tags.rows.map((row) => onRecord('tag', row.at, `Tag: ${row.name}`, '')),
+    ...tasks.rows.map((row) =>
+      onRecord('task', row.created_at, `Task for ${row.colleague || 'whoever is free'}`, row.title),
+    ),
+    ...holds.rows.map((row) => {
+      const local = { locale: use.actor.locale, timeZone: use.actor.timeZone };
+      const when = whenWords(row.starts_at.toISOString(), row.created_at.getTime(), local);
+      return onRecord(
+        'hold',
+        row.created_at,
+        `Time held for ${row.colleague}`,
+        `${row.title}, ${when} to ${clockTime(row.ends_at.toISOString(), local)}`,
+      );
+    }),
   ];
   return {
     id,
@@ -210,7 +246,36 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     lastTouch: touch(touches.rows[1]),
     consent: { text: consent('text'), email: consent('email') },
     events: events.sort((a, b) => b.at.localeCompare(a.at)),
+    owner: owner.rows[0]?.name ?? null,
+    tags: tags.rows.map((row) => row.name),
+    tasks: tasks.rows.map((row) => ({
+      id: row.id,
+      title: row.title,
+      dueAt: row.due_at.toISOString(),
+      colleague: row.colleague,
+      done: row.done_at !== null,
+    })),
   };
+}
+
+const onRecord = (what: 'note' | 'tag' | 'task' | 'hold', at: Date, title: string, text: string): LeadEvent => ({
+  kind: 'record',
+  what,
+  at: at.toISOString(),
+  title,
+  text,
+});
+
+/** Marks a task as done, or as not done after all. */
+export async function settleTask(use: Use, taskId: string, done: boolean): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { rowCount } = await use.runtime.pool.query(
+    'update task set done_at = case when $3 then coalesce(done_at, now()) end where id = $1 and business_id = $2',
+    [taskId, use.actor.businessId, done],
+  );
+  if (rowCount === 0) throw notHere('task');
+  audit(use.em, use.actor, done ? 'task.done' : 'task.reopen', taskId);
+  await use.em.flush();
 }
 
 export const LeadEdit = z.object({

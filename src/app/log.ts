@@ -1,10 +1,14 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import type { Compared } from '../core/condition/evaluate.ts';
+import { comparedWords, conditionWords } from '../core/condition/words.ts';
 import type { Field } from '../core/fields/field.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import { atWords } from '../core/workflow/at-words.ts';
 import type { Definition, Place } from '../core/workflow/definition.ts';
 import { placedSteps } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
+import { deskNames } from '../core/workflow/step-kind.ts';
 import { type Attempt, type DeliveryState, Run, type RunState, type StepState } from '../db/entities/run.ts';
 import { WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
@@ -87,8 +91,24 @@ const runRow = (row: RunRecord): RunRow => ({
   again: row.from_step !== null,
 });
 
+/** One moment of a run: how it began, or why it was left out. */
+export interface MomentView {
+  id: string;
+  title: string;
+  beganAt: string | null;
+  /** When it is due, while the run waits for it. */
+  dueAt: string | null;
+  skipped: string | null;
+  caseId: string | null;
+  /** The case taken, in words; null for a moment without cases. */
+  caseName: string | null;
+  compared: { holds: boolean; words: string }[];
+}
+
 export interface StepView {
   stepId: string;
+  momentId: string;
+  caseId: string | null;
   place: Place;
   title: string;
   icon: string;
@@ -98,6 +118,8 @@ export interface StepView {
   startedAt: string | null;
   finishedAt: string | null;
   nextTryAt: string | null;
+  /** What was sent instead, when it was refused. */
+  instead: Plan | null;
   delivery: {
     state: DeliveryState;
     detail: string;
@@ -113,6 +135,7 @@ export interface RunView extends RunRow {
   leadId: string;
   version: number;
   finishedAt: string | null;
+  moments: MomentView[];
   steps: StepView[];
   /** What came in, as the source names it. */
   fields: Field[];
@@ -133,19 +156,62 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
   );
   const row = rows[0];
   if (!row) throw notHere('run');
-  const [results, deliveries] = await Promise.all([
+  const [results, deliveries, began] = await Promise.all([
     use.runtime.pool.query('select * from step_result where run_id = $1', [runId]),
-    use.runtime.pool.query('select * from delivery where run_id = $1', [runId]),
+    use.runtime.pool.query('select * from delivery where run_id = $1 order by item', [runId]),
+    use.runtime.pool.query('select * from moment_result where run_id = $1', [runId]),
   ]);
   const desk = await deskFor(use);
   const iso = (at: Date | null) => at?.toISOString() ?? null;
-  const steps = placedSteps(row.definition as Definition).map(({ step, place }): StepView => {
+  const definition = row.definition as Definition;
+  const labels = new Map((row.fields as Field[]).map((field) => [field.key, field.label]));
+  const names = deskNames(desk, labels);
+  const done = new Set(results.rows.map((one) => one.step_id));
+  const moments = definition.moments.map((moment, index): MomentView => {
+    const result = began.rows.find((one) => one.moment_id === moment.id);
+    const own = placedSteps({ ...definition, moments: [moment] });
+    const first = own
+      .flatMap(({ step }) => results.rows.filter((one) => one.step_id === step.id))
+      .map((one) => one.started_at as Date)
+      .sort((a, b) => a.getTime() - b.getTime())[0];
+    const taken = own.find(({ step, caseId }) => caseId !== null && done.has(step.id))?.caseId ?? null;
+    const caseId = result ? result.case_id : taken;
+    const chosen = moment.cases.find((one) => one.id === caseId);
+    return {
+      id: moment.id,
+      title: atWords(moment.at, {
+        field: names.field,
+        tag: names.tag,
+        source: (id) => desk.sources.find((one) => one.id === id)?.name ?? 'a source that is gone',
+      }),
+      beganAt: index === 0 ? iso(row.created_at) : iso(result?.began_at ?? first ?? null),
+      dueAt: row.state === 'active' && row.moment_id === moment.id && !result && !first ? iso(row.due_at) : null,
+      skipped: result?.skipped ?? null,
+      caseId,
+      caseName:
+        moment.cases.length === 0
+          ? null
+          : chosen
+            ? chosen.name || conditionWords(chosen.when, names)
+            : result || first
+              ? 'Otherwise'
+              : null,
+      compared: ((result?.compared ?? []) as Compared[]).map((one) => ({
+        holds: one.holds,
+        words: comparedWords(one, names),
+      })),
+    };
+  });
+  const steps = placedSteps(definition).map(({ step, place, moment, caseId }): StepView => {
     const kind = stepKinds.get(step.kind);
     const settings = kind?.settings.safeParse(step.settings);
     const result = results.rows.find((one) => one.step_id === step.id);
-    const delivery = deliveries.rows.find((one) => one.step_id === step.id);
+    // What was sent instead comes after what was refused.
+    const delivery = deliveries.rows.findLast((one) => one.step_id === step.id);
     return {
       stepId: step.id,
+      momentId: moment.id,
+      caseId,
       place,
       icon: kind?.icon ?? 'sparkles',
       title: kind && settings?.success ? kind.card(settings.data, desk).title : step.kind,
@@ -155,6 +221,7 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
       startedAt: iso(result?.started_at ?? null),
       finishedAt: iso(result?.finished_at ?? null),
       nextTryAt: iso(result?.next_try_at ?? null),
+      instead: result?.instead ?? null,
       delivery: delivery
         ? {
             state: delivery.state,
@@ -173,6 +240,7 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     leadId: row.lead_id,
     version: row.number,
     finishedAt: iso(row.finished_at),
+    moments,
     steps,
     fields: row.fields,
     where: row.where_from,

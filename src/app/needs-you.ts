@@ -3,7 +3,14 @@ import { settleRun } from './log.ts';
 
 export interface NeedView {
   id: string;
-  kind: 'message_refused' | 'step_asks' | 'arrival_refused' | 'message_lost' | 'source_trouble' | 'entries_expiring';
+  kind:
+    | 'message_refused'
+    | 'step_asks'
+    | 'arrival_refused'
+    | 'message_lost'
+    | 'step_failed'
+    | 'source_trouble'
+    | 'entries_expiring';
   title: string;
   detail: string;
   createdAt: string;

@@ -1,6 +1,7 @@
 /** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
 import { getRuntime } from '../runtime.ts';
 import { alignAddresses, buildDemo } from './build.ts';
+import { growTrialSheet } from './full-sheet.ts';
 import { writeHistory } from './history.ts';
 
 const env = process.env;
@@ -10,6 +11,7 @@ const { rows } = await runtime.pool.query('select 1 from person limit 1');
 if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
   if (env.DEMO_HISTORY !== '0') await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
+  await growTrialSheet({ runtime, em: runtime.orm.em.fork(), actor: made.actor }, made.trialWorkflow);
 } else await alignAddresses(runtime, desk);
 await runtime.close();
 console.log('ready {}');

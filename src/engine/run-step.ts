@@ -481,7 +481,7 @@ export class StepRunner {
         if (came === null) throw new LeaseLost();
         const whole = { ...done, results: came.results };
         run.steps.set(step.id, whole);
-        run.context = applyRecord(this.context, whole, desk.desk);
+        run.context = applyRecord(applyFields(this.context, plan.sets ?? [], desk.desk), whole, desk.desk);
         return null;
       } catch (error) {
         if (error instanceof LeaseLost) throw error;

@@ -1,12 +1,12 @@
 import Check from 'lucide-react/icons/check';
 import RotateCcw from 'lucide-react/icons/rotate-ccw';
 import { Fragment, useState } from 'react';
-import type { RunView, StepView } from '../app/log.ts';
+import type { MomentView, RunView, StepView } from '../app/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
 import { whereWords } from '../core/source/where-from.ts';
 import { durationWords } from '../core/words/duration.ts';
-import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
+import { clockSeconds, clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
 import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
 import { changeLabel } from '../core/workflow/plan.ts';
 import { call, messageOf } from './call.ts';
@@ -51,16 +51,6 @@ export function RunDetail({ run, place, onDone }: Props) {
   const again = (step: StepView, sendAgain: boolean) =>
     attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, { stepId: step.stepId, sendAgain }));
   const sent = (step: StepView) => step.delivery !== null && ['accepted', 'delivered'].includes(step.delivery.state);
-  const times = run.steps
-    .flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((one) => one.at)])
-    .filter((at) => at !== null)
-    .map(Date.parse);
-  const start = Math.min(Date.parse(run.createdAt), ...times);
-  const end = Math.max(
-    start + 1,
-    ...times,
-    ...run.steps.flatMap((step) => step.attempts.map((one) => Date.parse(one.at) + one.ms)),
-  );
   const repeatable = shown && shown.place !== 'first' && run.state !== 'active' ? shown : null;
   return (
     <>
@@ -113,47 +103,22 @@ export function RunDetail({ run, place, onDone }: Props) {
           </button>
         </div>
       )}
-      <section className="sheet-card mb-2.5 p-4" aria-label="Steps">
-        <div className="mb-2 flex justify-between">
-          <h3 className="text-[15px]">On arrival</h3>
-          <span className="text-xs text-ink-2" title={exactWords(run.createdAt, place)}>
-            {clockSeconds(run.createdAt, place)}
-            {end - start > 1000 ? ` to ${clockSeconds(new Date(end).toISOString(), place)}` : ''}, version {run.version}
-          </span>
-        </div>
-        {run.state === 'known' && (
-          <p className="text-ink-2">
-            This person had already been through this workflow, so their record was updated and no message was repeated.
-          </p>
-        )}
-        {(['first', 'lead', 'record', 'team'] as StepPlace[]).map((lane) => {
-          const steps = run.steps.filter((step) => step.place === lane);
-          if (steps.length === 0 || run.state === 'known') return null;
-          return (
-            <Fragment key={lane}>
-              <p className={`mt-2 text-xs font-semibold ${HEADS[lane]}`}>{LANE_LABELS[lane]}</p>
-              {steps.map((step) => (
-                <button
-                  key={step.stepId}
-                  type="button"
-                  aria-pressed={shown?.stepId === step.stepId}
-                  className={`grid w-full grid-cols-[190px_minmax(0,1fr)_110px] items-center gap-2 rounded-md px-1 py-1 text-left ${shown?.stepId === step.stepId ? 'bg-base-200' : 'hover:bg-base-200'}`}
-                  onClick={() => setStepId(step.stepId)}
-                >
-                  <span className="flex min-w-0 items-center gap-1.5">
-                    <KindIcon name={step.icon} />
-                    <span className="truncate">{step.title}</span>
-                  </span>
-                  <Bars step={step} start={start} span={end - start} />
-                  <span className="text-right text-[13px] text-ink-2">
-                    <StepWords step={step} />
-                  </span>
-                </button>
-              ))}
-            </Fragment>
-          );
-        })}
-      </section>
+      {run.state === 'known' ? (
+        <p className="sheet-card mb-2.5 p-4 text-ink-2">
+          This person had already been through this workflow, so their record was updated and no message was repeated.
+        </p>
+      ) : (
+        run.moments.map((moment) => (
+          <MomentOfRun
+            key={moment.id}
+            run={run}
+            moment={moment}
+            shown={shown?.stepId ?? null}
+            place={place}
+            onChoose={setStepId}
+          />
+        ))
+      )}
       {shown && run.state !== 'known' && <StepDetail step={shown} place={place} />}
       <div className="grid gap-2.5 lg:grid-cols-2">
         <section className="sheet-card p-4">
@@ -182,6 +147,97 @@ export function RunDetail({ run, place, onDone }: Props) {
         </section>
       </div>
     </>
+  );
+}
+
+/** One moment: when it began, which case was taken and why, and its steps as bars in time. */
+function MomentOfRun({
+  run,
+  moment,
+  shown,
+  place,
+  onChoose,
+}: {
+  run: RunView;
+  moment: MomentView;
+  shown: string | null;
+  place: Place;
+  onChoose: (stepId: string) => void;
+}) {
+  const steps = run.steps.filter(
+    (step) =>
+      step.momentId === moment.id &&
+      (step.place === 'first' || moment.caseName === null || step.caseId === moment.caseId),
+  );
+  const times = steps
+    .flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((one) => one.at)])
+    .filter((at) => at !== null)
+    .map(Date.parse);
+  const start = Math.min(...(moment.beganAt ? [Date.parse(moment.beganAt)] : []), ...times);
+  const end = Math.max(
+    start + 1,
+    ...times,
+    ...steps.flatMap((step) => step.attempts.map((one) => Date.parse(one.at) + one.ms)),
+  );
+  const begun = moment.beganAt !== null && Number.isFinite(start);
+  return (
+    <section className="sheet-card mb-2.5 p-4" aria-label={moment.title} data-testid="moment-of-run">
+      <div className="mb-1 flex flex-wrap items-baseline justify-between gap-2">
+        <h3 className="text-[15px]">
+          {moment.title}
+          {moment.caseName && <span className="ml-2 font-sans text-[13px] text-ink-2">{moment.caseName}</span>}
+        </h3>
+        <span className="text-xs text-ink-2" title={moment.beganAt ? exactWords(moment.beganAt, place) : ''}>
+          {begun
+            ? `${whenWords(moment.beganAt!, Date.parse(run.createdAt), place)}${end - start > 1000 ? ` to ${clockSeconds(new Date(end).toISOString(), place)}` : ''}, version ${run.version}`
+            : moment.dueAt
+              ? `due ${whenWords(moment.dueAt, Date.parse(run.createdAt), place)}`
+              : run.state === 'active'
+                ? 'not yet'
+                : 'not reached'}
+        </span>
+      </div>
+      {moment.skipped && <p className="text-[13px] text-warning">Left out. {moment.skipped}</p>}
+      {moment.compared.length > 0 && (
+        <ul className="text-[13px] text-ink-2">
+          {moment.compared.map((one) => (
+            <li key={one.words}>
+              <span className={one.holds ? 'text-success' : 'text-warning'}>{one.holds ? 'true' : 'false'}</span>{' '}
+              {one.words}
+            </li>
+          ))}
+        </ul>
+      )}
+      {begun &&
+        !moment.skipped &&
+        (['first', 'lead', 'record', 'team'] as StepPlace[]).map((lane) => {
+          const own = steps.filter((step) => step.place === lane);
+          if (own.length === 0) return null;
+          return (
+            <Fragment key={lane}>
+              <p className={`mt-2 text-xs font-semibold ${HEADS[lane]}`}>{LANE_LABELS[lane]}</p>
+              {own.map((step) => (
+                <button
+                  key={step.stepId}
+                  type="button"
+                  aria-pressed={shown === step.stepId}
+                  className={`grid w-full grid-cols-[190px_minmax(0,1fr)_110px] items-center gap-2 rounded-md px-1 py-1 text-left ${shown === step.stepId ? 'bg-base-200' : 'hover:bg-base-200'}`}
+                  onClick={() => onChoose(step.stepId)}
+                >
+                  <span className="flex min-w-0 items-center gap-1.5">
+                    <KindIcon name={step.icon} />
+                    <span className="truncate">{step.title}</span>
+                  </span>
+                  <Bars step={step} start={start} span={end - start} />
+                  <span className="text-right text-[13px] text-ink-2">
+                    <StepWords step={step} place={place} />
+                  </span>
+                </button>
+              ))}
+            </Fragment>
+          );
+        })}
+    </section>
   );
 }
 
@@ -238,14 +294,18 @@ function Bars({ step, start, span }: { step: StepView; start: number; span: numb
   );
 }
 
-function StepWords({ step }: { step: StepView }) {
+function StepWords({ step, place }: { step: StepView; place: Place }) {
   const total = step.attempts.reduce((sum, one) => sum + one.ms, 0);
   if (step.state === 'not_yet') return <>not yet</>;
+  if (step.state === 'held' && step.nextTryAt)
+    return <span className="text-warning">held until {clockTime(step.nextTryAt, place)}</span>;
   if (step.state === 'again') return <span className="text-warning">trying again</span>;
   if (step.state === 'refused')
     return <span className="text-error">{step.attempts.length > 1 ? `${step.attempts.length} tries` : 'refused'}</span>;
   if (step.state === 'ask') return <span className="text-error">not done</span>;
+  if (step.plan?.does === 'end') return <span className="text-warning">stopped here</span>;
   if (step.state === 'nothing') return <>nothing to do</>;
+  if (step.instead && step.state === 'done') return <>other way</>;
   if (step.state === 'skipped') return <>left out</>;
   if (step.attempts.length > 1) return <>{step.attempts.length} tries</>;
   return <>{step.attempts.length > 0 ? durationWords(total) : 'done'}</>;
@@ -265,7 +325,22 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
     <section className="sheet-card mb-2.5 p-4" data-testid="step-detail">
       <h3 className="mb-2 text-[15px]">{step.title}</h3>
       {plan && 'why' in plan && <p>{plan.why.text}.</p>}
-      {plan && 'words' in plan && <p className="[overflow-wrap:anywhere]">{plan.words}</p>}
+      {plan && 'words' in plan && (
+        <>
+          <p className="[overflow-wrap:anywhere]">{plan.words}</p>
+          {step.attempts.map((one) => (
+            <p key={one.at} className={`text-[13px] ${one.outcome === 'refused' ? 'text-error' : 'text-ink-2'}`}>
+              {clockSeconds(one.at, place)} {one.detail}
+            </p>
+          ))}
+        </>
+      )}
+      {step.instead?.does === 'send' && (
+        <p className="notice mb-2 text-[13px]">
+          Refused, so it went by {step.instead.message.channel === 'email' ? 'email' : 'text'} to{' '}
+          {step.instead.message.to} instead.
+        </p>
+      )}
       {plan?.does === 'send' && (
         <div className="grid gap-4 lg:grid-cols-2">
           <div>

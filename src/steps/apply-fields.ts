@@ -7,6 +7,11 @@ import type { SendingDesk } from '../core/workflow/step-kind.ts';
 export function applyFields(context: RunContext, fields: readonly FieldSet[], desk: SendingDesk): RunContext {
   let after = context;
   for (const { reference, value } of fields) {
+    if (reference.startsWith('tag.')) {
+      const rest = after.tags.filter((id) => id !== reference.slice(4));
+      after = { ...after, tags: value === '' ? rest : [...rest, reference.slice(4)] };
+      continue;
+    }
     const read = readReference(reference);
     if (read?.group === 'answers') after = { ...after, answers: { ...after.answers, [read.key]: value } };
     else if (read?.group === 'found') after = { ...after, found: { ...after.found, [read.key]: value } };

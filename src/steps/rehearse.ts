@@ -83,6 +83,12 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
     if (asked) decide(asked);
     return planStep(step, context, desk, clock);
   };
+  /** The context once a step is done. */
+  const after = (step: Step, plan: Plan): RunContext => {
+    const changed = applyChange(context, plan).context;
+    const sets = plan.does === 'record' ? (plan.sets ?? []) : [];
+    return applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], desk);
+  };
   const held = (plan: Plan, zone: string) => {
     if (plan.does !== 'send' || plan.message.audience !== 'lead') return null;
     const hours = definition.rules.hours[plan.message.channel];
@@ -134,9 +140,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
       const taken = leftOut === null;
       steps.push({ stepId: step.id, place: 'first', caseId: null, taken, plan, heldUntil: null });
       if (!taken) continue;
-      context = applyChange(context, plan).context;
-      const found = assume.found?.get(step.id);
-      if (found) context = applyFields(context, found, desk);
+      context = after(step, plan);
       if (plan.does === 'end') {
         leftOut = plan.why.text;
         if (plan.ends === 'run') over = plan.why.text;
@@ -158,8 +162,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
         for (const step of lanesOf(moment, id)[place]) {
           const plan = planned(step);
           steps.push({ stepId: step.id, place, caseId: id, taken, plan, heldUntil: held(plan, zone) });
-          const found = taken ? assume.found?.get(step.id) : undefined;
-          if (found) context = applyFields(context, found, desk);
+          if (taken) context = after(step, plan);
         }
     }
     return { momentId: moment.id, at: leftOut === null ? at : null, zone, leftOut, caseId, compared, steps };

@@ -41,7 +41,8 @@ async function readInput<S extends z.ZodType>(request: Request, schema: S): Prom
     throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
   let value: unknown;
   try {
-    value = JSON.parse(await request.text());
+    // Nothing sent is nothing chosen: what has a default gets it.
+    value = JSON.parse((await request.text()) || '{}');
   } catch {
     throw new Refusal(400, 'not-json', 'The request is not valid JSON.');
   }

@@ -22,6 +22,7 @@ const runner = await run({
 runtime.conductor.startSweeping(500);
 runtime.puller.start(500);
 runtime.importer.start(700);
+runtime.failureNotices.start(5000);
 console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
 
 let stopping = false;

@@ -63,7 +63,7 @@ export interface StopReason {
 
 /** A field that gets a new value by a step: for the steps after it. */
 export interface FieldSet {
-  /** Reference as in a message: "answers.level", "found["company.name"]". */
+  /** "tag.ID" for a tag that is on or off ("yes" or ""); or a reference as in a message: "answers.level", "found["company.name"]". */
   reference: string;
   value: string;
 }
@@ -72,8 +72,8 @@ export interface FieldSet {
 export type Plan =
   | { does: 'change'; changes: FieldChange[] }
   | { does: 'send'; message: OutgoingMessage }
-  /** Something in our own database, done in one transaction with the note that it is done. */
-  | { does: 'record'; words: string; what: unknown }
+  /** Something in our own database, done in one transaction with the note that it is done. `sets` is what holds afterwards. */
+  | { does: 'record'; words: string; what: unknown; sets?: FieldSet[] }
   /** A question to our own records; its answer becomes fields. `ends` says what ends when nothing is found. */
   | { does: 'look'; words: string; what: unknown; ends?: 'moment' | 'run' }
   /** A request to an outside service. */

@@ -24,6 +24,8 @@ export const Workflow = defineEntity({
     liveVersionId: p.uuid().nullable(),
     /** Revision the live version was made from. */
     liveRevision: p.integer().nullable(),
+    /** Up to when a colleague has been told what needs a person. */
+    failuresToldAt: p.datetime().nullable(),
     /** How many turns steps that take turns have given, by step. */
     turns: p.json<Record<string, number>>().defaultRaw(`'{}'`),
     createdAt: p.datetime(),

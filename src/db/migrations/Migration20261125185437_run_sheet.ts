@@ -106,7 +106,9 @@ export class Migration20261125185437_run_sheet extends Migration {
       `alter table "listening" add constraint "listening_same_person_check" check("same_person" in ('nothing', 'update_only', 'run_again_after', 'run_again'));`,
     );
     this.addSql(`alter table "membership" add column "away_until" timestamptz null;`);
-    this.addSql(`alter table "workflow" add column "turns" jsonb not null default '{}';`);
+    this.addSql(
+      `alter table "workflow" add column "turns" jsonb not null default '{}', add column "failures_told_at" timestamptz null;`,
+    );
     this.addSql(`alter table "needs_you" drop constraint if exists "needs_you_kind_check";`);
     this.addSql(
       `alter table "needs_you" add constraint "needs_you_kind_check" check ("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'step_failed', 'source_trouble', 'entries_expiring'));`,
@@ -146,7 +148,7 @@ export class Migration20261125185437_run_sheet extends Migration {
     this.addSql(`alter table "step_result" drop constraint if exists "step_result_state_check";`);
 
     this.addSql(`alter table "membership" drop column "away_until";`);
-    this.addSql(`alter table "workflow" drop column "turns";`);
+    this.addSql(`alter table "workflow" drop column "turns", drop column "failures_told_at";`);
     this.addSql(`alter table "arrival" drop column "means";`);
 
     this.addSql(`alter table "business" drop column "holidays";`);

@@ -45,10 +45,7 @@ export const field: StepKind<FieldSettings> = {
     const rendered = renderTemplate(value, templateScope(context));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const written = rendered.text.trim().slice(0, 20_000);
-    return {
-      does: 'record',
-      words: `${labelOf(field)}: ${written || 'empty'}`,
-      what: { reference: writeReference(read), value: written } satisfies FieldDone,
-    };
+    const what: FieldDone = { reference: writeReference(read), value: written };
+    return { does: 'record', words: `${labelOf(field)}: ${written || 'empty'}`, what, sets: [what] };
   },
 };

@@ -41,6 +41,7 @@ export const tag: StepKind<TagSettings> = {
       does: 'record',
       words: action === 'add' ? `Tag: ${name}` : `Takes off the tag ${name}`,
       what: { action, tag } satisfies TagDone,
+      sets: [{ reference: `tag.${tag}`, value: action === 'add' ? 'yes' : '' }],
     };
   },
 };

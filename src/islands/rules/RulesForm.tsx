@@ -1,0 +1,161 @@
+import { useState } from 'react';
+import type { SheetView } from '../../app/sheet.ts';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { rulesAloud } from '../../core/workflow/read-aloud.ts';
+import { ENDS, type Ends, type Rules, SAME_PERSON, TEXT_HOURS } from '../../core/workflow/rules.ts';
+import { changeRules } from '../run-sheet/edits.ts';
+import { useDraft } from '../run-sheet/use-draft.ts';
+
+const SAME: Record<Rules['samePerson'], string> = {
+  nothing: 'Do nothing',
+  update_only: 'Only update what is on record',
+  run_again_after: 'Run again, once some days have passed',
+  run_again: 'Run again always',
+};
+const ENDS_WORDS: Record<Ends, string> = {
+  reply: 'They reply',
+  stop: 'They ask for no more',
+  booked: 'They book an appointment',
+  bought: 'They buy',
+};
+const CHANNELS = { text: 'Texts', email: 'Emails' } as const;
+
+/** The standing rules of a workflow. They are part of the draft, and hold from the next version put live. */
+export default function RulesForm({ first }: { first: SheetView }) {
+  const [, setFindings] = useState(first.findings);
+  const { draft, saveState, problem, edit, undo, canUndo } = useDraft(first.workflow.id, first.workflow, setFindings);
+  const { rules } = draft;
+  const change = (patch: Partial<Rules>) => edit(changeRules(patch), `rules:${Object.keys(patch).join()}`);
+  return (
+    <div className="h-full overflow-y-auto">
+      <main className="mx-auto grid max-w-[1000px] gap-4 p-5 md:grid-cols-2">
+        <div className="flex items-center gap-3 md:col-span-2">
+          <h1 className="sr-only">Rules of {first.workflow.name}</h1>
+          <p className="grow text-ink-2">Rules belong to the sheet: a change holds once it is put live.</p>
+          <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">
+            {saveState === 'saved' ? 'Saved' : problem || 'Saving …'}
+          </span>
+          <button type="button" className="btn btn-ghost btn-sm" disabled={!canUndo} onClick={undo}>
+            Undo
+          </button>
+        </div>
+        <section className="sheet-card p-4">
+          <h2 className="mb-2 text-[15px]">The same person again</h2>
+          <Choice
+            label="When somebody comes in whom this workflow has already run for"
+            value={rules.samePerson}
+            options={SAME_PERSON.map((one) => [one, SAME[one]] as const)}
+            onChange={(samePerson) => change({ samePerson })}
+          />
+          {rules.samePerson === 'run_again_after' && (
+            <Line
+              label="Days since they last went through"
+              value={String(rules.againAfterDays)}
+              onChange={(days) => change({ againAfterDays: Math.max(1, Math.min(3650, Number(days) || 1)) })}
+            />
+          )}
+          <Choice
+            label="They are known"
+            value={rules.knownBy}
+            options={[
+              ['workflow', 'By any source of this workflow'],
+              ['source', 'Only by the same source'],
+            ]}
+            onChange={(knownBy) => change({ knownBy })}
+          />
+          <p className="text-[13px] text-ink-2">A person is recognised by their email address or phone number.</p>
+        </section>
+        <section className="sheet-card p-4">
+          <h2 className="mb-2 text-[15px]">Quiet hours</h2>
+          {(Object.keys(CHANNELS) as (keyof typeof CHANNELS)[]).map((channel) => {
+            const hours = rules.hours[channel];
+            const set = (next: Rules['hours']['text']) => change({ hours: { ...rules.hours, [channel]: next } });
+            return (
+              <div key={channel} className="mb-3">
+                <label className="mb-1.5 flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-sm"
+                    checked={hours !== null}
+                    onChange={(event) => set(event.target.checked ? TEXT_HOURS : null)}
+                  />
+                  {CHANNELS[channel]} go out only between
+                </label>
+                {hours && (
+                  <div className="grid max-w-64 grid-cols-2 gap-2">
+                    <Line label="from" type="time" value={hours.from} onChange={(from) => set({ ...hours, from })} />
+                    <Line label="to" type="time" value={hours.to} onChange={(to) => set({ ...hours, to })} />
+                  </div>
+                )}
+              </div>
+            );
+          })}
+          <p className="text-[13px] text-ink-2">
+            By the lead’s own clock, as their phone number tells; by yours where it does not. What is held goes out when
+            the hours begin.
+          </p>
+        </section>
+        <section className="sheet-card p-4">
+          <h2 className="mb-2 text-[15px]">Ends early when</h2>
+          {ENDS.map((one) => (
+            <label key={one} className="mb-1.5 flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-sm"
+                checked={rules.endsWhen.includes(one)}
+                onChange={(event) =>
+                  change({
+                    endsWhen: event.target.checked
+                      ? [...rules.endsWhen, one]
+                      : rules.endsWhen.filter((other) => other !== one),
+                  })
+                }
+              />
+              {ENDS_WORDS[one]}
+            </label>
+          ))}
+          <p className="mt-2 text-[13px] text-ink-2">Moments that have not begun yet are then left out.</p>
+        </section>
+        <section className="sheet-card p-4">
+          <h2 className="mb-2 text-[15px]">When something fails</h2>
+          <Choice
+            label="Who is told by email"
+            value={rules.tell?.colleague ?? ''}
+            options={[
+              ['', 'Nobody: it stands in Needs you'],
+              ...first.desk.colleagues.map((one) => [one.id, one.name] as const),
+            ]}
+            onChange={(colleague) =>
+              change({ tell: colleague === '' ? null : { every: rules.tell?.every ?? 'hour', colleague } })
+            }
+          />
+          {rules.tell && (
+            <Choice
+              label="How often at most"
+              value={rules.tell.every}
+              options={[
+                ['each', 'At once, every time'],
+                ['hour', 'Once an hour, together'],
+                ['day', 'Once a day, together'],
+              ]}
+              onChange={(every) => change({ tell: { ...rules.tell!, every } })}
+            />
+          )}
+          <Choice
+            label="Leads worked on at the same time"
+            value={String(rules.mostAtOnce ?? '')}
+            options={[
+              ['', 'As many as come'],
+              ...['1', '2', '5', '10', '20', '50'].map((n) => [n, `At most ${n}`] as const),
+            ]}
+            onChange={(most) => change({ mostAtOnce: most === '' ? null : Number(most) })}
+          />
+        </section>
+        <section className="sheet-card p-4 md:col-span-2" aria-label="The rules, read to you">
+          <h2 className="mb-1 text-[15px]">In a sentence</h2>
+          <p>{rulesAloud(rules).join(' ')}</p>
+        </section>
+      </main>
+    </div>
+  );
+}
