@@ -10,6 +10,7 @@ import type { OutgoingMessage, Plan, StopReason } from '../core/workflow/plan.ts
 import { knownOf, type RunContext } from '../core/workflow/run-context.ts';
 import { deskNames } from '../core/workflow/step-kind.ts';
 import type { Attempt, StepState } from '../db/entities/run.ts';
+import { RefusedWork } from '../db/hot/refused-work.ts';
 import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
 import { applyFields } from '../steps/apply-fields.ts';
 import { mayNotWrite } from '../steps/may-write.ts';
@@ -484,12 +485,9 @@ export class StepRunner {
         run.context = applyRecord(applyFields(this.context, plan.sets ?? [], desk.desk), whole, desk.desk);
         return null;
       } catch (error) {
-        if (error instanceof LeaseLost) throw error;
-        // The database said no to what the step asks: a column, a tag, a colleague that is gone.
-        await this.failed(
-          step,
-          record('refused', [...earlier, attempt('refused', 'record', (error as Error).message)]),
-        );
+        // A database that is away is none of the step's doing: the run is taken up again from what was written.
+        if (!(error instanceof RefusedWork)) throw error;
+        await this.failed(step, record('refused', [...earlier, attempt('refused', 'record', error.message)]));
         return null;
       }
     }

@@ -1,154 +1,21 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
+import type { Condition } from '../../src/core/condition/condition.ts';
 import type { Answer } from '../../src/core/delivery/answer.ts';
-import type { Definition, Step } from '../../src/core/workflow/definition.ts';
-import type { OutgoingMessage } from '../../src/core/workflow/plan.ts';
-import type { RunContext } from '../../src/core/workflow/run-context.ts';
-import type { HotStore, Progress, StepRow } from '../../src/db/hot/store.ts';
-import { type BusinessDesk, deliveryId } from '../../src/engine/directory.ts';
-import type { LeasedRun, PendingDelivery } from '../../src/engine/leased-run.ts';
+import type { At } from '../../src/core/workflow/at.ts';
+import { type Definition, lanesOf, type Moment, placedSteps, type Step } from '../../src/core/workflow/definition.ts';
+import { deliveryId } from '../../src/engine/directory.ts';
 import type { Leases } from '../../src/engine/leases.ts';
-import { runThrough } from '../../src/engine/run-through.ts';
 import type { Outside } from '../../src/steps/performers.ts';
-import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
+import { Model, RUN, START } from '../stage/engine-model.ts';
+import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
 
-const RUN = '01999999-0000-7000-8000-000000000001';
-const context: RunContext = nadia({
-  person: { first_name: 'NADIA', last_name: 'OKAFOR', email: 'nadia@example.com', phone: '07700 900142' },
-});
-const desk: BusinessDesk = {
-  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }] }),
-  accounts: new Map([
-    ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
-    ['e', { kind: 'email', address: 'smtp://mail', user: null, password: null }],
-  ]),
-};
 const text = (id: string, more: Partial<Step> = {}): Step =>
   stepOf('text', id, { message: `${id} for {{ lead.first_name }}`, needsConsent: true }, more);
 const tell = (id: string): Step => stepOf('tell', id, { colleague: 'c', subject: id, message: 'x' });
 const tidy: Step = stepOf('tidy', 'tidy', { names: true, email: true, phone: true });
 const sheet = (lead: Step[], team: Step[] = []): Definition =>
   sheetOf([momentOf('m', { first: [tidy], lanes: { lead, record: [], team } })]);
-
-/** A store in memory, and a gateway that keeps to its keys: a model of the world the engine works in. */
-class Model {
-  steps = new Map<string, StepRow>();
-  deliveries = new Map<string, PendingDelivery & { stepId: string; settled: boolean }>();
-  needs: unknown[] = [];
-  consent: RunContext['consent'] = context.consent;
-  run: NonNullable<Progress['runs']>[number] | null = null;
-  lead: Record<string, unknown> = {};
-  /** Every message the gateway put through, by key; a repeat of a key goes through once. */
-  through = new Map<string, OutgoingMessage>();
-  order: string[] = [];
-  handed = 0;
-  writes = 0;
-
-  constructor(
-    readonly definition: Definition,
-    /** What the world answers to the n-th handing over. */
-    readonly world: (stepId: string, n: number) => Answer['kind'] | 'vanishes',
-    /** Writes that fail: before the commit, or after it, so that the engine does not learn of it. */
-    readonly failing: (n: number) => 'before' | 'after' | null = () => null,
-  ) {}
-
-  readonly store = {
-    write: async (progress: Progress) => {
-      const fails = this.failing(++this.writes);
-      if (fails === 'before') throw new Error('the database went away before the commit');
-      for (const one of progress.deliveries ?? []) {
-        const id = String(one.id);
-        if (!this.deliveries.has(id))
-          this.deliveries.set(id, {
-            id,
-            stepId: String(one.step_id),
-            message: one.message as OutgoingMessage,
-            connectionId: String(one.connection_id),
-            createdAt: '',
-            settled: false,
-          });
-      }
-      for (const one of progress.answers ?? []) this.deliveries.get(one.id)!.settled = true;
-      for (const one of progress.steps ?? []) this.steps.set(one.step_id, one);
-      for (const one of progress.leads ?? []) Object.assign(this.lead, one);
-      this.needs.push(...(progress.needs ?? []));
-      for (const one of progress.runs ?? []) this.run = one;
-      if (fails === 'after') throw new Error('the database went away after the commit');
-      return undefined;
-    },
-  } as unknown as HotStore;
-
-  leased(): LeasedRun {
-    return {
-      id: RUN,
-      businessId: 'b',
-      workflowId: 'w',
-      leadId: 'l',
-      moments: new Map(),
-      momentId: null,
-      momentAt: '2026-01-01T00:00:00Z',
-      fresh: true,
-      definition: this.definition,
-      context: { ...context, consent: this.consent },
-      steps: new Map(this.steps),
-      pending: new Map(
-        [...this.deliveries.values()].filter((one) => !one.settled).map((one) => [`${one.stepId}:0`, one]),
-      ),
-      createdAt: '2026-01-01T00:00:00Z',
-      firstReplyAt: null,
-      fromStep: null,
-    };
-  }
-
-  clock = 0;
-  /** Runs until the run is finished, taking up again after every crash and every wait. */
-  async toTheEnd(): Promise<void> {
-    for (let rounds = 0; rounds < 400; rounds++) {
-      try {
-        await runThrough(this.leased(), desk, {
-          performers: new Map(),
-          inSheet: async () => false,
-          store: this.store,
-          leases: { holds: () => true, holder: 'me' } as unknown as Leases,
-          now: () => this.clock++,
-          random: () => 0,
-          outside: {
-            http: {
-              call: async (_m: string, _a: string, headers: Record<string, string>, body: string) =>
-                this.hand(headers['idempotency-key']!, JSON.parse(body)),
-            },
-            mail: { send: async (_a: unknown, message: OutgoingMessage, key: string) => this.mail(key, message) },
-            now: () => 0,
-          } as unknown as Outside,
-        });
-      } catch {
-        continue;
-      }
-      if (this.run && this.run.due_at === null) return;
-    }
-    throw new Error('the run never came to its end');
-  }
-
-  private accept(key: string, message: OutgoingMessage) {
-    if (this.through.has(key)) return;
-    this.through.set(key, message);
-    this.order.push(this.deliveries.get(key)!.stepId);
-  }
-  private hand(key: string, body: { to: string; text: string; from: string }) {
-    const kind = this.world(this.deliveries.get(key)!.stepId, ++this.handed);
-    if (kind === 'accepted' || kind === 'vanishes')
-      this.accept(key, { channel: 'text', audience: 'lead', parts: 1, ...body });
-    if (kind === 'vanishes') return { ok: false, code: 'timeout', detail: 'no answer' };
-    return {
-      ok: true,
-      reply: { status: kind === 'accepted' ? 202 : kind === 'again' ? 503 : 422, retryAfter: null, body: '{}' },
-    };
-  }
-  private mail(key: string, message: OutgoingMessage): Answer {
-    this.accept(key, message);
-    return { kind: 'accepted', code: 'smtp-250', detail: '', remoteId: null };
-  }
-}
 
 describe('the engine, against a simple model', () => {
   it('tidies first, then runs the lanes, and finishes', async () => {
@@ -165,8 +32,8 @@ describe('the engine, against a simple model', () => {
   it('a slow lane does not hold up the others', async () => {
     let release: (() => void) | undefined;
     const model = new Model(sheet([text('a')], [tell('t')]), () => 'accepted');
-    const hand = (model as unknown as { hand: (...a: unknown[]) => unknown }).hand.bind(model);
-    (model as unknown as { hand: unknown }).hand = async (...args: unknown[]) => {
+    const hand = model.hand.bind(model);
+    model.hand = async (...args) => {
       await new Promise<void>((resolve) => {
         release = resolve;
       });
@@ -257,6 +124,7 @@ describe('the engine, against a simple model', () => {
     model.deliveries.set(key, {
       id: key,
       stepId: 'a',
+      item: 0,
       message: planned,
       connectionId: 't',
       createdAt: '',
@@ -272,13 +140,8 @@ describe('the engine, against a simple model', () => {
   it('a process that has lost its lease sends nothing more', async () => {
     const model = new Model(sheet([text('a'), text('b')]), () => 'accepted');
     let held = true;
-    await runThrough(model.leased(), desk, {
-      performers: new Map(),
-      inSheet: async () => false,
-      store: model.store,
+    await model.once({
       leases: { holds: () => held, holder: 'me' } as unknown as Leases,
-      now: () => 1,
-      random: () => 0,
       outside: {
         http: {
           call: async () => {
@@ -292,4 +155,238 @@ describe('the engine, against a simple model', () => {
     expect([...model.deliveries.values()].map((one) => one.stepId)).to.deep.equal(['a']);
     expect(model.run).to.equal(null);
   });
+});
+
+const yes: Condition = { field: 'happened.it', test: 'is', value: 'yes', to: '', exact: false };
+const note = (id: string): Step => stepOf('note', id, { text: id });
+const waitFor = (minutes: number, words = ''): At => ({
+  kind: 'event',
+  event: 'reply',
+  words,
+  sources: [],
+  tag: '',
+  within: { amount: minutes, unit: 'minutes' },
+});
+const later = (minutes: number): At => ({ kind: 'later', span: { amount: minutes, unit: 'minutes' } });
+const lead = (...steps: Step[]) => ({ lead: steps, record: [], team: [] });
+const oneCase = (id: string, when: Condition, ...steps: Step[]) => ({ id, name: '', when, lanes: lead(...steps) });
+const caseTaken = (model: Model, momentId: string) => model.moments.get(momentId)?.case_id;
+
+describe('moments, against the model', () => {
+  it('a moment later begins at its time, and not before', async () => {
+    const model = new Model(
+      sheetOf([momentOf('m', { lanes: lead(text('a')) }), momentOf('n', { at: later(10), lanes: lead(text('b')) })]),
+    );
+    await model.once();
+    expect(model.order).to.deep.equal(['a']);
+    expect(model.run).to.include({ state: 'active', moment_id: 'n' });
+    expect(Date.parse(model.run!.due_at!)).to.equal(START + 600_000);
+    await model.toTheEnd();
+    expect(model.order).to.deep.equal(['a', 'b']);
+  });
+
+  it('an awaited reply goes one way, silence the other', async () => {
+    const sheet = sheetOf([
+      momentOf('m', { lanes: lead(text('a')) }),
+      momentOf('n', { at: waitFor(30), cases: [oneCase('replied', yes, text('b'))], lanes: lead(text('c')) }),
+    ]);
+    const spoken = new Model(sheet, undefined, undefined, [{ after: 60_000, text: 'Yes please' }]);
+    await spoken.toTheEnd();
+    expect(spoken.order).to.deep.equal(['a', 'b']);
+    const silent = new Model(sheet);
+    await silent.toTheEnd();
+    expect(silent.order).to.deep.equal(['a', 'c']);
+    expect(silent.clock).to.be.at.least(START + 30 * 60_000);
+  });
+
+  it('a reply that comes before the run has begun to wait for it still counts', async () => {
+    const model = new Model(
+      sheetOf([
+        momentOf('m', { lanes: lead(text('a')) }),
+        momentOf('n', { at: waitFor(30), cases: [oneCase('replied', yes, text('b'))], lanes: lead(text('c')) }),
+      ]),
+      undefined,
+      undefined,
+      [{ after: 3, text: 'ok' }],
+    );
+    await model.toTheEnd();
+    expect(model.order).to.deep.equal(['a', 'b']);
+  });
+
+  it('ends early when they reply, also in the middle of a moment', async () => {
+    for (const after of [3, 60_000]) {
+      const model = new Model(
+        sheetOf([momentOf('m', { lanes: lead(text('a')) }), momentOf('n', { at: later(10), lanes: lead(text('b')) })], {
+          endsWhen: ['reply'],
+        }),
+        undefined,
+        undefined,
+        [{ after, text: 'thanks' }],
+      );
+      await model.toTheEnd();
+      expect(model.order, `a reply after ${after} ms`).to.deep.equal(['a']);
+      expect(model.run?.state).to.equal('done');
+    }
+  });
+
+  it('a check that fails ends the moment or the run, and says why', async () => {
+    const check = (ends: 'moment' | 'run') =>
+      stepOf('check', 'k', {
+        condition: { field: 'answers.instrument', test: 'is', value: 'Violin', to: '', exact: false },
+        ends,
+        name: '',
+      });
+    for (const [ends, order] of [
+      ['moment', ['b']],
+      ['run', []],
+    ] as const) {
+      const model = new Model(
+        sheetOf([
+          momentOf('m', { first: [check(ends)], lanes: lead(text('a')) }),
+          momentOf('n', { at: later(1), lanes: lead(text('b')) }),
+        ]),
+      );
+      await model.toTheEnd();
+      expect(model.order).to.deep.equal(order);
+      expect(model.moments.get('m')?.skipped).to.match(/Instrument is Violin: it is “Piano”/);
+    }
+  });
+
+  it('texts are held until the hours begin, and consent is looked at again then', async () => {
+    const held = () => {
+      const model = new Model(
+        sheetOf([momentOf('m', { lanes: { ...lead(text('a')), team: [tell('t')] } })], {
+          hours: { text: { from: '18:00', to: '20:00' }, email: null },
+        }),
+      );
+      return model;
+    };
+    const model = held();
+    await model.once();
+    expect(model.order).to.deep.equal(['t']);
+    expect(model.steps.get('a')).to.include({ state: 'held', next_try_at: '2026-01-07T18:00:00.000Z' });
+    await model.toTheEnd();
+    expect(model.order).to.deep.equal(['t', 'a']);
+    const stopped = held();
+    await stopped.once();
+    stopped.consent = { text: 'withdrawn', email: 'given' };
+    await stopped.toTheEnd();
+    expect(stopped.order).to.deep.equal(['t']);
+  });
+
+  it('refused by text, it goes by email instead, once, whatever breaks in between', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.constantFrom<'before' | 'after' | null>(null, 'before', 'after'), { maxLength: 12 }),
+        async (failing) => {
+          const model = new Model(
+            sheetOf([
+              momentOf('m', {
+                lanes: lead(text('a', { ifFails: { tryForMinutes: 5, after: 'other_channel' } }), text('b')),
+              }),
+            ]),
+            (stepId) => (stepId === 'a' ? 'refused' : 'accepted'),
+            (n) => failing[n - 1] ?? null,
+          );
+          await model.toTheEnd();
+          expect(model.order).to.deep.equal(['a', 'b']);
+          expect([...model.through.values()].map((one) => one.channel)).to.deep.equal(['email', 'text']);
+          expect(model.steps.get('a')).to.include({ state: 'done' });
+          expect(model.needs).to.deep.equal([]);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  it('whatever breaks and whenever they write: each moment goes one way, nothing twice, nothing lost, all in order', async () => {
+    const at: fc.Arbitrary<At> = fc.oneof(
+      fc.integer({ min: 1, max: 30 }).map(later),
+      fc
+        .tuple(fc.integer({ min: 1, max: 30 }), fc.constantFrom('', 'yes', 'no\nstop it'))
+        .map(([minutes, words]) => waitFor(minutes, words)),
+    );
+    const when = fc.constantFrom<Condition>(
+      yes,
+      { field: 'answers.instrument', test: 'is', value: 'Piano', to: '', exact: false },
+      {
+        field: 'happened.text',
+        test: 'contains',
+        value: 'yes',
+        to: '',
+        exact: false,
+      },
+    );
+    const counts = fc.record({ lead: fc.nat(2), record: fc.nat(2) });
+    const moment = fc.record({ at, cases: fc.array(fc.tuple(when, counts), { maxLength: 2 }), rest: counts });
+    const sheets = fc.array(moment, { minLength: 1, maxLength: 3 }).map((list): Definition => {
+      const lanes = (id: string, { lead: texts, record }: { lead: number; record: number }) => ({
+        lead: Array.from({ length: texts }, (_, i) => text(`${id}t${i}`)),
+        record: Array.from({ length: record }, (_, i) => note(`${id}n${i}`)),
+        team: [],
+      });
+      return sheetOf([
+        momentOf('m0', { first: [tidy], lanes: lanes('0x', { lead: 1, record: 1 }) }),
+        ...list.map(
+          (one, m): Moment =>
+            momentOf(`m${m + 1}`, {
+              at: one.at,
+              cases: one.cases.map(([condition, n], c) => ({
+                id: `c${c}`,
+                name: '',
+                when: condition,
+                lanes: lanes(`${m + 1}c${c}`, n),
+              })),
+              lanes: lanes(`${m + 1}x`, one.rest),
+            }),
+        ),
+      ]);
+    });
+    const world = fc.array(fc.constantFrom<Answer['kind'] | 'vanishes'>('accepted', 'again', 'vanishes'), {
+      maxLength: 8,
+    });
+    const failing = fc.array(fc.constantFrom<'before' | 'after' | null>(null, null, null, 'before', 'after'), {
+      maxLength: 30,
+    });
+    const replies = fc.uniqueArray(
+      fc.record({
+        after: fc.integer({ min: 1, max: 60 * 60_000 }),
+        text: fc.constantFrom('yes', 'No thanks', 'what?'),
+      }),
+      { maxLength: 3, selector: (one) => one.after },
+    );
+    await fc.assert(
+      fc.asyncProperty(sheets, world, failing, replies, async (sheet, answers, failures, said) => {
+        const model = new Model(
+          sheet,
+          (_, n) => answers[n - 1] ?? 'accepted',
+          (n) => failures[n - 1] ?? null,
+          said,
+        );
+        await model.toTheEnd();
+        const went = new Map<string, number>();
+        for (const id of model.order) went.set(id, (went.get(id) ?? 0) + 1);
+        for (const moment of sheet.moments) {
+          const taken = moment.cases.length === 0 ? null : caseTaken(model, moment.id);
+          expect(taken, `${moment.id} went one way`).to.not.equal(undefined);
+          const own = lanesOf(moment, taken!);
+          const mine = new Set([...own.lead, ...own.record, ...own.team].map((step) => step.id));
+          for (const { step } of placedSteps({ ...sheet, moments: [moment] })) {
+            if (step.kind === 'tidy') continue;
+            expect(went.get(step.id) ?? 0, `${step.id} in ${moment.id}, case ${taken}`).to.equal(
+              mine.has(step.id) ? 1 : 0,
+            );
+          }
+          for (const lane of [own.lead, own.record]) {
+            const order = model.order.filter((id) => lane.some((step) => step.id === id));
+            expect(order).to.deep.equal(lane.map((step) => step.id));
+          }
+        }
+        const begun = model.order.map((id) => Number(id[0]));
+        expect(begun, 'moments one after another').to.deep.equal([...begun].sort());
+        expect(model.run?.state).to.equal('done');
+      }),
+      { numRuns: 300 },
+    );
+  }).timeout(120_000);
 });

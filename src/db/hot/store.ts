@@ -10,6 +10,7 @@ import type { Channel, ConsentState, RunPerson } from '../../core/workflow/run-c
 import type { Attempt, DeliveryState, RunState, StepState, WaitsFor } from '../entities/run.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
+import { RefusedWork } from './refused-work.ts';
 
 /** What intake hands over for one item. Times are ISO 8601 in UTC; `body` is base64. */
 export interface AcceptItem {
@@ -279,6 +280,10 @@ export class HotStore {
         return { detail, results };
       } catch (error) {
         await client.query('rollback').catch(() => {});
+        if (error instanceof RefusedWork) throw error;
+        // Data exception, integrity violation: what the step refers to is not there (any more).
+        if (/^2[23]/.test(codeOf(error)))
+          throw new RefusedWork(`It could not be recorded: ${(error as Error).message}.`);
         const pause = patient(error, tries);
         if (pause === null) throw error;
         await new Promise((resolve) => setTimeout(resolve, pause));

@@ -1,4 +1,5 @@
 import { v5 as uuidv5 } from 'uuid';
+import { RefusedWork } from '../../db/hot/refused-work.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { SheetRowDone } from './definition.ts';
 
@@ -11,7 +12,7 @@ export const rowInSheet: StepPerformer = {
       [tab, businessId],
     );
     const revision = locked.rows[0]?.revision;
-    if (revision === undefined) throw new Error('The sheet of this step is no longer there.');
+    if (revision === undefined) throw new RefusedWork('The sheet of this step is no longer there.');
     const count = { added: 0, updated: 0, skipped: 0 };
     for (const [i, cells] of rows.entries()) {
       const filled = Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));

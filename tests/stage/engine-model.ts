@@ -1,0 +1,287 @@
+import type { Answer } from '../../src/core/delivery/answer.ts';
+import { saysOneOf } from '../../src/core/message/says-one-of.ts';
+import type { Definition } from '../../src/core/workflow/definition.ts';
+import type { FieldSet, OutgoingMessage } from '../../src/core/workflow/plan.ts';
+import type { RunContext } from '../../src/core/workflow/run-context.ts';
+import type { WaitsFor } from '../../src/db/entities/run.ts';
+import type { DueRun, HotStore, MomentRow, Progress, RunRow, StepRow } from '../../src/db/hot/store.ts';
+import type { BusinessDesk, KnownSource } from '../../src/engine/directory.ts';
+import type { PendingDelivery } from '../../src/engine/leased-run.ts';
+import type { Leases } from '../../src/engine/leases.ts';
+import type { EngineParts } from '../../src/engine/run-step.ts';
+import { runThrough } from '../../src/engine/run-through.ts';
+import { takenUp } from '../../src/engine/take-up.ts';
+import type { Outside } from '../../src/steps/performers.ts';
+import { deskOf } from './sheets.ts';
+
+export const RUN = '01999999-0000-7000-8000-000000000001';
+/** When the run of a model begins: a Wednesday morning. */
+export const START = Date.parse('2026-01-07T10:00:00Z');
+
+export const modelDesk: BusinessDesk = {
+  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }] }),
+  accounts: new Map([
+    ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
+    ['e', { kind: 'email', address: 'smtp://mail', user: null, password: null }],
+  ]),
+};
+
+const field = (key: string, value: string) => ({ key, label: key, value });
+const source: KnownSource = {
+  id: 's',
+  kind: 'webhook',
+  name: 'Form',
+  state: 'live',
+  settings: {},
+  card: {
+    fields: { first_name: 'first', last_name: 'last', email: 'email', phone: 'phone' },
+    consent: { kind: 'not_asked' },
+  },
+  secret: null,
+  mostPerMinute: 600,
+  business: { id: 'b', name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London', holidays: [] },
+};
+
+interface Kept extends PendingDelivery {
+  stepId: string;
+  item: number;
+  settled: boolean;
+}
+
+/**
+ * The world the engine works in, in memory: a database that commits or fails, a gateway that keeps to its keys, a lead who
+ * writes back, and a clock that only goes when it is asked or when everybody waits.
+ */
+export class Model {
+  steps = new Map<string, StepRow>();
+  moments = new Map<string, MomentRow>();
+  deliveries = new Map<string, Kept>();
+  needs: unknown[] = [];
+  consent: RunContext['consent'] = { text: 'given', email: 'given' };
+  run: (RunRow & { waits_for: WaitsFor | null; happened: Record<string, string> | null }) | null = null;
+  lead: Record<string, unknown> = {};
+  inbound: { at: number; text: string }[] = [];
+  /** How often each step's own record was made. */
+  recorded = new Map<string, number>();
+  /** Every message the gateway put through, by key; a repeat of a key goes through once. */
+  through = new Map<string, OutgoingMessage>();
+  /** Steps in the order in which they had their effect. */
+  order: string[] = [];
+  handed = 0;
+  writes = 0;
+  clock = START;
+  answers: Record<string, string> = { instrument: 'Piano' };
+  /** Whether a process has the run: then what comes in does not touch it. */
+  private leased = false;
+
+  constructor(
+    readonly definition: Definition,
+    /** What the world answers to the n-th handing over. */
+    readonly world: (stepId: string, n: number) => Answer['kind'] | 'vanishes' = () => 'accepted',
+    /** Writes that fail: before the commit, or after it, so that the engine does not learn of it. */
+    readonly failing: (n: number) => 'before' | 'after' | null = () => null,
+    /** Texts the lead writes, in milliseconds after the start. */
+    readonly replies: { after: number; text: string }[] = [],
+  ) {}
+
+  private async commit<T>(change: () => T): Promise<T> {
+    const fails = this.failing(++this.writes);
+    if (fails === 'before') throw new Error('the database went away before the commit');
+    const came = change();
+    if (fails === 'after') throw new Error('the database went away after the commit');
+    return came;
+  }
+
+  private iso(ms: number): string {
+    return new Date(ms).toISOString();
+  }
+
+  readonly store = {
+    write: (progress: Progress) =>
+      this.commit(() => {
+        for (const one of progress.deliveries ?? []) {
+          const id = String(one.id);
+          if (!this.deliveries.has(id))
+            this.deliveries.set(id, {
+              id,
+              stepId: String(one.step_id),
+              item: Number(one.item),
+              message: one.message as OutgoingMessage,
+              connectionId: String(one.connection_id),
+              createdAt: '',
+              settled: false,
+            });
+        }
+        for (const one of progress.answers ?? []) this.deliveries.get(one.id)!.settled = true;
+        for (const one of progress.steps ?? []) this.steps.set(one.step_id, one);
+        for (const one of progress.moments ?? [])
+          if (!this.moments.has(one.moment_id)) this.moments.set(one.moment_id, one);
+        for (const one of progress.leads ?? []) Object.assign(this.lead, one);
+        this.needs.push(...(progress.needs ?? []));
+        for (const one of progress.runs ?? []) {
+          this.run = { ...one, waits_for: null, happened: null };
+          this.leased = false;
+        }
+        return undefined;
+      }),
+    settleWith: async (
+      row: StepRow,
+      _holder: string,
+      work: (client: never) => Promise<{ detail: string; results?: FieldSet[] }>,
+    ) => {
+      const came = await work(undefined as never);
+      return this.commit(() => {
+        const before = this.steps.get(row.step_id);
+        if (before && before.state !== 'again' && before.state !== 'held') return null;
+        this.steps.set(row.step_id, { ...row, results: came.results ?? [] });
+        this.recorded.set(row.step_id, (this.recorded.get(row.step_id) ?? 0) + 1);
+        this.order.push(row.step_id);
+        return { detail: came.detail, results: came.results ?? [] };
+      });
+    },
+    beginWait: (run: RunRow, _lead: string, waits: WaitsFor, since: string) =>
+      this.commit(() => {
+        const said = this.inbound.find((one) => one.at > Date.parse(since) && saysOneOf(one.text, waits.words));
+        const happened = said ? { it: 'yes', text: said.text } : null;
+        this.run = { ...run, waits_for: waits, happened };
+        if (!happened) this.leased = false;
+        return happened;
+      }),
+    endedBy: async (_lead: string, since: string, ends: readonly string[]) =>
+      ends.includes('reply') && this.inbound.some((one) => one.at > Date.parse(since)) ? 'reply' : null,
+  } as unknown as HotStore;
+
+  /** What the lead has written by now comes in, and wakes a run that no process has. */
+  private receive(): void {
+    for (const reply of this.replies) {
+      const at = START + reply.after;
+      if (at > this.clock || this.inbound.some((one) => one.at === at)) continue;
+      this.inbound.push({ at, text: reply.text });
+      const { run } = this;
+      if (!run || this.leased || run.due_at === null) continue;
+      if (this.definition.rules.endsWhen.includes('reply'))
+        this.run = { ...run, due_at: null, state: 'done', waits_for: null };
+      else if (run.waits_for?.event === 'reply' && !run.happened && saysOneOf(reply.text, run.waits_for.words))
+        this.run = { ...run, due_at: this.iso(this.clock), happened: { it: 'yes', text: reply.text } };
+    }
+  }
+
+  /** The row as take_due_runs gives it. */
+  private due(): DueRun {
+    const { run } = this;
+    return {
+      run: {
+        id: RUN,
+        business_id: 'b',
+        version_id: 'v',
+        source_id: 's',
+        lead_id: 'l',
+        created_at: this.iso(START),
+        first_reply_at: null,
+        from_step: null,
+        workflow_id: 'w',
+        moment_id: run?.moment_id ?? null,
+        moment_at: run?.moment_at ?? null,
+        happened: run?.happened ?? null,
+      },
+      owner_id: null,
+      lead_answers: {},
+      tags: [],
+      moments: [...this.moments.values()],
+      fields: [
+        field('first', 'NADIA'),
+        field('last', 'OKAFOR'),
+        field('email', 'nadia@example.com'),
+        field('phone', '07700 900142'),
+        ...Object.entries(this.answers).map(([key, value]) => field(key, value)),
+      ],
+      where_from: {},
+      known: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '+447700900142' },
+      consent: this.consent,
+      steps: [...this.steps.values()],
+      deliveries: [...this.deliveries.values()].map((one) => ({
+        id: one.id,
+        step_id: one.stepId,
+        item: one.item,
+        state: one.settled ? ('accepted' as const) : ('sending' as const),
+        message: one.message as unknown as Record<string, unknown>,
+        connection_id: one.connectionId,
+        created_at: '',
+      })),
+    };
+  }
+
+  parts(more: Partial<EngineParts> = {}): EngineParts {
+    return {
+      store: this.store,
+      leases: { holds: () => true, holder: 'me' } as unknown as Leases,
+      now: () => this.tick(),
+      random: () => 0,
+      inSheet: async () => false,
+      performers: new Map([['note', { record: async () => ({ detail: 'noted' }) }]]),
+      outside: {
+        http: {
+          call: async (_m: string, _a: string, headers: Record<string, string>, body: string) =>
+            this.hand(headers['idempotency-key']!, JSON.parse(body)),
+        },
+        mail: { send: async (_a: unknown, message: OutgoingMessage, key: string) => this.mail(key, message) },
+        now: () => 0,
+      } as unknown as Outside,
+      ...more,
+    };
+  }
+
+  private tick(): number {
+    this.clock += 1;
+    this.receive();
+    return this.clock;
+  }
+
+  /** One process takes the run up and goes as far as it can, or dies on the way. */
+  async once(more: Partial<EngineParts> = {}): Promise<void> {
+    this.leased = true;
+    const { run } = this;
+    if (run?.waits_for && !run.happened) this.run = { ...run, happened: { it: 'no' } };
+    const leased = { ...takenUp(this.due(), this.definition, source, modelDesk), fresh: run === null };
+    await runThrough(leased, modelDesk, this.parts(more));
+  }
+
+  /** Runs until the run is finished, taking up again after every crash and every wait. */
+  async toTheEnd(): Promise<void> {
+    for (let rounds = 0; rounds < 600; rounds++) {
+      if (this.run?.due_at === null && this.run.finished_at !== undefined && !this.leased) return;
+      if (this.run?.due_at && !this.leased) {
+        // Everybody waits: the clock goes to what comes first, a reply or the time.
+        const next = Math.min(
+          Date.parse(this.run.due_at),
+          ...this.replies.map((one) => START + one.after).filter((at) => at > this.clock),
+        );
+        this.clock = Math.max(this.clock, next);
+        this.receive();
+        if (!this.run.due_at || Date.parse(this.run.due_at) > this.clock) continue;
+      }
+      await this.once().catch(() => {});
+    }
+    throw new Error('the run never came to its end');
+  }
+
+  private accept(key: string, message: OutgoingMessage) {
+    if (this.through.has(key)) return;
+    this.through.set(key, message);
+    this.order.push(this.deliveries.get(key)!.stepId);
+  }
+  hand(key: string, body: { to: string; text: string; from: string }): unknown {
+    const kind = this.world(this.deliveries.get(key)!.stepId, ++this.handed);
+    if (kind === 'accepted' || kind === 'vanishes')
+      this.accept(key, { channel: 'text', audience: 'lead', parts: 1, ...body });
+    if (kind === 'vanishes') return { ok: false, code: 'timeout', detail: 'no answer' };
+    return {
+      ok: true,
+      reply: { status: kind === 'accepted' ? 202 : kind === 'again' ? 503 : 422, retryAfter: null, body: '{}' },
+    };
+  }
+  private mail(key: string, message: OutgoingMessage): Answer {
+    this.accept(key, message);
+    return { kind: 'accepted', code: 'smtp-250', detail: '', remoteId: null };
+  }
+}
