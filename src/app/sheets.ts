@@ -121,14 +121,31 @@ export async function renameSheet(use: Use, id: string, { name }: z.infer<typeof
   return getSheet(use, id);
 }
 
-/** Names of the sources that listen to a sheet, or to one tab of it. */
-async function listeners(use: Use, place: { sheetId: string } | { tabId: string }): Promise<string[]> {
+/**
+ * What would miss a sheet, a tab or some of its columns: sources that listen to it, workflows that write to it or look into
+ * it. In sentences; empty when nothing would.
+ */
+async function missedBy(
+  use: Use,
+  place: { sheetId: string } | { tabId: string },
+  without: string,
+  ids: string[],
+): Promise<string> {
   const [key, value] = Object.entries(place)[0]!;
-  const { rows } = await use.runtime.pool.query<{ name: string }>(
+  const sources = await use.runtime.pool.query<{ name: string }>(
     `select name from source where business_id = $1 and kind = 'sheet' and settings ->> $2 = $3 order by name`,
     [use.actor.businessId, key, value],
   );
-  return rows.map((row) => row.name);
+  const workflows = await use.runtime.pool.query<{ name: string }>(
+    `select w.name from workflow w left join workflow_version v on v.id = w.live_version_id
+     where w.business_id = $1 and (w.draft::text like any($2) or (w.state <> 'draft' and v.definition::text like any($2))) order by w.name`,
+    [use.actor.businessId, ids.map((id) => `%${id}%`)],
+  );
+  const said: string[] = [];
+  if (sources.rows.length > 0) said.push(`${quoted(sources.rows.map((row) => row.name))} listens to it${without}.`);
+  if (workflows.rows.length > 0)
+    said.push(`The workflow ${quoted(workflows.rows.map((row) => row.name))} writes to it or looks into it.`);
+  return said.join(' ');
 }
 
 const quoted = (names: string[]) => names.map((name) => `"${name}"`).join(', ');
@@ -137,9 +154,14 @@ const quoted = (names: string[]) => names.map((name) => `"${name}"`).join(', ');
 export async function deleteSheet(use: Use, id: string, agreed: boolean): Promise<void> {
   demand(use.actor, 'coordinator');
   const sheet = await findSheet(use, id);
-  const names = await listeners(use, { sheetId: id });
-  if (names.length > 0 && !agreed)
-    throw new Refusal(409, 'listened-to', `${quoted(names)} listens to this sheet and would get nothing more from it.`);
+  const tabs = await use.em.find(SheetTab, { sheet: id }, { fields: ['id'] });
+  const missed = await missedBy(
+    use,
+    { sheetId: id },
+    ' and would get nothing more',
+    tabs.map((tab) => tab.id),
+  );
+  if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
   audit(use.em, use.actor, 'sheet.delete', id, { name: sheet.name });
   use.em.remove(sheet);
   await use.em.flush();
@@ -177,13 +199,16 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
       tab.columns.some((known) => known.id === column.id) ? column : newColumn(column.name),
     );
     const gone = tab.columns.filter((known) => !wanted.some((column) => column.id === known.id));
-    const names = gone.length > 0 ? await listeners(use, { tabId: id }) : [];
-    if (names.length > 0 && !input.agreed)
-      throw new Refusal(
-        409,
-        'listened-to',
-        `${quoted(names)} listens to this tab. ${quoted(gone.map((one) => one.name))} would be missing from what comes in.`,
-      );
+    const missed =
+      gone.length > 0
+        ? await missedBy(
+            use,
+            { tabId: id },
+            ` and ${quoted(gone.map((one) => one.name))} would be missing from what comes in`,
+            gone.map((one) => one.id),
+          )
+        : '';
+    if (missed && !input.agreed) throw new Refusal(409, 'listened-to', missed);
     tab.columns = wanted;
   }
   await use.em.flush();
@@ -195,9 +220,8 @@ export async function deleteTab(use: Use, id: string, agreed: boolean): Promise<
   const tab = await findTab(use, id);
   if ((await use.em.count(SheetTab, { sheet: tab.sheet.id })) === 1)
     throw new Refusal(409, 'last-tab', 'This is the only tab. Delete the whole sheet instead.');
-  const names = await listeners(use, { tabId: id });
-  if (names.length > 0 && !agreed)
-    throw new Refusal(409, 'listened-to', `${quoted(names)} listens to this tab and would get nothing more from it.`);
+  const missed = await missedBy(use, { tabId: id }, ' and would get nothing more', [id]);
+  if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
   audit(use.em, use.actor, 'sheet.delete_tab', id, { name: tab.name });
   use.em.remove(tab);
   await use.em.flush();

@@ -216,7 +216,7 @@ export async function putLive(use: Use, id: string, moveOn = false): Promise<{ v
       ? ((await em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
           made.id,
           w.id,
-          w.draft.moments.map((moment) => moment.id),
+          momentIds(w),
         ])) as unknown[])
       : [];
     return { version: next, moved: moved.length };
@@ -228,9 +228,11 @@ export async function putLive(use: Use, id: string, moveOn = false): Promise<{ v
  * Runs of a workflow that wait for a moment the draft has too, and that no process has in hand: what they wait for has not
  * begun, so they can go on with another version.
  */
-const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id = any(?::text[])
+const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id in (select jsonb_array_elements_text(?::jsonb))
   and not exists (select from moment_result m where m.run_id = run.id and m.moment_id = run.moment_id)
   and not exists (select from step_result s where s.run_id = run.id and s.state in ('again', 'held'))`;
+
+const momentIds = (w: IWorkflow) => JSON.stringify(w.draft.moments.map((moment) => moment.id));
 
 export interface UnderWay {
   /** Leads under way. */
@@ -244,7 +246,7 @@ export async function underWay(use: Use, id: string): Promise<UnderWay> {
   const [row] = (await use.em.execute(
     `select count(*)::int as count, (select count(*)::int from run where ${WAITING}) as can
      from run where workflow_id = ? and state = 'active'`,
-    [w.id, w.draft.moments.map((moment) => moment.id), w.id],
+    [w.id, momentIds(w), w.id],
   )) as [{ count: number; can: number }];
   return { count: row.count, canMove: row.can };
 }

@@ -450,7 +450,7 @@ describe('every kind of source, from its practice service to the phone', functio
       const asked = await oona.call<Refused>('DELETE', `/api/sheets/${sheet!.id}`);
       expect([asked.status, asked.body.detail]).to.deep.equal([
         409,
-        '"Front desk sheet" listens to this sheet and would get nothing more from it.',
+        '"Front desk sheet" listens to it and would get nothing more.',
       ]);
       const taken = await oona.call<Refused>('PUT', `/api/tabs/${tab!.id}`, { columns: tab!.columns.slice(1) });
       expect(taken.status).to.equal(409);

@@ -7,7 +7,7 @@ import type { LeasedRun, StepRecord } from '../../src/engine/leased-run.ts';
 import { LEASE_SECONDS, Leases } from '../../src/engine/leases.ts';
 import { runOutcome } from '../../src/engine/outcome.ts';
 import type { EngineParts } from '../../src/engine/run-step.ts';
-import { sheetOf } from '../stage/sheets.ts';
+import { momentOf, sheetOf } from '../stage/sheets.ts';
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -47,15 +47,15 @@ describe('the conductor', () => {
     businessId: 'b',
     workflowId: 'w',
     leadId: 'l',
-    definition: sheetOf([]),
+    definition: sheetOf([momentOf('m')]),
     context: {} as never,
     steps: new Map(),
     moments: new Map(),
     momentId: null,
-    momentAt: '',
+    momentAt: '2026-01-01T00:00:00Z',
     fresh: true,
     pending: new Map(),
-    createdAt: '',
+    createdAt: '2026-01-01T00:00:00Z',
     firstReplyAt: null,
     fromStep: null,
   });
@@ -67,10 +67,11 @@ describe('the conductor', () => {
         return new Set(ids);
       },
       takeDue: async () => [],
+      write: async () => undefined,
     } as unknown as HotStore;
     const leases = new Leases('me', store, () => Date.now());
     const conductor = new Conductor(
-      { store, leases } as unknown as EngineParts,
+      { store, leases, now: () => Date.now() } as unknown as EngineParts,
       { deskOf } as unknown as Directory,
       { ring() {} } as unknown as Bell,
     );

@@ -1,0 +1,518 @@
+import { expect } from 'chai';
+import type { RehearsalShown, RehearsedLead } from '../../src/app/rehearse.ts';
+import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
+import type { SourceView } from '../../src/app/sources.ts';
+import type { At } from '../../src/core/workflow/at.ts';
+import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
+import type { Rules } from '../../src/core/workflow/rules.ts';
+import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+
+const later = (amount: number, unit: 'seconds' | 'hours'): At => ({ kind: 'later', span: { amount, unit } });
+const reply = (amount: number, unit: 'seconds' | 'hours', words = ''): At => ({
+  kind: 'event',
+  event: 'reply',
+  words,
+  sources: [],
+  tag: '',
+  within: { amount, unit },
+});
+const text = (id: string, message: string, more: Partial<Step> = {}) =>
+  stepOf('text', id, { message, needsConsent: false }, more);
+const lanes = (lead: Step[], record: Step[] = [], team: Step[] = []): Moment['lanes'] => ({ lead, record, team });
+const yes = { field: 'happened.it', test: 'is' as const, value: 'yes', to: '', exact: false };
+
+describe('the run sheet, in real processes', () => {
+  let stage: Stage;
+  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let count = 0;
+  before(async function () {
+    this.timeout(60_000);
+    stage = await openStage();
+    oona = await signedIn(stage);
+  });
+  after(() => stage.close());
+
+  const texts = (number: string) =>
+    (stage.desk.world.state.phones[number]?.messages ?? [])
+      .filter((one) => one.direction === 'to_phone')
+      .map((one) => one.text);
+  const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
+    (await stage.db.query(sql, values)).rows[0] as T;
+
+  /** A source of its own and a live workflow that listens to it. */
+  async function live(moments: Moment[], rules: Partial<Rules> = {}) {
+    const name = `Case ${++count}`;
+    const source = (await oona.call<SourceView>('POST', '/api/sources', { kind: 'webhook', name, signed: false })).body;
+    await oona.call('PUT', `/api/sources/${source.id}/card`, {
+      fields: { first_name: 'name', email: 'email', phone: 'phone' },
+      consent: { kind: 'asked_elsewhere', note: 'for the test' },
+    });
+    const { id } = (await oona.call<{ id: string }>('POST', '/api/workflows', { name, folder: '' })).body;
+    const put = async (definition: Definition, moveOn = false) => {
+      const { body } = await oona.call<{ workflow: { revision: number } }>('GET', `/api/workflows/${id}`);
+      await oona.call('PUT', `/api/workflows/${id}`, { revision: body.workflow.revision, draft: definition });
+      return (
+        await oona.call<{ version: number; moved: number; detail?: string }>('POST', `/api/workflows/${id}/live`, {
+          moveOn,
+        })
+      ).body;
+    };
+    const went = await put(sheetOf(moments, rules, [source.id]));
+    expect(went.version, went.detail).to.equal(1);
+    const send = async (lead: { name?: string; email?: string; phone?: string } & Record<string, string>) => {
+      const answer = await fetch(source.address, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ name: 'Ada', email: '', phone: '', ...lead }),
+      });
+      expect(answer.status).to.equal(202);
+      await answer.text();
+    };
+    const run = (email: string) =>
+      one<{
+        id: string;
+        state: string;
+        outcome: string;
+        due_at: Date | null;
+        moment_id: string | null;
+        version_id: string;
+        lead_id: string;
+      }>(
+        `select r.* from run r join lead l on l.id = r.lead_id where r.workflow_id = $1 and l.email = $2 order by r.created_at desc limit 1`,
+        [id, email],
+      );
+    const over = (email: string) =>
+      until(`the run of ${email} to end`, async () => {
+        const found = await run(email);
+        return found && found.due_at === null ? found : null;
+      });
+    const waits = (email: string) =>
+      until(`the run of ${email} to wait`, async () => {
+        const found = await run(email);
+        return found?.due_at &&
+          (
+            await one<{ n: number }>('select count(*)::int as n from run where id = $1 and lease_by is null', [
+              found.id,
+            ])
+          ).n === 1
+          ? found
+          : null;
+      });
+    return { id, source, put, send, run, over, waits };
+  }
+
+  it('a wait survives the death of every process; the moment comes once', async () => {
+    const flow = await live([
+      momentOf('a', { lanes: lanes([text('t1', 'first')]) }),
+      momentOf('b', {
+        at: later(3, 'seconds'),
+        lanes: lanes([text('t2', 'second')], [stepOf('note', 'n', { text: 'then' })]),
+      }),
+    ]);
+    await flow.send({ email: 'wait@example.org', phone: '+61491570156' });
+    await flow.waits('wait@example.org');
+    for (const one of [stage.web, stage.worker!]) one.child.kill('SIGKILL');
+    await Promise.all([stage.web.ended, stage.worker!.ended]);
+    await stage.startWeb();
+    await stage.startWorker();
+    const run = await flow.over('wait@example.org');
+    expect(run.state).to.equal('done');
+    expect(texts('+61491570156')).to.deep.equal(['first', 'second']);
+    expect(
+      (await one<{ n: number }>('select count(*)::int as n from lead_note where run_id = $1', [run.id])).n,
+    ).to.equal(1);
+  }).timeout(60_000);
+
+  it('a reply wakes the run at once; one that says something else does not', async () => {
+    const flow = await live([
+      momentOf('a', { lanes: lanes([text('t1', 'Reply yes')]) }),
+      momentOf('b', {
+        at: reply(20, 'hours', 'yes'),
+        cases: [{ id: 'c', name: '', when: yes, lanes: lanes([text('t2', 'You said {{ happened.text }}')]) }],
+        lanes: lanes([text('t3', 'Pity')]),
+      }),
+    ]);
+    await flow.send({ email: 'reply@example.org', phone: '+61491570157' });
+    await flow.waits('reply@example.org');
+    const write = (words: string) =>
+      fetch(`${stage.desk.url}/api/phones/write`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ number: '+61491570157', text: words }),
+      });
+    await write('maybe');
+    await until(
+      'the first reply',
+      async () => (await stage.db.query(`select from inbound where text = 'maybe'`)).rowCount,
+    );
+    expect((await flow.run('reply@example.org')).due_at).to.not.equal(null);
+    await write('Yes!');
+    await flow.over('reply@example.org');
+    expect(texts('+61491570157')).to.deep.equal(['Reply yes', 'You said Yes!']);
+  });
+
+  it('a reply in the same instant as the end of the wait: one way or the other, never both, never neither', async () => {
+    const flow = await live([
+      momentOf('a'),
+      momentOf('b', {
+        at: reply(2, 'seconds'),
+        cases: [{ id: 'c', name: '', when: yes, lanes: lanes([text('t2', 'replied')]) }],
+        lanes: lanes([text('t3', 'silent')]),
+      }),
+    ]);
+    const numbers = Array.from({ length: 24 }, (_, i) => `+447700900${String(300 + i)}`);
+    await Promise.all(numbers.map((phone, i) => flow.send({ email: `race${i}@example.org`, phone })));
+    await Promise.all(
+      numbers.map(async (phone, i) => {
+        const run = await flow.waits(`race${i}@example.org`);
+        // Around the very moment the wait runs out and a process takes it up.
+        await new Promise((r) => setTimeout(r, Math.max(0, run.due_at!.getTime() - Date.now() + i * 30 - 200)));
+        await fetch(`${stage.desk.url}/api/phones/write`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ number: phone, text: 'here' }),
+        });
+      }),
+    );
+    const ways = [];
+    for (const [i, phone] of numbers.entries()) {
+      await flow.over(`race${i}@example.org`);
+      expect(texts(phone), phone).to.have.length(1);
+      ways.push(texts(phone)[0]);
+    }
+    expect(ways).to.include('replied');
+    expect(ways).to.include('silent');
+  }).timeout(60_000);
+
+  it('puts on record what the sheet says, each once, and shows it to later steps', async () => {
+    const sheet = (await oona.call<GridSheet>('POST', '/api/sheets', { name: 'Leads so far' })).body;
+    const tab = sheet.tabs[0]!;
+    const [first, , email, , notes] = tab.columns.map((column) => column.id) as string[];
+    const tag = (await oona.call<{ id: string }>('POST', '/api/tags', { name: 'Warm' })).body.id;
+    const tomas = (await one<{ id: string }>(`select id from person where name = 'Tomas Arden'`)).id;
+    const desk = (await one<{ id: string }>(`select id from person where name = 'Piano desk'`)).id;
+    const flow = await live(
+      [
+        momentOf('a', {
+          first: [
+            stepOf('assign', 'own', { among: [tomas, desk], keep: true }),
+            stepOf('look-up', 'look', {
+              name: 'Before',
+              tab: tab.id,
+              column: email,
+              value: '{{ lead.email }}',
+              whenNone: 'blanks',
+            }),
+          ],
+          lanes: lanes(
+            [
+              text(
+                't',
+                'Hi {{ lead.first_name }}, {{ owner.name }} will call. {{ found["before.' +
+                  notes +
+                  '"] | default: "New here" }}',
+              ),
+            ],
+            [
+              stepOf('sheet-row', 'row', {
+                tab: tab.id,
+                cells: {
+                  [first!]: '{{ lead.first_name }}',
+                  [email!]: '{{ lead.email }}',
+                  [notes!]: 'came in as {{ answers.level }}',
+                },
+                key: email,
+                whenThere: 'update',
+                each: '',
+              }),
+              stepOf('tag', 'tag', { action: 'add', tag }),
+              stepOf('field', 'set', { field: 'answers.level', value: 'beginner' }),
+              stepOf('note', 'note', { text: 'Now a {{ answers.level }}' }),
+            ],
+            [
+              stepOf('task', 'task', {
+                title: 'Call {{ lead.first_name }}',
+                colleague: 'owner',
+                within: { amount: 1, unit: 'hours' },
+              }),
+              stepOf('hold-time', 'hold', {
+                colleague: desk,
+                title: 'Call',
+                time: '08:00',
+                day: 'next_day',
+                workingDays: false,
+                minutes: 15,
+              }),
+            ],
+          ),
+        }),
+      ],
+      { samePerson: 'run_again' },
+    );
+    for (const [i, name] of ['Ada', 'Bo', 'Ada'].entries()) {
+      await flow.send({
+        name,
+        email: `${name.toLowerCase()}@example.org`,
+        phone: `+6149157015${8 + (name === 'Bo' ? 1 : 0)}`,
+        level: `level ${i}`,
+      });
+      await flow.over(`${name.toLowerCase()}@example.org`);
+      await until(
+        'all runs',
+        async () =>
+          (await stage.db.query(`select from run where workflow_id = $1 and due_at is null`, [flow.id])).rowCount ===
+          i + 1,
+      );
+    }
+    const rows = (await stage.db.query('select cells from sheet_row where tab_id = $1 order by position', [tab.id]))
+      .rows;
+    expect(rows.map((row) => [row.cells[first!], row.cells[notes!]])).to.deep.equal([
+      ['Ada', 'came in as level 2'],
+      ['Bo', 'came in as level 1'],
+    ]);
+    expect(texts('+61491570158')).to.deep.equal([
+      'Hi Ada, Tomas Arden will call. New here',
+      'Hi Ada, Tomas Arden will call. came in as level 0',
+    ]);
+    expect(texts('+61491570159')).to.deep.equal(['Hi Bo, Piano desk will call. New here']);
+    const ada = await one<{ id: string; answers: Record<string, string>; owner_id: string }>(
+      `select * from lead where email = 'ada@example.org'`,
+    );
+    expect([ada.answers.level, ada.owner_id]).to.deep.equal(['beginner', tomas]);
+    const notesWritten = (await stage.db.query('select text from lead_note where lead_id = $1', [ada.id])).rows;
+    expect(notesWritten.map((row) => row.text)).to.deep.equal(['Now a beginner', 'Now a beginner']);
+    expect((await stage.db.query('select from lead_tag where tag_id = $1', [tag])).rowCount).to.equal(2);
+    expect((await stage.db.query('select from task where colleague_id = $1', [tomas])).rowCount).to.equal(2);
+    const held = (
+      await stage.db.query('select starts_at, ends_at from calendar_entry where colleague_id = $1 order by starts_at', [
+        desk,
+      ])
+    ).rows;
+    for (let i = 1; i < held.length; i++)
+      expect(held[i].starts_at.getTime(), 'nobody is held twice').to.be.at.least(held[i - 1].ends_at.getTime());
+  });
+
+  it('a tag wakes what waits for it; a booking ends what ends by it', async () => {
+    const tag = (await oona.call<{ id: string }>('POST', '/api/tags', { name: 'Signed up' })).body.id;
+    const waiting = await live([
+      momentOf('a'),
+      momentOf('b', {
+        at: { kind: 'event', event: 'tag', words: '', sources: [], tag, within: { amount: 9, unit: 'hours' } },
+        lanes: lanes([text('t', 'Welcome')]),
+      }),
+    ]);
+    const ending = await live(
+      [momentOf('a'), momentOf('b', { at: later(9, 'hours'), lanes: lanes([text('t', 'Never')]) })],
+      {
+        endsWhen: ['booked'],
+      },
+    );
+    const tagging = await live([momentOf('a', { lanes: lanes([], [stepOf('tag', 'g', { action: 'add', tag })]) })]);
+    const who = { email: 'tagged@example.org', phone: '+61491570110' };
+    await waiting.send(who);
+    await waiting.waits(who.email);
+    await ending.send(who);
+    await ending.waits(who.email);
+    await tagging.send(who);
+    await waiting.over(who.email);
+    expect(texts(who.phone)).to.deep.equal(['Welcome']);
+    await fetch(`${stage.desk.url}/api/appointments`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        calendar: 'cal-piano',
+        title: 'Trial',
+        start: '2026-12-01T10:00:00Z',
+        end: '2026-12-01T10:30:00Z',
+        bookedBy: 'self',
+        person: { name: 'Tagged', ...who },
+      }),
+    });
+    const ended = await ending.over(who.email);
+    expect(ended.outcome).to.equal('Ended early: they booked');
+  });
+
+  it('outside the hours a text is held until they begin, and the team is told at once', async () => {
+    const clock = (hours: number) =>
+      new Date(Date.now() + hours * 3_600_000).toLocaleTimeString('en-GB', {
+        timeZone: 'Europe/London',
+        hour: '2-digit',
+        minute: '2-digit',
+      });
+    const flow = await live(
+      [momentOf('a', { lanes: lanes([text('t', 'Later')], [stepOf('note', 'n', { text: 'now' })]) })],
+      { hours: { text: { from: clock(3), to: clock(6) }, email: null } },
+    );
+    await flow.send({ email: 'held@example.org', phone: '+447700900350' });
+    const run = await flow.waits('held@example.org');
+    expect((run.due_at!.getTime() - Date.now()) / 3_600_000).to.be.within(2.9, 3.1);
+    expect(texts('+447700900350')).to.deep.equal([]);
+    expect(await one('select state from step_result where run_id = $1 and step_id = $2', [run.id, 'n'])).to.deep.equal({
+      state: 'done',
+    });
+  });
+
+  it('a sheet that has gone stops its own step only, and a person is asked', async () => {
+    const sheet = (await oona.call<GridSheet>('POST', '/api/sheets', { name: 'Short-lived' })).body;
+    const [column] = sheet.tabs[0]!.columns;
+    const flow = await live([
+      momentOf('a', {
+        lanes: lanes(
+          [text('t', 'All the same')],
+          [
+            stepOf('sheet-row', 'row', {
+              tab: sheet.tabs[0]!.id,
+              cells: { [column!.id]: 'x' },
+              key: '',
+              whenThere: 'add',
+              each: '',
+            }),
+            stepOf('note', 'n', { text: 'after it' }),
+          ],
+        ),
+      }),
+    ]);
+    const refused = await oona.call<{ detail: string }>('DELETE', `/api/sheets/${sheet.id}`);
+    expect(refused.status).to.equal(409);
+    expect(refused.body.detail).to.match(/Case \d+/);
+    await stage.db.query('delete from sheet where id = $1', [sheet.id]);
+    await new Promise((resolve) => setTimeout(resolve, 1100));
+    await flow.send({ email: 'gone@example.org', phone: '+61491570111' });
+    const run = await flow.over('gone@example.org');
+    expect(run.state).to.equal('needs_you');
+    expect(texts('+61491570111')).to.deep.equal(['All the same']);
+    const { rows } = await stage.db.query('select step_id, state from step_result where run_id = $1 order by step_id', [
+      run.id,
+    ]);
+    expect(rows).to.deep.equal([
+      { step_id: 'n', state: 'done' },
+      { step_id: 'row', state: 'ask' },
+      { step_id: 't', state: 'done' },
+    ]);
+  });
+
+  it('refused by the carrier, it goes by email instead; a colleague is told of what nothing could be done about', async () => {
+    const tomas = (await one<{ id: string }>(`select id from person where name = 'Tomas Arden'`)).id;
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, refusedNumbers: ['+61491570112'] };
+    const flow = await live(
+      [
+        momentOf('a', {
+          lanes: lanes([
+            text('t', 'By one way or the other', { ifFails: { tryForMinutes: 5, after: 'other_channel' } }),
+            text('u', 'Only by text'),
+          ]),
+        }),
+      ],
+      { tell: { colleague: tomas, every: 'each' } },
+    );
+    await flow.send({ email: 'other@example.org', phone: '+61491570112' });
+    const run = await flow.over('other@example.org');
+    expect(run.state).to.equal('needs_you');
+    expect(run.outcome).to.equal('Text refused, email sent instead, Text refused');
+    const mail = stage.desk.world.state.mails.find((one) => one.mailbox === 'other@example.org');
+    expect(mail?.subject).to.equal('A message from Wrenfield Music School');
+    const told = await until('the notice', () =>
+      stage.desk.world.state.mails.find((one) => one.mailbox === 'tomas@wrenfield.example' && /Case/.test(one.subject)),
+    );
+    expect(told.subject).to.match(/Text refused$/);
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, refusedNumbers: [] };
+  }).timeout(40_000);
+
+  it('a rehearsal shows every moment with its time, and leaves no trace', async () => {
+    const flow = await live([
+      momentOf('a', { lanes: lanes([text('t1', 'Hi')], [stepOf('note', 'n', { text: 'x' })]) }),
+      momentOf('b', {
+        at: { kind: 'time_of_day', time: '09:00', day: 'next_day', workingDays: true, whose: 'lead' },
+        cases: [
+          {
+            id: 'c',
+            name: '',
+            when: { field: 'answers.level', test: 'is', value: 'beginner', to: '', exact: false },
+            lanes: lanes([text('t2', 'Easy')]),
+          },
+        ],
+        lanes: lanes([text('t3', 'Hard')]),
+      }),
+    ]);
+    await flow.send({ email: 'sample@example.org', phone: '+447700900351', level: 'Beginner' });
+    await flow.waits('sample@example.org');
+    const size = async () =>
+      JSON.stringify(
+        await one(`select (select count(*) from delivery) d, (select count(*) from step_result) s, (select count(*) from run) r,
+          (select count(*) from lead_note) n, (select count(*) from lead_tag) t, (select count(*) from task) k, (select count(*) from arrival) a`),
+      ) +
+      stage.desk.world.state.mails.length +
+      Object.values(stage.desk.world.state.phones).flatMap((p) => p.messages).length;
+    const before = await size();
+    const shown = (
+      await oona.call<RehearsalShown>('POST', `/api/workflows/${flow.id}/rehearse`, { arrivalId: null, happens: false })
+    ).body;
+    const last = (await oona.call<RehearsedLead[]>('POST', `/api/workflows/${flow.id}/rehearse-last`)).body;
+    expect(await size()).to.equal(before);
+    const [, b] = shown.moments;
+    expect(b).to.include({ caseId: 'c', zone: 'Europe/London', leftOut: null });
+    const clock = new Date(b!.at!).toLocaleString('en-GB', {
+      timeZone: 'Europe/London',
+      hour: '2-digit',
+      minute: '2-digit',
+      weekday: 'short',
+    });
+    expect(clock).to.match(/^(Mon|Tue|Wed|Thu|Fri).* 09:00$/);
+    expect(b!.compared[0]).to.deep.include({ holds: true, found: 'Beginner' });
+    expect(b!.steps.filter((step) => step.taken).map((step) => step.stepId)).to.deep.equal(['t2']);
+    expect(last[0]).to.include({ name: 'Ada', stopped: null });
+    expect(last[0]!.messages).to.deep.equal(['Text', 'Text']);
+    const other = (
+      await oona.call<RehearsalShown>('POST', `/api/workflows/${flow.id}/rehearse`, {
+        arrivalId: null,
+        happens: false,
+        values: { 'answers.level': 'grade 8', 'lead.phone': '+819012345678' },
+      })
+    ).body;
+    expect(other.moments[1]).to.include({ caseId: null, zone: 'Asia/Tokyo' });
+  });
+
+  it('put live while leads are under way: they finish as they began, or move on where they can', async () => {
+    const flow = await live([
+      momentOf('a', { lanes: lanes([text('t1', 'one')]) }),
+      momentOf('b', { at: later(9, 'hours'), lanes: lanes([text('t2', 'two')]) }),
+    ]);
+    await flow.send({ email: 'moves@example.org', phone: '+61491570113' });
+    const before = await flow.waits('moves@example.org');
+    const { body } = await oona.call<{ workflow: { draft: Definition } }>('GET', `/api/workflows/${flow.id}`);
+    const changed = structuredClone(body.workflow.draft);
+    changed.moments[1]!.lanes.lead[0]!.settings.message = 'changed';
+    changed.moments.push({ ...blankMoment('z', later(1, 'seconds')), lanes: lanes([text('t9', 'more')]) });
+    const under = await oona.call<{ count: number; canMove: number }>('GET', `/api/workflows/${flow.id}/live`);
+    expect(under.body).to.deep.equal({ count: 1, canMove: 1 });
+    expect(await flow.put(changed, true)).to.include({ version: 2, moved: 1 });
+    await stage.db.query('update run set due_at = now() where id = $1', [before.id]);
+    await flow.over('moves@example.org');
+    expect(texts('+61491570113')).to.deep.equal(['one', 'changed', 'more']);
+  });
+
+  it('the same person again: nothing, or again once some days have passed', async () => {
+    const never = await live([momentOf('a', { lanes: lanes([text('t', 'never twice')]) })], { samePerson: 'nothing' });
+    const days = await live([momentOf('a', { lanes: lanes([text('t', 'after days')]) })], {
+      samePerson: 'run_again_after',
+      againAfterDays: 7,
+    });
+    const who = { email: 'again@example.org', phone: '+61491570114' };
+    for (const flow of [never, days]) {
+      await flow.send(who);
+      await flow.over(who.email);
+      await flow.send(who);
+    }
+    await stage.db.query(`update run set created_at = created_at - interval '8 days' where workflow_id = $1`, [
+      days.id,
+    ]);
+    await days.send(who);
+    await until('the third', () => texts(who.phone).length >= 3);
+    expect(texts(who.phone)).to.deep.equal(['never twice', 'after days', 'after days']);
+    const runs = (id: string) =>
+      stage.db.query('select state from run where workflow_id = $1 order by created_at', [id]);
+    expect((await runs(never.id)).rows.map((row) => row.state)).to.deep.equal(['done']);
+    expect((await runs(days.id)).rows.map((row) => row.state).sort()).to.deep.equal(['done', 'done', 'known']);
+  });
+});
