@@ -11,7 +11,18 @@ export function stateWords(
     case 'done':
       return { text: 'Done', tone: 'good' };
     case 'active':
-      return { text: outcome === '' ? 'Under way' : 'Trying again', tone: 'slate' };
+      return {
+        text: /waiting for a reply$/i.test(outcome)
+          ? 'Waiting for reply'
+          : /waiting for/i.test(outcome)
+            ? 'Waiting'
+            : / is held/.test(outcome)
+              ? 'Held'
+              : outcome === ''
+                ? 'Under way'
+                : 'Trying again',
+        tone: 'slate',
+      };
     case 'known':
       return { text: 'Known, not repeated', tone: '' };
     case 'stopped':

@@ -163,6 +163,12 @@ describe('the newcomer’s path, in a real browser', function () {
 
   it('puts it live; the next customer has a text within seconds and the log shows it', async () => {
     await oona.sees('Saved', '[data-testid=save-state]');
+    // Whatever the hour is now: texts may go out.
+    await oona.click('Rules', 'nav[aria-label=Workflow]');
+    await oona.click('Texts go out only between');
+    await oona.sees('Saved', '[data-testid=save-state]');
+    await oona.click('Run sheet', 'nav[aria-label=Workflow]');
+    await oona.sees('Hi Salma', 'aside[aria-label="Chosen step"]');
     await oona.click('Put version 1 live');
     await oona.sees('Version 1 is live. The next lead goes through it.');
     const ruben = await customer('Summer camp', {

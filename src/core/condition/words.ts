@@ -13,6 +13,9 @@ const CHANNELS: Record<string, string> = { text: 'texts', email: 'emails' };
 
 /** "Instrument is one of Piano, Violin". */
 export function testWords(test: Test, names: Names): string {
+  // What was waited for happened or not: that is how people say it.
+  if (test.field === 'happened.it' && test.test === 'is')
+    return test.value === 'yes' ? 'it happened' : 'nothing happened';
   const { words, takes } = TESTS[test.test];
   const subject = test.field === '' ? 'the lead' : names.field(test.field);
   if (takes === null) return `${subject} ${words}`;
@@ -50,7 +53,7 @@ export function conditionWords(condition: Condition, names: Names, inside = fals
 /** Why it did not hold, with the value found: "Instrument is Piano: it is “Violin”". */
 export function comparedWords({ test, found }: Compared, names: Names): string {
   const asked = testWords(test, names);
-  if (test.field === '') return asked;
+  if (test.field === '' || test.field === 'happened.it') return asked;
   if (found === null) return `${asked}: there is no such field`;
   return `${asked}: ${found.trim() === '' ? 'it is empty' : `it is “${found.slice(0, 80)}”`}`;
 }

@@ -1,15 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
 
-/** Whether this name stands in the time zone database (IANA). */
-export function isZone(name: string): boolean {
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: name });
-    return true;
-  } catch {
-    return false;
-  }
-}
-
 /** Wall clock of an instant. `instant` in milliseconds, `zone` an IANA name. */
 export const wallClock = (instant: number, zone: string): Temporal.ZonedDateTime =>
   Temporal.Instant.fromEpochMilliseconds(instant).toZonedDateTimeISO(zone);

@@ -1,7 +1,7 @@
 import { isBlank } from '../condition/condition.ts';
 import { conditionWords } from '../condition/words.ts';
 import { atWords } from './at-words.ts';
-import { type Definition, LANES, type Lanes, lanesOf, type Moment, type Step } from './definition.ts';
+import { type Definition, LANES, type Lane, type Lanes, type Moment, type Step } from './definition.ts';
 import type { Ends, Rules } from './rules.ts';
 import { deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
 
@@ -11,7 +11,8 @@ export interface ReadAloud {
   sentences: string[];
 }
 
-const SIDES: Record<string, string> = { lead: '', record: 'On record we ', team: 'The team: we ' };
+const SIDES: Record<Lane, string> = { lead: 'we ', record: 'on record we ', team: 'for the team we ' };
+const INSTEAD: Record<string, string> = { text: 'by email if it is refused', email: 'by text if it is refused' };
 const ENDS_WORDS: Record<Ends, string> = {
   reply: 'they reply',
   stop: 'they ask for no more',
@@ -21,7 +22,6 @@ const ENDS_WORDS: Record<Ends, string> = {
 
 const list = (words: string[], last = 'and') =>
   words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** The whole sheet as plain sentences, from the definition alone. `labels` name the source's own fields. */
 export function readAloud(
@@ -43,41 +43,34 @@ export function readAloud(
     const settings = kind?.settings.safeParse(step.settings);
     if (!kind || !settings?.success) return null;
     const words = kind.aloud(settings.data, desk);
-    const instead =
-      step.ifFails.after === 'other_channel' && kind.instead ? ', or by the other way if it is refused' : '';
-    return step.onlyIf && !isBlank(step.onlyIf)
-      ? `${words} (only when ${conditionWords(step.onlyIf, names)})${instead}`
-      : `${words}${instead}`;
+    const more = [
+      ...(step.onlyIf && !isBlank(step.onlyIf) ? [`only when ${conditionWords(step.onlyIf, names)}`] : []),
+      ...(step.ifFails.after === 'other_channel' && INSTEAD[step.kind] ? [INSTEAD[step.kind]!] : []),
+    ];
+    return more.length > 0 ? `${words} (${more.join('; ')})` : words;
   };
-  const lanesAloud = (lanes: Lanes): string[] =>
-    LANES.flatMap((lane) => {
+  /** What happens in the lanes, as one clause; null when nothing does. */
+  const lanesAloud = (lanes: Lanes): string | null => {
+    const clauses = LANES.flatMap((lane) => {
       const words = lanes[lane].flatMap((step) => aloud(step) ?? []);
-      if (words.length === 0) return [];
-      return lane === 'lead' ? [`we ${list(words)}`] : [`${SIDES[lane]}${list(words)}`];
+      return words.length === 0 ? [] : [`${SIDES[lane]}${list(words)}`];
     });
+    return clauses.length === 0 ? null : clauses.join('; ');
+  };
   const momentAloud = (moment: Moment): string[] => {
-    const when = atWords(moment.at, atNames);
     const only = moment.onlyIf && !isBlank(moment.onlyIf) ? `, only if ${conditionWords(moment.onlyIf, names)}` : '';
+    const when = `${atWords(moment.at, atNames)}${only}`;
     const first = moment.first.flatMap((step) => aloud(step) ?? []);
-    const head = first.length > 0 ? `${when}${only}, first we ${list(first)}.` : '';
-    const opening = head ? 'Then ' : `${when}${only}, `;
-    const said: string[] = head ? [head] : [];
-    if (moment.cases.length === 0) {
-      const lanes = lanesAloud(moment.lanes);
-      if (lanes.length === 0 && !head) return [`${when}${only}, nothing happens.`];
-      lanes.forEach((words, i) => {
-        said.push(i === 0 ? `${opening}${words.charAt(0).toLowerCase()}${words.slice(1)}.` : `${capital(words)}.`);
-      });
-      return said;
-    }
-    if (!head) said.push(`${when}${only}, one of these:`);
-    for (const one of moment.cases) {
-      const lanes = lanesAloud(lanesOf(moment, one.id));
-      said.push(`If ${conditionWords(one.when, names)}: ${lanes.length > 0 ? lanes.join('. ') : 'nothing happens'}.`);
-    }
+    const said = first.length > 0 ? [`${when}, first we ${list(first)}.`] : [];
     const rest = lanesAloud(moment.lanes);
-    said.push(`Otherwise ${rest.length > 0 ? rest.join('. ') : 'nothing happens'}.`);
-    return said;
+    if (moment.cases.length === 0) {
+      if (said.length === 0) return [`${when}, ${rest ?? 'nothing happens'}.`];
+      return rest ? [...said, `Then ${rest}.`] : said;
+    }
+    if (said.length === 0) said.push(`${when}, one of these.`);
+    for (const one of moment.cases)
+      said.push(`If ${conditionWords(one.when, names)}, ${lanesAloud(one.lanes) ?? 'nothing happens'}.`);
+    return [...said, `Otherwise ${rest ?? 'nothing happens'}.`];
   };
 
   const listened = definition.sources.map((id) => atNames.source(id));

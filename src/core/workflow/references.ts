@@ -1,4 +1,4 @@
-import { type Condition, testsOf } from '../condition/condition.ts';
+import type { Condition } from '../condition/condition.ts';
 import { type Definition, placedSteps } from './definition.ts';
 
 /** A condition with where it stands on the sheet. */
@@ -21,11 +21,3 @@ export function placedConditions(definition: Definition): PlacedCondition[] {
     if (step.onlyIf) out.push({ condition: step.onlyIf, momentId: moment.id, caseId: null, stepId: step.id });
   return out;
 }
-
-/** Ids of tabs that conditions look into. */
-export const tabsAsked = (definition: Definition): string[] =>
-  placedConditions(definition).flatMap(({ condition }) =>
-    testsOf(condition)
-      .filter((test) => test.test === 'in_sheet' || test.test === 'not_in_sheet')
-      .map((test) => test.value.split('/')[0]!),
-  );

@@ -5,12 +5,12 @@ import type { Identity } from '../../core/people/identity.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import type { Place } from '../../core/workflow/definition.ts';
 import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
+import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
 import type { Channel, ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
 import type { Attempt, DeliveryState, RunState, StepState, WaitsFor } from '../entities/run.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
-import { RefusedWork } from './refused-work.ts';
 
 /** What intake hands over for one item. Times are ISO 8601 in UTC; `body` is base64. */
 export interface AcceptItem {

@@ -4,7 +4,6 @@ import {
   blankCase,
   type Case,
   type Definition,
-  LANES,
   type Lanes,
   lanesOf,
   type Moment,
@@ -173,9 +172,3 @@ export const removeCase =
       ...moment,
       cases: moment.cases.filter((one) => one.id !== caseId),
     }));
-
-/** How many steps a moment, or one of its cases, has. */
-export const stepCount = (moment: Moment, caseId?: string): number =>
-  caseId === undefined
-    ? placedSteps({ sources: [], moments: [moment], rules: {} as Rules }).length
-    : LANES.reduce((sum, lane) => sum + lanesOf(moment, caseId)[lane].length, 0);

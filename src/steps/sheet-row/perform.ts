@@ -1,5 +1,5 @@
 import { v5 as uuidv5 } from 'uuid';
-import { RefusedWork } from '../../db/hot/refused-work.ts';
+import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { SheetRowDone } from './definition.ts';
 
