@@ -105,6 +105,7 @@ export interface LeadView {
   events: LeadEvent[];
   owner: string | null;
   tags: string[];
+  deals: { title: string; value: string | null; stage: string; movedAt: string; closed: boolean }[];
   tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
 
@@ -116,48 +117,53 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     rows: [lead],
   } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
   if (!lead) throw notHere('lead');
-  const [arrivals, deliveries, inbound, consents, touches, runs, notes, tags, tasks, holds, owner] = await Promise.all([
-    pool.query(
-      'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
-      [id],
-    ),
-    pool.query(
-      'select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d join run r on r.id = d.run_id where d.lead_id = $1 order by d.created_at desc limit 200',
-      [id],
-    ),
-    pool.query(
-      "select i.received_at, i.text, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
-      [id],
-    ),
-    pool.query(
-      'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
-      [id],
-    ),
-    pool.query(
-      '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
-      [id],
-    ),
-    pool.query(
-      `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
-      [id],
-    ),
-    pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
-    pool.query(
-      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
-      [id],
-    ),
-    pool.query(
-      `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
+  const [arrivals, deliveries, inbound, consents, touches, runs, notes, tags, tasks, holds, owner, deals] =
+    await Promise.all([
+      pool.query(
+        'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
+        [id],
+      ),
+      pool.query(
+        'select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d join run r on r.id = d.run_id where d.lead_id = $1 order by d.created_at desc limit 200',
+        [id],
+      ),
+      pool.query(
+        "select i.received_at, i.text, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
+        [id],
+      ),
+      pool.query(
+        'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
+        [id],
+      ),
+      pool.query(
+        '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
+        [id],
+      ),
+      pool.query(
+        `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
+        [id],
+      ),
+      pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
+      pool.query(
+        'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
+        [id],
+      ),
+      pool.query(
+        `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
        where t.lead_id = $1 order by t.done_at nulls first, t.due_at limit 100`,
-      [id],
-    ),
-    pool.query(
-      `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
+        [id],
+      ),
+      pool.query(
+        `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
        where e.lead_id = $1 order by e.created_at desc limit 100`,
-      [id],
-    ),
-    pool.query('select name from person where id = $1', [lead.owner_id]),
-  ]);
+        [id],
+      ),
+      pool.query('select name from person where id = $1', [lead.owner_id]),
+      pool.query(
+        `select d.title, d.value, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id where d.lead_id = $1 order by d.created_at desc`,
+        [id],
+      ),
+    ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
   );
@@ -248,6 +254,13 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     events: events.sort((a, b) => b.at.localeCompare(a.at)),
     owner: owner.rows[0]?.name ?? null,
     tags: tags.rows.map((row) => row.name),
+    deals: deals.rows.map((row) => ({
+      title: row.title,
+      value: row.value,
+      stage: row.stage,
+      movedAt: row.moved_at.toISOString(),
+      closed: row.closed_at !== null,
+    })),
     tasks: tasks.rows.map((row) => ({
       id: row.id,
       title: row.title,

@@ -1,10 +1,9 @@
 import { v7 as uuidv7 } from 'uuid';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
-import { readReference } from '../core/template/field-reference.ts';
 import { type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { FieldSet, OutgoingMessage } from '../core/workflow/plan.ts';
-import type { RunContext } from '../core/workflow/run-context.ts';
+import { type RunContext, withValues } from '../core/workflow/run-context.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
 import { inSheet } from '../engine/in-sheet.ts';
@@ -81,18 +80,6 @@ export async function rehearse(
   await markTried(use, workflowId);
   const { person } = context;
   return { name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone, moments };
-}
-
-/** The sample with some of its values changed, by reference: "lead.phone", "answers.instrument". */
-function withValues(context: RunContext, values: Record<string, string>): RunContext {
-  const person = { ...context.person };
-  const answers = { ...context.answers };
-  for (const [reference, value] of Object.entries(values)) {
-    const read = readReference(reference);
-    if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
-    if (read?.group === 'answers') answers[read.key] = value;
-  }
-  return { ...context, person, answers };
 }
 
 export interface RehearsedLead {
@@ -222,5 +209,6 @@ function toCoordinator(
   const email = readEmail(membership.testEmail);
   if (!email.ok)
     throw new Refusal(409, 'no-test-address', 'Say first which email address is yours: Settings, "Send it to me".');
-  return { ...message, to: email.address, toName: actor.name };
+  // To oneself only: whoever else would get it is left out.
+  return { ...message, to: email.address, toName: actor.name, cc: [], bcc: [] };
 }

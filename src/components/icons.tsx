@@ -6,6 +6,7 @@ import FilePenLine from 'lucide-react/icons/file-pen-line';
 import FileSpreadsheet from 'lucide-react/icons/file-spreadsheet';
 import Filter from 'lucide-react/icons/filter';
 import Globe from 'lucide-react/icons/globe';
+import Handshake from 'lucide-react/icons/handshake';
 import Inbox from 'lucide-react/icons/inbox';
 import Mail from 'lucide-react/icons/mail';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
@@ -48,6 +49,7 @@ const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'table-2': Table2,
   search: Search,
   globe: Globe,
+  handshake: Handshake,
   'phone-forwarded': PhoneForwarded,
   'calendar-plus': CalendarPlus,
   'user-check': UserCheck,

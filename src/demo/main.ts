@@ -10,8 +10,10 @@ const runtime = await getRuntime();
 const { rows } = await runtime.pool.query('select 1 from person limit 1');
 if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
-  if (env.DEMO_HISTORY !== '0') await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
-  await growTrialSheet({ runtime, em: runtime.orm.em.fork(), actor: made.actor }, made.trialWorkflow);
+  if (env.DEMO_HISTORY !== '0') {
+    await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
+    await growTrialSheet({ runtime, em: runtime.orm.em.fork(), actor: made.actor }, made.trialWorkflow);
+  }
 } else await alignAddresses(runtime, desk);
 await runtime.close();
 console.log('ready {}');

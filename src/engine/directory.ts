@@ -122,7 +122,7 @@ export class Directory {
 
   deskOf(businessId: string): Promise<BusinessDesk> {
     return this.keep(`desk:${businessId}`, async () => {
-      const [connections, people, tabs, tags, sources] = await Promise.all([
+      const [connections, people, tabs, tags, sources, stages] = await Promise.all([
         this.pool.query(
           'select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at',
           [businessId],
@@ -138,6 +138,11 @@ export class Directory {
         ),
         this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
         this.pool.query('select id, name from source where business_id = $1 order by name', [businessId]),
+        this.pool.query(
+          `select s.id, case when (select count(*) from pipeline where business_id = $1) = 1 then s.name else p.name || ': ' || s.name end as name
+           from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
+          [businessId],
+        ),
       ]);
       const desk: SendingDesk = {
         text: null,
@@ -146,6 +151,7 @@ export class Directory {
         tabs: tabs.rows,
         tags: tags.rows,
         sources: sources.rows,
+        stages: stages.rows,
       };
       const accounts = new Map<string, SendingAccount>();
       for (const row of connections.rows) {

@@ -42,8 +42,9 @@ export class MailSender {
         from: { name: message.from.name, address: message.from.address },
         to: [{ name: message.toName, address: message.to }],
         ...(message.replyTo ? { replyTo: message.replyTo } : {}),
+        ...(message.cc?.length ? { cc: message.cc } : {}),
         // The envelope is our own: nothing that stands in a name or header can add a recipient.
-        envelope: { from: message.from.address, to: [message.to] },
+        envelope: { from: message.from.address, to: [message.to, ...(message.cc ?? []), ...(message.bcc ?? [])] },
         subject: message.subject,
         text: message.text,
         html: message.html,

@@ -2,6 +2,7 @@ import type { ComponentType } from 'react';
 import AssignForm from './assign/form.tsx';
 import CallServiceForm from './call-service/form.tsx';
 import CheckForm from './check/form.tsx';
+import DealForm from './deal/form.tsx';
 import EmailForm from './email/form.tsx';
 import FieldForm from './field/form.tsx';
 import HoldTimeForm from './hold-time/form.tsx';
@@ -29,6 +30,7 @@ export const stepForms: Record<string, StepForm> = {
   email: form(EmailForm),
   'sheet-row': form(SheetRowForm),
   tag: form(TagForm),
+  deal: form(DealForm),
   field: form(FieldForm),
   note: form(NoteForm),
   tell: form(TellForm),

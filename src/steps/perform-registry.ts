@@ -1,5 +1,6 @@
 import { assignOwner } from './assign/perform.ts';
 import { serviceCall } from './call-service/perform.ts';
+import { dealInPipeline } from './deal/perform.ts';
 import { setField } from './field/perform.ts';
 import { holdInCalendar } from './hold-time/perform.ts';
 import { rowLookUp } from './look-up/perform.ts';
@@ -14,6 +15,7 @@ export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
   Object.entries({
     assign: assignOwner,
     'call-service': serviceCall,
+    deal: dealInPipeline,
     field: setField,
     'hold-time': holdInCalendar,
     'look-up': rowLookUp,

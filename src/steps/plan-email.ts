@@ -6,11 +6,20 @@ import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { mayNotWrite } from './may-write.ts';
 
-/** An email to the lead, ready to go. `subject` and `message` are templates. */
-export function planEmail(
-  settings: { subject: string; message: string; needsConsent: boolean },
-  { context, desk }: PlanInput,
-): Plan {
+/** What an email is made of; all but the consent are templates. Lists of addresses have commas between them. */
+export interface EmailParts {
+  subject: string;
+  message: string;
+  needsConsent: boolean;
+  fromName?: string;
+  replyTo?: string;
+  cc?: string;
+  bcc?: string;
+  preheader?: string;
+}
+
+/** An email to the lead, ready to go. */
+export function planEmail(settings: EmailParts, { context, desk }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'email', settings.needsConsent);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
@@ -30,6 +39,28 @@ export function planEmail(
   if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
   if (message.text.trim() === '')
     return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+  let wrong: string | null = null;
+  const fill = (source = '') => {
+    const rendered = renderTemplate(source, scope);
+    if (!rendered.ok) wrong ??= rendered.problem.text;
+    return rendered.ok ? rendered.text.trim() : '';
+  };
+  const addresses = (source = '') =>
+    fill(source)
+      .split(/[,;]/)
+      .map((one) => one.trim())
+      .filter(Boolean)
+      .flatMap((one) => {
+        const read = readEmail(one);
+        if (!read.ok) wrong ??= `“${one.slice(0, 80)}” is not an email address`;
+        return read.ok ? [read.address] : [];
+      });
+  const [replyTo] = addresses(settings.replyTo);
+  const [cc, bcc] = [addresses(settings.cc), addresses(settings.bcc)];
+  const fromName = headerText(fill(settings.fromName)) || desk.email.fromName;
+  const preheader = headerText(fill(settings.preheader));
+  if (wrong !== null)
+    return { does: 'ask', why: { code: 'bad_address', text: `No email: ${wrong}`, channel: 'email' } };
   return {
     does: 'send',
     message: {
@@ -37,11 +68,13 @@ export function planEmail(
       audience: 'lead',
       to: address.address,
       toName: headerText(`${person.first_name} ${person.last_name}`),
-      from: { name: desk.email.fromName, address: desk.email.fromAddress },
-      replyTo: null,
+      from: { name: fromName, address: desk.email.fromAddress },
+      replyTo: replyTo ?? null,
+      ...(cc.length > 0 ? { cc } : {}),
+      ...(bcc.length > 0 ? { bcc } : {}),
       subject: headerText(subject.text),
       text: message.text,
-      html: emailHtml(message.text),
+      html: emailHtml(message.text, preheader),
     },
   };
 }

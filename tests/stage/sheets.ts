@@ -47,6 +47,7 @@ export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
   colleagues: [],
   tabs: [],
   tags: [],
+  stages: [],
   sources: [],
   ...more,
 });

@@ -7,9 +7,9 @@ const LINK = /\bhttps?:\/\/[^\s<>"']+[^\s<>"'.,;:!?)]/g;
 
 /**
  * The HTML part of an email written as plain text: paragraphs at empty lines, line breaks kept, web addresses as links.
- * The text is escaped first, so nothing a lead typed becomes markup.
+ * The text is escaped first, so nothing a lead typed becomes markup. `preheader` is what an inbox shows behind the subject.
  */
-export function emailHtml(text: string): string {
+export function emailHtml(text: string, preheader = ''): string {
   const paragraphs = text
     .replace(/\r\n?/g, '\n')
     .split(/\n{2,}/)
@@ -22,7 +22,7 @@ export function emailHtml(text: string): string {
   return `<!doctype html>
 <html><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"></head>
 <body style="margin:0;padding:24px;font:16px/1.5 Helvetica,Arial,sans-serif;color:#1c2922;background:#ffffff">
-<div style="max-width:560px">
+${preheader === '' ? '' : `<div style="display:none;max-height:0;overflow:hidden">${escapeHtml(preheader)}</div>\n`}<div style="max-width:560px">
 ${paragraphs.join('\n')}
 </div></body></html>`;
 }

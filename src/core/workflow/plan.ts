@@ -19,6 +19,9 @@ export interface EmailMessage {
   toName: string;
   from: { name: string; address: string };
   replyTo: string | null;
+  /** Others who get it too: seen by all, and not seen. */
+  cc?: string[];
+  bcc?: string[];
   subject: string;
   text: string;
   html: string;

@@ -98,3 +98,15 @@ export function knownOf(context: RunContext, now: number): Known {
     facts: context.facts,
   };
 }
+
+/** The sample with some of its values changed, by reference: "lead.phone", "answers.instrument". */
+export function withValues(context: RunContext, values: Record<string, string>): RunContext {
+  const person = { ...context.person };
+  const answers = { ...context.answers };
+  for (const [reference, value] of Object.entries(values)) {
+    const read = readReference(reference);
+    if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
+    if (read?.group === 'answers') answers[read.key] = value;
+  }
+  return { ...context, person, answers };
+}

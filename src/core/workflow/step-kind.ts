@@ -15,6 +15,8 @@ export interface SendingDesk {
   /** Tabs of sheets with their columns. */
   tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];
   tags: { id: string; name: string }[];
+  /** Stages of pipelines, as "Stage" or "Pipeline: Stage". */
+  stages: { id: string; name: string }[];
   sources: { id: string; name: string }[];
 }
 

@@ -88,3 +88,57 @@ export const CalendarEntry = defineEntity({
     createdAt: p.datetime(),
   },
 });
+
+/** The way a deal goes, stage by stage. */
+export const Pipeline = defineEntity({
+  name: 'Pipeline',
+  tableName: 'pipeline',
+  indexes: [{ name: 'pipeline_business', properties: ['business'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    name: p.string(),
+    createdAt: p.datetime(),
+  },
+});
+
+export const Stage = defineEntity({
+  name: 'Stage',
+  tableName: 'stage',
+  indexes: [{ name: 'stage_pipeline', properties: ['pipeline', 'position'] }],
+  properties: {
+    id: p.uuid().primary(),
+    pipeline: () => p.manyToOne(Pipeline).ref().deleteRule('cascade'),
+    name: p.string(),
+    position: p.integer(),
+    /** A deal that comes here is over. */
+    ends: p.enum(['won', 'lost']).nullable(),
+  },
+});
+
+/** What may come of a lead: one open deal per lead and pipeline. */
+export const Deal = defineEntity({
+  name: 'Deal',
+  tableName: 'deal',
+  indexes: [
+    {
+      name: 'deal_open',
+      expression: `create unique index "deal_open" on "deal" ("lead_id", "pipeline_id") where "closed_at" is null`,
+    },
+    { name: 'deal_stage', properties: ['stage'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    lead: () => p.manyToOne(Lead).ref(),
+    pipeline: () => p.manyToOne(Pipeline).ref(),
+    stage: () => p.manyToOne(Stage).ref(),
+    title: p.text(),
+    value: p.decimal().precision(14).scale(2).nullable(),
+    /** The run that moved it last; null when a person did. */
+    runId: p.uuid().nullable(),
+    createdAt: p.datetime(),
+    movedAt: p.datetime(),
+    closedAt: p.datetime().nullable(),
+  },
+});

@@ -2,6 +2,7 @@ import { Migration20261125020844_initial } from './Migration20261125020844_initi
 import { Migration20261125042153_sources } from './Migration20261125042153_sources.ts';
 import { Migration20261125043528_imports } from './Migration20261125043528_imports.ts';
 import { Migration20261125185437_run_sheet } from './Migration20261125185437_run_sheet.ts';
+import { Migration20261125201205_deals } from './Migration20261125201205_deals.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -9,4 +10,5 @@ export const migrationsList = [
   { name: 'Migration20261125042153_sources', class: Migration20261125042153_sources },
   { name: 'Migration20261125043528_imports', class: Migration20261125043528_imports },
   { name: 'Migration20261125185437_run_sheet', class: Migration20261125185437_run_sheet },
+  { name: 'Migration20261125201205_deals', class: Migration20261125201205_deals },
 ];

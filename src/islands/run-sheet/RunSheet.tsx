@@ -30,7 +30,7 @@ import type { Finding } from '../../core/workflow/finding.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { readAloud } from '../../core/workflow/read-aloud.ts';
 import { type Rules, SAME_PERSON } from '../../core/workflow/rules.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { templateScope, withValues } from '../../core/workflow/run-context.ts';
 import { deskNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
@@ -81,6 +81,12 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const [reading, setReading] = useState(false);
   const [last, setLast] = useState<RehearsedLead[] | null>(null);
   const [goingLive, setGoingLive] = useState(false);
+  const [values, setValues] = useState<Record<string, string>>({});
+  /** The sample, with what was changed to try something. */
+  const context = useMemo(
+    () => (sheet.sample ? withValues(sheet.sample.context, values) : null),
+    [sheet.sample, values],
+  );
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const id = sheet.workflow.id;
   const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
@@ -112,8 +118,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   }, [sheet.sample, draft, sheet.desk]);
   const names = useMemo(() => deskNames(sheet.desk, labels), [sheet.desk, labels]);
   const fields = useMemo<PickableField[]>(() => {
-    if (!sheet.sample) return [];
-    const scope = templateScope(sheet.sample.context);
+    if (!context) return [];
+    const scope = templateScope(context);
     const given = placedSteps(draft).flatMap(({ step }) => {
       const kind = stepKinds.get(step.kind);
       const settings = kind?.settings.safeParse(step.settings);
@@ -139,7 +145,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           }))
         : []),
     ];
-  }, [sheet.sample, labels, draft, sheet.desk]);
+  }, [context, labels, draft, sheet.desk]);
   const lists = useMemo(
     () =>
       Object.entries(sheet.sample?.context.lists ?? {}).map(([key, rows]) => ({
@@ -152,15 +158,16 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const plans = useMemo(
     () =>
       new Map(
-        sheet.sample
-          ? rehearsedSteps(rehearseSheet(draft, sheet.sample.context, sheet.desk, { now, happens: true })).map(
-              (one) => [one.stepId, one.plan],
-            )
+        context
+          ? rehearsedSteps(rehearseSheet(draft, context, sheet.desk, { now, happens: true })).map((one) => [
+              one.stepId,
+              one.plan,
+            ])
           : [],
       ),
-    [draft, sheet.sample, sheet.desk, now],
+    [draft, context, sheet.desk, now],
   );
-  const sampleName = tidied(plans, sheet.sample?.context.person.first_name ?? '') || 'the lead';
+  const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
   const picker = useMemo(
     () => ({
       fields,
@@ -188,6 +195,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       const shown = await call<RehearsalShown>('POST', `/api/workflows/${id}/rehearse`, {
         arrivalId: sheet.sample?.arrivalId ?? null,
         happens,
+        values,
       });
       setRehearsal({ ...shown, happens });
       // The case this lead would come to is the one in sight.
@@ -227,6 +235,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     return sent;
   };
   const choose = async (arrivalId: string | null) => {
+    setValues({});
     await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) =>
       setTold({ text: messageOf(error), good: false }),
     );
@@ -438,6 +447,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
             onChoose={(one) => void choose(one)}
             onRefresh={() => void choose(null)}
             onPick={(text) => insert.current?.(text)}
+            values={values}
+            onValues={setValues}
           />
           <main className="relative overflow-y-auto py-3 pr-4 pl-5">
             {last && (

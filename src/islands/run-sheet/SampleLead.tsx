@@ -1,4 +1,6 @@
+import Pencil from 'lucide-react/icons/pencil';
 import RefreshCw from 'lucide-react/icons/refresh-cw';
+import { useState } from 'react';
 import type { Sample, SampleChoice } from '../../app/sample.ts';
 import type { PickableField } from '../../components/field-picker.ts';
 import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
@@ -13,15 +15,44 @@ interface Props {
   onChoose: (arrivalId: string | null) => void;
   onRefresh: () => void;
   onPick: (text: string) => void;
+  /** Values of the sample that were changed to try something, by reference. */
+  values: Record<string, string>;
+  onValues: (values: Record<string, string>) => void;
 }
 
 /** The sample lead with every field and value, always in sight: click or drag one into a message. */
-export function SampleLead({ sample, choices, fields, place, now, onChoose, onRefresh, onPick }: Props) {
+export function SampleLead({
+  sample,
+  choices,
+  fields,
+  place,
+  now,
+  onChoose,
+  onRefresh,
+  onPick,
+  values,
+  onValues,
+}: Props) {
+  const [editing, setEditing] = useState(false);
+  const changed = Object.keys(values).length;
   const groups = [...new Set(fields.map((field) => field.group))];
   return (
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
       <div className="mb-2 flex items-center justify-between">
         <h2 className="font-sans text-[13px] font-semibold text-ink-2">Sample lead</h2>
+        <span className="grow" />
+        {sample && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label="Change its values, to try something"
+            title="Change its values, to try something"
+            aria-pressed={editing}
+            onClick={() => setEditing(!editing)}
+          >
+            <Pencil className="size-4" />
+          </button>
+        )}
         <button
           type="button"
           className="btn btn-ghost btn-xs btn-square"
@@ -63,13 +94,33 @@ export function SampleLead({ sample, choices, fields, place, now, onChoose, onRe
           No sample yet. Choose a source, fill in its form once, and the entry stands here with all its fields.
         </p>
       )}
+      {changed > 0 && (
+        <p className="mb-2 rounded-md bg-brass-soft px-2 py-1 text-[13px]">
+          {changed === 1 ? 'One value is changed' : `${changed} values are changed`}, here only.{' '}
+          <button type="button" className="underline" onClick={() => onValues({})}>
+            As it came
+          </button>
+        </p>
+      )}
       {groups.map((group) => (
         <section key={group} className="mb-2">
           <h3 className="mb-0.5 font-sans text-[13px] font-semibold text-ink-2">{GROUP_LABELS[group]}</h3>
           {fields
             .filter((field) => field.group === group)
             .map((field) => {
-              const text = `{{ ${writeReference(field)} }}`;
+              const reference = writeReference(field);
+              const text = `{{ ${reference} }}`;
+              if (editing && (group === 'answers' || (group === 'lead' && field.key !== 'full_name')))
+                return (
+                  <label key={text} className="block px-1.5 py-1">
+                    <span className="block text-xs font-semibold text-primary">{field.label}</span>
+                    <input
+                      className="input input-xs"
+                      value={field.value}
+                      onChange={(event) => onValues({ ...values, [reference]: event.target.value })}
+                    />
+                  </label>
+                );
               return (
                 <button
                   key={text}

@@ -7,6 +7,11 @@ const Settings = z.object({
   subject: z.string().max(500),
   message: z.string().max(50_000),
   needsConsent: z.boolean(),
+  fromName: z.string().max(200).default(''),
+  replyTo: z.string().max(500).default(''),
+  cc: z.string().max(1000).default(''),
+  bcc: z.string().max(1000).default(''),
+  preheader: z.string().max(300).default(''),
 });
 export type EmailSettings = z.infer<typeof Settings>;
 
@@ -17,7 +22,16 @@ export const email: StepKind<EmailSettings> = {
   icon: 'mail',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ subject: '', message: '', needsConsent: true }),
+  blank: () => ({
+    subject: '',
+    message: '',
+    needsConsent: true,
+    fromName: '',
+    replyTo: '',
+    cc: '',
+    bcc: '',
+    preheader: '',
+  }),
   card: (settings) => ({ title: 'Email', line: settings.subject }),
   aloud: () => 'email them',
   check: (settings, { desk, consentAsked }) => {
@@ -34,11 +48,25 @@ export const email: StepKind<EmailSettings> = {
         text: 'Email: only sent with consent, but no source asks for it, so nobody would get it.',
         field: 'needsConsent',
       });
+    // A fixed address here gets a copy of every lead's message.
+    for (const field of ['cc', 'bcc'] as const)
+      if (settings[field].includes('@') && !settings[field].includes('{{'))
+        found.push({
+          weight: 'look',
+          code: 'fixed-recipient',
+          text: `Email: ${settings[field].trim()} gets a copy of every lead's email.`,
+          field,
+        });
     return found;
   },
   templates: (settings) => [
     { field: 'subject', source: settings.subject },
     { field: 'message', source: settings.message },
+    { field: 'fromName', source: settings.fromName },
+    { field: 'replyTo', source: settings.replyTo },
+    { field: 'cc', source: settings.cc },
+    { field: 'bcc', source: settings.bcc },
+    { field: 'preheader', source: settings.preheader },
   ],
   plan: planEmail,
   instead: ({ message, needsConsent }, input) => planText({ message, needsConsent }, input),

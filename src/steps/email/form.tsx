@@ -4,6 +4,14 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { EmailSettings } from './definition.ts';
 
+const MORE = [
+  { name: 'fromName', label: 'From, instead of the usual name' },
+  { name: 'replyTo', label: 'Replies go to' },
+  { name: 'cc', label: 'Copy to (seen by all)' },
+  { name: 'bcc', label: 'Copy to (not seen)' },
+  { name: 'preheader', label: 'Behind the subject in the inbox' },
+] as const;
+
 export default function EmailForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<EmailSettings>) {
   return (
     <>
@@ -26,6 +34,21 @@ export default function EmailForm({ stepId, settings, change, desk, plan, sample
         value={settings.message}
         onChange={(message) => change({ message })}
       />
+      <details className="mb-3">
+        <summary className="cursor-pointer text-[13px] text-ink-2">Sender, reply address, copies</summary>
+        <div className="mt-2">
+          {MORE.map(({ name, label }) => (
+            <TokenField
+              key={`${stepId}-${name}`}
+              name={name}
+              label={label}
+              single
+              value={settings[name]}
+              onChange={(value) => change({ [name]: value })}
+            />
+          ))}
+        </div>
+      </details>
       <ConsentChoice
         what="email"
         needsConsent={settings.needsConsent}

@@ -1,14 +1,20 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { TIDYING_NAMES, tidyingOf } from '../../core/tidying/tidyings.ts';
 import { changeLabel } from '../../core/workflow/plan.ts';
 import type { StepFormProps } from '../step-form.ts';
-import type { TidySettings } from './definition.ts';
+import { SPLIT_NAME, type TidyMore, type TidySettings, tidyingLabel } from './definition.ts';
 
-const CHOICES: { key: keyof TidySettings; label: string; about: string }[] = [
+const CHOICES: { key: 'names' | 'email' | 'phone'; label: string; about: string }[] = [
   { key: 'names', label: 'Names', about: 'spaces out, capitals where names have them' },
   { key: 'email', label: 'Email', about: 'spaces out, small letters, checked' },
   { key: 'phone', label: 'Phone', about: 'written with country code, checked' },
 ];
 
 export default function TidyForm({ settings, change, plan, sampleName }: StepFormProps<TidySettings>) {
+  const set = (index: number, patch: Partial<TidyMore>) =>
+    change({ more: settings.more.map((one, i) => (i === index ? { ...one, ...patch } : one)) });
   return (
     <>
       {CHOICES.map(({ key, label, about }) => (
@@ -24,6 +30,54 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
           </span>
         </label>
       ))}
+      <fieldset className="mt-3 mb-2" data-field="more">
+        <legend className="field-label">And then, one after another</legend>
+        {settings.more.map((one, index) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: tidyings have no name of their own
+          <div key={index} className="mb-1.5 flex items-start gap-1" data-testid="tidying">
+            <div className="min-w-0 grow rounded-lg border border-base-300 p-1.5">
+              <div className="grid grid-cols-2 gap-1">
+                <FieldChoice
+                  label="Which field"
+                  value={one.field}
+                  groups={['lead', 'answers']}
+                  onChange={(field) => set(index, { field })}
+                />
+                <select
+                  className="select select-xs"
+                  aria-label="What is done"
+                  value={one.do}
+                  onChange={(event) => set(index, { do: event.target.value as TidyMore['do'] })}
+                >
+                  {[...TIDYING_NAMES, SPLIT_NAME as typeof SPLIT_NAME].map((name) => (
+                    <option key={name} value={name}>
+                      {tidyingLabel(name)}
+                    </option>
+                  ))}
+                </select>
+              </div>
+              <Takes one={one} onChange={(patch) => set(index, patch)} />
+            </div>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs btn-square"
+              aria-label="Remove this tidying"
+              title="Remove this tidying"
+              onClick={() => change({ more: settings.more.filter((_, i) => i !== index) })}
+            >
+              <X className="size-3.5" aria-hidden="true" />
+            </button>
+          </div>
+        ))}
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          onClick={() => change({ more: [...settings.more, { field: '', do: 'trim', from: '', to: '', n: 1 }] })}
+        >
+          <Plus className="size-3.5" aria-hidden="true" />
+          Add a tidying
+        </button>
+      </fieldset>
       {plan?.does === 'change' && (
         <>
           <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">With {sampleName}</h3>
@@ -51,5 +105,43 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
         </>
       )}
     </>
+  );
+}
+
+function Takes({ one, onChange }: { one: TidyMore; onChange: (patch: Partial<TidyMore>) => void }) {
+  if (one.do === SPLIT_NAME) return null;
+  const { takes } = tidyingOf(one.do);
+  if (!takes.from && !takes.to && !takes.n) return null;
+  return (
+    <div className="mt-1 flex gap-1">
+      {takes.n && (
+        <input
+          type="number"
+          className="input input-xs"
+          aria-label={takes.n}
+          title={takes.n}
+          value={one.n}
+          onChange={(event) => onChange({ n: Math.round(Number(event.target.value)) || 1 })}
+        />
+      )}
+      {takes.from && (
+        <input
+          className="input input-xs"
+          aria-label={takes.from}
+          placeholder={takes.from}
+          value={one.from}
+          onChange={(event) => onChange({ from: event.target.value })}
+        />
+      )}
+      {takes.to && (
+        <input
+          className="input input-xs"
+          aria-label={takes.to}
+          placeholder={takes.to}
+          value={one.to}
+          onChange={(event) => onChange({ to: event.target.value })}
+        />
+      )}
+    </div>
   );
 }

@@ -1,0 +1,63 @@
+import { useState } from 'react';
+import { Choice } from '../../components/Choice.tsx';
+import { PlanWords } from '../../components/PlanWords.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { DealSettings } from './definition.ts';
+
+export default function DealForm({
+  stepId,
+  settings,
+  change,
+  desk,
+  plan,
+  sampleName,
+  make,
+}: StepFormProps<DealSettings>) {
+  const [told, setTold] = useState('');
+  return (
+    <>
+      <Choice
+        label="Stage"
+        field="stage"
+        value={settings.stage}
+        options={[['', 'Choose a stage'], ...desk.stages.map((one) => [one.id, one.name] as const)]}
+        onChange={(stage) => change({ stage })}
+      />
+      {desk.stages.length === 0 && (
+        <button
+          type="button"
+          className="btn btn-plain btn-sm mb-3"
+          onClick={() => make('pipeline', 'Sales').catch((error: Error) => setTold(error.message))}
+        >
+          Make a pipeline with the usual stages
+        </button>
+      )}
+      {told && (
+        <p className="notice bad mb-2 text-[13px]" role="alert">
+          {told}
+        </p>
+      )}
+      <TokenField
+        key={`${stepId}-title`}
+        name="title"
+        label="Name of the deal"
+        single
+        value={settings.title}
+        onChange={(title) => change({ title })}
+      />
+      <TokenField
+        key={`${stepId}-value`}
+        name="value"
+        label="Its value; empty to leave it"
+        single
+        value={settings.value}
+        onChange={(value) => change({ value })}
+      />
+      <p className="mb-2 text-[13px] text-ink-2">
+        A lead has one open deal in a pipeline: it is opened the first time and moved from then on.
+      </p>
+      <PlanWords plan={plan} name={sampleName} />
+    </>
+  );
+}
