@@ -8,12 +8,13 @@ import { HotStore } from './db/hot/store.ts';
 import { openOrm } from './db/orm.ts';
 import { openPool } from './db/prepare.ts';
 import { openSecretBox, type SecretBox } from './db/secret-box.ts';
+import { answerFact } from './engine/answer-fact.ts';
 import { Bell } from './engine/bell.ts';
+import { CompanyDirectory } from './engine/company-directory.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
 import { FailureNotices } from './engine/failure-notices.ts';
 import { Importer } from './engine/importer.ts';
-import { inSheet } from './engine/in-sheet.ts';
 import { Intake } from './engine/intake.ts';
 import { Leases } from './engine/leases.ts';
 import { Puller } from './engine/puller.ts';
@@ -22,6 +23,7 @@ import { SourceDesks } from './engine/source-desks.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
+import { ServiceCaller } from './gateways/service.ts';
 import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';
 import type { Outside } from './steps/performers.ts';
@@ -58,16 +60,18 @@ async function openRuntime(): Promise<Runtime> {
   const leases = new Leases(`${hostname()}:${process.pid}:${randomBytes(4).toString('hex')}`, store, now);
   leases.start();
   const guard = addressGuard(settings.allowInside);
-  const outside: Outside = { http: new HttpCaller(guard), mail: new MailSender(guard), now };
-  const bell = new Bell(pool);
+  const http = new HttpCaller(guard);
   const directory = new Directory(pool, secrets, settings.publicUrl, now);
+  const companies = new CompanyDirectory({ pool, directory, services: new ServiceCaller(http, now), now });
+  const outside: Outside = { http, mail: new MailSender(guard), companies, now };
+  const bell = new Bell(pool);
   const conductor = new Conductor(
     {
       store,
       leases,
       outside,
       performers: stepPerformers,
-      inSheet: (businessId, column, value) => inSheet(pool, businessId, column, value),
+      fact: (businessId, asked) => answerFact(pool, businessId, asked),
       now,
       random: Math.random,
     },

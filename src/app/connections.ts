@@ -18,6 +18,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   funnel_host: 'Funnel host',
   shop: 'Shop',
   booking_calendar: 'Booking calendar',
+  company_directory: 'Company directory',
 };
 
 export const ConnectionInput = z.object({

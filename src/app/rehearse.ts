@@ -1,4 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
+import { factKey } from '../core/condition/evaluate.ts';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
 import { type Definition, placedSteps } from '../core/workflow/definition.ts';
@@ -6,7 +7,7 @@ import type { FieldSet, OutgoingMessage } from '../core/workflow/plan.ts';
 import { type RunContext, withValues } from '../core/workflow/run-context.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
-import { inSheet } from '../engine/in-sheet.ts';
+import { answerFact } from '../engine/answer-fact.ts';
 import { stepPerformers } from '../steps/perform-registry.ts';
 import { performSend } from '../steps/performers.ts';
 import {
@@ -45,8 +46,8 @@ async function rehearseKnowing(
     );
     if (shown.wants.length === 0 && looks.length === 0) break;
     const facts = { ...context.facts };
-    for (const { key, column, value } of shown.wants)
-      facts[key] = await inSheet(use.runtime.pool, use.actor.businessId, column, value);
+    for (const asked of shown.wants)
+      facts[factKey(asked)] = await answerFact(use.runtime.pool, use.actor.businessId, asked);
     for (const { stepId, plan } of looks) {
       const kind = placedSteps(definition).find(({ step }) => step.id === stepId)!.step.kind;
       const look = stepPerformers.get(kind)?.look;

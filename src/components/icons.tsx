@@ -1,4 +1,5 @@
 import BellRing from 'lucide-react/icons/bell-ring';
+import Building2 from 'lucide-react/icons/building-2';
 import CalendarDays from 'lucide-react/icons/calendar-days';
 import CalendarPlus from 'lucide-react/icons/calendar-plus';
 import ClipboardList from 'lucide-react/icons/clipboard-list';
@@ -28,6 +29,7 @@ import type { ComponentType } from 'react';
 
 const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'bell-ring': BellRing,
+  'building-2': Building2,
   'clipboard-list': ClipboardList,
   mail: Mail,
   'message-square-text': MessageSquareText,

@@ -106,11 +106,15 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     address: `${desk.url}/ads`,
     secret: `${desk.token}-adults`,
   });
-  const service = (kind: 'funnel_host' | 'shop' | 'booking_calendar', name: string, path: string) =>
-    addConnection(use, { ...blank, kind, name, address: `${desk.url}/${path}`, secret: desk.token });
+  const service = (
+    kind: 'funnel_host' | 'shop' | 'booking_calendar' | 'company_directory',
+    name: string,
+    path: string,
+  ) => addConnection(use, { ...blank, kind, name, address: `${desk.url}/${path}`, secret: desk.token });
   const funnels = await service('funnel_host', 'Practice funnel host', 'funnels');
   const shop = await service('shop', 'Practice shop', 'shop');
   const calendars = await service('booking_calendar', 'Practice calendar', 'calendar');
+  await service('company_directory', 'Practice company directory', 'directory');
 
   const trial = await addSource(use, {
     kind: 'ad-form',
@@ -291,6 +295,7 @@ const PLACES: Record<ConnectionKind, string> = {
   funnel_host: 'funnels',
   shop: 'shop',
   booking_calendar: 'calendar',
+  company_directory: 'directory',
 };
 
 /** Ports may have changed since the last start: connections and what was agreed with services are pointed at where things are now. */

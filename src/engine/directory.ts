@@ -5,6 +5,7 @@ import { Definition } from '../core/workflow/definition.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
+import type { ServiceAccount } from '../gateways/service.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 
 export interface KnownSource {
@@ -31,6 +32,8 @@ export interface KnownBusiness {
 export interface BusinessDesk {
   desk: SendingDesk;
   accounts: ReadonlyMap<string, SendingAccount>;
+  /** Where companies are looked up; null when no directory is connected. */
+  directoryAccount: ServiceAccount | null;
 }
 
 /** Milliseconds a look-up is kept: a change made on a screen holds everywhere after at most this long. */
@@ -124,7 +127,7 @@ export class Directory {
     return this.keep(`desk:${businessId}`, async () => {
       const [connections, people, tabs, tags, sources, stages] = await Promise.all([
         this.pool.query(
-          'select id, kind, settings, secret, report_key from connection where business_id = $1 order by created_at',
+          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 order by created_at',
           [businessId],
         ),
         this.pool.query(
@@ -147,6 +150,7 @@ export class Directory {
       const desk: SendingDesk = {
         text: null,
         email: null,
+        directory: null,
         colleagues: people.rows,
         tabs: tabs.rows,
         tags: tags.rows,
@@ -154,6 +158,7 @@ export class Directory {
         stages: stages.rows,
       };
       const accounts = new Map<string, SendingAccount>();
+      let directoryAccount: ServiceAccount | null = null;
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
@@ -177,9 +182,12 @@ export class Directory {
             fromName: settings.fromName ?? '',
             fromAddress: settings.fromAddress ?? '',
           };
+        } else if (row.kind === 'company_directory' && !directoryAccount) {
+          directoryAccount = { address: settings.address, token: secret };
+          desk.directory = { name: row.name };
         }
       }
-      return { desk, accounts };
+      return { desk, accounts, directoryAccount };
     });
   }
 }

@@ -1,5 +1,5 @@
 import { type Condition, testsOf } from '../core/condition/condition.ts';
-import { evaluate, factKey, type Verdict } from '../core/condition/evaluate.ts';
+import { evaluate, type FactAsked, factKey, factOf, type Verdict } from '../core/condition/evaluate.ts';
 import { comparedWords } from '../core/condition/words.ts';
 import type { Answer } from '../core/delivery/answer.ts';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
@@ -30,8 +30,8 @@ export interface EngineParts {
   outside: Outside;
   /** What each kind of step does in our own database or outside, beyond messages. */
   performers: ReadonlyMap<string, StepPerformer>;
-  /** Whether a column of a sheet has this value, without regard to case. `column` is "tab/column". */
-  inSheet: (businessId: string, column: string, value: string) => Promise<boolean>;
+  /** Answers what only the database or a list knows. */
+  fact: (businessId: string, asked: FactAsked) => Promise<boolean>;
   now: () => number;
   random: () => number;
 }
@@ -46,7 +46,7 @@ export const settled = (record: StepRecord | undefined) =>
 /** Whether a step of First ends the moment or the run: a check, a look-up that found nothing, a step that failed for good. */
 function endedBy(step: Step, { plan, state, attempts }: StepRecord): { ends: 'moment' | 'run'; why: string } | null {
   if (plan.does === 'end') return { ends: plan.ends, why: plan.why.text };
-  if (plan.does === 'look' && plan.ends && attempts.at(-1)?.code === 'none')
+  if ((plan.does === 'look' || plan.does === 'call') && plan.ends && attempts.at(-1)?.code === 'none')
     return { ends: plan.ends, why: `${plan.words}: nothing found` };
   if (state === 'refused' && step.ifFails.after === 'stop_lane')
     return { ends: 'moment', why: `A step failed: ${attempts.at(-1)?.detail ?? ''}` };
@@ -98,13 +98,10 @@ export class StepRunner {
   async decide(condition: Condition): Promise<Verdict> {
     const { parts, run } = this;
     for (const test of testsOf(condition)) {
-      if (test.test !== 'in_sheet' && test.test !== 'not_in_sheet') continue;
-      const found = knownOf(this.context, parts.now()).value(test.field) ?? '';
-      const key = factKey(test, found);
-      if (this.context.facts[key] === undefined) {
-        const there = found.trim() !== '' && (await parts.inSheet(run.businessId, test.value, found));
-        run.context = { ...run.context, facts: { ...run.context.facts, [key]: there } };
-      }
+      const asked = factOf(test, knownOf(this.context, parts.now()).value(test.field) ?? '');
+      if (!asked || this.context.facts[factKey(asked)] !== undefined) continue;
+      const holds = await parts.fact(run.businessId, asked);
+      run.context = { ...run.context, facts: { ...run.context.facts, [factKey(asked)]: holds } };
     }
     return evaluate(condition, knownOf(this.context, parts.now()));
   }

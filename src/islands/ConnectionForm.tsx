@@ -14,6 +14,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   ad_platform: { address: 'https://ads.example/api', secret: 'Key of the account' },
   funnel_host: { address: 'https://funnels.example/api', secret: 'Key of the account' },
   shop: { address: 'https://shop.example/api', secret: 'Key of the account' },
+  company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
 };
 

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { AdPlatformDesk } from './ad-platform.ts';
 import { CALENDARS, CalendarDesk } from './booking-calendar.ts';
 import { Carrier } from './carrier.ts';
+import { DirectoryDesk } from './company-directory.ts';
 import { FeedDesk } from './content-feed.ts';
 import { WRENFIELD_FORMS } from './forms.ts';
 import { FUNNELS, FunnelDesk } from './funnel-host.ts';
@@ -46,6 +47,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const shop = new ShopDesk(world, subscribers, token);
   const calendar = new CalendarDesk(world, subscribers, token);
   const feed = new FeedDesk(world);
+  const companies = new DirectoryDesk(world, token);
 
   const pageState = () => ({
     ...world.state,
@@ -158,13 +160,15 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
             ? funnels.take((request.url ?? '').slice(8), request, response)
             : path.startsWith('/shop/')
               ? shop.take(path.slice(5), request, response)
-              : path.startsWith('/calendar/')
-                ? calendar.take(path.slice(9), request, response)
-                : path.startsWith('/api/')
-                  ? foreign(request)
-                    ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
-                    : api(path.slice(4), request, response)
-                  : null;
+              : path.startsWith('/directory/')
+                ? companies.take((request.url ?? '').slice(10), request, response)
+                : path.startsWith('/calendar/')
+                  ? calendar.take(path.slice(9), request, response)
+                  : path.startsWith('/api/')
+                    ? foreign(request)
+                      ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+                      : api(path.slice(4), request, response)
+                    : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });

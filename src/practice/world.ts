@@ -117,6 +117,7 @@ export interface Trouble {
   shopWrongSignature: boolean;
   shopSendsTwice: boolean;
   calendarSendsTwice: boolean;
+  directoryDown: boolean;
   feedDown: boolean;
   feedBroken: boolean;
   feedHuge: boolean;
@@ -195,6 +196,7 @@ export const NO_TROUBLE: Trouble = {
   shopWrongSignature: false,
   shopSendsTwice: false,
   calendarSendsTwice: false,
+  directoryDown: false,
   feedDown: false,
   feedBroken: false,
   feedHuge: false,

@@ -2,6 +2,7 @@ import type { ComponentType } from 'react';
 import AssignForm from './assign/form.tsx';
 import CallServiceForm from './call-service/form.tsx';
 import CheckForm from './check/form.tsx';
+import CompanyForm from './company/form.tsx';
 import DealForm from './deal/form.tsx';
 import EmailForm from './email/form.tsx';
 import FieldForm from './field/form.tsx';
@@ -25,6 +26,7 @@ export const stepForms: Record<string, StepForm> = {
   tidy: form(TidyForm),
   check: form(CheckForm),
   'look-up': form(LookUpForm),
+  company: form(CompanyForm),
   assign: form(AssignForm),
   text: form(TextForm),
   email: form(EmailForm),

@@ -1,5 +1,6 @@
 import { assignOwner } from './assign/perform.ts';
 import { serviceCall } from './call-service/perform.ts';
+import { companyLookUp } from './company/perform.ts';
 import { dealInPipeline } from './deal/perform.ts';
 import { setField } from './field/perform.ts';
 import { holdInCalendar } from './hold-time/perform.ts';
@@ -15,6 +16,7 @@ export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
   Object.entries({
     assign: assignOwner,
     'call-service': serviceCall,
+    company: companyLookUp,
     deal: dealInPipeline,
     field: setField,
     'hold-time': holdInCalendar,

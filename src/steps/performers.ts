@@ -4,10 +4,21 @@ import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccount, MailSender } from '../gateways/mail-server.ts';
 import { sendText, type TextAccount } from '../gateways/text-gateway.ts';
 
+export type CompanyAnswer =
+  | { kind: 'answered'; company: Record<string, string> | null; detail: string }
+  | { kind: 'again'; code: string; detail: string; afterMs: number | null }
+  | { kind: 'refused'; code: string; detail: string };
+
+/** Asks who is behind a mail domain; an answer is kept for some days. */
+export interface CompanyPort {
+  find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer>;
+}
+
 /** What performing needs of the outside world. */
 export interface Outside {
   http: HttpCaller;
   mail: MailSender;
+  companies: CompanyPort;
   now: () => number;
 }
 

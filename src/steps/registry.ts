@@ -2,6 +2,7 @@ import type { StepKind } from '../core/workflow/step-kind.ts';
 import { assign } from './assign/definition.ts';
 import { callService } from './call-service/definition.ts';
 import { check } from './check/definition.ts';
+import { company } from './company/definition.ts';
 import { deal } from './deal/definition.ts';
 import { email } from './email/definition.ts';
 import { field } from './field/definition.ts';
@@ -17,7 +18,22 @@ import { tidy } from './tidy/definition.ts';
 
 /** Every kind of step, by its name in a definition, in the order of the menu. A new kind is one folder and one line here. */
 export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
-  [tidy, check, lookUp, assign, text, email, sheetRow, tag, deal, field, note, tell, task, holdTime, callService].map(
-    (kind) => [kind.kind, kind as unknown as StepKind],
-  ),
+  [
+    tidy,
+    check,
+    lookUp,
+    company,
+    assign,
+    text,
+    email,
+    sheetRow,
+    tag,
+    deal,
+    field,
+    note,
+    tell,
+    task,
+    holdTime,
+    callService,
+  ].map((kind) => [kind.kind, kind as unknown as StepKind]),
 );

@@ -1,5 +1,5 @@
 import { type Condition, testsOf } from '../core/condition/condition.ts';
-import { type Compared, evaluate, factKey } from '../core/condition/evaluate.ts';
+import { type Compared, evaluate, type FactAsked, factKey, factOf } from '../core/condition/evaluate.ts';
 import { comparedWords } from '../core/condition/words.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldUntil } from '../core/time/quiet-hours.ts';
@@ -37,8 +37,8 @@ export interface RehearsedMoment {
 
 export interface Rehearsal {
   moments: RehearsedMoment[];
-  /** Questions to the database that were not answered in the context: columns with values. */
-  wants: { key: string; column: string; value: string }[];
+  /** Questions the context has no answer to. */
+  wants: FactAsked[];
 }
 
 export interface Assume {
@@ -59,10 +59,8 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
 
   const decide = (condition: Condition) => {
     for (const test of testsOf(condition)) {
-      if (test.test !== 'in_sheet' && test.test !== 'not_in_sheet') continue;
-      const value = fieldValue(context, test.field) ?? '';
-      const key = factKey(test, value);
-      if (context.facts[key] === undefined && value.trim() !== '') wants.push({ key, column: test.value, value });
+      const asked = factOf(test, fieldValue(context, test.field) ?? '');
+      if (asked && context.facts[factKey(asked)] === undefined) wants.push(asked);
     }
     return evaluate(condition, knownOf(context, clock));
   };

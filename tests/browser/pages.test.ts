@@ -18,13 +18,14 @@ describe('every view, lived in, in a real browser', function () {
     const {
       rows: [ids],
     } = await stage.db.query(
-      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet) as sheet, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet where name = 'Front desk sign-in') as sheet, (select lead_id from inbound order by received_at desc limit 1) as lead`,
     );
     views = {
       Today: '/',
       Workflows: '/workflows',
       'Run sheet': `/workflows/${ids.workflow}`,
       Log: `/workflows/${ids.workflow}/log`,
+      Rules: `/workflows/${ids.workflow}/rules`,
       Versions: `/workflows/${ids.workflow}/versions`,
       Sources: '/sources',
       'New source': '/sources/new',

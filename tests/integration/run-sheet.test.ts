@@ -88,17 +88,13 @@ describe('the run sheet, in real processes', () => {
         return found && found.due_at === null ? found : null;
       });
     const waits = (email: string) =>
-      until(`the run of ${email} to wait`, async () => {
-        const found = await run(email);
-        return found?.due_at &&
-          (
-            await one<{ n: number }>('select count(*)::int as n from run where id = $1 and lease_by is null', [
-              found.id,
-            ])
-          ).n === 1
-          ? found
-          : null;
-      });
+      until(`the run of ${email} to wait`, () =>
+        one<{ id: string; due_at: Date }>(
+          `select r.id, r.due_at from run r join lead l on l.id = r.lead_id
+           where r.workflow_id = $1 and l.email = $2 and r.due_at is not null and r.lease_by is null`,
+          [id, email],
+        ),
+      );
     return { id, source, put, send, run, over, waits };
   }
 
@@ -291,6 +287,120 @@ describe('the run sheet, in real processes', () => {
     ).rows;
     for (let i = 1; i < held.length; i++)
       expect(held[i].starts_at.getTime(), 'nobody is held twice').to.be.at.least(held[i - 1].ends_at.getTime());
+  });
+
+  it('looks up their company once for many, passes over addresses anybody can have, and goes on when the directory is away', async () => {
+    const flow = await live(
+      [
+        momentOf('a', {
+          first: [
+            stepOf('company', 'c', { whenNone: 'blanks', keepDays: 30 }),
+            stepOf(
+              'check',
+              'k',
+              {
+                condition: { field: 'lead.email', test: 'throw_away', value: '', to: '', exact: false },
+                ends: 'run',
+                name: '',
+              },
+              { on: false },
+            ),
+          ],
+          lanes: lanes([
+            text('t', 'From {{ found["company.name"] | default: "somewhere" }}, {{ found["company.town"] }}'),
+          ]),
+        }),
+      ],
+      { samePerson: 'run_again' },
+    );
+    const asked = async (email: string, phone: string) => {
+      await flow.send({ email, phone });
+      return flow.over(email);
+    };
+    await asked('ann@harrow-mills.example', '+447700900360');
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, directoryDown: true };
+    // Known from an earlier look, so it does not matter that the directory is away now.
+    await asked('bea@harrow-mills.example', '+447700900361');
+    await asked('cid@gmail.com', '+447700900362');
+    const failed = await asked('dan@northquay.example', '+447700900363');
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, directoryDown: false };
+    expect(['60', '61', '62', '63'].map((n) => texts(`+4477009003${n}`)[0])).to.deep.equal([
+      'From Harrow Mills, Bath',
+      'From Harrow Mills, Bath',
+      'From somewhere,',
+      'From somewhere,',
+    ]);
+    expect(failed.state).to.equal('needs_you');
+  });
+
+  it('one open deal per lead and pipeline: opened, moved, closed, and opened anew', async () => {
+    const { stages } = (
+      await oona.call<{ stages: { id: string; name: string }[] }>('POST', '/api/pipelines', { name: 'Enrolment' })
+    ).body;
+    const stage1 = (n: number) => stages[n]!.id;
+    const flow = await live(
+      [
+        momentOf('a', {
+          lanes: lanes(
+            [],
+            [stepOf('deal', 'd1', { stage: stage1(0), title: '{{ lead.first_name }}', value: '£1,200' })],
+          ),
+        }),
+        momentOf('b', {
+          at: later(1, 'seconds'),
+          lanes: lanes([], [stepOf('deal', 'd2', { stage: stage1(3), title: 'x', value: '' })]),
+        }),
+      ],
+      { samePerson: 'run_again' },
+    );
+    const who = { email: 'deal@example.org', phone: '+61491570115' };
+    await Promise.all([flow.send(who), flow.send(who)]);
+    await until(
+      'both runs',
+      async () =>
+        (await stage.db.query('select from run where workflow_id = $1 and due_at is null', [flow.id])).rowCount === 2,
+    );
+    const { rows } = await stage.db.query(
+      'select d.title, d.value, s.name, d.closed_at is not null as closed from deal d join stage s on s.id = d.stage_id order by d.created_at',
+    );
+    expect(rows.filter((row) => !row.closed)).to.have.length.at.most(1);
+    expect(rows[0]).to.deep.equal({ title: 'Ada', value: '1200.00', name: 'Won', closed: true });
+  });
+
+  it('an email with its own sender and copies; a test of it goes to oneself only', async () => {
+    const flow = await live([
+      momentOf('a', {
+        lanes: lanes([
+          stepOf('email', 'e', {
+            subject: 'Hello {{ lead.first_name }}',
+            message: 'Text',
+            needsConsent: false,
+            fromName: 'The piano desk',
+            replyTo: 'desk@wrenfield.example',
+            cc: 'owner@wrenfield.example',
+            bcc: 'archive@wrenfield.example',
+            preheader: 'Behind the subject',
+          }),
+        ]),
+      }),
+    ]);
+    await flow.send({ email: 'copies@example.org' });
+    await flow.over('copies@example.org');
+    const mails = stage.desk.world.state.mails.filter((mail) => mail.subject === 'Hello Ada');
+    expect(mails.map((mail) => mail.mailbox).sort()).to.deep.equal([
+      'archive@wrenfield.example',
+      'copies@example.org',
+      'owner@wrenfield.example',
+    ]);
+    const header = (name: string) => mails[0]!.headers.find((one) => one.name === name)?.value ?? '';
+    expect(header('from')).to.equal('The piano desk <hello@wrenfield.example>');
+    expect(header('reply-to')).to.equal('desk@wrenfield.example');
+    expect(header('cc')).to.equal('owner@wrenfield.example');
+    expect(mails.some((mail) => mail.headers.some((one) => one.value.includes('archive@')))).to.equal(false);
+    const before = stage.desk.world.state.mails.length;
+    await oona.call('POST', `/api/workflows/${flow.id}/send-to-me`, { stepId: 'e', arrivalId: null });
+    const fresh = stage.desk.world.state.mails.slice(before);
+    expect(fresh.map((mail) => mail.mailbox)).to.deep.equal(['oona@wrenfield.example']);
   });
 
   it('a tag wakes what waits for it; a booking ends what ends by it', async () => {

@@ -20,6 +20,7 @@ export const START = Date.parse('2026-01-07T10:00:00Z');
 
 export const modelDesk: BusinessDesk = {
   desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }] }),
+  directoryAccount: null,
   accounts: new Map([
     ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
     ['e', { kind: 'email', address: 'smtp://mail', user: null, password: null }],
@@ -217,7 +218,7 @@ export class Model {
       leases: { holds: () => true, holder: 'me' } as unknown as Leases,
       now: () => this.tick(),
       random: () => 0,
-      inSheet: async () => false,
+      fact: async () => false,
       performers: new Map([['note', { record: async () => ({ detail: 'noted' }) }]]),
       outside: {
         http: {

@@ -44,6 +44,7 @@ export const sheetOf = (moments: Moment[], rules: Partial<Rules> = {}, sources: 
 export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
   text: { connectionId: 't', from: 'Wrenfield' },
   email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
+  directory: null,
   colleagues: [],
   tabs: [],
   tags: [],

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { Condition, isBlank, TESTS, type Test, type TestName, testsOf } from '../../src/core/condition/condition.ts';
-import { evaluate, factKey, type Known } from '../../src/core/condition/evaluate.ts';
+import { evaluate, factKey, factOf, type Known } from '../../src/core/condition/evaluate.ts';
 import { comparedWords, conditionWords, type Names } from '../../src/core/condition/words.ts';
 import { readNumber } from '../../src/core/fields/read-number.ts';
 import { saysOneOf } from '../../src/core/message/says-one-of.ts';
@@ -88,7 +88,7 @@ describe('questions', () => {
       true,
     );
     const there = test('in_sheet', 'tab/column');
-    expect(holds(there, 'A@b.example', { facts: { [factKey(there, ' a@B.example')]: true } })).to.equal(true);
+    expect(holds(there, 'A@b.example', { facts: { [factKey(factOf(there, ' a@B.example')!)]: true } })).to.equal(true);
     expect(holds(there, 'other')).to.equal(false);
   });
 });

@@ -19,6 +19,7 @@ export const TESTS = {
   after: { words: 'is after', takes: 'date' },
   in_last: { words: 'is in the last', takes: 'days' },
   valid_email: { words: 'is a valid email', takes: null },
+  throw_away: { words: 'is a throw-away email', takes: null },
   valid_mobile: { words: 'is a valid mobile', takes: null },
   has_tag: { words: 'has the tag', takes: 'tag' },
   has_no_tag: { words: 'does not have the tag', takes: 'tag' },

@@ -32,8 +32,27 @@ export interface Verdict {
   compared: Compared[];
 }
 
-/** The name under which a fact about a value is looked up. */
-export const factKey = (test: Test, found: string): string => `in_sheet:${test.value}:${plain(found)}`;
+/** A question only a list or the database can answer; asked before a condition is evaluated. */
+export type FactAsked = { kind: 'in_sheet'; column: string; value: string } | { kind: 'throw_away'; domain: string };
+
+/** What has to be known before this question can be answered of this value; null for most questions. */
+export function factOf(test: Test, found: string): FactAsked | null {
+  if (test.test === 'in_sheet' || test.test === 'not_in_sheet')
+    return found.trim() === '' ? null : { kind: 'in_sheet', column: test.value, value: plain(found) };
+  if (test.test !== 'throw_away') return null;
+  const email = readEmail(found);
+  if (!email.ok) return null;
+  return { kind: 'throw_away', domain: email.address.slice(email.address.lastIndexOf('@') + 1).toLowerCase() };
+}
+
+/** The name under which a fact is kept. */
+export const factKey = (asked: FactAsked): string =>
+  asked.kind === 'in_sheet' ? `in_sheet:${asked.column}:${asked.value}` : `throw_away:${asked.domain}`;
+
+const isFact = (test: Test, found: string, known: Known): boolean => {
+  const asked = factOf(test, found);
+  return asked !== null && known.facts[factKey(asked)] === true;
+};
 
 /** Without regard to case, outer spaces, and how an accent is written. */
 const plain = (text: string): string => text.normalize('NFC').trim().replace(/\s+/gu, ' ').toLocaleLowerCase('en');
@@ -113,10 +132,11 @@ function answer(test: Test, found: string, known: Known): boolean {
       return known.consent[test.value] === 'given';
     case 'not_agreed':
       return known.consent[test.value] !== 'given';
+    case 'throw_away':
     case 'in_sheet':
-      return found.trim() !== '' && known.facts[factKey(test, found)] === true;
+      return isFact(test, found, known);
     case 'not_in_sheet':
-      return known.facts[factKey(test, found)] !== true;
+      return !isFact(test, found, known);
   }
 }
 

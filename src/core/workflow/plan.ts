@@ -80,7 +80,7 @@ export type Plan =
   /** A question to our own records; its answer becomes fields. `ends` says what ends when nothing is found. */
   | { does: 'look'; words: string; what: unknown; ends?: 'moment' | 'run' }
   /** A request to an outside service. */
-  | { does: 'call'; words: string; what: unknown }
+  | { does: 'call'; words: string; what: unknown; ends?: 'moment' | 'run' }
   /** A check that holds. */
   | { does: 'pass'; words: string }
   /** A check that does not: the moment ends here, or the whole run. */

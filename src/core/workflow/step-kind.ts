@@ -11,6 +11,8 @@ import type { RunContext } from './run-context.ts';
 export interface SendingDesk {
   text: { connectionId: string; from: string } | null;
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
+  /** The company directory; null when none is connected. */
+  directory: { name: string } | null;
   colleagues: { id: string; name: string; email: string }[];
   /** Tabs of sheets with their columns. */
   tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];

@@ -8,6 +8,7 @@ export const CONNECTION_KINDS = [
   'funnel_host',
   'shop',
   'booking_calendar',
+  'company_directory',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 

@@ -2,7 +2,7 @@ import { Audit, Business, Membership, Person, Session, SignInFailure } from './b
 import { Connection } from './connection.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
-import { CalendarEntry, Deal, LeadNote, LeadTag, Pipeline, Stage, Tag, Task } from './record.ts';
+import { CalendarEntry, Deal, LeadNote, LeadTag, LookedUp, Pipeline, Stage, Tag, Task } from './record.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
@@ -43,6 +43,7 @@ export const entities = [
   Pipeline,
   Stage,
   Deal,
+  LookedUp,
   Delivery,
   Inbound,
   NeedsYou,

@@ -142,3 +142,16 @@ export const Deal = defineEntity({
     closedAt: p.datetime().nullable(),
   },
 });
+
+/** What an outside look-up answered, kept for a while so that it is not asked for every lead. */
+export const LookedUp = defineEntity({
+  name: 'LookedUp',
+  tableName: 'looked_up',
+  properties: {
+    business: () => p.manyToOne(Business).ref().primary(),
+    key: p.string().primary(),
+    /** Null when nothing was found. */
+    value: p.json<Record<string, string> | null>().nullable(),
+    at: p.datetime(),
+  },
+});

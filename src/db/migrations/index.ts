@@ -3,6 +3,7 @@ import { Migration20261125042153_sources } from './Migration20261125042153_sourc
 import { Migration20261125043528_imports } from './Migration20261125043528_imports.ts';
 import { Migration20261125185437_run_sheet } from './Migration20261125185437_run_sheet.ts';
 import { Migration20261125201205_deals } from './Migration20261125201205_deals.ts';
+import { Migration20261125203038_company_directory } from './Migration20261125203038_company_directory.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -11,4 +12,5 @@ export const migrationsList = [
   { name: 'Migration20261125043528_imports', class: Migration20261125043528_imports },
   { name: 'Migration20261125185437_run_sheet', class: Migration20261125185437_run_sheet },
   { name: 'Migration20261125201205_deals', class: Migration20261125201205_deals },
+  { name: 'Migration20261125203038_company_directory', class: Migration20261125203038_company_directory },
 ];

@@ -33,6 +33,7 @@ const GROUPS = [
     ],
   },
   { id: 'calendar', name: 'Calendars', switches: [{ key: 'calendarSendsTwice', name: 'Sends twice' }] },
+  { id: 'directory', name: 'Company directory', switches: [{ key: 'directoryDown', name: 'Down' }] },
   {
     id: 'feed',
     name: 'Podcast',

@@ -12,16 +12,17 @@ export const dealInPipeline: StepPerformer = {
     const to = rows[0];
     if (!to) throw new RefusedWork('The stage of this step is no longer there.');
     const at = new Date(now);
-    const closed = to.ends === null ? null : at;
-    // The unique index over open deals decides: two runs of one lead cannot open two.
-    const moved = await client.query<{ fresh: boolean }>(
-      `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, run_id, created_at, moved_at, closed_at)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $9, $10)
+    // The unique index over open deals decides: two runs of one lead cannot open two. A closed row would not be seen by it, so
+    // the deal is put down as open first.
+    const moved = await client.query<{ id: string; fresh: boolean }>(
+      `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, run_id, created_at, moved_at)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $9)
        on conflict (lead_id, pipeline_id) where closed_at is null do update set stage_id = excluded.stage_id,
-         value = coalesce(excluded.value, deal.value), run_id = excluded.run_id, moved_at = excluded.moved_at, closed_at = excluded.closed_at
-       returning (xmax = 0) as fresh`,
-      [key, businessId, leadId, to.pipeline_id, stage, title, value, runId, at, closed],
+         value = coalesce(excluded.value, deal.value), run_id = excluded.run_id, moved_at = excluded.moved_at
+       returning id, (xmax = 0) as fresh`,
+      [key, businessId, leadId, to.pipeline_id, stage, title, value, runId, at],
     );
+    if (to.ends !== null) await client.query('update deal set closed_at = $2 where id = $1', [moved.rows[0]!.id, at]);
     return { detail: moved.rows[0]?.fresh ? `Opened in ${to.name}` : `Moved to ${to.name}` };
   },
 };

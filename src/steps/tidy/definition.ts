@@ -111,6 +111,11 @@ export const tidy: StepKind<TidySettings> = {
       }
       const name = changeName(one.field);
       if (name === null) continue;
+      // In a last name on its own a leading particle stays small.
+      if (one.do === 'name' && name === 'last_name') {
+        change(name, one.field, properName(valueNow(one.field), 'last'), null);
+        continue;
+      }
       const { value, problem } = tidyingOf(one.do).apply(valueNow(one.field), { ...one, country: business.country });
       change(name, one.field, value.slice(0, 20_000), problem);
     }

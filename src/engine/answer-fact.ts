@@ -1,7 +1,13 @@
 import type pg from 'pg';
+import type { FactAsked } from '../core/condition/evaluate.ts';
+import { isThrowAway } from '../gateways/mail-domains.ts';
+
+/** Answers a question that a condition asks and cannot answer by itself. */
+export const answerFact = async (pool: pg.Pool, businessId: string, asked: FactAsked): Promise<boolean> =>
+  asked.kind === 'throw_away' ? isThrowAway(asked.domain) : inSheet(pool, businessId, asked.column, asked.value);
 
 /** Whether a column of a sheet ("tab/column") has this value in some row, without regard to case and outer spaces. */
-export async function inSheet(pool: pg.Pool, businessId: string, column: string, value: string): Promise<boolean> {
+async function inSheet(pool: pg.Pool, businessId: string, column: string, value: string): Promise<boolean> {
   const [tab = '', id = ''] = column.split('/');
   if (!/^[0-9a-f-]{36}$/i.test(tab)) return false;
   const { rowCount } = await pool.query(

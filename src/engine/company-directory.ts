@@ -1,0 +1,53 @@
+import type pg from 'pg';
+import { z } from 'zod';
+import { storableText } from '../core/fields/field.ts';
+import type { ServiceCaller } from '../gateways/service.ts';
+import type { CompanyAnswer, CompanyPort } from '../steps/performers.ts';
+import type { Directory } from './directory.ts';
+
+/** What a directory answers, as docs/gateways.md writes it down. */
+const Found = z.object({
+  company: z.record(z.string(), z.union([z.string(), z.number()])).nullable(),
+});
+
+/** Asks a business's company directory, and remembers what it said for as long as the step wants. */
+export class CompanyDirectory implements CompanyPort {
+  constructor(
+    private readonly parts: { pool: pg.Pool; directory: Directory; services: ServiceCaller; now: () => number },
+  ) {}
+
+  async find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer> {
+    const { pool, directory, services, now } = this.parts;
+    const key = `company:${domain}`;
+    const kept = await pool.query<{ value: Record<string, string> | null; at: Date }>(
+      'select value, at from looked_up where business_id = $1 and key = $2 and at > $3',
+      [businessId, key, new Date(now() - keepDays * 86_400_000)],
+    );
+    if (kept.rows[0] && keepDays > 0)
+      return { kind: 'answered', company: kept.rows[0].value, detail: 'Known from an earlier look' };
+    const { directoryAccount } = await directory.deskOf(businessId);
+    if (!directoryAccount)
+      return { kind: 'refused', code: 'no-connection', detail: 'No company directory is connected.' };
+    const asked = await services.ask(
+      'The company directory',
+      directoryAccount,
+      'GET',
+      `/companies?domain=${encodeURIComponent(domain)}`,
+      undefined,
+      (body) => Found.parse(body),
+    );
+    if (!asked.ok) return { kind: 'again', code: 'directory', detail: asked.problem, afterMs: asked.retryAfterMs };
+    const { company } = asked.value;
+    const value = company
+      ? Object.fromEntries(
+          Object.entries(company).map(([name, one]) => [name, storableText(String(one)).slice(0, 500)]),
+        )
+      : null;
+    await pool.query(
+      `insert into looked_up (business_id, key, value, at) values ($1, $2, $3, $4)
+       on conflict (business_id, key) do update set value = excluded.value, at = excluded.at`,
+      [businessId, key, value === null ? null : JSON.stringify(value), new Date(now())],
+    );
+    return { kind: 'answered', company: value, detail: value ? 'Found in the directory' : 'Not in the directory' };
+  }
+}
