@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { factKey } from '../core/condition/evaluate.ts';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
+import { phoneZone } from '../core/time/phone-zone.ts';
 import { type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { FieldSet, OutgoingMessage } from '../core/workflow/plan.ts';
 import { type RunContext, withValues } from '../core/workflow/run-context.ts';
@@ -38,7 +39,7 @@ async function rehearseKnowing(
   const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
   const found = new Map<string, FieldSet[]>();
   let context = start;
-  let shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), ...assume, found });
+  let shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), zoneOf: phoneZone, ...assume, found });
   // What is looked up may lead to further questions; a sheet has at most as many rounds as steps.
   for (let round = 0; round < 20; round++) {
     const looks = rehearsedSteps(shown).filter(
@@ -58,7 +59,7 @@ async function rehearseKnowing(
       found.set(stepId, came?.results ?? []);
     }
     context = { ...context, facts };
-    shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), ...assume, found });
+    shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), zoneOf: phoneZone, ...assume, found });
   }
   return shown;
 }

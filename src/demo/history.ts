@@ -1,5 +1,6 @@
 import { v7 as uuidv7 } from 'uuid';
 import { draftLead } from '../core/source/lead-draft.ts';
+import { phoneZone } from '../core/time/phone-zone.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { startContext } from '../core/workflow/run-context.ts';
@@ -199,9 +200,11 @@ async function tellOne(
       accepted.lead_id!,
       at,
       random,
-      rehearse(version.definition, context, desk, { now: at, happens: false }).moments[0]!.steps.filter(
-        (one) => one.taken,
-      ),
+      rehearse(version.definition, context, desk, {
+        now: at,
+        happens: false,
+        zoneOf: phoneZone,
+      }).moments[0]!.steps.filter((one) => one.taken),
       desk.text!.connectionId,
       desk.email!.connectionId,
       person,

@@ -1,7 +1,6 @@
 import { type Condition, testsOf } from '../core/condition/condition.ts';
 import { type Compared, evaluate, type FactAsked, factKey, factOf } from '../core/condition/evaluate.ts';
 import { comparedWords } from '../core/condition/words.ts';
-import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldUntil } from '../core/time/quiet-hours.ts';
 import { type Definition, LANES, lanesOf, type Place, type Step } from '../core/workflow/definition.ts';
 import type { FieldSet, Plan } from '../core/workflow/plan.ts';
@@ -45,6 +44,8 @@ export interface Assume {
   now: number;
   /** What comes of moments that wait for something. */
   happens: boolean;
+  /** The time zone a phone number tells; null when it tells none. A table of some size, so it is handed in. */
+  zoneOf: (phone: string) => string | null;
   /** What look-ups found, by step. */
   found?: ReadonlyMap<string, FieldSet[]>;
 }
@@ -94,7 +95,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
   };
 
   const moments = definition.moments.map((moment, index): RehearsedMoment => {
-    const zone = phoneZone(context.person.phone) ?? context.business.timeZone;
+    const zone = assume.zoneOf(context.person.phone) ?? context.business.timeZone;
     const compared: Compared[] = [];
     let leftOut = over;
     let at: number | null = null;
@@ -104,7 +105,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
         const due = whenDue(moment.at, {
           previous: clock,
           now: clock,
-          leadZone: phoneZone(context.person.phone),
+          leadZone: assume.zoneOf(context.person.phone),
           businessZone: context.business.timeZone,
           country: context.business.country,
           holidays: context.business.holidays,

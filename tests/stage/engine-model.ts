@@ -19,7 +19,7 @@ export const RUN = '01999999-0000-7000-8000-000000000001';
 export const START = Date.parse('2026-01-07T10:00:00Z');
 
 export const modelDesk: BusinessDesk = {
-  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example' }] }),
+  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
   directoryAccount: null,
   accounts: new Map([
     ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],

@@ -13,7 +13,8 @@ export interface SendingDesk {
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
   /** The company directory; null when none is connected. */
   directory: { name: string } | null;
-  colleagues: { id: string; name: string; email: string }[];
+  /** `phone` is what they gave for their own tests; empty when they gave none. */
+  colleagues: { id: string; name: string; email: string; phone: string }[];
   /** Tabs of sheets with their columns. */
   tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];
   tags: { id: string; name: string }[];

@@ -10,7 +10,7 @@ import {
 import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import Megaphone from 'lucide-react/icons/megaphone';
 import UsersRound from 'lucide-react/icons/users-round';
-import { Fragment, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RehearsalShown, RehearsedLead, SentToMe } from '../../app/rehearse.ts';
 import type { SheetView } from '../../app/sheet.ts';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
@@ -38,17 +38,19 @@ import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { AddMoment } from './AddMoment.tsx';
 import * as edits from './edits.ts';
-import { LastLeads } from './LastLeads.tsx';
-import { MomentInspector } from './MomentInspector.tsx';
 import { MomentSection } from './MomentSection.tsx';
-import { PutLive } from './PutLive.tsx';
-import { ReadToMe } from './ReadToMe.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepInspector } from './StepInspector.tsx';
 import { useDraft } from './use-draft.ts';
+
+// What is opened later is loaded then.
+const LastLeads = lazy(() => import('./LastLeads.tsx').then((made) => ({ default: made.LastLeads })));
+const MomentInspector = lazy(() => import('./MomentInspector.tsx').then((made) => ({ default: made.MomentInspector })));
+const PutLive = lazy(() => import('./PutLive.tsx').then((made) => ({ default: made.PutLive })));
+const ReadToMe = lazy(() => import('./ReadToMe.tsx').then((made) => ({ default: made.ReadToMe })));
 
 interface Props {
   first: SheetView;
@@ -159,10 +161,14 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     () =>
       new Map(
         context
-          ? rehearsedSteps(rehearseSheet(draft, context, sheet.desk, { now, happens: true })).map((one) => [
-              one.stepId,
-              one.plan,
-            ])
+          ? rehearsedSteps(
+              rehearseSheet(draft, context, sheet.desk, {
+                now,
+                happens: true,
+                // What is shown while typing has no times; a rehearsal has.
+                zoneOf: () => null,
+              }),
+            ).map((one) => [one.stepId, one.plan])
           : [],
       ),
     [draft, context, sheet.desk, now],
@@ -402,13 +408,15 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           onPutLive={() => setGoingLive(true)}
         />
         {goingLive && (
-          <PutLive
-            workflowId={id}
-            version={workflow.nextVersion}
-            beforeAsking={flush}
-            onGo={(moveOn) => void putLive(moveOn)}
-            onClose={() => setGoingLive(false)}
-          />
+          <Suspense>
+            <PutLive
+              workflowId={id}
+              version={workflow.nextVersion}
+              beforeAsking={flush}
+              onGo={(moveOn) => void putLive(moveOn)}
+              onClose={() => setGoingLive(false)}
+            />
+          </Suspense>
         )}
         {(told || problem) && (
           <p
@@ -452,16 +460,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           />
           <main className="relative overflow-y-auto py-3 pr-4 pl-5">
             {last && (
-              <LastLeads
-                leads={last}
-                place={place}
-                now={now}
-                onChoose={(arrivalId) => {
-                  setLast(null);
-                  void choose(arrivalId);
-                }}
-                onClose={() => setLast(null)}
-              />
+              <Suspense>
+                <LastLeads
+                  leads={last}
+                  place={place}
+                  now={now}
+                  onChoose={(arrivalId) => {
+                    setLast(null);
+                    void choose(arrivalId);
+                  }}
+                  onClose={() => setLast(null)}
+                />
+              </Suspense>
             )}
             <h1 className="sr-only">Run sheet of {workflow.name}</h1>
             <div className="relative min-h-full pl-12">
@@ -534,30 +544,34 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
             {reading ? (
-              <ReadToMe parts={readAloud(draft, stepKinds, sheet.desk, labels)} onClose={() => setReading(false)} />
+              <Suspense>
+                <ReadToMe parts={readAloud(draft, stepKinds, sheet.desk, labels)} onClose={() => setReading(false)} />
+              </Suspense>
             ) : moment ? (
-              <MomentInspector
-                key={moment.id}
-                moment={moment}
-                first={momentAt === 0}
-                canUp={momentAt > 1}
-                canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
-                desk={sheet.desk}
-                onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
-                onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
-                onAddCase={() => addCase(moment.id)}
-                onCase={(caseId, patch) => edit(edits.changeCase(moment.id, caseId, patch), `case:${caseId}`)}
-                onRemoveCase={(caseId) => {
-                  edit(edits.removeCase(moment.id, caseId));
-                  setTold({ text: 'The case and its steps are removed. Ctrl+Z brings them back.', good: true });
-                }}
-                onMove={(by) => edit(edits.moveMoment(moment.id, by))}
-                onRemove={() => {
-                  edit(edits.removeMoment(moment.id));
-                  setChosenMoment(null);
-                  setTold({ text: 'The moment and its steps are removed. Ctrl+Z brings them back.', good: true });
-                }}
-              />
+              <Suspense>
+                <MomentInspector
+                  key={moment.id}
+                  moment={moment}
+                  first={momentAt === 0}
+                  canUp={momentAt > 1}
+                  canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
+                  desk={sheet.desk}
+                  onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
+                  onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
+                  onAddCase={() => addCase(moment.id)}
+                  onCase={(caseId, patch) => edit(edits.changeCase(moment.id, caseId, patch), `case:${caseId}`)}
+                  onRemoveCase={(caseId) => {
+                    edit(edits.removeCase(moment.id, caseId));
+                    setTold({ text: 'The case and its steps are removed. Ctrl+Z brings them back.', good: true });
+                  }}
+                  onMove={(by) => edit(edits.moveMoment(moment.id, by))}
+                  onRemove={() => {
+                    edit(edits.removeMoment(moment.id));
+                    setChosenMoment(null);
+                    setTold({ text: 'The moment and its steps are removed. Ctrl+Z brings them back.', good: true });
+                  }}
+                />
+              </Suspense>
             ) : found ? (
               <StepInspector
                 key={found.step.id}

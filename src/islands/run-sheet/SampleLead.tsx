@@ -38,13 +38,13 @@ export function SampleLead({
   const groups = [...new Set(fields.map((field) => field.group))];
   return (
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
-      <div className="mb-2 flex items-center justify-between">
+      <div className="mb-2 flex items-center gap-1">
         <h2 className="font-sans text-[13px] font-semibold text-ink-2">Sample lead</h2>
         <span className="grow" />
         {sample && (
           <button
             type="button"
-            className="btn btn-ghost btn-xs btn-square"
+            className="btn btn-ghost btn-xs btn-square shrink-0"
             aria-label="Change its values, to try something"
             title="Change its values, to try something"
             aria-pressed={editing}
@@ -55,7 +55,7 @@ export function SampleLead({
         )}
         <button
           type="button"
-          className="btn btn-ghost btn-xs btn-square"
+          className="btn btn-ghost btn-xs btn-square shrink-0"
           aria-label="Look for newer samples"
           title="Look for newer samples"
           onClick={onRefresh}

@@ -4,7 +4,7 @@ import Copy from 'lucide-react/icons/copy';
 import Power from 'lucide-react/icons/power';
 import Send from 'lucide-react/icons/send';
 import Trash2 from 'lucide-react/icons/trash-2';
-import { useState } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import type { SentToMe } from '../../app/rehearse.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
@@ -53,6 +53,9 @@ export function StepInspector({
 }: Props) {
   const [sent, setSent] = useState<{ stepId: string; text: string; good: boolean } | null>(null);
   const [sending, setSending] = useState(false);
+  // Forms are loaded by kind, in the browser only: what the server sends has no scripts of its own in it.
+  const [awake, setAwake] = useState(false);
+  useEffect(() => setAwake(true), []);
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   const Form = stepForms[step.kind];
@@ -97,20 +100,24 @@ export function StepInspector({
         </Tool>
       </div>
       {!step.on && <p className="notice mb-3 text-[13px]">Switched off: it stays on the sheet and does nothing.</p>}
-      {Form && settings?.success ? (
-        <Form
-          stepId={step.id}
-          settings={settings.data as Record<string, unknown>}
-          change={onSettings}
-          desk={desk}
-          plan={plan}
-          sampleName={sampleName}
-          make={async (what, name) => {
-            const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
-            await onMade();
-            return made;
-          }}
-        />
+      {!awake ? (
+        <p className="text-ink-2">Opening …</p>
+      ) : Form && settings?.success ? (
+        <Suspense fallback={<p className="text-ink-2">Opening …</p>}>
+          <Form
+            stepId={step.id}
+            settings={settings.data as Record<string, unknown>}
+            change={onSettings}
+            desk={desk}
+            plan={plan}
+            sampleName={sampleName}
+            make={async (what, name) => {
+              const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
+              await onMade();
+              return made;
+            }}
+          />
+        </Suspense>
       ) : (
         <p className="notice bad">The settings of this step cannot be read.</p>
       )}

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { measureText } from '../../core/message/text-segments.ts';
+import { readPhone } from '../../core/people/phone.ts';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
@@ -7,12 +9,13 @@ import { colleagueName, colleagueProblem, OWNER, theColleague } from '../the-col
 
 const Settings = z.object({
   colleague: z.string().max(60),
+  by: z.enum(['email', 'text']).default('email'),
   subject: z.string().max(500),
   message: z.string().max(50_000),
 });
 export type TellSettings = z.infer<typeof Settings>;
 
-/** An email to a colleague about the lead; a reply goes to the lead. */
+/** An email or a text to a colleague about the lead. */
 export const tell: StepKind<TellSettings> = {
   kind: 'tell',
   label: 'Tell a colleague',
@@ -21,13 +24,14 @@ export const tell: StepKind<TellSettings> = {
   settings: Settings,
   blank: () => ({
     colleague: '',
+    by: 'email',
     subject: 'New lead: {{ lead.full_name }}',
     message: '{{ lead.full_name }} came in by {{ source.name }}.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
   }),
   card: (settings, desk) => {
     return {
       title: settings.colleague ? `Tell ${colleagueName(settings.colleague, desk)}` : 'Tell a colleague',
-      line: settings.subject,
+      line: settings.by === 'text' ? settings.message : settings.subject,
     };
   },
   aloud: (settings, desk) => `tell ${colleagueName(settings.colleague, desk)}`,
@@ -35,9 +39,19 @@ export const tell: StepKind<TellSettings> = {
     const found: ReturnType<StepKind['check']> = [];
     const gone = colleagueProblem(settings.colleague, desk);
     if (gone) found.push({ weight: 'must', code: 'colleague', text: `Tell a colleague: ${gone}`, field: 'colleague' });
-    if (settings.subject.trim() === '')
+    if (settings.by === 'email' && settings.subject.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
-    if (!desk.email)
+    if (settings.by === 'text' && !desk.text)
+      found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no text carrier is connected yet.' });
+    const known = desk.colleagues.find((one) => one.id === settings.colleague);
+    if (settings.by === 'text' && known && !known.phone)
+      found.push({
+        weight: 'must',
+        code: 'no-phone',
+        text: `Tell a colleague: ${known.name} has said no phone number under Settings.`,
+        field: 'colleague',
+      });
+    if (settings.by === 'email' && !desk.email)
       found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no mail server is connected yet.' });
     return found;
   },
@@ -46,12 +60,33 @@ export const tell: StepKind<TellSettings> = {
     { field: 'message', source: settings.message },
   ],
   plan: (settings, { context, desk }) => {
-    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
     const who = theColleague(settings.colleague, context, desk);
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
     const scope = templateScope(context);
+    if (settings.by === 'text') {
+      if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
+      const phone = readPhone(who.phone, context.business.country);
+      if (!phone.ok)
+        return { does: 'ask', why: { code: 'bad_address', text: `${who.name} has no phone number under Settings` } };
+      const words = renderTemplate(settings.message, scope);
+      if (!words.ok) return { does: 'ask', why: { code: 'template', text: words.problem.text } };
+      const text = words.text.trim();
+      if (text === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+      return {
+        does: 'send',
+        message: {
+          channel: 'text',
+          audience: 'team',
+          to: phone.e164,
+          from: desk.text.from,
+          text,
+          parts: measureText(text).parts,
+        },
+      };
+    }
+    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
     const subject = renderTemplate(settings.subject, scope);
     const message = renderTemplate(settings.message, scope);
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };

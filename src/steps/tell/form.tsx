@@ -1,3 +1,4 @@
+import { Choice } from '../../components/Choice.tsx';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -9,20 +10,31 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
   return (
     <>
       <ColleagueChoice
-        label="Who is told, by email"
+        label="Who is told"
         value={settings.colleague}
         desk={desk}
         nobody="Choose a colleague"
         onChange={(colleague) => change({ colleague })}
       />
-      <TokenField
-        key={`${stepId}-subject`}
-        name="subject"
-        label="Subject"
-        single
-        value={settings.subject}
-        onChange={(subject) => change({ subject })}
+      <Choice
+        label="How"
+        value={settings.by}
+        options={[
+          ['email', 'By email'],
+          ['text', 'By text, to the phone they gave under Settings'],
+        ]}
+        onChange={(by) => change({ by })}
       />
+      {settings.by === 'email' && (
+        <TokenField
+          key={`${stepId}-subject`}
+          name="subject"
+          label="Subject"
+          single
+          value={settings.subject}
+          onChange={(subject) => change({ subject })}
+        />
+      )}
       <TokenField
         key={`${stepId}-message`}
         name="message"
