@@ -93,6 +93,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await oona.sees('NADIA OKAFOR', 'aside[aria-label="Sample lead"]');
     await add('main', 'Add a step to First', 'Tidy what they typed');
     await add('main', 'Add a step to First', 'Check', 'keyboard');
+    await oona.sees('Go on only if', chosen);
     await oona.click('Add a question', chosen);
     await choose('Which field', 'The lead: consent, tags');
     await oona.sees('the lead agreed to texts', `${chosen} [data-testid=preview]`);
@@ -110,11 +111,13 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await write('subject', 'Your trial lesson');
     await write('message', 'Dear {{ lead.first_name }}, pick a time that suits you.');
     await add('main', 'Add a step: On record', 'Tag the lead');
+    await oona.sees('Or a new one', chosen);
     await oona.types(`${chosen} input.input-sm`, 'Autumn');
     await oona.click('Make it', chosen);
     await oona.sees('Tag: Autumn', `${chosen} [data-testid=preview]`);
     await add('main', 'Add a step: On record', 'Row in a sheet', 'keyboard');
     await choose('Sheet', 'Front desk sign-in');
+    await oona.sees('A row is the same when this column is', chosen);
     const [column] = await oona.page.$$eval(`${chosen} .cm-content`, (all) =>
       all.map((one) => one.getAttribute('data-field')),
     );
@@ -130,6 +133,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await oona.click('Add a moment');
     await oona.click(/^When something happens/);
     await oona.sees('When they reply, or after 2 days');
+    await oona.page.waitForSelector(`${chosen} input[type=number]`);
     await oona.page.click(`${chosen} input[type=number]`, { count: 3 });
     await oona.page.keyboard.type('10');
     await choose('Wait at most, of what', 'minutes');

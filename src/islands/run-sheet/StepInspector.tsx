@@ -53,7 +53,8 @@ export function StepInspector({
 }: Props) {
   const [sent, setSent] = useState<{ stepId: string; text: string; good: boolean } | null>(null);
   const [sending, setSending] = useState(false);
-  // Forms are loaded by kind, in the browser only: what the server sends has no scripts of its own in it.
+  // Forms are loaded by kind, and in the browser only: what the server sends has no scripts of its own in it. All below the
+  // heading comes together, so that nothing moves under the pointer.
   const [awake, setAwake] = useState(false);
   useEffect(() => setAwake(true), []);
   const kind = stepKinds.get(step.kind);
@@ -99,69 +100,69 @@ export function StepInspector({
           <Trash2 className="size-4" />
         </Tool>
       </div>
-      {!step.on && <p className="notice mb-3 text-[13px]">Switched off: it stays on the sheet and does nothing.</p>}
-      {!awake ? (
-        <p className="text-ink-2">Opening …</p>
-      ) : Form && settings?.success ? (
+      {awake && (
         <Suspense fallback={<p className="text-ink-2">Opening …</p>}>
-          <Form
-            stepId={step.id}
-            settings={settings.data as Record<string, unknown>}
-            change={onSettings}
-            desk={desk}
-            plan={plan}
-            sampleName={sampleName}
-            make={async (what, name) => {
-              const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
-              await onMade();
-              return made;
-            }}
-          />
+          {!step.on && <p className="notice mb-3 text-[13px]">Switched off: it stays on the sheet and does nothing.</p>}
+          {Form && settings?.success ? (
+            <Form
+              stepId={step.id}
+              settings={settings.data as Record<string, unknown>}
+              change={onSettings}
+              desk={desk}
+              plan={plan}
+              sampleName={sampleName}
+              make={async (what, name) => {
+                const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
+                await onMade();
+                return made;
+              }}
+            />
+          ) : (
+            <p className="notice bad">The settings of this step cannot be read.</p>
+          )}
+          <div className="mt-3 border-t border-base-300 pt-3">
+            <ConditionEditor
+              label="Only when"
+              value={step.onlyIf}
+              desk={desk}
+              onChange={(onlyIf) => onChange({ onlyIf })}
+            />
+            {OUTSIDE.has(step.kind) && (
+              <Failing value={step.ifFails} kind={step.kind} onChange={(ifFails) => onChange({ ifFails })} />
+            )}
+          </div>
+          {MESSAGES.has(step.kind) && (
+            <>
+              <button
+                type="button"
+                className="btn btn-plain mt-3 w-full"
+                disabled={sending || plan?.does !== 'send'}
+                onClick={() => void send()}
+              >
+                <Send className="size-4" aria-hidden="true" />
+                {channel === 'text' ? 'Send it to my phone' : 'Send it to my inbox'}
+              </button>
+              <p
+                className={`mt-1.5 text-xs ${sent?.stepId === step.id ? (sent.good ? 'text-success' : 'text-error') : 'text-ink-2'}`}
+                role="status"
+              >
+                {sent?.stepId === step.id
+                  ? sent.text
+                  : `Really sends one ${channel === 'text' ? 'text, to your test number' : 'email, to your test address'} only.`}
+              </p>
+            </>
+          )}
+          <label className="mt-4 block">
+            <span className="field-label">Note to colleagues</span>
+            <input
+              className="input input-sm"
+              value={step.note}
+              onChange={(event) => onChange({ note: event.target.value.slice(0, 500) })}
+              placeholder="Why this step is here"
+            />
+          </label>
         </Suspense>
-      ) : (
-        <p className="notice bad">The settings of this step cannot be read.</p>
       )}
-      <div className="mt-3 border-t border-base-300 pt-3">
-        <ConditionEditor
-          label="Only when"
-          value={step.onlyIf}
-          desk={desk}
-          onChange={(onlyIf) => onChange({ onlyIf })}
-        />
-        {OUTSIDE.has(step.kind) && (
-          <Failing value={step.ifFails} kind={step.kind} onChange={(ifFails) => onChange({ ifFails })} />
-        )}
-      </div>
-      {MESSAGES.has(step.kind) && (
-        <>
-          <button
-            type="button"
-            className="btn btn-plain mt-3 w-full"
-            disabled={sending || plan?.does !== 'send'}
-            onClick={() => void send()}
-          >
-            <Send className="size-4" aria-hidden="true" />
-            {channel === 'text' ? 'Send it to my phone' : 'Send it to my inbox'}
-          </button>
-          <p
-            className={`mt-1.5 text-xs ${sent?.stepId === step.id ? (sent.good ? 'text-success' : 'text-error') : 'text-ink-2'}`}
-            role="status"
-          >
-            {sent?.stepId === step.id
-              ? sent.text
-              : `Really sends one ${channel === 'text' ? 'text, to your test number' : 'email, to your test address'} only.`}
-          </p>
-        </>
-      )}
-      <label className="mt-4 block">
-        <span className="field-label">Note to colleagues</span>
-        <input
-          className="input input-sm"
-          value={step.note}
-          onChange={(event) => onChange({ note: event.target.value.slice(0, 500) })}
-          placeholder="Why this step is here"
-        />
-      </label>
       <p className="mt-3 text-xs text-ink-3">{LANE_LABELS[place]}</p>
     </div>
   );
