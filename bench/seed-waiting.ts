@@ -35,7 +35,6 @@ const workflow = await createWorkflow(use, {
     ],
   }),
 });
-// The first moment of a sheet without steps cannot go live by hand; here only the second matters.
 await putLive(use, workflow.id);
 const live = (await runtime.pool.query('select live_version_id as id from workflow where id = $1', [workflow.id]))
   .rows[0];
