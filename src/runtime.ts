@@ -4,19 +4,24 @@ import { hostname } from 'node:os';
 import { join } from 'node:path';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import type pg from 'pg';
+import { shortToken } from './core/signing/short-token.ts';
 import { HotStore } from './db/hot/store.ts';
 import { openOrm } from './db/orm.ts';
 import { openPool } from './db/prepare.ts';
 import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { answerFact } from './engine/answer-fact.ts';
+import { Attachments } from './engine/attachments.ts';
 import { Bell } from './engine/bell.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
 import { FailureNotices } from './engine/failure-notices.ts';
+import { FollowedLinks } from './engine/follow-link.ts';
 import { Importer } from './engine/importer.ts';
 import { Intake } from './engine/intake.ts';
 import { Leases } from './engine/leases.ts';
+import { Mailer } from './engine/mailer.ts';
+import { Outbox } from './engine/outbox.ts';
 import { Puller } from './engine/puller.ts';
 import { Reports } from './engine/reports.ts';
 import { SourceDesks } from './engine/source-desks.ts';
@@ -39,6 +44,9 @@ export interface Runtime {
   conductor: Conductor;
   intake: Intake;
   reports: Reports;
+  outbox: Outbox;
+  mailer: Mailer;
+  followed: FollowedLinks;
   bell: Bell;
   outside: Outside;
   tables: TableReader;
@@ -63,8 +71,15 @@ async function openRuntime(): Promise<Runtime> {
   const http = new HttpCaller(guard);
   const directory = new Directory(pool, secrets, settings.publicUrl, now);
   const companies = new CompanyDirectory({ pool, directory, services: new ServiceCaller(http, now), now });
-  const outside: Outside = { http, mail: new MailSender(guard), companies, now };
+  const outside: Outside = {
+    http,
+    mail: new MailSender(guard),
+    companies,
+    attachments: new Attachments(pool, http),
+    now,
+  };
   const bell = new Bell(pool);
+  const linkKey = secrets.derive('links');
   const conductor = new Conductor(
     {
       store,
@@ -74,10 +89,13 @@ async function openRuntime(): Promise<Runtime> {
       fact: (businessId, asked) => answerFact(pool, businessId, asked),
       now,
       random: Math.random,
+      publicUrl: settings.publicUrl,
+      token: (words) => shortToken(linkKey, words),
     },
     directory,
     bell,
   );
+  const outbox = new Outbox({ pool, directory, outside, bell, holder: leases.holder, now, random: Math.random });
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
   const built = join(import.meta.dirname, 'read-table.mjs');
   // Beside the bundle; run from source, where the build puts it.
@@ -95,6 +113,15 @@ async function openRuntime(): Promise<Runtime> {
   });
   const importer = new Importer({ pool, directory, intake, tables, bell, holder: leases.holder, now });
   const failureNotices = new FailureNotices({ pool, directory, outside, publicUrl: settings.publicUrl, now });
+  const mailer = new Mailer({
+    pool,
+    directory,
+    outbox,
+    holder: leases.holder,
+    now,
+    publicUrl: settings.publicUrl,
+    token: (words) => shortToken(linkKey, words),
+  });
   return {
     settings,
     orm,
@@ -106,7 +133,10 @@ async function openRuntime(): Promise<Runtime> {
     bell,
     outside,
     now,
-    reports: new Reports({ pool, secrets, bell, now }),
+    outbox,
+    mailer,
+    followed: new FollowedLinks({ pool, bell, now }),
+    reports: new Reports({ pool, secrets, bell, outbox, now }),
     tables,
     sourceDesks,
     puller,
@@ -114,7 +144,13 @@ async function openRuntime(): Promise<Runtime> {
     failureNotices,
     async close() {
       failureNotices.stop();
-      await Promise.all([conductor.stop(8_000), puller.stop(8_000), importer.stop()]);
+      await Promise.all([
+        conductor.stop(8_000),
+        outbox.stop(8_000),
+        mailer.stop(),
+        puller.stop(8_000),
+        importer.stop(),
+      ]);
       leases.stop();
       bell.stop();
       outside.mail.close();

@@ -19,6 +19,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   shop: 'Shop',
   booking_calendar: 'Booking calendar',
   company_directory: 'Company directory',
+  chat_network: 'Chat network',
 };
 
 export const ConnectionInput = z.object({
@@ -50,7 +51,10 @@ const view = (use: Use, c: IConnection): ConnectionView => ({
   name: c.name,
   settings: c.settings,
   hasSecret: c.secret !== null,
-  reportAddress: c.kind === 'text_carrier' ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}` : null,
+  reportAddress:
+    c.kind === 'text_carrier' || c.kind === 'chat_network'
+      ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
+      : null,
 });
 
 export async function listConnections(use: Use): Promise<ConnectionView[]> {

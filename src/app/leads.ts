@@ -3,6 +3,7 @@ import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { clockTime, whenWords } from '../core/words/instant.ts';
+import type { Channel } from '../core/workflow/channel.ts';
 import { Lead } from '../db/entities/lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { leadName } from './log.ts';
@@ -66,18 +67,20 @@ export type LeadEvent =
   | {
       kind: 'out';
       at: string;
-      channel: 'text' | 'email';
+      channel: Channel;
       audience: 'lead' | 'team';
       subject: string;
       text: string;
       state: string;
       detail: string;
       replyMs: number | null;
-      workflowId: string;
-      runId: string;
+      /** Null for one of many. */
+      workflowId: string | null;
+      runId: string | null;
     }
-  | { kind: 'in'; at: string; text: string; stopped: boolean }
-  | { kind: 'record'; what: 'note' | 'tag' | 'task' | 'hold'; at: string; title: string; text: string }
+  | { kind: 'in'; at: string; channel: Channel; text: string; stopped: boolean }
+  | { kind: 'visit'; at: string; title: string; url: string }
+  | { kind: 'record'; what: 'note' | 'tag' | 'list' | 'task' | 'hold'; at: string; title: string; text: string }
   | { kind: 'run'; at: string; workflowName: string; outcome: string; workflowId: string; runId: string };
 
 export interface LeadView {
@@ -92,7 +95,7 @@ export interface LeadView {
   firstTouch: { at: string; where: WhereFrom } | null;
   lastTouch: { at: string; where: WhereFrom } | null;
   consent: Record<
-    'text' | 'email',
+    Channel,
     {
       state: 'unknown' | 'given' | 'withdrawn';
       at: string | null;
@@ -105,6 +108,7 @@ export interface LeadView {
   events: LeadEvent[];
   owner: string | null;
   tags: string[];
+  lists: { name: string; on: boolean }[];
   deals: { title: string; value: string | null; stage: string; movedAt: string; closed: boolean }[];
   tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
@@ -117,57 +121,81 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     rows: [lead],
   } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
   if (!lead) throw notHere('lead');
-  const [arrivals, deliveries, inbound, consents, touches, runs, notes, tags, tasks, holds, owner, deals] =
-    await Promise.all([
-      pool.query(
-        'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
-        [id],
-      ),
-      pool.query(
-        'select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d join run r on r.id = d.run_id where d.lead_id = $1 order by d.created_at desc limit 200',
-        [id],
-      ),
-      pool.query(
-        "select i.received_at, i.text, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
-        [id],
-      ),
-      pool.query(
-        'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
-        [id],
-      ),
-      pool.query(
-        '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
-        [id],
-      ),
-      pool.query(
-        `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
-        [id],
-      ),
-      pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
-      pool.query(
-        'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
-        [id],
-      ),
-      pool.query(
-        `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
+  const [
+    arrivals,
+    deliveries,
+    inbound,
+    consents,
+    touches,
+    runs,
+    notes,
+    tags,
+    tasks,
+    holds,
+    owner,
+    deals,
+    visits,
+    lists,
+  ] = await Promise.all([
+    pool.query(
+      'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
+      [id],
+    ),
+    pool.query(
+      "select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d left join run r on r.id = d.run_id where d.lead_id = $1 and d.state <> 'dropped' order by d.created_at desc limit 200",
+      [id],
+    ),
+    pool.query(
+      "select i.received_at, i.text, i.channel, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
+      [id],
+    ),
+    pool.query(
+      'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
+      [id],
+    ),
+    pool.query(
+      '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
+      [id],
+    ),
+    pool.query(
+      `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
+      [id],
+    ),
+    pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
+    pool.query(
+      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
+      [id],
+    ),
+    pool.query(
+      `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
        where t.lead_id = $1 order by t.done_at nulls first, t.due_at limit 100`,
-        [id],
-      ),
-      pool.query(
-        `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
+      [id],
+    ),
+    pool.query(
+      `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
        where e.lead_id = $1 order by e.created_at desc limit 100`,
-        [id],
-      ),
-      pool.query('select name from person where id = $1', [lead.owner_id]),
-      pool.query(
-        `select d.title, d.value, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id where d.lead_id = $1 order by d.created_at desc`,
-        [id],
-      ),
-    ]);
+      [id],
+    ),
+    pool.query('select name from person where id = $1', [lead.owner_id]),
+    pool.query(
+      `select d.title, d.value, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id where d.lead_id = $1 order by d.created_at desc`,
+      [id],
+    ),
+    // Each link once, when it was first followed.
+    pool.query(
+      `select distinct on (v.token) v.kind, v.at, t.url, d.message ->> 'subject' as subject from visit v join tracked_link t on t.token = v.token
+         left join delivery d on d.id = v.delivery_id where v.lead_id = $1 and not v.machine order by v.token, v.at limit 200`,
+      [id],
+    ),
+    pool.query(
+      'select l.name, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id where m.lead_id = $1 order by l.name',
+      [id],
+    ),
+  ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
   );
-  const consent = (channel: 'text' | 'email'): LeadView['consent']['text'] => {
+  const consent = (channel: Channel): LeadView['consent']['text'] => {
     const row = consents.rows.find((one) => one.channel === channel);
     return row
       ? {
@@ -203,14 +231,37 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         text: row.message.text ?? '',
         state: row.state,
         detail: row.detail,
-        replyMs: row.accepted_at && row.audience === 'lead' ? row.accepted_at.getTime() - row.run_at.getTime() : null,
+        replyMs:
+          row.accepted_at && row.run_at && row.audience === 'lead'
+            ? row.accepted_at.getTime() - row.run_at.getTime()
+            : null,
         workflowId: row.workflow_id,
         runId: row.run_id,
       }),
     ),
     ...inbound.rows.map(
-      (row): LeadEvent => ({ kind: 'in', at: row.received_at.toISOString(), text: row.text, stopped: row.stopped }),
+      (row): LeadEvent => ({
+        kind: 'in',
+        at: row.received_at.toISOString(),
+        channel: row.channel,
+        text: row.text,
+        stopped: row.stopped,
+      }),
     ),
+    ...visits.rows.map(
+      (row): LeadEvent => ({
+        kind: 'visit',
+        at: row.at.toISOString(),
+        title: row.kind === 'link' ? 'Followed a link' : 'Opened an email',
+        url: row.url ?? row.subject ?? '',
+      }),
+    ),
+    ...lists.rows.flatMap((row) => [
+      onRecord('list', row.joined_at, `Joined the list ${row.name}`, row.how),
+      ...(row.state === 'active' || row.state === 'waiting'
+        ? []
+        : [onRecord('list', row.changed_at, `Left the list ${row.name}`, '')]),
+    ]),
     ...runs.rows.map(
       (row): LeadEvent => ({
         kind: 'run',
@@ -250,10 +301,11 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       .map(([key, value]) => ({ label: labels.get(key) ?? key, value })),
     firstTouch: touch(touches.rows[0]),
     lastTouch: touch(touches.rows[1]),
-    consent: { text: consent('text'), email: consent('email') },
+    consent: { text: consent('text'), email: consent('email'), chat: consent('chat') },
     events: events.sort((a, b) => b.at.localeCompare(a.at)),
     owner: owner.rows[0]?.name ?? null,
     tags: tags.rows.map((row) => row.name),
+    lists: lists.rows.map((row) => ({ name: row.name, on: row.state === 'active' })),
     deals: deals.rows.map((row) => ({
       title: row.title,
       value: row.value,
@@ -271,7 +323,12 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
   };
 }
 
-const onRecord = (what: 'note' | 'tag' | 'task' | 'hold', at: Date, title: string, text: string): LeadEvent => ({
+const onRecord = (
+  what: Extract<LeadEvent, { kind: 'record' }>['what'],
+  at: Date,
+  title: string,
+  text: string,
+): LeadEvent => ({
   kind: 'record',
   what,
   at: at.toISOString(),

@@ -4,6 +4,7 @@ import type { Compared } from '../core/condition/evaluate.ts';
 import { comparedWords, conditionWords } from '../core/condition/words.ts';
 import type { Field } from '../core/fields/field.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import { atNames } from '../core/workflow/at-names.ts';
 import { atWords } from '../core/workflow/at-words.ts';
 import type { Definition, Place } from '../core/workflow/definition.ts';
 import { placedSteps } from '../core/workflow/definition.ts';
@@ -127,7 +128,14 @@ export interface StepView {
     acceptedAt: string | null;
     reportedAt: string | null;
     key: string;
+    /** Read in chat; null when that is not known. */
+    readAt: string | null;
   } | null;
+  /** The question it asked, and what came back. */
+  asked: { state: string; times: number; answer: string | null; replies: string[]; until: string } | null;
+  /** Links followed by people, how often, and whether the email was opened. */
+  followed: { url: string; times: number }[];
+  opened: boolean;
 }
 
 export interface RunView extends RunRow {
@@ -156,16 +164,28 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
   );
   const row = rows[0];
   if (!row) throw notHere('run');
-  const [results, deliveries, began] = await Promise.all([
+  const [results, deliveries, began, asked, visits] = await Promise.all([
     use.runtime.pool.query('select * from step_result where run_id = $1', [runId]),
     use.runtime.pool.query('select * from delivery where run_id = $1 order by item', [runId]),
     use.runtime.pool.query('select * from moment_result where run_id = $1', [runId]),
+    use.runtime.pool.query(
+      `select q.step_id, q.state, q.times, q.answer, q.until,
+         coalesce((select jsonb_agg(i.text order by i.received_at) from inbound i where i.question_id = q.id), '[]') as replies
+       from asked_question q where q.run_id = $1`,
+      [runId],
+    ),
+    use.runtime.pool.query(
+      `select v.step_id, v.kind, t.url, count(*)::int as times from visit v join tracked_link t on t.token = v.token
+       where v.run_id = $1 and not v.machine group by v.step_id, v.kind, t.url order by t.url`,
+      [runId],
+    ),
   ]);
   const desk = await deskFor(use);
   const iso = (at: Date | null) => at?.toISOString() ?? null;
   const definition = row.definition as Definition;
   const labels = new Map((row.fields as Field[]).map((field) => [field.key, field.label]));
   const names = deskNames(desk, labels);
+  const named = atNames(definition, stepKinds, desk, labels);
   const done = new Set(results.rows.map((one) => one.step_id));
   const moments = definition.moments.map((moment, index): MomentView => {
     const result = began.rows.find((one) => one.moment_id === moment.id);
@@ -179,11 +199,7 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     const chosen = moment.cases.find((one) => one.id === caseId);
     return {
       id: moment.id,
-      title: atWords(moment.at, {
-        field: names.field,
-        tag: names.tag,
-        source: (id) => desk.sources.find((one) => one.id === id)?.name ?? 'a source that is gone',
-      }),
+      title: atWords(moment.at, named),
       beganAt: index === 0 ? iso(row.created_at) : iso(result?.began_at ?? first ?? null),
       dueAt: row.state === 'active' && row.moment_id === moment.id && !result && !first ? iso(row.due_at) : null,
       skipped: result?.skipped ?? null,
@@ -207,7 +223,9 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     const settings = kind?.settings.safeParse(step.settings);
     const result = results.rows.find((one) => one.step_id === step.id);
     // What was sent instead comes after what was refused.
-    const delivery = deliveries.rows.findLast((one) => one.step_id === step.id);
+    const delivery = deliveries.rows.findLast((one) => one.step_id === step.id && one.item < 10);
+    const question = asked.rows.find((one) => one.step_id === step.id);
+    const visited = visits.rows.filter((one) => one.step_id === step.id);
     return {
       stepId: step.id,
       momentId: moment.id,
@@ -230,8 +248,20 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
             acceptedAt: iso(delivery.accepted_at),
             reportedAt: iso(delivery.reported_at),
             key: delivery.id,
+            readAt: iso(delivery.read_at),
           }
         : null,
+      asked: question
+        ? {
+            state: question.state,
+            times: question.times,
+            answer: question.answer,
+            replies: question.replies,
+            until: question.until.toISOString(),
+          }
+        : null,
+      followed: visited.filter((one) => one.kind === 'link').map(({ url, times }) => ({ url, times })),
+      opened: visited.some((one) => one.kind === 'opened'),
     };
   });
   return {

@@ -1,7 +1,7 @@
 import type { Field } from '../core/fields/field.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
-import { type RunContext, startContext } from '../core/workflow/run-context.ts';
+import { allConsents, type RunContext, startContext } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import { Arrival, Source } from '../db/entities/source.ts';
@@ -70,7 +70,7 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
     where: arrival.whereFrom,
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: source.name },
-    consent: { text: agreed, email: agreed },
+    consent: allConsents({ text: agreed, email: agreed }),
   });
   return {
     arrivalId,

@@ -1,4 +1,5 @@
 import { median } from '../core/words/median.ts';
+import type { Channel } from '../core/workflow/channel.ts';
 import type { RunState } from '../db/entities/run.ts';
 import type { Use } from './actor.ts';
 import { leadName } from './log.ts';
@@ -12,7 +13,7 @@ export interface RingRow {
   at: string;
   state: RunState;
   outcome: string;
-  sent: { channel: 'text' | 'email'; audience: 'lead' | 'team'; ok: boolean }[];
+  sent: { channel: Channel; audience: 'lead' | 'team'; ok: boolean }[];
   replyMs: number | null;
 }
 
@@ -52,7 +53,7 @@ export async function getToday(use: Use): Promise<TodayView> {
     pool.query(
       `select r.id, r.workflow_id, r.state, r.outcome, r.created_at, r.first_reply_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name,
          coalesce((select jsonb_agg(jsonb_build_object('channel', d.channel, 'audience', d.audience, 'ok', d.state in ('accepted', 'delivered')) order by d.audience = 'team', d.created_at)
-           from delivery d where d.run_id = r.id and d.state <> 'sending'), '[]') as sent
+           from delivery d where d.run_id = r.id and d.state not in ('sending', 'draft', 'dropped')), '[]') as sent
        from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where r.business_id = $1 order by r.created_at desc limit 12`,
       [businessId],
     ),

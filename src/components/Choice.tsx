@@ -66,3 +66,29 @@ export function Line({
     </label>
   );
 }
+
+/** Something that is so or not. */
+export function Tick({
+  label,
+  on,
+  onChange,
+  field,
+}: {
+  label: string;
+  on: boolean;
+  onChange: (on: boolean) => void;
+  field?: string;
+}) {
+  return (
+    <label className="mb-2 flex items-center gap-2 text-[13px]">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-sm"
+        checked={on}
+        data-field={field}
+        onChange={(event) => onChange(event.target.checked)}
+      />
+      {label}
+    </label>
+  );
+}

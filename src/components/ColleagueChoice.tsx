@@ -8,6 +8,7 @@ export function ColleagueChoice({
   desk,
   onChange,
   nobody,
+  rota = false,
 }: {
   label: string;
   value: string;
@@ -15,6 +16,8 @@ export function ColleagueChoice({
   onChange: (colleague: string) => void;
   /** What an empty choice means. */
   nobody: string;
+  /** Whether several can take turns. */
+  rota?: boolean;
 }) {
   return (
     <Choice
@@ -25,6 +28,7 @@ export function ColleagueChoice({
       options={[
         ['', nobody],
         ['owner', 'The lead’s owner'],
+        ...(rota ? ([['rota', 'Several, in turn']] as const) : []),
         ...desk.colleagues.map((one) => [one.id, one.name] as const),
       ]}
     />

@@ -1,5 +1,7 @@
+import { Tick } from './Choice.tsx';
+
 /** Whether a message needs consent. */
-export function ConsentChoice({
+export const ConsentChoice = ({
   what,
   needsConsent,
   onChange,
@@ -7,17 +9,4 @@ export function ConsentChoice({
   what: string;
   needsConsent: boolean;
   onChange: (needs: boolean) => void;
-}) {
-  return (
-    <label className="mb-2 flex items-center gap-2 text-[13px]">
-      <input
-        type="checkbox"
-        className="checkbox checkbox-sm"
-        checked={needsConsent}
-        data-field="needsConsent"
-        onChange={(event) => onChange(event.target.checked)}
-      />
-      Only with consent to {what}
-    </label>
-  );
-}
+}) => <Tick label={`Only with consent to ${what}`} field="needsConsent" on={needsConsent} onChange={onChange} />;

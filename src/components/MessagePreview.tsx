@@ -1,7 +1,17 @@
 import type { Plan } from '../core/workflow/plan.ts';
+import { EmailPreview } from './EmailPreview.tsx';
 
 /** What the sample lead would get, live as it is written. */
-export function MessagePreview({ plan, name }: { plan: Plan | null; name: string }) {
+export function MessagePreview({
+  plan,
+  name,
+  laidOut = false,
+}: {
+  plan: Plan | null;
+  name: string;
+  /** An email of a template, shown as it will look. */
+  laidOut?: boolean;
+}) {
   if (!plan) return <p className="text-[13px] text-ink-2">Catch a sample lead to see what they would get.</p>;
   if (plan.does !== 'send' && !('why' in plan)) return null;
   if (plan.does !== 'send')
@@ -11,7 +21,7 @@ export function MessagePreview({ plan, name }: { plan: Plan | null; name: string
       </p>
     );
   const { message } = plan;
-  if (message.channel === 'text')
+  if (message.channel !== 'email')
     return (
       <p
         className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap"
@@ -26,7 +36,11 @@ export function MessagePreview({ plan, name }: { plan: Plan | null; name: string
         {message.from.name} to {message.toName || message.to}
       </p>
       <p className="mb-2 font-semibold break-words">{message.subject}</p>
-      <p className="max-h-52 overflow-y-auto break-words whitespace-pre-wrap">{message.text}</p>
+      {laidOut ? (
+        <EmailPreview html={message.html} room={290} />
+      ) : (
+        <p className="max-h-52 overflow-y-auto break-words whitespace-pre-wrap">{message.text}</p>
+      )}
     </div>
   );
 }

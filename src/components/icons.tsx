@@ -9,8 +9,12 @@ import Filter from 'lucide-react/icons/filter';
 import Globe from 'lucide-react/icons/globe';
 import Handshake from 'lucide-react/icons/handshake';
 import Inbox from 'lucide-react/icons/inbox';
+import ListPlus from 'lucide-react/icons/list-plus';
 import Mail from 'lucide-react/icons/mail';
+import Mails from 'lucide-react/icons/mails';
+import MessageCircleQuestion from 'lucide-react/icons/message-circle-question';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
+import MessagesSquare from 'lucide-react/icons/messages-square';
 import NotebookPen from 'lucide-react/icons/notebook-pen';
 import PencilLine from 'lucide-react/icons/pencil-line';
 import PhoneForwarded from 'lucide-react/icons/phone-forwarded';
@@ -32,6 +36,10 @@ const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'building-2': Building2,
   'clipboard-list': ClipboardList,
   mail: Mail,
+  mails: Mails,
+  'list-plus': ListPlus,
+  'message-circle-question': MessageCircleQuestion,
+  'messages-square': MessagesSquare,
   'message-square-text': MessageSquareText,
   sparkles: Sparkles,
   'calendar-days': CalendarDays,

@@ -17,6 +17,7 @@ import { sourceModules } from '../sources/registry.ts';
 import {
   BUSINESS,
   bookingSheet,
+  CHAT_NUMBER,
   COLLEAGUES,
   campSheet,
   DESK_ROWS,
@@ -115,6 +116,15 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   const shop = await service('shop', 'Practice shop', 'shop');
   const calendars = await service('booking_calendar', 'Practice calendar', 'calendar');
   await service('company_directory', 'Practice company directory', 'directory');
+  const chat = await addConnection(use, {
+    ...blank,
+    kind: 'chat_network',
+    name: 'Practice chat network',
+    address: `${desk.url}/chat`,
+    sender: CHAT_NUMBER,
+    secret: desk.token,
+  });
+  await tellChatAccount(runtime, desk, chat.id);
 
   const trial = await addSource(use, {
     kind: 'ad-form',
@@ -279,6 +289,15 @@ async function tellReportSecret(runtime: Runtime, desk: PracticeAddresses, conne
   await post(`${desk.url}/api/report-secret`, { secret: runtime.secrets.open(connection.reportSecret) });
 }
 
+async function tellChatAccount(runtime: Runtime, desk: PracticeAddresses, connectionId: string): Promise<void> {
+  const connection = await runtime.orm.em.fork().findOneOrFail(Connection, { id: connectionId });
+  await post(`${desk.url}/api/chat-account`, {
+    secret: runtime.secrets.open(connection.reportSecret),
+    reportTo: `${runtime.settings.publicUrl}/reports/${connection.reportKey}`,
+    number: connection.settings.sender ?? '',
+  });
+}
+
 async function post(url: string, body: unknown, token?: string): Promise<void> {
   const answer = await fetch(url, {
     method: 'POST',
@@ -296,6 +315,7 @@ const PLACES: Record<ConnectionKind, string> = {
   shop: 'shop',
   booking_calendar: 'calendar',
   company_directory: 'directory',
+  chat_network: 'chat',
 };
 
 /** Ports may have changed since the last start: connections and what was agreed with services are pointed at where things are now. */
@@ -311,6 +331,7 @@ export async function alignAddresses(runtime: Runtime, desk: PracticeAddresses):
       connection.name.endsWith('evenings') ? `${desk.token}-adults` : desk.token,
     );
     if (kind === 'text_carrier') await tellReportSecret(runtime, desk, connection.id);
+    if (kind === 'chat_network') await tellChatAccount(runtime, desk, connection.id);
   }
   await em.flush();
   for (const source of await em.find(Source, {}, { populate: ['business'] })) {

@@ -3,7 +3,7 @@ import { draftLead } from '../core/source/lead-draft.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { startContext } from '../core/workflow/run-context.ts';
+import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import { HotStore, type Progress } from '../db/hot/store.ts';
 import { deliveryId, type KnownSource } from '../engine/directory.ts';
@@ -191,7 +191,7 @@ async function tellOne(
       where: entry.whereFrom,
       business: source.business,
       source: { name: source.name },
-      consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
+      consent: allConsents(accepted.consent),
     });
     const progress = play(
       version.definition,
@@ -228,6 +228,8 @@ function play(
 ): Progress {
   const progress: Required<Progress> = {
     deliveries: [],
+    links: [],
+    questions: [],
     answers: [],
     steps: [],
     moments: [],

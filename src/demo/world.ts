@@ -17,6 +17,8 @@ export const COLLEAGUES = [
   { name: 'Piano desk', email: 'piano.desk@wrenfield.example' },
 ];
 export const OONAS_PHONE = '+447700900100';
+/** The school's own number in chat. */
+export const CHAT_NUMBER = '+447700900150';
 
 export const TEXT_MESSAGE =
   'Hi {{ lead.first_name }}, thanks for asking about {{ answers.instrument | downcase }} lessons. Reply 1 for a call today or 2 to choose a time. Oona, Wrenfield Music';

@@ -1,9 +1,9 @@
 import type { DueRun } from '../db/hot/store.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
+import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { LEASE_SECONDS } from './leases.ts';
-import type { EngineParts } from './run-step.ts';
 import { runThrough } from './run-through.ts';
 import { takenUp } from './take-up.ts';
 

@@ -125,7 +125,7 @@ export class Directory {
 
   deskOf(businessId: string): Promise<BusinessDesk> {
     return this.keep(`desk:${businessId}`, async () => {
-      const [connections, people, tabs, tags, sources, stages] = await Promise.all([
+      const [connections, people, tabs, tags, sources, stages, lists, emailTemplates, business] = await Promise.all([
         this.pool.query(
           'select id, kind, name, settings, secret, report_key from connection where business_id = $1 order by created_at',
           [businessId],
@@ -146,30 +146,47 @@ export class Directory {
            from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
           [businessId],
         ),
+        this.pool.query('select id, name from nurture_list where business_id = $1 order by name', [businessId]),
+        this.pool.query(
+          `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
+           where t.business_id = $1 order by t.id, v.number desc`,
+          [businessId],
+        ),
+        this.pool.query('select counts_links, counts_opens from business where id = $1', [businessId]),
       ]);
       const desk: SendingDesk = {
         text: null,
         email: null,
+        chat: null,
         directory: null,
         colleagues: people.rows,
         tabs: tabs.rows,
         tags: tags.rows,
         sources: sources.rows,
         stages: stages.rows,
+        lists: lists.rows,
+        emailTemplates: emailTemplates.rows.sort((a, b) => a.name.localeCompare(b.name)),
+        counting: {
+          links: business.rows[0]?.counts_links ? `${this.publicUrl}/l/` : null,
+          opens: business.rows[0]?.counts_opens ?? false,
+        },
       };
       const accounts = new Map<string, SendingAccount>();
       let directoryAccount: ServiceAccount | null = null;
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
-        if (row.kind === 'text_carrier') {
+        if (row.kind === 'text_carrier' || row.kind === 'chat_network') {
           accounts.set(row.id, {
-            kind: 'text',
+            kind: row.kind === 'text_carrier' ? 'text' : 'chat',
             address: settings.address,
             token: secret,
             reportTo: `${this.publicUrl}/reports/${row.report_key}`,
           });
-          desk.text ??= { connectionId: row.id, from: settings.sender ?? '' };
+          const from = settings.sender ?? '';
+          if (row.kind === 'chat_network') desk.chat ??= { connectionId: row.id, from };
+          else
+            desk.text ??= { connectionId: row.id, from, senders: [from, ...(settings.senders ?? [])].filter(Boolean) };
         } else if (row.kind === 'mail_server') {
           accounts.set(row.id, {
             kind: 'email',

@@ -5,7 +5,7 @@ import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webh
 import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
-import { startContext } from '../core/workflow/run-context.ts';
+import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem, HotStore } from '../db/hot/store.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { ArrivalRate } from './arrival-rate.ts';
@@ -248,8 +248,9 @@ export class Intake {
           where: item.where_from,
           business: source.business,
           source: { name: source.name },
-          consent: { text: accepted.consent?.text ?? 'unknown', email: accepted.consent?.email ?? 'unknown' },
+          consent: allConsents(accepted.consent),
           tags: accepted.tags ?? [],
+          memberOf: accepted.member_of ?? [],
           owner: desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null,
         }),
         steps: new Map(),

@@ -1,5 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
-import type { Channel } from '../core/workflow/run-context.ts';
+import { CHANNEL_WORDS, type Channel } from '../core/workflow/channel.ts';
 
 export interface NeedSubject {
   runId: string;
@@ -11,13 +11,13 @@ export interface NeedSubject {
   sourceName: string;
 }
 
-const TITLES: Record<'message_refused' | 'message_lost' | 'step_asks' | 'step_failed', (what: string) => string> = {
-  message_refused: (what) => `${what} refused`,
-  message_lost: (what) => `${what} not delivered`,
-  step_asks: (what) => `${what} could not be done`,
+const TITLES = {
+  message_refused: (what: string) => `${what} refused`,
+  message_lost: (what: string) => `${what} not delivered`,
+  step_asks: (what: string) => `${what} could not be done`,
   step_failed: () => 'A step failed',
+  draft_waits: (what: string) => `${what} to read and send`,
 };
-const NAMES: Record<Channel, string> = { text: 'Text', email: 'Email' };
 
 /** A row for the pile of things only a person can settle. `at` in milliseconds; `detail` is what was answered. */
 export function needRow(
@@ -28,7 +28,7 @@ export function needRow(
   detail: string,
   at: number,
 ) {
-  const what = audience === 'team' ? 'Message to a colleague' : channel ? NAMES[channel] : 'A step';
+  const what = audience === 'team' ? 'Message to a colleague' : channel ? CHANNEL_WORDS[channel].one : 'A step';
   const sentence = /[.!?]$/.test(detail) ? detail : `${detail}.`;
   return {
     id: uuidv7({ msecs: at }),

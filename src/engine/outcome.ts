@@ -1,3 +1,4 @@
+import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import { LANES } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import type { RunState } from '../db/entities/run.ts';
@@ -5,17 +6,17 @@ import type { StepRecord } from './leased-run.ts';
 
 /** First too: a check that stops, a look-up that fails. */
 const PLACES = ['first', ...LANES] as const;
-const NAMES: Record<string, string> = { text: 'Text', email: 'Email' };
 
 function words(record: StepRecord): string | null {
   const { plan } = record;
   if (plan.does === 'end') return plan.why.text;
   if (plan.does !== 'send')
     return plan.does === 'ask' ? plan.why.text : record.state === 'refused' ? 'A step failed' : null;
-  const name = plan.message.audience === 'team' ? 'Team told' : NAMES[plan.message.channel]!;
+  const name = plan.message.audience === 'team' ? 'Team told' : CHANNEL_WORDS[plan.message.channel].one;
+  if (plan.draft) return `${name} to be read and sent`;
   if (record.state === 'held') return `${name} is held`;
   if (record.instead?.does === 'send') {
-    const other = NAMES[record.instead.message.channel]!.toLowerCase();
+    const other = CHANNEL_WORDS[record.instead.message.channel].one.toLowerCase();
     return `${name} refused, ${other} ${record.state === 'done' ? 'sent instead' : record.state === 'again' ? 'is tried instead' : 'refused too'}`;
   }
   if (record.state === 'refused')

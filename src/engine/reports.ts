@@ -5,32 +5,33 @@ import { storableText } from '../core/fields/field.ts';
 import { isStopWord } from '../core/message/stop-words.ts';
 import { readPhone } from '../core/people/phone.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
+import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
+import { lockLead } from '../db/hot/lock-lead.ts';
+import { inTransaction } from '../db/in-transaction.ts';
 import type { SecretBox } from '../db/secret-box.ts';
+import { closeQuestions, openQuestion, takeAnswer } from './answer-question.ts';
 import type { Bell } from './bell.ts';
-import { tellWaitingRuns } from './tell-waiting-runs.ts';
+import { endRuns, tellOf } from './tell-of.ts';
 
-/** What a carrier reports, as docs/gateways.md writes it down. */
+const Delivered = z.object({ reference: z.uuid(), at: z.iso.datetime() });
+const Undelivered = Delivered.extend({ code: z.string().max(100), detail: z.string().max(500) });
+const Received = z.object({
+  id: z.string().max(200),
+  from: z.string().max(60),
+  to: z.string().max(60),
+  text: z.string().max(5000),
+  at: z.iso.datetime(),
+});
+
+/** What a carrier or a chat network reports, as docs/gateways.md writes it down. */
 const Report = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('text.delivered'), data: z.object({ reference: z.uuid(), at: z.iso.datetime() }) }),
-  z.object({
-    type: z.literal('text.undelivered'),
-    data: z.object({
-      reference: z.uuid(),
-      at: z.iso.datetime(),
-      code: z.string().max(100),
-      detail: z.string().max(500),
-    }),
-  }),
-  z.object({
-    type: z.literal('text.received'),
-    data: z.object({
-      id: z.string().max(200),
-      from: z.string().max(60),
-      to: z.string().max(60),
-      text: z.string().max(5000),
-      at: z.iso.datetime(),
-    }),
-  }),
+  z.object({ type: z.literal('text.delivered'), data: Delivered }),
+  z.object({ type: z.literal('text.undelivered'), data: Undelivered }),
+  z.object({ type: z.literal('text.received'), data: Received }),
+  z.object({ type: z.literal('chat.delivered'), data: Delivered }),
+  z.object({ type: z.literal('chat.read'), data: Delivered }),
+  z.object({ type: z.literal('chat.undelivered'), data: Undelivered }),
+  z.object({ type: z.literal('chat.received'), data: Received }),
 ]);
 type Report = z.infer<typeof Report>;
 
@@ -48,7 +49,15 @@ interface ReportingConnection {
 
 /** Takes in what carriers report: a text reached the phone, did not, or somebody wrote back. */
 export class Reports {
-  constructor(private readonly parts: { pool: pg.Pool; secrets: SecretBox; bell: Bell; now: () => number }) {}
+  constructor(
+    private readonly parts: {
+      pool: pg.Pool;
+      secrets: SecretBox;
+      bell: Bell;
+      outbox: { poke(): void };
+      now: () => number;
+    },
+  ) {}
 
   async receive(reportKey: string, headers: Record<string, string>, body: Uint8Array): Promise<ReportReply> {
     try {
@@ -78,10 +87,37 @@ export class Reports {
   }
 
   private async take(connection: ReportingConnection, report: Report): Promise<void> {
-    if (report.type === 'text.received') return this.takeText(connection, report.data);
-    const { reference, at } = report.data;
-    const undelivered = report.type === 'text.undelivered' ? report.data : null;
-    // Whatever comes later in time counts: reports may overtake each other.
+    const channel = report.type.startsWith('chat') ? 'chat' : 'text';
+    switch (report.type) {
+      case 'text.received':
+      case 'chat.received':
+        return this.takeMessage(connection, channel, report.data);
+      case 'chat.read':
+        await this.parts.pool.query(
+          'update delivery set read_at = coalesce(read_at, $3) where id = $1 and business_id = $2',
+          [report.data.reference, connection.business_id, report.data.at],
+        );
+        return;
+      case 'text.delivered':
+      case 'chat.delivered':
+        await this.noteDelivery(connection, report.data, 'delivered', 'Delivered to the phone');
+        return;
+      case 'text.undelivered':
+      case 'chat.undelivered': {
+        const detail = storableText(report.data.detail);
+        const delivery = await this.noteDelivery(connection, report.data, 'undelivered', detail);
+        if (delivery?.run_id) await this.tellUndelivered(connection, delivery, channel, detail);
+      }
+    }
+  }
+
+  /** Whatever comes later in time counts: reports may overtake each other. */
+  private async noteDelivery(
+    connection: ReportingConnection,
+    { reference, at }: { reference: string; at: string },
+    state: 'delivered' | 'undelivered',
+    detail: string,
+  ) {
     const { rows } = await this.parts.pool.query<{
       id: string;
       run_id: string | null;
@@ -90,71 +126,84 @@ export class Reports {
     }>(
       `update delivery set state = $3, reported_at = $4, detail = $5
        where id = $1 and business_id = $2 and (reported_at is null or reported_at < $4) returning id, run_id, step_id, lead_id`,
-      [
-        reference,
-        connection.business_id,
-        undelivered ? 'undelivered' : 'delivered',
-        at,
-        undelivered ? storableText(undelivered.detail) : 'Delivered to the phone',
-      ],
+      [reference, connection.business_id, state, at, detail],
     );
-    const delivery = rows[0];
-    if (!delivery?.run_id || !undelivered) return;
+    return rows[0] ?? null;
+  }
+
+  private async tellUndelivered(
+    connection: ReportingConnection,
+    delivery: { run_id: string | null; step_id: string; lead_id: string | null },
+    channel: 'text' | 'chat',
+    detail: string,
+  ): Promise<void> {
     await this.parts.pool.query(
       `with told as (insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
-         select $1, $2, 'message_refused', $3, 'Text not delivered', coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.phone) || '. ' || $4, $5, $6, l.id, now()
+         select $1, $2, 'message_refused', $3, $8, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.phone) || '. ' || $4, $5, $6, l.id, now()
          from lead l where l.id = $7 on conflict (business_id, subject) do nothing)
-       update run set state = case when state in ('done', 'active') then 'needs_you' else state end, outcome = 'Text not delivered' where id = $5 and due_at is null`,
+       update run set state = case when state in ('done', 'active') then 'needs_you' else state end, outcome = $8 where id = $5 and due_at is null`,
       [
         uuidv7(),
         connection.business_id,
         `run:${delivery.run_id}:step:${delivery.step_id}`,
-        storableText(undelivered.detail),
+        detail,
         delivery.run_id,
         delivery.step_id,
         delivery.lead_id,
+        `${CHANNEL_WORDS[channel].one} not delivered`,
       ],
     );
   }
 
-  private async takeText(
+  private async takeMessage(
     connection: ReportingConnection,
-    text: Extract<Report, { type: 'text.received' }>['data'],
+    channel: 'text' | 'chat',
+    message: z.infer<typeof Received>,
   ): Promise<void> {
-    const phone = readPhone(text.from, connection.country);
-    const sender = phone.ok ? phone.e164 : text.from;
-    const words = storableText(text.text);
-    // All of it or none: the text is kept, a wish to stop is recorded, and the runs that wait for a reply go on.
-    const client = await this.parts.pool.connect();
-    try {
-      await client.query('begin');
+    const phone = readPhone(message.from, connection.country);
+    const sender = phone.ok ? phone.e164 : message.from;
+    const words = storableText(message.text);
+    // All of it or none: what they wrote is kept, a wish to stop is recorded, and the runs that wait for a reply go on.
+    await inTransaction(this.parts.pool, async (client) => {
       const who = await client.query<{ lead_id: string }>(
         `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
         [connection.business_id, sender],
       );
       const leadId = who.rows[0]?.lead_id ?? null;
-      if (leadId) await client.query('select pg_advisory_xact_lock(hashtextextended($1, 17))', [leadId]);
+      if (leadId) await lockLead(client, leadId);
+      const stops = isStopWord(message.text);
+      const asked = leadId && !stops ? await openQuestion(client, leadId, channel, message.at) : null;
       const { rowCount } = await client.query(
-        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at)
-         values ($1, $2, $3, $4, 'text', $5, $6, $7, $8) on conflict (connection_id, remote_id) do nothing`,
-        [uuidv7(), connection.business_id, connection.id, text.id, sender, leadId, words, text.at],
+        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, question_id, received_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict (connection_id, remote_id) do nothing`,
+        [
+          uuidv7(),
+          connection.business_id,
+          connection.id,
+          message.id,
+          channel,
+          sender,
+          leadId,
+          words,
+          asked?.id ?? null,
+          message.at,
+        ],
       );
       if (rowCount && leadId) {
-        const stops = isStopWord(text.text);
-        if (stops)
+        if (stops) {
           await client.query(
-            `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', $4, 'Wrote back by text', $5)`,
-            [uuidv7(), connection.business_id, leadId, words, text.at],
+            `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, $4, 'withdrawn', $5, $6, $7)`,
+            [uuidv7(), connection.business_id, leadId, channel, words, `Wrote back by ${channel}`, message.at],
           );
-        await tellWaitingRuns(client, leadId, words, stops);
+          await closeQuestions(client, leadId);
+        }
+        await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);
+        if (asked) await takeAnswer(client, asked, words, connection.country, this.parts.now());
+        await tellOf(client, leadId, { event: 'reply', text: words });
       }
-      await client.query('commit');
-    } catch (error) {
-      await client.query('rollback').catch(() => {});
-      throw error;
-    } finally {
-      client.release();
-    }
+    });
+    // A question asked again stands in the outbox now.
+    this.parts.outbox.poke();
   }
 }
 

@@ -1,10 +1,12 @@
 import type { Compared } from '../core/condition/evaluate.ts';
 import { LANES, type Lane, lanesOf, type Moment, type Step } from '../core/workflow/definition.ts';
 import type { BusinessDesk } from './directory.ts';
+import type { EngineParts } from './engine-parts.ts';
 import { LanesAtWork } from './lanes-at-work.ts';
 import type { LeasedRun, MomentRecord, StepRecord } from './leased-run.ts';
 import { runOutcome } from './outcome.ts';
-import { type EngineParts, StepRunner, settled } from './run-step.ts';
+import { iso, RunNotes, settled } from './run-notes.ts';
+import { StepRunner } from './run-step.ts';
 
 export type MomentEnd =
   /** Every lane is at its end. */
@@ -25,10 +27,11 @@ export async function runMoment(
   desk: BusinessDesk,
   parts: EngineParts,
 ): Promise<MomentEnd> {
-  const runner = new StepRunner(run, desk, parts);
+  const notes = new RunNotes(run, parts.store, parts.leases, parts.now);
+  const runner = new StepRunner(run, desk, parts, notes);
   const record = (more: Partial<MomentRecord>): MomentRecord => ({
     moment_id: moment.id,
-    began_at: new Date(began).toISOString(),
+    began_at: iso(began),
     case_id: null,
     skipped: null,
     compared: [],
@@ -39,7 +42,7 @@ export async function runMoment(
   const note = (one: MomentRecord) => {
     begun = one;
     run.moments.set(moment.id, one);
-    runner.early.moments!.push({ ...one, run_id: run.id, business_id: run.businessId });
+    notes.began({ ...one, run_id: run.id, business_id: run.businessId });
   };
 
   const compared: Compared[] = [];
@@ -48,7 +51,7 @@ export async function runMoment(
     compared.push(...verdict.compared);
     if (!verdict.holds) {
       note(record({ skipped: 'Its condition did not hold', compared }));
-      await runner.flush();
+      await notes.flush();
       return { kind: 'over' };
     }
   }
@@ -57,7 +60,7 @@ export async function runMoment(
   const ended = await runner.first(moment);
   if (ended) {
     if (!begun) note(record({ skipped: ended.why, compared }));
-    await runner.flush();
+    await notes.flush();
     return { kind: ended.ends === 'run' ? 'ends' : 'over' };
   }
 
@@ -106,7 +109,7 @@ export async function runMoment(
   const results = await Promise.allSettled(LANES.map(runLane));
   const failed = results.find((result) => result.status === 'rejected');
   if (failed) throw failed.reason;
-  await runner.flush();
+  await notes.flush();
   const waits = results.flatMap((result) =>
     result.status === 'fulfilled' && result.value !== null ? [result.value] : [],
   );

@@ -3,11 +3,13 @@ import type { Moment } from '../core/workflow/definition.ts';
 import { fieldValue } from '../core/workflow/run-context.ts';
 import { type Due, whenDue } from '../core/workflow/when-due.ts';
 import type { MomentRow, RunRow } from '../db/hot/store.ts';
+import { applyFields } from '../steps/apply-fields.ts';
 import type { BusinessDesk } from './directory.ts';
+import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { runOutcome } from './outcome.ts';
 import { runMoment } from './run-moment.ts';
-import { type EngineParts, LeaseLost } from './run-step.ts';
+import { iso, LeaseLost } from './run-notes.ts';
 
 const ENDED = {
   reply: 'they replied',
@@ -28,7 +30,6 @@ export async function runThrough(run: LeasedRun, desk: BusinessDesk, parts: Engi
 async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts): Promise<void> {
   const { store, now, leases } = parts;
   const { moments, rules } = run.definition;
-  const iso = (ms: number) => new Date(ms).toISOString();
   const row = (more: Partial<RunRow>): RunRow => {
     const { state, outcome } = runOutcome([...run.steps.values()]);
     return {
@@ -48,10 +49,18 @@ async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts)
     store.write({ runs: [row({ finished_at: iso(now()), moment_id: null, ...more })] });
 
   if (!run.fresh && run.fromStep === null && rules.endsWhen.length > 0) {
-    const ended = await store.endedBy(run.leadId, run.createdAt, rules.endsWhen);
+    const ended = await store.endedBy(run.id, run.leadId, run.createdAt, rules.endsWhen);
     if (ended) {
       const { state, outcome } = runOutcome([...run.steps.values()]);
       const words = `Ended early: ${ENDED[ended]}`;
+      const unsent = [...run.pending.values()].map(({ id }) => ({
+        id,
+        state: 'refused' as const,
+        remote_id: null,
+        detail: words,
+        accepted_at: null,
+      }));
+      if (unsent.length > 0) await store.write({ answers: unsent });
       await finish({
         state: state === 'needs_you' ? state : 'done',
         outcome: outcome ? `${outcome}. ${words}` : words,
@@ -112,11 +121,12 @@ async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts)
     run.momentId = next.id;
     run.context = { ...run.context, happened: {} };
     if (next.at.kind === 'event') {
-      const { event, words, sources, tag } = next.at;
+      const { kind: _kind, within: _within, ...waits } = next.at;
       const waiting = row({ state: 'active', due_at: iso(due.at), outcome: waitingWords(row({}).outcome, next) });
-      const happened = await store.beginWait(waiting, run.leadId, { event, words, sources, tag }, run.momentAt);
+      const happened = await store.beginWait(waiting, run.leadId, waits, run.momentAt);
       if (!happened) return;
-      run.context = { ...run.context, happened };
+      const answers = await store.answersOf(run.id);
+      run.context = { ...applyFields(run.context, answers, desk.desk), happened };
     } else if (due.at > now()) {
       await store.write({
         runs: [row({ state: 'active', due_at: iso(due.at), outcome: waitingWords(row({}).outcome, next) })],
@@ -132,7 +142,9 @@ const waitingWords = (outcome: string, next: Moment) => {
     next.at.kind === 'event'
       ? next.at.event === 'reply'
         ? 'waiting for a reply'
-        : 'waiting for something to happen'
+        : next.at.event === 'answer'
+          ? 'waiting for their answer'
+          : 'waiting for something to happen'
       : 'waiting for the next moment';
   return outcome ? `${outcome}, ${words}` : words.charAt(0).toUpperCase() + words.slice(1);
 };

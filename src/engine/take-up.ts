@@ -1,8 +1,9 @@
 import { draftLead } from '../core/source/lead-draft.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
-import { startContext } from '../core/workflow/run-context.ts';
+import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { DueRun } from '../db/hot/store.ts';
+import { applyFields } from '../steps/apply-fields.ts';
 import { applyRecord } from './apply-record.ts';
 import type { BusinessDesk, KnownSource } from './directory.ts';
 import { deliveryName, type LeasedRun } from './leased-run.ts';
@@ -17,8 +18,10 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
     where: due.where_from,
     business: source.business,
     source: { name: source.name },
-    consent: { text: due.consent.text ?? ('unknown' as const), email: due.consent.email ?? ('unknown' as const) },
+    consent: allConsents(due.consent),
     tags: due.tags,
+    memberOf: due.member_of,
+    turns: due.turns,
     owner,
     happened: run.happened ?? {},
   };
@@ -26,6 +29,7 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
   const later = run.from_step !== null || (run.moment_id !== null && run.moment_id !== first);
   let context = startContext(later ? { ...draft, person: due.known } : draft, due.known, rest);
   const steps = new Map(due.steps.map((step) => [step.step_id, step]));
+  context = applyFields(context, due.answered, desk);
   if (run.from_step === null) for (const record of steps.values()) context = applyRecord(context, record, desk);
   return {
     id: run.id,

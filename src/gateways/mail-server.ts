@@ -10,6 +10,14 @@ export interface MailAccount {
   password: string | null;
 }
 
+/** A file that goes with an email. */
+export interface AttachedFile {
+  name: string;
+  /** Media type (RFC 2046). */
+  type: string;
+  content: Buffer;
+}
+
 interface SmtpError {
   code?: string;
   responseCode?: number;
@@ -24,7 +32,12 @@ export class MailSender {
   constructor(private readonly guard: AddressGuard) {}
 
   /** The Message-ID is made from `key`, so that a mail sent again after a crash can be told to be the same one. */
-  async send(account: MailAccount, message: EmailMessage, key: string): Promise<Answer> {
+  async send(
+    account: MailAccount,
+    message: EmailMessage,
+    key: string,
+    files: readonly AttachedFile[] = [],
+  ): Promise<Answer> {
     let url: URL;
     try {
       url = new URL(account.address);
@@ -48,6 +61,9 @@ export class MailSender {
         subject: message.subject,
         text: message.text,
         html: message.html,
+        ...(files.length > 0
+          ? { attachments: files.map(({ name, type, content }) => ({ filename: name, contentType: type, content })) }
+          : {}),
         disableFileAccess: true,
         disableUrlAccess: true,
       });

@@ -15,6 +15,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   funnel_host: { address: 'https://funnels.example/api', secret: 'Key of the account' },
   shop: { address: 'https://shop.example/api', secret: 'Key of the account' },
   company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
+  chat_network: { address: 'https://chat.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
 };
 

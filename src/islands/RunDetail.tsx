@@ -317,6 +317,8 @@ const REPORTS: Record<string, string> = {
   delivered: 'Delivered to the phone',
   undelivered: 'Not delivered',
   refused: 'Refused',
+  draft: 'To be read and sent',
+  dropped: 'Thrown away',
 };
 
 function StepDetail({ step, place }: { step: StepView; place: Place }) {
@@ -337,8 +339,7 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
       )}
       {step.instead?.does === 'send' && (
         <p className="notice mb-2 text-[13px]">
-          Refused, so it went by {step.instead.message.channel === 'email' ? 'email' : 'text'} to{' '}
-          {step.instead.message.to} instead.
+          Refused, so it went by {step.instead.message.channel} to {step.instead.message.to} instead.
         </p>
       )}
       {plan?.does === 'send' && (
@@ -348,7 +349,9 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
               To {plan.message.to}, from{' '}
               {plan.message.channel === 'text'
                 ? `${plan.message.from}, ${plan.message.parts === 1 ? '1 part' : `${plan.message.parts} parts`}`
-                : plan.message.from.address}
+                : plan.message.channel === 'email'
+                  ? plan.message.from.address
+                  : plan.message.from}
             </p>
             {plan.message.channel === 'email' && (
               <p className="mb-1 font-semibold break-words">{plan.message.subject}</p>
@@ -387,6 +390,13 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
                 >
                   {REPORTS[step.delivery.state]}
                 </span>{' '}
+                {step.delivery.readAt && <span className="pill good">Read</span>}{' '}
+                {step.opened && <span className="pill good">Opened</span>}{' '}
+                {step.delivery.state === 'draft' && (
+                  <a className="link" href="/messages">
+                    Read it and send it
+                  </a>
+                )}
                 {step.delivery.reportedAt && (
                   <span className="text-ink-2">{clockSeconds(step.delivery.reportedAt, place)}</span>
                 )}
@@ -398,9 +408,47 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
                 </span>
               </p>
             )}
+            {step.followed.map((one) => (
+              <p key={one.url} className="mt-1 text-[13px] break-all">
+                Followed {one.times === 1 ? 'once' : `${one.times} times`}: {one.url}
+              </p>
+            ))}
+            {step.asked && <Asked asked={step.asked} place={place} />}
           </div>
         </div>
       )}
     </section>
+  );
+}
+
+const ASKED: Record<string, string> = {
+  open: 'Not answered yet',
+  answered: 'Answered',
+  given_up: 'No answer fitted',
+  closed: 'Closed: they asked for no more',
+};
+
+/** What came back to a question. */
+function Asked({ asked, place }: { asked: NonNullable<StepView['asked']>; place: Place }) {
+  const { state, times, answer, replies, until } = asked;
+  return (
+    <div className="mt-2 text-[13px]" data-testid="asked">
+      <p>
+        <span className={`pill ${state === 'answered' ? 'good' : state === 'given_up' ? 'warn' : ''}`}>
+          {ASKED[state]}
+        </span>{' '}
+        {answer !== null && <strong>{answer}</strong>}{' '}
+        <span className="text-ink-2">
+          {times > 1 ? `Asked ${times} times.` : 'Asked once.'}
+          {state === 'open' && ` An answer counts until ${exactWords(until, place)}.`}
+        </span>
+      </p>
+      {replies.map((text, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: replies only ever come at the end
+        <p key={i} className="text-ink-2">
+          They wrote “{text}”
+        </p>
+      ))}
+    </div>
   );
 }

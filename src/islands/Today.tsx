@@ -11,6 +11,7 @@ import type { RingRow, TodayView } from '../app/today.ts';
 import { ReplyTime } from '../components/run-state.tsx';
 import { durationWords, replySpeed } from '../core/words/duration.ts';
 import { clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
+import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import { call, messageOf } from './call.ts';
 import { HourBars } from './HourBars.tsx';
 import { useLive } from './use-live.ts';
@@ -235,14 +236,14 @@ function Sent({ row }: { row: RingRow }) {
   return (
     <span className="flex flex-wrap gap-x-3 gap-y-1 text-[13px] text-ink-2 max-md:hidden">
       {row.sent.map((one, i) => {
-        const name = one.audience === 'team' ? 'Team told' : one.channel === 'text' ? 'Text' : 'Email';
+        const name = one.audience === 'team' ? 'Team told' : CHANNEL_WORDS[one.channel].one;
         const Icon = !one.ok
           ? TriangleAlert
           : one.audience === 'team'
             ? BellRing
-            : one.channel === 'text'
-              ? MessageSquareText
-              : Mail;
+            : one.channel === 'email'
+              ? Mail
+              : MessageSquareText;
         // biome-ignore lint/suspicious/noArrayIndexKey: the list of a run only ever grows at its end
         return <Note key={i} icon={<Icon className="size-4" />} text={one.ok ? name : `${name} refused`} />;
       })}

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { AdPlatformDesk } from './ad-platform.ts';
 import { CALENDARS, CalendarDesk } from './booking-calendar.ts';
 import { Carrier } from './carrier.ts';
+import { ChatNetwork } from './chat-network.ts';
 import { DirectoryDesk } from './company-directory.ts';
 import { FeedDesk } from './content-feed.ts';
 import { WRENFIELD_FORMS } from './forms.ts';
@@ -41,6 +42,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const world = new World(options.file, structuredClone(WRENFIELD_FORMS), practicePast(Date.now()));
   const { token } = options;
   const carrier = new Carrier(world, token);
+  const chat = new ChatNetwork(world, token);
   const subscribers = new Subscribers(world);
   const ads = new AdPlatformDesk(world, subscribers, { school: token, adults: `${token}-adults` });
   const funnels = new FunnelDesk(world, subscribers, token);
@@ -52,6 +54,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const pageState = () => ({
     ...world.state,
     reportSecret: undefined,
+    chatAccount: undefined,
     subscriptions: world.state.subscriptions.map(({ secret: _, ...rest }) => rest),
     carrier: undefined,
     backTo: options.backTo,
@@ -116,6 +119,17 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     }
     if (path === '/phones/write')
       return reply(response, 200, await carrier.writeFrom(String(body.number), String(body.text)));
+    if (path === '/chats/write')
+      return reply(response, 200, await chat.writeFrom(String(body.number), String(body.text)));
+    if (path === '/chat-account') {
+      world.state.chatAccount = {
+        reportTo: String(body.reportTo),
+        secret: String(body.secret),
+        number: String(body.number),
+      };
+      world.changed();
+      return reply(response, 200, { ok: true });
+    }
     if (path === '/report-secret') {
       world.state.reportSecret = String(body.secret);
       world.changed();
@@ -154,21 +168,23 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     const handled =
       path === '/carrier/texts' && request.method === 'POST'
         ? carrier.take(request, response)
-        : path.startsWith('/ads/')
-          ? ads.take((request.url ?? '').slice(4), request, response)
-          : path.startsWith('/funnels/')
-            ? funnels.take((request.url ?? '').slice(8), request, response)
-            : path.startsWith('/shop/')
-              ? shop.take(path.slice(5), request, response)
-              : path.startsWith('/directory/')
-                ? companies.take((request.url ?? '').slice(10), request, response)
-                : path.startsWith('/calendar/')
-                  ? calendar.take(path.slice(9), request, response)
-                  : path.startsWith('/api/')
-                    ? foreign(request)
-                      ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
-                      : api(path.slice(4), request, response)
-                    : null;
+        : path === '/chat/messages' && request.method === 'POST'
+          ? chat.take(request, response)
+          : path.startsWith('/ads/')
+            ? ads.take((request.url ?? '').slice(4), request, response)
+            : path.startsWith('/funnels/')
+              ? funnels.take((request.url ?? '').slice(8), request, response)
+              : path.startsWith('/shop/')
+                ? shop.take(path.slice(5), request, response)
+                : path.startsWith('/directory/')
+                  ? companies.take((request.url ?? '').slice(10), request, response)
+                  : path.startsWith('/calendar/')
+                    ? calendar.take(path.slice(9), request, response)
+                    : path.startsWith('/api/')
+                      ? foreign(request)
+                        ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+                        : api(path.slice(4), request, response)
+                      : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });

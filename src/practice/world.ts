@@ -121,6 +121,7 @@ export interface Trouble {
   feedDown: boolean;
   feedBroken: boolean;
   feedHuge: boolean;
+  chatDown: boolean;
 }
 
 export interface ShopCustomer {
@@ -162,6 +163,8 @@ export interface Episode {
 
 export interface WorldState {
   phones: Record<string, Phone>;
+  /** What is written in chat, by the phone's number. */
+  chats: Record<string, Phone>;
   carrier: CarrierRecord[];
   mails: Mail[];
   forms: AdForm[];
@@ -177,6 +180,8 @@ export interface WorldState {
   trouble: Trouble;
   /** Signs the carrier's reports; set when the account is connected. */
   reportSecret: string | null;
+  /** The account at the chat network: where it reports, signed with what, and the business's number. */
+  chatAccount: { reportTo: string; secret: string; number: string } | null;
 }
 
 export const NO_TROUBLE: Trouble = {
@@ -200,6 +205,7 @@ export const NO_TROUBLE: Trouble = {
   feedDown: false,
   feedBroken: false,
   feedHuge: false,
+  chatDown: false,
 };
 
 const KEPT = 3000;
@@ -218,6 +224,7 @@ export class World extends EventEmitter {
     super();
     const empty: WorldState = {
       phones: {},
+      chats: {},
       carrier: [],
       mails: [],
       forms,
@@ -231,6 +238,7 @@ export class World extends EventEmitter {
       adsHoldDays: 90,
       trouble: NO_TROUBLE,
       reportSecret: null,
+      chatAccount: null,
     };
     this.state = file && existsSync(file) ? { ...empty, ...JSON.parse(readFileSync(file, 'utf8')) } : empty;
     this.state.trouble = { ...NO_TROUBLE, ...this.state.trouble };
@@ -250,6 +258,11 @@ export class World extends EventEmitter {
   phone(number: string): Phone {
     this.state.phones[number] ??= { number, messages: [] };
     return this.state.phones[number];
+  }
+
+  chat(number: string): Phone {
+    this.state.chats[number] ??= { number, messages: [] };
+    return this.state.chats[number];
   }
 
   changed(): void {

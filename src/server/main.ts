@@ -119,6 +119,39 @@ async function takeFile(key: string, request: IncomingMessage, response: ServerR
   }
 }
 
+const SHORT = /^\/([lo])\/([0-9A-Za-z]{1,20})(?:\.gif)?(?:\?|$)/;
+/** One transparent point (GIF89a). */
+const POINT = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
+
+/** A link in a message is followed, or the picture in an email asked for. What cannot be counted just now is not held up by it. */
+async function takeShort(
+  kind: string,
+  token: string,
+  request: IncomingMessage,
+  response: ServerResponse,
+): Promise<void> {
+  const visitor = {
+    method: request.method ?? 'GET',
+    agent: String(request.headers['user-agent'] ?? ''),
+    purpose: String(request.headers['sec-purpose'] ?? request.headers.purpose ?? ''),
+  };
+  const never = { 'cache-control': 'no-store', 'referrer-policy': 'no-referrer' };
+  if (kind === 'o') {
+    await runtime.followed.opened(token, visitor).catch((error: Error) => console.error(`opened: ${error.message}`));
+    response.writeHead(200, { ...never, 'content-type': 'image/gif', 'content-length': POINT.length });
+    response.end(POINT);
+    return;
+  }
+  const url = await runtime.followed.follow(token, visitor);
+  if (url === null) {
+    response.writeHead(302, { ...never, location: '/not-here' });
+    response.end();
+    return;
+  }
+  response.writeHead(302, { ...never, location: url });
+  response.end();
+}
+
 /** Without proxies to trust, what a caller says about its address, host and protocol is not believed. */
 function settleForwarding(request: IncomingMessage): void {
   const peer = (request.socket.remoteAddress ?? '').replace(/^::ffff:/, '');
@@ -149,6 +182,15 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     });
     return;
   }
+  const short = SHORT.exec(request.url ?? '');
+  if (short) {
+    takeShort(short[1]!, short[2]!, request, response).catch((error) => {
+      console.error(`link: ${(error as Error).message}`);
+      if (!response.headersSent)
+        problem(response, 503, 'failed', 'Something went wrong here. Try the link again.', {}, 5);
+    });
+    return;
+  }
   if (request.url === '/healthz') return answer(response, 200, { ok: true });
   settleForwarding(request);
   if (!files(request, response)) pages(request, response);
@@ -156,6 +198,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
 server.keepAliveTimeout = 60_000;
 server.listen(settings.port, settings.host, () => {
   conductor.startSweeping(2000);
+  runtime.outbox.start(2000);
   const address = server.address();
   console.log(
     `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid })}`,

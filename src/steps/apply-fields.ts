@@ -12,6 +12,11 @@ export function applyFields(context: RunContext, fields: readonly FieldSet[], de
       after = { ...after, tags: value === '' ? rest : [...rest, reference.slice(4)] };
       continue;
     }
+    if (reference.startsWith('list.')) {
+      const rest = after.memberOf.filter((id) => id !== reference.slice(5));
+      after = { ...after, memberOf: value === '' ? rest : [...rest, reference.slice(5)] };
+      continue;
+    }
     const read = readReference(reference);
     if (read?.group === 'answers') after = { ...after, answers: { ...after.answers, [read.key]: value } };
     else if (read?.group === 'found') after = { ...after, found: { ...after.found, [read.key]: value } };

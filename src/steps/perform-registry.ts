@@ -4,7 +4,9 @@ import { companyLookUp } from './company/perform.ts';
 import { dealInPipeline } from './deal/perform.ts';
 import { setField } from './field/perform.ts';
 import { holdInCalendar } from './hold-time/perform.ts';
-import { rowLookUp } from './look-up/perform.ts';
+import { listOfLead } from './list/perform.ts';
+import { somethingLookedUp } from './look-up/perform.ts';
+import { emailToMany } from './mailing/perform.ts';
 import { noteOnLead } from './note/perform.ts';
 import { rowInSheet } from './sheet-row/perform.ts';
 import type { StepPerformer } from './step-performer.ts';
@@ -20,7 +22,9 @@ export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
     deal: dealInPipeline,
     field: setField,
     'hold-time': holdInCalendar,
-    'look-up': rowLookUp,
+    list: listOfLead,
+    'look-up': somethingLookedUp,
+    mailing: emailToMany,
     note: noteOnLead,
     'sheet-row': rowInSheet,
     tag: tagLead,

@@ -1,8 +1,10 @@
 import type { Answer } from '../core/delivery/answer.ts';
-import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
+import { sendChat } from '../gateways/chat-network.ts';
+import type { MessageAccount } from '../gateways/hand-over.ts';
 import type { HttpCaller } from '../gateways/http.ts';
-import type { MailAccount, MailSender } from '../gateways/mail-server.ts';
-import { sendText, type TextAccount } from '../gateways/text-gateway.ts';
+import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
+import { sendText } from '../gateways/text-gateway.ts';
 
 export type CompanyAnswer =
   | { kind: 'answered'; company: Record<string, string> | null; detail: string }
@@ -14,19 +16,29 @@ export interface CompanyPort {
   find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer>;
 }
 
+/** Fetches what is attached to an email, at the time it goes out. */
+export interface AttachmentPort {
+  read(
+    attachments: readonly Attachment[],
+  ): Promise<
+    { ok: true; files: AttachedFile[] } | { ok: false; answer: Extract<Answer, { kind: 'again' | 'refused' }> }
+  >;
+}
+
 /** What performing needs of the outside world. */
 export interface Outside {
   http: HttpCaller;
   mail: MailSender;
   companies: CompanyPort;
+  attachments: AttachmentPort;
   now: () => number;
 }
 
 /** The account a message goes out by. */
-export type SendingAccount = ({ kind: 'text' } & TextAccount) | ({ kind: 'email' } & MailAccount);
+export type SendingAccount = ({ kind: 'text' | 'chat' } & MessageAccount) | ({ kind: 'email' } & MailAccount);
 
 /** Does what a plan says: hands one message to the outside world under its key. */
-export function performSend(
+export async function performSend(
   outside: Outside,
   account: SendingAccount,
   message: OutgoingMessage,
@@ -34,10 +46,15 @@ export function performSend(
 ): Promise<Answer> {
   if (message.channel === 'text' && account.kind === 'text')
     return sendText(outside.http, account, message, key, outside.now);
-  if (message.channel === 'email' && account.kind === 'email') return outside.mail.send(account, message, key);
-  return Promise.resolve({
+  if (message.channel === 'chat' && account.kind === 'chat')
+    return sendChat(outside.http, account, message, key, outside.now);
+  if (message.channel === 'email' && account.kind === 'email') {
+    const files = await outside.attachments.read(message.attachments ?? []);
+    return files.ok ? outside.mail.send(account, message, key, files.files) : files.answer;
+  }
+  return {
     kind: 'refused',
     code: 'wrong-account',
     detail: 'The connection chosen cannot send this kind of message.',
-  });
+  };
 }

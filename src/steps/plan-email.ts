@@ -1,7 +1,7 @@
 import { EMAIL_PROBLEMS, readEmail } from '../core/message/email-address.ts';
-import { emailHtml, headerText } from '../core/template/email-html.ts';
+import { emailHtml, headerText, withPreheader } from '../core/template/email-html.ts';
 import { renderTemplate } from '../core/template/template.ts';
-import type { Plan } from '../core/workflow/plan.ts';
+import type { Attachment, Plan } from '../core/workflow/plan.ts';
 import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { mayNotWrite } from './may-write.ts';
@@ -16,6 +16,12 @@ export interface EmailParts {
   cc?: string;
   bcc?: string;
   preheader?: string;
+  /** An email laid out beforehand, by id; empty for the message as it is. */
+  template?: string;
+  attachments?: readonly Attachment[];
+  countLinks?: boolean;
+  countOpens?: boolean;
+  draft?: boolean;
 }
 
 /** An email to the lead, ready to go. */
@@ -34,11 +40,7 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
     };
   const scope = templateScope(context);
   const subject = renderTemplate(settings.subject, scope);
-  const message = renderTemplate(settings.message, scope);
   if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
-  if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
-  if (message.text.trim() === '')
-    return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
   let wrong: string | null = null;
   const fill = (source = '') => {
     const rendered = renderTemplate(source, scope);
@@ -59,8 +61,13 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
   const [cc, bcc] = [addresses(settings.cc), addresses(settings.bcc)];
   const fromName = headerText(fill(settings.fromName)) || desk.email.fromName;
   const preheader = headerText(fill(settings.preheader));
+  const attachments = (settings.attachments ?? []).map((one) =>
+    one.from === 'address' ? { ...one, url: fill(one.url) } : one,
+  );
   if (wrong !== null)
     return { does: 'ask', why: { code: 'bad_address', text: `No email: ${wrong}`, channel: 'email' } };
+  const body = emailBody(settings, preheader, context, desk);
+  if ('does' in body) return body;
   return {
     does: 'send',
     message: {
@@ -73,8 +80,34 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
       ...(cc.length > 0 ? { cc } : {}),
       ...(bcc.length > 0 ? { bcc } : {}),
       subject: headerText(subject.text),
-      text: message.text,
-      html: emailHtml(message.text, preheader),
+      ...body,
+      ...(attachments.length > 0 ? { attachments } : {}),
+      ...(settings.countLinks && desk.counting.links !== null ? { countLinks: true } : {}),
+      ...(settings.countOpens && desk.counting.opens ? { countOpens: true } : {}),
     },
+    ...(settings.draft ? { draft: true } : {}),
   };
+}
+
+/** The two parts of an email: of its template, or of the message as it was written. */
+function emailBody(
+  { template, message }: EmailParts,
+  preheader: string,
+  context: PlanInput['context'],
+  desk: PlanInput['desk'],
+): { text: string; html: string; laidOut?: boolean } | Plan {
+  const scope = templateScope(context);
+  if (!template) {
+    const text = renderTemplate(message, scope);
+    if (!text.ok) return { does: 'ask', why: { code: 'template', text: text.problem.text } };
+    if (text.text.trim() === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+    return { text: text.text, html: emailHtml(text.text, preheader) };
+  }
+  const laidOut = desk.emailTemplates.find((one) => one.id === template);
+  if (!laidOut) return { does: 'ask', why: { code: 'gone', text: 'The template of this email is no longer there' } };
+  const text = renderTemplate(laidOut.text, scope);
+  const html = renderTemplate(laidOut.html, scope, 'html');
+  if (!text.ok) return { does: 'ask', why: { code: 'template', text: text.problem.text } };
+  if (!html.ok) return { does: 'ask', why: { code: 'template', text: html.problem.text } };
+  return { text: text.text, html: withPreheader(html.text, preheader), laidOut: true };
 }

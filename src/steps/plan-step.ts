@@ -13,14 +13,42 @@ export function planStep(step: Step, context: RunContext, desk: SendingDesk, now
   const settings = kind?.settings.safeParse(step.settings);
   if (!kind || !settings?.success)
     return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
-  return kind.plan(settings.data, { context, desk, now });
+  const turn = context.turns[step.id] ?? null;
+  const plan = (item: RunContext) => kind.plan(settings.data, { context: item, desk, now, turn });
+  return step.each !== '' && kind.repeats ? planEach(step.each, context, plan) : plan(context);
 }
+
+/** Most items of a list a step is done for. */
+const MOST_ITEMS = 500;
+
+/** Done once for each item of a list: one plan that holds what is done for every one of them. */
+function planEach(list: string, context: RunContext, plan: (item: RunContext) => Plan): Plan {
+  const whats: unknown[] = [];
+  const words: string[] = [];
+  for (const item of (context.lists[list] ?? []).slice(0, MOST_ITEMS)) {
+    const one = plan({ ...context, item });
+    if (one.does === 'nothing') continue;
+    if (one.does !== 'record') return one;
+    whats.push(one.what);
+    words.push(one.words);
+  }
+  if (whats.length === 0) return { does: 'nothing', why: { code: 'empty', text: 'The list it goes through is empty' } };
+  const more = words.length > 3 ? ` and ${words.length - 3} more` : '';
+  return { does: 'record', words: words.slice(0, 3).join('; ') + more, what: { each: whats } satisfies EachDone };
+}
+
+/** What is done for each item of a list. */
+export interface EachDone {
+  each: unknown[];
+}
+
+export const isEach = (what: unknown): what is EachDone => Array.isArray((what as EachDone | null)?.each);
 
 /** What is sent instead when a step is refused; null when its kind has nothing else to offer. */
 export function planInstead(step: Step, context: RunContext, desk: SendingDesk, now: number): Plan | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  return settings?.success ? (kind!.instead?.(settings.data, { context, desk, now }) ?? null) : null;
+  return settings?.success ? (kind!.instead?.(settings.data, { context, desk, now, turn: null }) ?? null) : null;
 }
 
 /** The context after a change, with the person's fields and the answers that really changed. */
@@ -50,4 +78,11 @@ export function conditionOf(step: Step): Condition | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   return settings?.success ? (kind!.asks?.(settings.data) ?? null) : null;
+}
+
+/** The colleagues a step goes through in turn; null when it does not. */
+export function turnOf(step: Step): readonly string[] | null {
+  const kind = stepKinds.get(step.kind);
+  const settings = kind?.settings.safeParse(step.settings);
+  return settings?.success ? (kind!.turn?.(settings.data) ?? null) : null;
 }

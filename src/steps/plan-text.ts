@@ -1,3 +1,4 @@
+import { asCounted } from '../core/message/counted-links.ts';
 import { measureText } from '../core/message/text-segments.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import { renderTemplate } from '../core/template/template.ts';
@@ -6,8 +7,20 @@ import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { mayNotWrite } from './may-write.ts';
 
-/** A text to the lead's phone, ready to go. `message` is a template. */
-export function planText(settings: { message: string; needsConsent: boolean }, { context, desk }: PlanInput): Plan {
+export interface TextParts {
+  /** A template. */
+  message: string;
+  needsConsent: boolean;
+  /** One of the carrier's senders; empty for its first. */
+  from?: string;
+  countLinks?: boolean;
+  draft?: boolean;
+  /** What stands below the message as it is. */
+  below?: string;
+}
+
+/** A text to the lead's phone, ready to go. */
+export function planText(settings: TextParts, { context, desk }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'text', settings.needsConsent);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
@@ -25,17 +38,20 @@ export function planText(settings: { message: string; needsConsent: boolean }, {
     };
   const rendered = renderTemplate(settings.message, templateScope(context));
   if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
-  const message = rendered.text.trim();
+  const message = rendered.text.trim() + (settings.below ?? '');
   if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+  const counted = settings.countLinks === true && desk.counting.links !== null;
   return {
     does: 'send',
     message: {
       channel: 'text',
       audience: 'lead',
       to: phone.e164,
-      from: desk.text.from,
+      from: settings.from && desk.text.senders.includes(settings.from) ? settings.from : desk.text.from,
       text: message,
-      parts: measureText(message).parts,
+      parts: measureText(counted ? asCounted(message, desk.counting.links) : message).parts,
+      ...(counted ? { countLinks: true } : {}),
     },
+    ...(settings.draft ? { draft: true } : {}),
   };
 }

@@ -1,13 +1,17 @@
 import type { StepKind } from '../core/workflow/step-kind.ts';
+import { ask } from './ask/definition.ts';
 import { assign } from './assign/definition.ts';
 import { callService } from './call-service/definition.ts';
+import { chat } from './chat/definition.ts';
 import { check } from './check/definition.ts';
 import { company } from './company/definition.ts';
 import { deal } from './deal/definition.ts';
 import { email } from './email/definition.ts';
 import { field } from './field/definition.ts';
 import { holdTime } from './hold-time/definition.ts';
+import { list } from './list/definition.ts';
 import { lookUp } from './look-up/definition.ts';
+import { mailing } from './mailing/definition.ts';
 import { note } from './note/definition.ts';
 import { sheetRow } from './sheet-row/definition.ts';
 import { tag } from './tag/definition.ts';
@@ -25,9 +29,13 @@ export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
     company,
     assign,
     text,
+    ask,
     email,
+    chat,
+    mailing,
     sheetRow,
     tag,
+    list,
     deal,
     field,
     note,

@@ -12,5 +12,5 @@ export interface StepFormProps<Settings> {
   /** The sample lead's first name, for "What Nadia gets". */
   sampleName: string;
   /** Makes something a step can refer to, in place. */
-  make: (what: 'tag' | 'pipeline', name: string) => Promise<{ id: string }>;
+  make: (what: 'tag' | 'list' | 'pipeline', name: string) => Promise<{ id: string }>;
 }

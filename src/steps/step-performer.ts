@@ -1,13 +1,17 @@
 import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
+import type { Happening } from '../core/workflow/awaited.ts';
 import type { FieldSet } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
 import type { Outside } from './performers.ts';
+import { isEach } from './plan-step.ts';
 
 /** For whom something is done. */
 export interface PerformFor {
   businessId: string;
   leadId: string;
-  runId: string;
+  /** Null when somebody tries the step by hand. */
+  runId: string | null;
   workflowId: string;
   stepId: string;
   /** Made from run and step: the id of what is made, and the idempotency key outside. */
@@ -15,6 +19,8 @@ export interface PerformFor {
   /** Milliseconds. */
   now: number;
   context: RunContext;
+  /** Tells runs that wait for it what has happened with a lead, in the transaction of `client`. */
+  tell(client: pg.ClientBase, leadId: string, happening: Happening): Promise<void>;
 }
 
 /** What the outside world said, with what it told. */
@@ -35,4 +41,18 @@ export interface StepPerformer {
   ): Promise<{ found: boolean; detail: string; results: FieldSet[] }>;
   /** Outside. */
   call?(outside: Outside, what: unknown, about: PerformFor): Promise<CallAnswer>;
+}
+
+/** Does on record what a plan says: once, or once for each item of a list. */
+export async function recordWhat(
+  performer: StepPerformer,
+  client: pg.ClientBase,
+  what: unknown,
+  about: PerformFor,
+): Promise<{ detail: string; results?: FieldSet[] }> {
+  if (!isEach(what)) return performer.record!(client, what, about);
+  let detail = '';
+  for (const [i, one] of what.each.entries())
+    ({ detail } = await performer.record!(client, one, { ...about, key: uuidv5(`item:${i}`, about.key) }));
+  return { detail: what.each.length === 1 ? detail : `${what.each.length} times: ${detail}` };
 }

@@ -1,8 +1,9 @@
 import type { RunContext } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 
-/** "owner" stands for whoever looks after the lead. */
+/** "owner" stands for whoever looks after the lead, "rota" for whose turn it is. */
 export const OWNER = 'owner';
+export const ROTA = 'rota';
 
 /** The colleague a step names; for "owner" the lead's own, or nobody when they have none. */
 export const theColleague = (chosen: string, context: RunContext, desk: SendingDesk) =>

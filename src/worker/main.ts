@@ -20,6 +20,8 @@ const runner = await run({
   crontab: '17 * * * * housekeeping ?jobKey=housekeeping\n*/15 * * * * unfetched ?jobKey=unfetched',
 });
 runtime.conductor.startSweeping(500);
+runtime.outbox.start(500);
+runtime.mailer.start(700);
 runtime.puller.start(500);
 runtime.importer.start(700);
 runtime.failureNotices.start(5000);

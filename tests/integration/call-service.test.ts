@@ -39,7 +39,7 @@ describe('calling a service', () => {
   const context = nadia({ answers: { wish: 'a&b=c', level: '7' } });
   const planned = (more: object) => {
     const settings = callService.settings.parse({ ...callService.blank(), name: 'Rooms', ...more });
-    return callService.plan(settings, { context, desk: deskOf(), now: 0 });
+    return callService.plan(settings, { context, desk: deskOf(), now: 0, turn: null });
   };
   const call = async (more: object, http = open) => {
     const plan = planned(more);

@@ -15,6 +15,9 @@ const reply = (amount: number, unit: 'seconds' | 'hours', words = ''): At => ({
   words,
   sources: [],
   tag: '',
+  list: '',
+  stage: '',
+  step: '',
   within: { amount, unit },
 });
 const text = (id: string, message: string, more: Partial<Step> = {}) =>
@@ -408,7 +411,17 @@ describe('the run sheet, in real processes', () => {
     const waiting = await live([
       momentOf('a'),
       momentOf('b', {
-        at: { kind: 'event', event: 'tag', words: '', sources: [], tag, within: { amount: 9, unit: 'hours' } },
+        at: {
+          kind: 'event',
+          event: 'tag',
+          words: '',
+          sources: [],
+          tag,
+          list: '',
+          stage: '',
+          step: '',
+          within: { amount: 9, unit: 'hours' },
+        },
         lanes: lanes([text('t', 'Welcome')]),
       }),
     ]);
@@ -452,7 +465,7 @@ describe('the run sheet, in real processes', () => {
       });
     const flow = await live(
       [momentOf('a', { lanes: lanes([text('t', 'Later')], [stepOf('note', 'n', { text: 'now' })]) })],
-      { hours: { text: { from: clock(3), to: clock(6) }, email: null } },
+      { hours: { text: { from: clock(3), to: clock(6) }, email: null, chat: null } },
     );
     await flow.send({ email: 'held@example.org', phone: '+447700900350' });
     const run = await flow.waits('held@example.org');

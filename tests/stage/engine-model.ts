@@ -1,14 +1,14 @@
 import type { Answer } from '../../src/core/delivery/answer.ts';
 import { saysOneOf } from '../../src/core/message/says-one-of.ts';
+import type { WaitsFor } from '../../src/core/workflow/awaited.ts';
 import type { Definition } from '../../src/core/workflow/definition.ts';
 import type { FieldSet, OutgoingMessage } from '../../src/core/workflow/plan.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
-import type { WaitsFor } from '../../src/db/entities/run.ts';
 import type { DueRun, HotStore, MomentRow, Progress, RunRow, StepRow } from '../../src/db/hot/store.ts';
 import type { BusinessDesk, KnownSource } from '../../src/engine/directory.ts';
+import type { EngineParts } from '../../src/engine/engine-parts.ts';
 import type { PendingDelivery } from '../../src/engine/leased-run.ts';
 import type { Leases } from '../../src/engine/leases.ts';
-import type { EngineParts } from '../../src/engine/run-step.ts';
 import { runThrough } from '../../src/engine/run-through.ts';
 import { takenUp } from '../../src/engine/take-up.ts';
 import type { Outside } from '../../src/steps/performers.ts';
@@ -58,7 +58,7 @@ export class Model {
   moments = new Map<string, MomentRow>();
   deliveries = new Map<string, Kept>();
   needs: unknown[] = [];
-  consent: RunContext['consent'] = { text: 'given', email: 'given' };
+  consent: RunContext['consent'] = { text: 'given', email: 'given', chat: 'unknown' };
   run: (RunRow & { waits_for: WaitsFor | null; happened: Record<string, string> | null }) | null = null;
   lead: Record<string, unknown> = {};
   inbound: { at: number; text: string }[] = [];
@@ -148,7 +148,8 @@ export class Model {
         if (!happened) this.leased = false;
         return happened;
       }),
-    endedBy: async (_lead: string, since: string, ends: readonly string[]) =>
+    answersOf: async () => [],
+    endedBy: async (_run: string, _lead: string, since: string, ends: readonly string[]) =>
       ends.includes('reply') && this.inbound.some((one) => one.at > Date.parse(since)) ? 'reply' : null,
   } as unknown as HotStore;
 
@@ -188,6 +189,9 @@ export class Model {
       owner_id: null,
       lead_answers: {},
       tags: [],
+      member_of: [],
+      answered: [],
+      turns: {},
       moments: [...this.moments.values()],
       fields: [
         field('first', 'NADIA'),
@@ -218,6 +222,8 @@ export class Model {
       leases: { holds: () => true, holder: 'me' } as unknown as Leases,
       now: () => this.tick(),
       random: () => 0,
+      publicUrl: 'http://pine-bell.test',
+      token: (words) => words,
       fact: async () => false,
       performers: new Map([['note', { record: async () => ({ detail: 'noted' }) }]]),
       outside: {
@@ -225,6 +231,7 @@ export class Model {
           call: async (_m: string, _a: string, headers: Record<string, string>, body: string) =>
             this.hand(headers['idempotency-key']!, JSON.parse(body)),
         },
+        attachments: { read: async () => ({ ok: true, files: [] }) },
         mail: { send: async (_a: unknown, message: OutgoingMessage, key: string) => this.mail(key, message) },
         now: () => 0,
       } as unknown as Outside,

@@ -16,6 +16,7 @@ export const stepOf = (
   note: '',
   onlyIf: null,
   ifFails: IF_FAILS,
+  each: '',
   settings,
   ...more,
 });
@@ -42,14 +43,18 @@ export const sheetOf = (moments: Moment[], rules: Partial<Rules> = {}, sources: 
 });
 
 export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
-  text: { connectionId: 't', from: 'Wrenfield' },
+  text: { connectionId: 't', from: 'Wrenfield', senders: ['Wrenfield'] },
   email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
+  chat: { connectionId: 'c', from: 'Wrenfield' },
   directory: null,
   colleagues: [],
   tabs: [],
   tags: [],
   stages: [],
   sources: [],
+  lists: [],
+  emailTemplates: [],
+  counting: { links: null, opens: false },
   ...more,
 });
 
@@ -65,7 +70,7 @@ export const nadia = (more: Partial<RunContext> = {}): RunContext => ({
       where: {},
       business: { name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London', holidays: [] },
       source: { name: 'Form' },
-      consent: { text: 'given', email: 'given' },
+      consent: { text: 'given', email: 'given', chat: 'unknown' },
     },
   ),
   ...more,

@@ -12,6 +12,7 @@ const known = (fields: Record<string, string>, more: Partial<Known> = {}): Known
   timeZone: 'Europe/London',
   now: Date.parse('2026-11-25T12:00:00Z'),
   tags: [],
+  memberOf: [],
   consent: {},
   facts: {},
   ...more,
@@ -68,7 +69,7 @@ describe('questions', () => {
     for (const name of ['is', 'contains', 'starts', 'one_of', 'greater', 'before', 'filled', 'valid_email'] as const)
       expect(holds(test(name, 'x')), name).to.equal(false);
     expect(holds(test('empty'))).to.equal(true);
-    const names: Names = { field: () => 'Level', tag: () => '', column: () => '' };
+    const names: Names = { field: () => 'Level', tag: () => '', list: () => '', column: () => '' };
     const [one] = evaluate(test('is', 'A'), known({})).compared;
     expect(comparedWords(one!, names)).to.equal('Level is A: there is no such field');
   });
@@ -104,7 +105,12 @@ describe('conditions', () => {
     expect(isBlank({ all: [{ any: [] }] })).to.equal(true);
   });
   it('are read aloud without doubt about what goes together', () => {
-    const names: Names = { field: (r) => (r === 'answers.x' ? 'Instrument' : r), tag: () => 'Warm', column: () => '' };
+    const names: Names = {
+      field: (r) => (r === 'answers.x' ? 'Instrument' : r),
+      tag: () => 'Warm',
+      list: () => '',
+      column: () => '',
+    };
     const condition: Condition = {
       all: [{ any: [test('is', 'Piano'), test('is', 'Organ')] }, test('has_tag', 't', { field: '' })],
     };

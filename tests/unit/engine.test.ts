@@ -130,7 +130,7 @@ describe('the engine, against a simple model', () => {
       createdAt: '',
       settled: false,
     });
-    model.consent = { text: 'withdrawn', email: 'given' };
+    model.consent = { text: 'withdrawn', email: 'given', chat: 'unknown' };
     await model.toTheEnd();
     expect(model.order).to.deep.equal(['t']);
     expect(model.deliveries.get(key)?.settled).to.equal(true);
@@ -165,6 +165,9 @@ const waitFor = (minutes: number, words = ''): At => ({
   words,
   sources: [],
   tag: '',
+  list: '',
+  stage: '',
+  step: '',
   within: { amount: minutes, unit: 'minutes' },
 });
 const later = (minutes: number): At => ({ kind: 'later', span: { amount: minutes, unit: 'minutes' } });
@@ -256,7 +259,7 @@ describe('moments, against the model', () => {
     const held = () => {
       const model = new Model(
         sheetOf([momentOf('m', { lanes: { ...lead(text('a')), team: [tell('t')] } })], {
-          hours: { text: { from: '18:00', to: '20:00' }, email: null },
+          hours: { text: { from: '18:00', to: '20:00' }, email: null, chat: null },
         }),
       );
       return model;
@@ -269,7 +272,7 @@ describe('moments, against the model', () => {
     expect(model.order).to.deep.equal(['t', 'a']);
     const stopped = held();
     await stopped.once();
-    stopped.consent = { text: 'withdrawn', email: 'given' };
+    stopped.consent = { text: 'withdrawn', email: 'given', chat: 'unknown' };
     await stopped.toTheEnd();
     expect(stopped.order).to.deep.equal(['t']);
   });

@@ -80,7 +80,7 @@ describe('plans', () => {
   });
   it('withdrawn consent stops a message even when it was set to need none', () => {
     const told = plan(step('text', 'x', { message: 'Hi', needsConsent: false }), {
-      consent: { text: 'withdrawn', email: 'given' },
+      consent: { text: 'withdrawn', email: 'given', chat: 'unknown' },
     });
     expect(told).to.deep.include({ does: 'nothing' });
     expect(told.does === 'nothing' && told.why.code).to.equal('withdrawn');

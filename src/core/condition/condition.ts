@@ -23,6 +23,8 @@ export const TESTS = {
   valid_mobile: { words: 'is a valid mobile', takes: null },
   has_tag: { words: 'has the tag', takes: 'tag' },
   has_no_tag: { words: 'does not have the tag', takes: 'tag' },
+  on_list: { words: 'is on the list', takes: 'members' },
+  not_on_list: { words: 'is not on the list', takes: 'members' },
   agreed: { words: 'agreed to', takes: 'channel' },
   not_agreed: { words: 'did not agree to', takes: 'channel' },
   in_sheet: { words: 'is in the sheet', takes: 'column' },
@@ -32,7 +34,14 @@ export type TestName = keyof typeof TESTS;
 const TEST_NAMES = Object.keys(TESTS) as [TestName, ...TestName[]];
 
 /** Tests that ask about the person as a whole and not about one field. */
-export const OF_THE_PERSON: readonly TestName[] = ['has_tag', 'has_no_tag', 'agreed', 'not_agreed'];
+export const OF_THE_PERSON: readonly TestName[] = [
+  'has_tag',
+  'has_no_tag',
+  'on_list',
+  'not_on_list',
+  'agreed',
+  'not_agreed',
+];
 
 /** One question. `field` is a reference as in a message ("answers.instrument"); empty for questions about the person. */
 export const Test = z.object({

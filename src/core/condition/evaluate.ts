@@ -14,6 +14,8 @@ export interface Known {
   /** Milliseconds. */
   now: number;
   tags: readonly string[];
+  /** Ids of the lists they are on. */
+  memberOf: readonly string[];
   consent: Readonly<Record<string, string>>;
   /** Answers to questions that only the database can answer, by `factKey`. */
   facts: Readonly<Record<string, boolean>>;
@@ -128,6 +130,10 @@ function answer(test: Test, found: string, known: Known): boolean {
       return known.tags.includes(test.value);
     case 'has_no_tag':
       return !known.tags.includes(test.value);
+    case 'on_list':
+      return known.memberOf.includes(test.value);
+    case 'not_on_list':
+      return !known.memberOf.includes(test.value);
     case 'agreed':
       return known.consent[test.value] === 'given';
     case 'not_agreed':

@@ -1,3 +1,4 @@
+import { CHANNEL_WORDS, type Channel } from '../workflow/channel.ts';
 import { type Condition, partsOf, TESTS, type Test } from './condition.ts';
 import type { Compared } from './evaluate.ts';
 
@@ -5,11 +6,10 @@ import type { Compared } from './evaluate.ts';
 export interface Names {
   field(reference: string): string;
   tag(id: string): string;
+  list(id: string): string;
   /** "Name of the column in Name of the sheet", for "tab/column". */
   column(id: string): string;
 }
-
-const CHANNELS: Record<string, string> = { text: 'texts', email: 'emails' };
 
 /** "Instrument is one of Piano, Violin". */
 export function testWords(test: Test, names: Names): string {
@@ -22,21 +22,23 @@ export function testWords(test: Test, names: Names): string {
   const value =
     takes === 'tag'
       ? names.tag(test.value)
-      : takes === 'column'
-        ? names.column(test.value)
-        : takes === 'channel'
-          ? (CHANNELS[test.value] ?? test.value)
-          : takes === 'list'
-            ? test.value
-                .split(/[\n;]/)
-                .map((line) => line.trim())
-                .filter(Boolean)
-                .join(', ')
-            : takes === 'days'
-              ? `${test.value} ${test.value === '1' ? 'day' : 'days'}`
-              : takes === 'two numbers'
-                ? `${test.value} and ${test.to}`
-                : test.value;
+      : takes === 'members'
+        ? names.list(test.value)
+        : takes === 'column'
+          ? names.column(test.value)
+          : takes === 'channel'
+            ? (CHANNEL_WORDS[test.value as Channel]?.many ?? test.value)
+            : takes === 'list'
+              ? test.value
+                  .split(/[\n;]/)
+                  .map((line) => line.trim())
+                  .filter(Boolean)
+                  .join(', ')
+              : takes === 'days'
+                ? `${test.value} ${test.value === '1' ? 'day' : 'days'}`
+                : takes === 'two numbers'
+                  ? `${test.value} and ${test.to}`
+                  : test.value;
   return `${subject} ${words} ${value === '' ? '…' : value}`;
 }
 

@@ -22,10 +22,17 @@ export function emailHtml(text: string, preheader = ''): string {
   return `<!doctype html>
 <html><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"></head>
 <body style="margin:0;padding:24px;font:16px/1.5 Helvetica,Arial,sans-serif;color:#1c2922;background:#ffffff">
-${preheader === '' ? '' : `<div style="display:none;max-height:0;overflow:hidden">${escapeHtml(preheader)}</div>\n`}<div style="max-width:560px">
+${hidden(preheader)}<div style="max-width:560px">
 ${paragraphs.join('\n')}
 </div></body></html>`;
 }
+
+const hidden = (preheader: string) =>
+  preheader === '' ? '' : `<div style="display:none;max-height:0;overflow:hidden">${escapeHtml(preheader)}</div>\n`;
+
+/** HTML with what an inbox shows behind the subject at the beginning of its body. */
+export const withPreheader = (html: string, preheader: string): string =>
+  preheader === '' ? html : html.replace(/<body[^>]*>/i, (body) => body + hidden(preheader));
 
 /** A subject line is one line: line breaks and other control characters become spaces (RFC 5322 §2.2). */
 export const headerText = (text: string): string =>

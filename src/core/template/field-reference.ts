@@ -24,7 +24,12 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
 };
 
 /** What a moment that waited knows afterwards. */
-export const HAPPENED_LABELS: Record<string, string> = { it: 'It happened', text: 'Their reply' };
+export const HAPPENED_LABELS: Record<string, string> = {
+  it: 'It happened',
+  text: 'Their reply',
+  answer: 'Their answer',
+  url: 'The link they followed',
+};
 
 const PLAIN = /^[A-Za-z_]\w*$/;
 

@@ -4,26 +4,34 @@ import { FIELD_FILTERS } from './filters.ts';
 
 /**
  * Messages are stored as Liquid (liquidjs, strict parse). Only output tags and our own filters are allowed for now, and the
- * limits stop a template from running away: 100,000 characters to parse, 500 ms and about 1 MB to render.
+ * limits stop a template from running away: so many characters to parse, 500 ms to render, about so many bytes to render to.
  */
-const engine = new Liquid({
-  strictFilters: true,
-  strictVariables: false,
-  ownPropertyOnly: true,
-  parseLimit: 1e5,
-  renderLimit: 500,
-  memoryLimit: 1e6,
-  cache: false,
-});
-for (const name of Object.keys(engine.filters)) if (!Object.hasOwn(FIELD_FILTERS, name)) delete engine.filters[name];
-for (const name of Object.keys(engine.tags)) delete engine.tags[name];
-engine.registerFilter(
-  'first_word',
-  (value: unknown) =>
-    String(value ?? '')
-      .trim()
-      .split(/\s+/u)[0] ?? '',
-);
+function liquid(characters: number, bytes: number, html: boolean): Liquid {
+  const made = new Liquid({
+    strictFilters: true,
+    strictVariables: false,
+    ownPropertyOnly: true,
+    parseLimit: characters,
+    renderLimit: 500,
+    memoryLimit: bytes,
+    cache: false,
+    // What a lead typed never becomes markup.
+    ...(html ? { outputEscape: 'escape' as const } : {}),
+  });
+  for (const name of Object.keys(made.filters))
+    if (!Object.hasOwn(FIELD_FILTERS, name) && !(html && name === 'escape')) delete made.filters[name];
+  for (const name of Object.keys(made.tags)) delete made.tags[name];
+  made.registerFilter(
+    'first_word',
+    (value: unknown) =>
+      String(value ?? '')
+        .trim()
+        .split(/\s+/u)[0] ?? '',
+  );
+  return made;
+}
+const ENGINES = { text: liquid(1e5, 1e6, false), html: liquid(1e6, 1e7, true) };
+type Form = keyof typeof ENGINES;
 
 /** Values a message may use, by group and key. Every value is text. */
 export type TemplateScope = Record<FieldReference['group'], Record<string, string>>;
@@ -34,21 +42,22 @@ export interface TemplateProblem {
 }
 
 type Compiled = { ok: true; parts: Template[] } | { ok: false; problem: TemplateProblem };
-const compiled = new Map<string, Compiled>();
-const KEEP = 500;
+const compiled = { text: new Map<string, Compiled>(), html: new Map<string, Compiled>() };
+const KEEP = { text: 500, html: 50 };
 
-function compile(source: string): Compiled {
-  const kept = compiled.get(source);
+function compile(source: string, form: Form = 'text'): Compiled {
+  const cache = compiled[form];
+  const kept = cache.get(source);
   if (kept) return kept;
   let made: Compiled;
   try {
-    made = { ok: true, parts: engine.parse(source) };
+    made = { ok: true, parts: ENGINES[form].parse(source) };
   } catch (error) {
     made = { ok: false, problem: { text: problemText(error) } };
   }
   // The oldest goes first: a Map keeps the order of insertion.
-  if (compiled.size >= KEEP) compiled.delete(compiled.keys().next().value!);
-  compiled.set(source, made);
+  if (cache.size >= KEEP[form]) cache.delete(cache.keys().next().value!);
+  cache.set(source, made);
   return made;
 }
 
@@ -61,12 +70,12 @@ function problemText(error: unknown): string {
 
 export type Rendered = { ok: true; text: string } | { ok: false; problem: TemplateProblem };
 
-/** Fills a message. Fields that are not there come out empty. */
-export function renderTemplate(source: string, scope: TemplateScope): Rendered {
-  const made = compile(source);
+/** Fills a message. Fields that are not there come out empty; in HTML what they hold is escaped. */
+export function renderTemplate(source: string, scope: TemplateScope, form: Form = 'text'): Rendered {
+  const made = compile(source, form);
   if (!made.ok) return made;
   try {
-    return { ok: true, text: String(engine.renderSync(made.parts, scope)) };
+    return { ok: true, text: String(ENGINES[form].renderSync(made.parts, scope)) };
   } catch (error) {
     return { ok: false, problem: { text: problemText(error) } };
   }

@@ -5,6 +5,10 @@ export interface AtNames {
   field(reference: string): string;
   source(id: string): string;
   tag(id: string): string;
+  list(id: string): string;
+  stage(id: string): string;
+  /** What a step asks or sends, in a few words. */
+  step(id: string): string;
 }
 
 const linesOf = (text: string) =>
@@ -50,5 +54,15 @@ export function eventWords(at: Extract<At, { kind: 'event' }>, names: AtNames): 
         : `they come in by ${at.sources.map((id) => names.source(id)).join(' or ')}`;
     case 'tag':
       return `they get the tag ${names.tag(at.tag)}`;
+    case 'list':
+      return `they join ${names.list(at.list)}`;
+    case 'stage':
+      return `their deal comes to ${names.stage(at.stage)}`;
+    case 'answer':
+      return `they answer ${names.step(at.step)}`;
+    case 'link':
+      return at.step === '' ? 'they follow a link' : `they follow a link in ${names.step(at.step)}`;
+    case 'opened':
+      return at.step === '' ? 'they open an email' : `they open ${names.step(at.step)}`;
   }
 }

@@ -39,6 +39,8 @@ export const Step = z.object({
   /** The guard: done only when this holds. */
   onlyIf: Condition.nullable().default(null),
   ifFails: IfFails.default(IF_FAILS),
+  /** Done once for each item of this list of the arrival, for kinds that can; empty for once. */
+  each: z.string().max(200).default(''),
   settings: z.record(z.string(), z.unknown()),
 });
 export type Step = z.infer<typeof Step>;
@@ -93,7 +95,7 @@ export const blankCase = (id: string, when: Condition): Case => ({ id, name: '',
 export const blankDefinition = (id: string): Definition => ({
   sources: [],
   moments: [blankMoment(id, { kind: 'on_arrival' })],
-  rules: Rules.parse({ samePerson: 'update_only', hours: { text: TEXT_HOURS, email: null } }),
+  rules: Rules.parse({ samePerson: 'update_only', hours: { text: TEXT_HOURS, email: null, chat: null } }),
 });
 
 /** Where a step stands. `caseId` is null in First and in the lanes of a moment without cases, or of its "otherwise". */

@@ -1,5 +1,6 @@
+import type { AnswerKind } from '../message/check-answer.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
-import type { Channel } from './run-context.ts';
+import type { Channel } from './channel.ts';
 
 /** A text ready to go: to one E.164 number. */
 export interface TextMessage {
@@ -9,6 +10,18 @@ export interface TextMessage {
   from: string;
   text: string;
   parts: number;
+  /** Links in it are shortened, and counted when they are followed. */
+  countLinks?: boolean;
+}
+
+/** A message in chat: to one E.164 number. */
+export interface ChatMessage {
+  channel: 'chat';
+  audience: 'lead' | 'team';
+  to: string;
+  from: string;
+  text: string;
+  countLinks?: boolean;
 }
 
 /** An email ready to go: to one address. */
@@ -25,9 +38,35 @@ export interface EmailMessage {
   subject: string;
   text: string;
   html: string;
+  countLinks?: boolean;
+  /** Of a template: its words are not changed by hand. */
+  laidOut?: boolean;
+  /** Whether an opened email is counted. */
+  countOpens?: boolean;
+  attachments?: Attachment[];
 }
 
-export type OutgoingMessage = TextMessage | EmailMessage;
+/** Something attached to an email: a file kept here, or an address it is fetched from when the email goes out. */
+export type Attachment =
+  | { from: 'file'; fileId: string; name: string; bytes: number }
+  | { from: 'address'; url: string; name: string };
+
+export type OutgoingMessage = TextMessage | EmailMessage | ChatMessage;
+
+/** What the answer to a question has to be. */
+export interface Question {
+  kind: AnswerKind;
+  /** For a choice: what can be chosen. */
+  choices: string[];
+  /** Where the answer goes: a reference as in a message. */
+  saveAs: string;
+  /** What is sent when an answer does not fit. */
+  hint: string;
+  /** Asked this often at most, the first time included. */
+  most: number;
+  /** Days after which an answer is an ordinary reply again. */
+  forDays: number;
+}
 
 export interface FieldChange {
   /** A field of the person ("first_name"), or an answer ("answers.instrument"). */
@@ -66,7 +105,7 @@ export interface StopReason {
 
 /** A field that gets a new value by a step: for the steps after it. */
 export interface FieldSet {
-  /** "tag.ID" for a tag that is on or off ("yes" or ""); or a reference as in a message: "answers.level", "found["company.name"]". */
+  /** "tag.ID" or "list.ID" for a tag or a list they are on or off ("yes" or ""); or a reference as in a message: "answers.level", "found["company.name"]". */
   reference: string;
   value: string;
 }
@@ -74,7 +113,14 @@ export interface FieldSet {
 /** Exactly what a step would do: the outcome of its definition and the context, before anything is done. */
 export type Plan =
   | { does: 'change'; changes: FieldChange[] }
-  | { does: 'send'; message: OutgoingMessage }
+  | {
+      does: 'send';
+      message: OutgoingMessage;
+      /** Put up for a person to read, mend and send. */
+      draft?: boolean;
+      /** The message asks this, and the answer is waited for. */
+      question?: Question;
+    }
   /** Something in our own database, done in one transaction with the note that it is done. `sets` is what holds afterwards. */
   | { does: 'record'; words: string; what: unknown; sets?: FieldSet[] }
   /** A question to our own records; its answer becomes fields. `ends` says what ends when nothing is found. */

@@ -1,6 +1,8 @@
 import { isBlank } from '../condition/condition.ts';
 import { conditionWords } from '../condition/words.ts';
+import { atNames } from './at-names.ts';
 import { atWords } from './at-words.ts';
+import { CHANNEL_WORDS, CHANNELS } from './channel.ts';
 import { type Definition, LANES, type Lane, type Lanes, type Moment, type Step } from './definition.ts';
 import type { Ends, Rules } from './rules.ts';
 import { deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
@@ -20,6 +22,7 @@ const ENDS_WORDS: Record<Ends, string> = {
   bought: 'they buy',
 };
 
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 const list = (words: string[], last = 'and') =>
   words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
 
@@ -31,11 +34,7 @@ export function readAloud(
   labels?: ReadonlyMap<string, string>,
 ): ReadAloud[] {
   const names = deskNames(desk, labels);
-  const atNames = {
-    field: names.field,
-    tag: names.tag,
-    source: (id: string) => desk.sources.find((one) => one.id === id)?.name ?? 'a source that is gone',
-  };
+  const named = atNames(definition, kinds, desk, labels);
 
   const aloud = (step: Step): string | null => {
     if (!step.on) return null;
@@ -59,7 +58,7 @@ export function readAloud(
   };
   const momentAloud = (moment: Moment): string[] => {
     const only = moment.onlyIf && !isBlank(moment.onlyIf) ? `, only if ${conditionWords(moment.onlyIf, names)}` : '';
-    const when = `${atWords(moment.at, atNames)}${only}`;
+    const when = `${atWords(moment.at, named)}${only}`;
     const first = moment.first.flatMap((step) => aloud(step) ?? []);
     const said = first.length > 0 ? [`${when}, first we ${list(first)}.`] : [];
     const rest = lanesAloud(moment.lanes);
@@ -73,7 +72,7 @@ export function readAloud(
     return [...said, `Otherwise ${rest ?? 'nothing happens'}.`];
   };
 
-  const listened = definition.sources.map((id) => atNames.source(id));
+  const listened = definition.sources.map((id) => named.source(id));
   return [
     {
       momentId: null,
@@ -94,10 +93,10 @@ export function rulesAloud(rules: Rules): string[] {
     run_again_after: `Somebody known goes through again once ${rules.againAfterDays} days have passed.`,
     run_again: 'Somebody known who comes in again goes through again.',
   }[rules.samePerson];
-  const hours = (['text', 'email'] as const).flatMap((channel) => {
+  const hours = CHANNELS.flatMap((channel) => {
     const open = rules.hours[channel];
     return open
-      ? [`${channel === 'text' ? 'Texts' : 'Emails'} go out from ${open.from} to ${open.to}, by the lead’s clock.`]
+      ? [`${capital(CHANNEL_WORDS[channel].many)} go out from ${open.from} to ${open.to}, by the lead’s clock.`]
       : [];
   });
   const ends =

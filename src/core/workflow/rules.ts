@@ -22,7 +22,9 @@ export const Rules = z.object({
   /** Whether only earlier runs by the same source make somebody known. */
   knownBy: z.enum(['workflow', 'source']).default('workflow'),
   /** When messages to leads may go out, by channel; null for at any time. Held ones go out at the opening. */
-  hours: z.object({ text: Hours, email: Hours }).default({ text: null, email: null }),
+  hours: z
+    .object({ text: Hours, email: Hours, chat: Hours.default(null) })
+    .default({ text: null, email: null, chat: null }),
   endsWhen: z.array(z.enum(ENDS)).max(ENDS.length).default([]),
   /** Most runs of this workflow worked on at the same time; null for no limit of its own. */
   mostAtOnce: z.number().int().min(1).max(200).nullable().default(null),

@@ -3,8 +3,8 @@ import type { LeadDraft } from '../source/lead-draft.ts';
 import { type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
 import type { TemplateScope } from '../template/template.ts';
+import type { Channel } from './channel.ts';
 
-export type Channel = 'text' | 'email';
 export type ConsentState = 'unknown' | 'given' | 'withdrawn';
 
 export interface RunPerson {
@@ -21,6 +21,14 @@ export interface Owner {
   email: string;
 }
 
+/** What is known of every channel, from what is on record. */
+export const allConsents = (known: Partial<Record<Channel, ConsentState>> = {}): Record<Channel, ConsentState> => ({
+  text: 'unknown',
+  email: 'unknown',
+  chat: 'unknown',
+  ...known,
+});
+
 /** Everything a step may look at while it plans. Values are text; an empty one is "". */
 export interface RunContext {
   person: RunPerson;
@@ -33,7 +41,13 @@ export interface RunContext {
   consent: Record<Channel, ConsentState>;
   /** Ids of the lead's tags. */
   tags: string[];
+  /** Ids of the lists they are on. */
+  memberOf: string[];
   owner: Owner | null;
+  /** Whose turn it is, by step, for steps that go through several colleagues in turn. */
+  turns: Record<string, string>;
+  /** The item in hand, for a step that goes through a list. */
+  item: Record<string, string>;
   /** What earlier steps found, by "name.field". */
   found: Record<string, string>;
   /** What a moment waited for: `it` is "yes" or "no", with the text of a reply and the like. */
@@ -42,7 +56,17 @@ export interface RunContext {
   facts: Record<string, boolean>;
 }
 
-const FRESH = { lists: {}, tags: [], owner: null, found: {}, happened: {}, facts: {} };
+const FRESH = {
+  lists: {},
+  tags: [],
+  memberOf: [],
+  owner: null,
+  turns: {},
+  item: {},
+  found: {},
+  happened: {},
+  facts: {},
+};
 
 /** The context a run starts with: this arrival's own values, and what was known before where it says nothing. */
 export function startContext(
@@ -71,7 +95,7 @@ export function templateScope(context: RunContext): TemplateScope {
     owner: { name: context.owner?.name ?? '', email: context.owner?.email ?? '' },
     found: context.found,
     happened: context.happened,
-    item: {},
+    item: context.item,
   };
 }
 
@@ -94,6 +118,7 @@ export function knownOf(context: RunContext, now: number): Known {
     timeZone: context.business.timeZone,
     now,
     tags: context.tags,
+    memberOf: context.memberOf,
     consent: context.consent,
     facts: context.facts,
   };

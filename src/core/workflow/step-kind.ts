@@ -9,8 +9,9 @@ import type { RunContext } from './run-context.ts';
 
 /** What steps may refer to, by id: who can send and be told, what stands on record. */
 export interface SendingDesk {
-  text: { connectionId: string; from: string } | null;
+  text: { connectionId: string; from: string; senders: string[] } | null;
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
+  chat: { connectionId: string; from: string } | null;
   /** The company directory; null when none is connected. */
   directory: { name: string } | null;
   /** `phone` is what they gave for their own tests; empty when they gave none. */
@@ -21,6 +22,12 @@ export interface SendingDesk {
   /** Stages of pipelines, as "Stage" or "Pipeline: Stage". */
   stages: { id: string; name: string }[];
   sources: { id: string; name: string }[];
+  /** Lists people are on, to be written to again and again. */
+  lists: { id: string; name: string }[];
+  /** Emails laid out beforehand. */
+  emailTemplates: { id: string; name: string; html: string; text: string }[];
+  /** Where followed links and opened emails are counted; null when the business does not want it. */
+  counting: { links: string | null; opens: boolean };
 }
 
 /** How conditions name what they refer to. `labels` are those of the source's own fields, by key. */
@@ -30,6 +37,7 @@ export const deskNames = (desk: SendingDesk, labels?: ReadonlyMap<string, string
     return read ? referenceLabel(read, labels) : reference;
   },
   tag: (id) => desk.tags.find((one) => one.id === id)?.name ?? 'a tag that is gone',
+  list: (id) => desk.lists.find((one) => one.id === id)?.name ?? 'a list that is gone',
   column: (id) => {
     const [tabId, columnId] = id.split('/');
     const tab = desk.tabs.find((one) => one.id === tabId);
@@ -41,6 +49,8 @@ export const deskNames = (desk: SendingDesk, labels?: ReadonlyMap<string, string
 export interface PlanInput {
   context: RunContext;
   desk: SendingDesk;
+  /** Whose turn it is, when the step goes through several colleagues; null while that is not known. */
+  turn: string | null;
   /** Milliseconds. */
   now: number;
 }
@@ -51,6 +61,13 @@ export interface CheckInput {
   sample: RunContext | null;
   /** Whether any source of this workflow asks for consent. */
   consentAsked: boolean;
+}
+
+/** A field a step gives to those after it. */
+export interface Given {
+  group?: 'found' | 'answers';
+  key: string;
+  label: string;
 }
 
 /** The pure part of a kind of step. */
@@ -73,8 +90,12 @@ export interface StepKind<Settings = unknown> {
   plan(settings: Settings, input: PlanInput): Plan;
   /** The same message by another channel, when this one is refused; null when there is no other. */
   instead?(settings: Settings, input: PlanInput): Plan | null;
-  /** Names of the fields that steps after it can use, as "name.field" with a label. */
-  gives?(settings: Settings, desk: SendingDesk): { key: string; label: string }[];
+  /** Fields that steps after it can use; in the group of what steps found where none is said. */
+  gives?(settings: Settings, desk: SendingDesk): Given[];
+  /** Colleagues it goes through in turn, one per lead; null when it does not. */
+  turn?(settings: Settings): readonly string[] | null;
+  /** It can be done once for each item of a list. */
+  repeats?: true;
   /** A condition its plan goes by, so that what only the database knows can be asked first. */
   asks?(settings: Settings): Condition;
 }

@@ -1,12 +1,12 @@
 import { OF_THE_PERSON, TESTS, testsOf } from '../condition/condition.ts';
 import { testWords } from '../condition/words.ts';
-import { readReference, referenceLabel } from '../template/field-reference.ts';
+import { type FieldReference, readReference, referenceLabel } from '../template/field-reference.ts';
 import { templateProblem, usedReferences } from '../template/template.ts';
-import { type Definition, placedSteps } from './definition.ts';
+import { type Definition, type Moment, placedSteps } from './definition.ts';
 import type { Finding } from './finding.ts';
 import { placedConditions } from './references.ts';
 import { fieldValue, templateScope } from './run-context.ts';
-import { type CheckInput, deskNames, type StepKind } from './step-kind.ts';
+import { type CheckInput, deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
 
 export interface SheetCheckInput extends CheckInput {
   sources: { id: string; name: string; state: 'waiting' | 'live' | 'paused' }[];
@@ -55,7 +55,19 @@ export function toCheck(
       place: { stepId: null, field: 'sheet' },
     });
 
-  for (const finding of momentFindings(definition, input)) add(finding);
+  // What steps find and ask, what will have happened, and the items of a list are not known of a sample.
+  const given = new Set(
+    placed.flatMap(({ step }) => {
+      const kind = kinds.get(step.kind);
+      const settings = kind?.settings.safeParse(step.settings);
+      return settings?.success
+        ? (kind!.gives?.(settings.data, input.desk) ?? []).map((one) => `${one.group ?? 'found'}.${one.key}`)
+        : [];
+    }),
+  );
+  const comesLater = ({ group, key }: FieldReference) => LATER.has(group) || given.has(`${group}.${key}`);
+
+  for (const finding of momentFindings(definition, input, comesLater)) add(finding);
 
   for (const { step } of placed) {
     if (!step.on) continue;
@@ -87,9 +99,8 @@ export function toCheck(
     for (const { field, source } of kind.templates(settings.data)) {
       const problem = templateProblem(source);
       if (problem) add({ weight: 'must', code: 'template', text: problem.text, place: { stepId: step.id, field } });
-      // What steps find, what will have happened, and the items of a list are not known of a sample.
       const lacking = scope
-        ? usedReferences(source).filter((r) => !LATER.has(r.group) && scope[r.group]?.[r.key] === undefined)
+        ? usedReferences(source).filter((r) => !comesLater(r) && scope[r.group]?.[r.key] === undefined)
         : [];
       for (const reference of new Map(lacking.map((r) => [`${r.group}.${r.key}`, r])).values())
         add({
@@ -113,7 +124,11 @@ export function toCheck(
 const LATER = new Set(['found', 'happened', 'item', 'owner']);
 
 /** What would go wrong with moments, cases, guards and the rules. */
-function momentFindings(definition: Definition, input: SheetCheckInput): Finding[] {
+function momentFindings(
+  definition: Definition,
+  input: SheetCheckInput,
+  comesLater: (reference: FieldReference) => boolean,
+): Finding[] {
   const found: Finding[] = [];
   const { desk, sample } = input;
   const names = deskNames(desk);
@@ -131,18 +146,10 @@ function momentFindings(definition: Definition, input: SheetCheckInput): Finding
           place,
         });
     }
-    if (
-      moment.at.kind === 'event' &&
-      moment.at.event === 'tag' &&
-      !desk.tags.some((tag) => tag.id === (moment.at as { tag: string }).tag)
-    )
-      found.push({ weight: 'must', code: 'gone', text: 'A moment waits for a tag: choose it.', place });
-    if (
-      moment.at.kind === 'event' &&
-      moment.at.event === 'arrival' &&
-      moment.at.sources.some((id) => !desk.sources.some((one) => one.id === id))
-    )
-      found.push({ weight: 'must', code: 'gone', text: 'A moment waits for a source that is gone.', place });
+    if (moment.at.kind === 'event') {
+      const text = eventProblem(moment.at, definition, desk);
+      if (text) found.push({ weight: 'must', code: 'gone', text, place });
+    }
   }
   for (const { condition, momentId, caseId, stepId } of placedConditions(definition)) {
     const place = stepId ? { stepId, field: 'onlyIf' } : at(momentId);
@@ -160,12 +167,14 @@ function momentFindings(definition: Definition, input: SheetCheckInput): Finding
         });
       else if (takes === 'tag' && !desk.tags.some((tag) => tag.id === test.value))
         found.push({ weight: 'must', code: 'gone', text: 'A condition asks for a tag that is gone.', place });
+      else if (takes === 'members' && !desk.lists.some((one) => one.id === test.value))
+        found.push({ weight: 'must', code: 'gone', text: 'A condition asks for a list that is gone.', place });
       else if (takes === 'column' && names.column(test.value) === 'a column that is gone')
         found.push({ weight: 'must', code: 'gone', text: 'A condition looks in a column that is gone.', place });
-      const group = readReference(test.field)?.group;
-      if (test.field === '' ? !OF_THE_PERSON.includes(test.test) : group === undefined)
+      const read = readReference(test.field);
+      if (test.field === '' ? !OF_THE_PERSON.includes(test.test) : !read)
         found.push({ weight: 'must', code: 'empty', text: 'A condition asks about no field.', place });
-      else if (sample && group && !LATER.has(group) && fieldValue(sample, test.field) === null)
+      else if (sample && read && !comesLater(read) && fieldValue(sample, test.field) === null)
         found.push({
           weight: 'look',
           code: 'field-lacking',
@@ -183,4 +192,31 @@ function momentFindings(definition: Definition, input: SheetCheckInput): Finding
       place: { stepId: null, field: 'rules' },
     });
   return found;
+}
+
+/** What a moment waits for and cannot come, in words; null when nothing is wrong. */
+function eventProblem(
+  at: Extract<Moment['at'], { kind: 'event' }>,
+  definition: Definition,
+  desk: SendingDesk,
+): string | null {
+  const has = (list: readonly { id: string }[], id: string) => list.some((one) => one.id === id);
+  const step = placedSteps(definition).find((one) => one.step.id === at.step)?.step;
+  switch (at.event) {
+    case 'reply':
+      return null;
+    case 'tag':
+      return has(desk.tags, at.tag) ? null : 'A moment waits for a tag: choose it.';
+    case 'list':
+      return has(desk.lists, at.list) ? null : 'A moment waits until they join a list: choose it.';
+    case 'stage':
+      return has(desk.stages, at.stage) ? null : 'A moment waits for a stage of their deal: choose it.';
+    case 'arrival':
+      return at.sources.every((id) => has(desk.sources, id)) ? null : 'A moment waits for a source that is gone.';
+    case 'answer':
+      return step?.kind === 'ask' ? null : 'A moment waits for an answer: choose the question.';
+    case 'link':
+    case 'opened':
+      return at.step === '' || step ? null : 'A moment waits for a message that is gone: choose it.';
+  }
 }

@@ -14,6 +14,9 @@ export const Business = defineEntity({
     timeZone: p.string(),
     /** Days nobody works, "YYYY-MM-DD". */
     holidays: p.json<string[]>().default([]),
+    /** Whether followed links and opened emails are counted. */
+    countsLinks: p.boolean().default(true),
+    countsOpens: p.boolean().default(true),
     createdAt: p.datetime(),
   },
 });

@@ -9,6 +9,7 @@ export const CONNECTION_KINDS = [
   'shop',
   'booking_calendar',
   'company_directory',
+  'chat_network',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 
@@ -18,6 +19,8 @@ export interface ConnectionSettings {
   address: string;
   /** What a text is sent from: a number or a name of at most 11 characters. */
   sender?: string;
+  /** Further senders a text can be sent from, one chosen in the step. */
+  senders?: string[];
   fromName?: string;
   fromAddress?: string;
   user?: string;

@@ -1,8 +1,11 @@
 import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
 import { Connection } from './connection.ts';
+import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
-import { CalendarEntry, Deal, LeadNote, LeadTag, LookedUp, Pipeline, Stage, Tag, Task } from './record.ts';
+import { AskedQuestion, TrackedLink, Visit } from './message.ts';
+import { ListMember, Mailing, NurtureList } from './nurture.ts';
+import { CalendarEntry, Deal, LeadNote, LeadTag, LookedUp, Pipeline, Stage, Tag, Task, TurnTaken } from './record.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
@@ -44,7 +47,17 @@ export const entities = [
   Stage,
   Deal,
   LookedUp,
+  TurnTaken,
   Delivery,
   Inbound,
   NeedsYou,
+  TrackedLink,
+  Visit,
+  AskedQuestion,
+  NurtureList,
+  ListMember,
+  Mailing,
+  EmailTemplate,
+  EmailTemplateVersion,
+  KeptFile,
 ];

@@ -1,5 +1,6 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { WhereFrom } from '../../core/source/where-from.ts';
+import { CHANNELS } from '../../core/workflow/channel.ts';
 import { Business } from './business.ts';
 import { Arrival } from './source.ts';
 
@@ -55,7 +56,7 @@ export const Consent = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
-    channel: p.enum(['text', 'email']),
+    channel: p.enum([...CHANNELS]),
     state: p.enum(['given', 'withdrawn']),
     wording: p.text(),
     how: p.text(),

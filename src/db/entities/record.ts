@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
+import { Run } from './run.ts';
 
 /** Something written about a lead, by a step or by a person. */
 export const LeadNote = defineEntity({
@@ -152,6 +153,18 @@ export const LookedUp = defineEntity({
     key: p.string().primary(),
     /** Null when nothing was found. */
     value: p.json<Record<string, string> | null>().nullable(),
+    at: p.datetime(),
+  },
+});
+
+/** Whose turn it was, of those a step goes through in turn: taken once per run and step. */
+export const TurnTaken = defineEntity({
+  name: 'TurnTaken',
+  tableName: 'turn_taken',
+  properties: {
+    run: () => p.manyToOne(Run).ref().deleteRule('cascade').primary(),
+    stepId: p.string().primary(),
+    person: () => p.manyToOne(Person).ref(),
     at: p.datetime(),
   },
 });

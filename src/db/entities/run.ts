@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { Compared } from '../../core/condition/evaluate.ts';
-import type { Awaited } from '../../core/workflow/at.ts';
+import type { WaitsFor } from '../../core/workflow/awaited.ts';
+import { CHANNELS } from '../../core/workflow/channel.ts';
 import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
@@ -13,14 +14,6 @@ import { Workflow, WorkflowVersion } from './workflow.ts';
  */
 export const RUN_STATES = ['active', 'done', 'stopped', 'known', 'needs_you', 'handled'] as const;
 export type RunState = (typeof RUN_STATES)[number];
-
-/** What a run under way waits for: a moment's event, as the run sheet says it. */
-export interface WaitsFor {
-  event: Awaited;
-  words: string;
-  sources: string[];
-  tag: string;
-}
 
 /** One lead going through one version of one workflow. */
 export const Run = defineEntity({
@@ -123,7 +116,16 @@ export const MomentResult = defineEntity({
   },
 });
 
-export const DELIVERY_STATES = ['sending', 'accepted', 'delivered', 'undelivered', 'refused'] as const;
+/** `draft` waits for a person to send it, `dropped` is a draft they threw away. */
+export const DELIVERY_STATES = [
+  'draft',
+  'dropped',
+  'sending',
+  'accepted',
+  'delivered',
+  'undelivered',
+  'refused',
+] as const;
 export type DeliveryState = (typeof DELIVERY_STATES)[number];
 
 /** One message out. Its id is the idempotency key at the gateway and the Message-ID of an email. */
@@ -134,6 +136,15 @@ export const Delivery = defineEntity({
   indexes: [
     { name: 'delivery_lead', properties: ['lead', 'createdAt'] },
     { name: 'delivery_business_at', properties: ['business', 'createdAt'] },
+    // The outbox: what goes out apart from a run, the instant before the ordinary before the bulk.
+    {
+      name: 'delivery_due',
+      expression: `create index "delivery_due" on "delivery" ("rank", "due_at") where "due_at" is not null`,
+    },
+    {
+      name: 'delivery_mailing',
+      expression: `create index "delivery_mailing" on "delivery" ("mailing_id") where "mailing_id" is not null`,
+    },
   ],
   properties: {
     id: p.uuid().primary(),
@@ -144,7 +155,7 @@ export const Delivery = defineEntity({
     /** Which item of a repeated step; 0 otherwise. */
     item: p.integer().default(0),
     lead: () => p.manyToOne(Lead).ref().nullable().createForeignKeyConstraint(false),
-    channel: p.enum(['text', 'email']),
+    channel: p.enum([...CHANNELS]),
     audience: p.enum(['lead', 'team', 'test']),
     recipient: p.text(),
     connectionId: p.uuid(),
@@ -155,6 +166,18 @@ export const Delivery = defineEntity({
     createdAt: p.datetime(),
     acceptedAt: p.datetime().nullable(),
     reportedAt: p.datetime().nullable(),
+    readAt: p.datetime().nullable(),
+    /** For the outbox: when it is to go out, or be tried again. Null for what a run sends itself, and once it is settled. */
+    dueAt: p.datetime().nullable(),
+    /** 0 at once, 5 when nothing else waits. */
+    rank: p.integer().default(0),
+    leaseBy: p.text().nullable(),
+    tries: p.integer().default(0),
+    /** When it may go out, by the lead's clock; null for at any time. */
+    hours: p.json<{ from: string; to: string } | null>().nullable(),
+    mailingId: p.uuid().nullable(),
+    /** Who sent it by hand, or let a draft go. */
+    sentBy: () => p.manyToOne(Person).ref().nullable(),
   },
 });
 
@@ -169,10 +192,12 @@ export const Inbound = defineEntity({
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     connectionId: p.uuid(),
     remoteId: p.text(),
-    channel: p.enum(['text']),
+    channel: p.enum([...CHANNELS]),
     sender: p.text(),
     lead: () => p.manyToOne(Lead).ref().nullable(),
     text: p.text(),
+    /** The question it was taken for an answer to. */
+    questionId: p.uuid().nullable(),
     receivedAt: p.datetime(),
   },
 });
@@ -199,6 +224,7 @@ export const NeedsYou = defineEntity({
       'step_failed',
       'source_trouble',
       'entries_expiring',
+      'draft_waits',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

@@ -19,6 +19,10 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
       'created_at', t.created_at, 'first_reply_at', t.first_reply_at, 'from_step', t.from_step,
       'workflow_id', t.workflow_id, 'moment_id', t.moment_id, 'moment_at', t.moment_at, 'happened', t.happened),
     'owner_id', l.owner_id, 'lead_answers', l.answers,
+    'member_of', coalesce((select jsonb_agg(m.list_id) from list_member m where m.lead_id = t.lead_id and m.state = 'active'), '[]'),
+    'answered', coalesce((select jsonb_agg(jsonb_build_object('reference', q.question ->> 'saveAs', 'value', q.answer))
+      from asked_question q where q.run_id = t.id and q.state = 'answered'), '[]'),
+    'turns', coalesce((select jsonb_object_agg(n.step_id, n.person_id) from turn_taken n where n.run_id = t.id), '{}'),
     'tags', coalesce((select jsonb_agg(g.tag_id) from lead_tag g where g.lead_id = t.lead_id), '[]'),
     'moments', coalesce((select jsonb_agg(jsonb_build_object('moment_id', m.moment_id, 'began_at', m.began_at, 'case_id', m.case_id, 'skipped', m.skipped,
       'compared', m.compared)) from moment_result m where m.run_id = t.id), '[]'),

@@ -1,14 +1,19 @@
 import type pg from 'pg';
 import { saysOneOf } from '../../core/message/says-one-of.ts';
-import type { WaitsFor } from '../entities/run.ts';
+import type { WaitsFor } from '../../core/workflow/awaited.ts';
 
-/** Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). */
+/**
+ * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a link and
+ * an opened email belong to the run that asked or sent: they count whenever they came.
+ */
 export async function findEvent(
   client: pg.ClientBase,
-  leadId: string,
+  { leadId, runId }: { leadId: string; runId: string },
   waits: WaitsFor,
   since: string,
 ): Promise<Record<string, string> | null> {
+  const first = async <Row extends pg.QueryResultRow>(sql: string, values: unknown[]) =>
+    (await client.query<Row>(sql, values)).rows[0] ?? null;
   switch (waits.event) {
     case 'reply': {
       const { rows } = await client.query<{ text: string }>(
@@ -19,20 +24,61 @@ export async function findEvent(
       return said ? { it: 'yes', text: said.text } : null;
     }
     case 'arrival': {
-      const { rows } = await client.query<{ fields: { key: string; value: string }[] }>(
+      const found = await first<{ fields: { key: string; value: string }[] }>(
         `select fields from arrival where lead_id = $1 and received_at > $2 and (cardinality($3::uuid[]) = 0 or source_id = any($3::uuid[]))
          order by received_at limit 1`,
         [leadId, since, waits.sources],
       );
-      return rows[0] ? { ...Object.fromEntries(rows[0].fields.map((f) => [f.key, f.value])), it: 'yes' } : null;
+      return found ? { ...Object.fromEntries(found.fields.map((f) => [f.key, f.value])), it: 'yes' } : null;
     }
-    case 'tag': {
-      const { rowCount } = await client.query('select from lead_tag where lead_id = $1 and tag_id = $2 and at > $3', [
+    case 'tag':
+      return (await first('select 1 from lead_tag where lead_id = $1 and tag_id::text = $2 and at > $3', [
         leadId,
         waits.tag,
         since,
-      ]);
-      return rowCount ? { it: 'yes' } : null;
+      ]))
+        ? { it: 'yes' }
+        : null;
+    case 'list':
+      return (await first(
+        `select 1 from list_member where lead_id = $1 and list_id::text = $2 and state = 'active' and changed_at > $3`,
+        [leadId, waits.list, since],
+      ))
+        ? { it: 'yes' }
+        : null;
+    case 'stage':
+      return (await first('select 1 from deal where lead_id = $1 and stage_id::text = $2 and moved_at > $3', [
+        leadId,
+        waits.stage,
+        since,
+      ]))
+        ? { it: 'yes' }
+        : null;
+    case 'answer': {
+      const found = await first<{ answer: string | null; text: string }>(
+        `select q.answer, coalesce((select i.text from inbound i where i.question_id = q.id order by i.received_at desc limit 1), '') as text
+         from asked_question q where q.run_id = $1 and q.step_id = $2 and q.state in ('answered', 'given_up')`,
+        [runId, waits.step],
+      );
+      if (!found) return null;
+      return found.answer === null
+        ? { it: 'no', text: found.text }
+        : { it: 'yes', answer: found.answer, text: found.text };
     }
+    case 'link': {
+      const found = await first<{ url: string }>(
+        `select t.url from visit v join tracked_link t on t.token = v.token
+         where v.run_id = $1 and v.kind = 'link' and not v.machine and ($2 = '' or v.step_id = $2) order by v.at limit 1`,
+        [runId, waits.step],
+      );
+      return found ? { it: 'yes', url: found.url } : null;
+    }
+    case 'opened':
+      return (await first(
+        `select 1 from visit where run_id = $1 and kind = 'opened' and not machine and ($2 = '' or step_id = $2) limit 1`,
+        [runId, waits.step],
+      ))
+        ? { it: 'yes' }
+        : null;
   }
 }

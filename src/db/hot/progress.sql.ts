@@ -12,9 +12,22 @@ create or replace function write_progress(batch jsonb) returns void language plp
 begin
   if jsonb_array_length(batch -> 'deliveries') > 0 then
     insert into delivery (id, business_id, run_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at)
-    select x.id, x.business_id, x.run_id, x.step_id, x.item, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at
+    select x.id, x.business_id, x.run_id, x.step_id, x.item, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, coalesce(x.state, 'sending'), '', x.created_at
     from jsonb_to_recordset(batch -> 'deliveries') as x(id uuid, business_id uuid, run_id uuid, step_id text, item int, lead_id uuid, channel text,
-      audience text, recipient text, connection_id uuid, message jsonb, created_at timestamptz)
+      audience text, recipient text, connection_id uuid, message jsonb, state text, created_at timestamptz)
+    on conflict do nothing;
+  end if;
+  if jsonb_array_length(batch -> 'links') > 0 then
+    insert into tracked_link (token, business_id, delivery_id, run_id, step_id, lead_id, url)
+    select x.token, x.business_id, x.delivery_id, x.run_id, x.step_id, x.lead_id, x.url
+    from jsonb_to_recordset(batch -> 'links') as x(token text, business_id uuid, delivery_id uuid, run_id uuid, step_id text, lead_id uuid, url text)
+    on conflict do nothing;
+  end if;
+  if jsonb_array_length(batch -> 'questions') > 0 then
+    insert into asked_question (id, business_id, run_id, step_id, lead_id, channel, question, state, times, asked_at, until)
+    select x.id, x.business_id, x.run_id, x.step_id, x.lead_id, x.channel, x.question, 'open', 1, x.asked_at, x.until
+    from jsonb_to_recordset(batch -> 'questions') as x(id uuid, business_id uuid, run_id uuid, step_id text, lead_id uuid, channel text,
+      question jsonb, asked_at timestamptz, until timestamptz)
     on conflict do nothing;
   end if;
   if jsonb_array_length(batch -> 'answers') > 0 then

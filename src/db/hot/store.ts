@@ -3,14 +3,18 @@ import type { Compared } from '../../core/condition/evaluate.ts';
 import type { Field } from '../../core/fields/field.ts';
 import type { Identity } from '../../core/people/identity.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
+import type { WaitsFor } from '../../core/workflow/awaited.ts';
+import type { Channel } from '../../core/workflow/channel.ts';
 import type { Place } from '../../core/workflow/definition.ts';
 import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
-import type { Channel, ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
-import type { Attempt, DeliveryState, RunState, StepState, WaitsFor } from '../entities/run.ts';
+import type { ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
+import type { Attempt, DeliveryState, RunState, StepState } from '../entities/run.ts';
+import { inTransaction } from '../in-transaction.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
+import { lockLead } from './lock-lead.ts';
 
 /** What intake hands over for one item. Times are ISO 8601 in UTC; `body` is base64. */
 export interface AcceptItem {
@@ -63,6 +67,7 @@ export interface Accepted {
   consent?: Partial<Record<Channel, ConsentState>>;
   owner_id?: string | null;
   tags?: string[];
+  member_of?: string[];
   runs?: { run_id: string; version_id: string; workflow_id: string }[];
 }
 
@@ -118,6 +123,8 @@ export interface Progress {
   leads?: ({ id: string; answers?: Record<string, string> } & Partial<RunPerson>)[];
   moments?: MomentRow[];
   needs?: Record<string, unknown>[];
+  links?: Record<string, unknown>[];
+  questions?: Record<string, unknown>[];
   runs?: RunRow[];
 }
 
@@ -140,6 +147,10 @@ export interface DueRun {
   owner_id: string | null;
   lead_answers: Record<string, string>;
   tags: string[];
+  member_of: string[];
+  /** What the run's questions were answered, as fields. */
+  answered: FieldSet[];
+  turns: Record<string, string>;
   moments: Omit<MomentRow, 'run_id' | 'business_id'>[];
   fields: Field[];
   where_from: WhereFrom;
@@ -171,7 +182,7 @@ const patient = (error: unknown, tries: number) =>
   collided(error, tries) ?? (unreachable(error) && tries < 8 ? Math.min(2000, 100 * 2 ** tries) : null);
 /** The function reads its rows in the order given and so locks them in it: the same order everywhere. */
 const byId = (a: { id?: unknown }, b: { id?: unknown }) => (String(a.id) < String(b.id) ? -1 : 1);
-const KEYS = ['deliveries', 'answers', 'steps', 'moments', 'leads', 'needs', 'runs'] as const;
+const KEYS = ['deliveries', 'links', 'questions', 'answers', 'steps', 'moments', 'leads', 'needs', 'runs'] as const;
 
 /** The statements of the hot path: accept, progress, take what is due. */
 export class HotStore {
@@ -298,11 +309,9 @@ export class HotStore {
    * hand. One at a time with whatever brings the event, so that exactly one of the two sees the other.
    */
   async beginWait(run: RunRow, leadId: string, waits: WaitsFor, since: string): Promise<Record<string, string> | null> {
-    const client = await this.pool.connect();
-    try {
-      await client.query('begin');
-      await client.query('select pg_advisory_xact_lock(hashtextextended($1, 17))', [leadId]);
-      const happened = await findEvent(client, leadId, waits, since);
+    return inTransaction(this.pool, async (client) => {
+      await lockLead(client, leadId);
+      const happened = await findEvent(client, { leadId, runId: run.id }, waits, since);
       if (!happened)
         await client.query(
           `update run set state = $3, outcome = $4, due_at = $5, lease_by = null, first_reply_at = coalesce(first_reply_at, $6),
@@ -325,27 +334,76 @@ export class HotStore {
           'update run set moment_id = $3, moment_at = $4, waits_for = $5, happened = $6 where id = $1 and lease_by = $2',
           [run.id, run.lease_by, run.moment_id, run.moment_at, JSON.stringify(waits), JSON.stringify(happened)],
         );
-      await client.query('commit');
       return happened;
-    } catch (error) {
-      await client.query('rollback').catch(() => {});
-      throw error;
-    } finally {
-      client.release();
-    }
+    });
   }
 
   /** What of these has happened to a lead since then, if anything. */
-  async endedBy(leadId: string, since: string, ends: readonly Ends[]): Promise<Ends | null> {
+  async endedBy(runId: string, leadId: string, since: string, ends: readonly Ends[]): Promise<Ends | null> {
     const { rows } = await this.pool.query<{ what: Ends }>(
       `select what from (
-         select 'reply' as what from inbound where lead_id = $1 and received_at > $2
+         -- An answer to what the run itself has asked is not a reply that ends it.
+         select 'reply' as what from inbound i where lead_id = $1 and received_at > $2
+           and not exists (select from asked_question q where q.id = i.question_id and q.run_id = $4)
          union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and at > $2
          union all select means from arrival where lead_id = $1 and means is not null and received_at > $2) h
        where what = any($3) limit 1`,
-      [leadId, since, ends],
+      [leadId, since, ends, runId],
     );
     return rows[0]?.what ?? null;
+  }
+
+  /** What the questions of a run were answered, as fields. */
+  async answersOf(runId: string): Promise<FieldSet[]> {
+    const { rows } = await this.pool.query<FieldSet>(
+      `select question ->> 'saveAs' as reference, answer as value from asked_question where run_id = $1 and state = 'answered'`,
+      [runId],
+    );
+    return rows;
+  }
+
+  /**
+   * Whose turn it is of those a step goes through, kept once per run and step: who is away is passed over, unless everybody is.
+   * Null when none of them is here any more.
+   */
+  async takeTurn(
+    runId: string,
+    stepId: string,
+    workflowId: string,
+    businessId: string,
+    among: readonly string[],
+  ): Promise<string | null> {
+    return inTransaction(this.pool, async (client) => {
+      const { rows: members } = await client.query<{ person_id: string; here: boolean }>(
+        `select person_id, away_until is null or away_until <= now() as here from membership
+         where business_id = $1 and person_id = any($2::uuid[])`,
+        [businessId, among],
+      );
+      const known = among.filter((id) => members.some((one) => one.person_id === id));
+      const here = known.filter((id) => members.some((one) => one.person_id === id && one.here));
+      const list = here.length > 0 ? here : known;
+      // The workflow's row is the counter: one turn at a time, and each gets the next.
+      await client.query('select from workflow where id = $1 for update', [workflowId]);
+      const taken = await client.query<{ person_id: string }>(
+        'select person_id from turn_taken where run_id = $1 and step_id = $2',
+        [runId, stepId],
+      );
+      let who = taken.rows[0]?.person_id ?? null;
+      if (!who && list.length > 0) {
+        const turn = await client.query<{ n: number }>(
+          `update workflow set turns = turns || jsonb_build_object($2::text, coalesce((turns ->> $2)::int, 0) + 1) where id = $1
+           returning (turns ->> $2)::int as n`,
+          [workflowId, stepId],
+        );
+        who = list[((turn.rows[0]?.n ?? 1) - 1) % list.length]!;
+        await client.query('insert into turn_taken (run_id, step_id, person_id, at) values ($1, $2, $3, now())', [
+          runId,
+          stepId,
+          who,
+        ]);
+      }
+      return who;
+    });
   }
 
   private async acceptAll(items: AcceptItem[]): Promise<Accepted[]> {

@@ -12,13 +12,16 @@ const CHOICES: { words: string; about: string; at: At }[] = [
   },
   {
     words: 'When something happens',
-    about: 'they reply, book, come in again',
+    about: 'they reply, answer, book, follow a link',
     at: {
       kind: 'event',
       event: 'reply',
       words: '',
       sources: [],
       tag: '',
+      list: '',
+      stage: '',
+      step: '',
       within: { amount: 2, unit: 'days' },
     },
   },

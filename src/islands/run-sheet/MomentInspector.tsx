@@ -2,14 +2,13 @@ import ArrowDown from 'lucide-react/icons/arrow-down';
 import ArrowUp from 'lucide-react/icons/arrow-up';
 import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
-import { Choice, Line } from '../../components/Choice.tsx';
-import { ConditionEditor, FieldChoice } from '../../components/ConditionEditor.tsx';
-import { SpanInput } from '../../components/SpanInput.tsx';
+import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { Tool } from '../../components/Tool.tsx';
 import type { Condition } from '../../core/condition/condition.ts';
-import type { At, Awaited } from '../../core/workflow/at.ts';
-import type { Case, Moment } from '../../core/workflow/definition.ts';
+import type { At } from '../../core/workflow/at.ts';
+import type { Case, Definition, Moment } from '../../core/workflow/definition.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
-import { Tool } from './Tool.tsx';
+import { AtEditor } from './AtEditor.tsx';
 
 interface Props {
   moment: Moment;
@@ -17,6 +16,7 @@ interface Props {
   canUp: boolean;
   canDown: boolean;
   desk: SendingDesk;
+  definition: Definition;
   onAt: (at: At) => void;
   onOnlyIf: (condition: Condition | null) => void;
   onAddCase: () => void;
@@ -50,7 +50,7 @@ export function MomentInspector(props: Props) {
       {first ? (
         <p className="mb-3 text-[13px] text-ink-2">It begins the moment a lead comes in.</p>
       ) : (
-        <AtEditor at={moment.at} desk={desk} onAt={props.onAt} />
+        <AtEditor at={moment.at} desk={desk} definition={props.definition} onAt={props.onAt} />
       )}
       <ConditionEditor label="Only if" value={moment.onlyIf} desk={desk} onChange={props.onOnlyIf} />
       <h3 className="field-label">Cases</h3>
@@ -87,163 +87,5 @@ export function MomentInspector(props: Props) {
         Add a case
       </button>
     </div>
-  );
-}
-
-const EVENTS: Record<Awaited, string> = {
-  reply: 'They reply by text',
-  arrival: 'They come in by a source',
-  tag: 'They get a tag',
-};
-
-function AtEditor({ at, desk, onAt }: { at: At; desk: SendingDesk; onAt: (at: At) => void }) {
-  switch (at.kind) {
-    case 'on_arrival':
-      return null;
-    case 'later':
-      return (
-        <SpanInput label="How long after the moment above" value={at.span} onChange={(span) => onAt({ ...at, span })} />
-      );
-    case 'time_of_day':
-      return (
-        <>
-          <Line label="At" type="time" value={at.time} onChange={(time) => onAt({ ...at, time })} />
-          <Choice
-            label="On"
-            value={at.day}
-            options={[
-              ['next_day', 'The next day'],
-              ['soonest', 'The same day, if the time is still to come'],
-            ]}
-            onChange={(day) => onAt({ ...at, day })}
-          />
-          <label className="mb-3 flex items-center gap-2 text-[13px]">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={at.workingDays}
-              onChange={(event) => onAt({ ...at, workingDays: event.target.checked })}
-            />
-            Working days only: no weekends, none of your holidays
-          </label>
-          <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
-        </>
-      );
-    case 'on_date':
-      return (
-        <>
-          <div className="mb-3">
-            <span className="field-label">Counted from the date in</span>
-            <FieldChoice
-              label="Counted from the date in"
-              value={at.field}
-              onChange={(field) => onAt({ ...at, field })}
-            />
-          </div>
-          <Choice
-            label="When"
-            value={at.side}
-            options={[
-              ['before', 'Before it'],
-              ['on', 'On it'],
-              ['after', 'After it'],
-            ]}
-            onChange={(side) => onAt({ ...at, side })}
-          />
-          {at.side !== 'on' && (
-            <SpanInput label="How long" value={at.span} onChange={(span) => onAt({ ...at, span })} />
-          )}
-          <label className="mb-2 flex items-center gap-2 text-[13px]">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={at.time !== null}
-              onChange={(event) => onAt({ ...at, time: event.target.checked ? '09:00' : null })}
-            />
-            At a certain time of that day
-          </label>
-          {at.time !== null && (
-            <Line label="At" type="time" value={at.time} onChange={(time) => onAt({ ...at, time })} />
-          )}
-          <Choice
-            label="If that has passed already"
-            value={at.ifPassed}
-            options={[
-              ['skip', 'Leave this moment out'],
-              ['at_once', 'Do it at once'],
-            ]}
-            onChange={(ifPassed) => onAt({ ...at, ifPassed })}
-          />
-          <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
-        </>
-      );
-    case 'event':
-      return (
-        <>
-          <Choice
-            label="Wait until"
-            value={at.event}
-            options={(Object.keys(EVENTS) as Awaited[]).map((event) => [event, EVENTS[event]] as const)}
-            onChange={(event) => onAt({ ...at, event })}
-          />
-          {at.event === 'reply' && (
-            <label className="mb-3 block">
-              <span className="field-label">With one of these words, one per line; empty for any reply</span>
-              <textarea
-                className="textarea"
-                rows={2}
-                value={at.words}
-                onChange={(event) => onAt({ ...at, words: event.target.value })}
-              />
-            </label>
-          )}
-          {at.event === 'arrival' && (
-            <fieldset className="mb-3">
-              <legend className="field-label">By which sources; none for any</legend>
-              {desk.sources.map((source) => (
-                <label key={source.id} className="mb-1 flex items-center gap-2 text-[13px]">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-sm"
-                    checked={at.sources.includes(source.id)}
-                    onChange={(event) =>
-                      onAt({
-                        ...at,
-                        sources: event.target.checked
-                          ? [...at.sources, source.id]
-                          : at.sources.filter((id) => id !== source.id),
-                      })
-                    }
-                  />
-                  {source.name}
-                </label>
-              ))}
-            </fieldset>
-          )}
-          {at.event === 'tag' && (
-            <Choice
-              label="Which tag"
-              value={at.tag}
-              options={[['', 'Choose a tag'], ...desk.tags.map((tag) => [tag.id, tag.name] as const)]}
-              onChange={(tag) => onAt({ ...at, tag })}
-            />
-          )}
-          <SpanInput label="Wait at most" value={at.within} onChange={(within) => onAt({ ...at, within })} />
-        </>
-      );
-  }
-}
-
-function Whose({ whose, onChange }: { whose: 'lead' | 'business'; onChange: (whose: 'lead' | 'business') => void }) {
-  return (
-    <Choice
-      label="By whose clock"
-      value={whose}
-      options={[
-        ['lead', 'The lead’s, as their phone number tells'],
-        ['business', 'Ours'],
-      ]}
-      onChange={onChange}
-    />
   );
 }

@@ -11,10 +11,8 @@ import { isBlank } from '../../core/condition/condition.ts';
 import { comparedWords, conditionWords, type Names } from '../../core/condition/words.ts';
 import { momentWords } from '../../core/words/instant.ts';
 import type { At } from '../../core/workflow/at.ts';
-import { atWords } from '../../core/workflow/at-words.ts';
 import { type Case, LANES, lanesOf, type Moment, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { RehearsedMoment } from '../../steps/rehearse.ts';
 import { LaneColumn } from './LaneColumn.tsx';
 
@@ -32,7 +30,8 @@ interface Props {
   selected: boolean;
   /** The case in sight; null for "otherwise", or for a moment without cases. */
   caseId: string | null;
-  desk: SendingDesk;
+  /** When it is, in words. */
+  title: string;
   names: Names;
   locale: string;
   findings: Finding[];
@@ -48,13 +47,8 @@ interface Props {
 
 /** One moment on the rope: when, under which condition, First, its cases, and the three lanes. */
 export function MomentSection(props: Props) {
-  const { moment, first, selected, caseId, desk, names, findings, rehearsed, aside } = props;
+  const { moment, title, first, selected, caseId, names, findings, rehearsed, aside } = props;
   const Knob = KNOBS[moment.at.kind];
-  const title = atWords(moment.at, {
-    field: names.field,
-    tag: names.tag,
-    source: (id) => desk.sources.find((one) => one.id === id)?.name ?? 'a source that is gone',
-  });
   const lanes = lanesOf(moment, caseId);
   return (
     <section className="relative mb-4" aria-label={title} data-moment={moment.id}>

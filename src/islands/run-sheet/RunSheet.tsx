@@ -11,29 +11,17 @@ import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
 import Megaphone from 'lucide-react/icons/megaphone';
 import UsersRound from 'lucide-react/icons/users-round';
 import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { RehearsalShown, RehearsedLead, SentToMe } from '../../app/rehearse.ts';
 import type { SheetView } from '../../app/sheet.ts';
-import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
-import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
+import { FieldPickerContext } from '../../components/field-picker.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
 import type { At } from '../../core/workflow/at.ts';
-import {
-  blankMoment,
-  IF_FAILS,
-  placedSteps,
-  type Step,
-  type Place as StepPlace,
-  stepsAt,
-} from '../../core/workflow/definition.ts';
+import { atWords } from '../../core/workflow/at-words.ts';
+import { blankMoment, IF_FAILS, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
-import type { Plan } from '../../core/workflow/plan.ts';
 import { readAloud } from '../../core/workflow/read-aloud.ts';
 import { type Rules, SAME_PERSON } from '../../core/workflow/rules.ts';
-import { templateScope, withValues } from '../../core/workflow/run-context.ts';
-import { deskNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
-import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { AddMoment } from './AddMoment.tsx';
@@ -44,7 +32,9 @@ import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepInspector } from './StepInspector.tsx';
+import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
+import { useKnowledge } from './use-knowledge.ts';
 
 // What is opened later is loaded then.
 const LastLeads = lazy(() => import('./LastLeads.tsx').then((made) => ({ default: made.LastLeads })));
@@ -79,17 +69,9 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const [chosenMoment, setChosenMoment] = useState<string | null>(null);
   /** The case in sight, by moment; the first one when nothing was chosen. */
   const [cases, setCases] = useState<Record<string, string | null>>({});
-  const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
   const [reading, setReading] = useState(false);
-  const [last, setLast] = useState<RehearsedLead[] | null>(null);
   const [goingLive, setGoingLive] = useState(false);
   const [values, setValues] = useState<Record<string, string>>({});
-  /** The sample, with what was changed to try something. */
-  const context = useMemo(
-    () => (sheet.sample ? withValues(sheet.sample.context, values) : null),
-    [sheet.sample, values],
-  );
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const id = sheet.workflow.id;
   const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
     id,
@@ -108,72 +90,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     if (!sheet.sample) void refresh().catch(() => {});
   });
 
-  const labels = useMemo(() => {
-    const named = new Map(Object.entries(sheet.sample?.labels ?? {}));
-    for (const { step } of placedSteps(draft)) {
-      const kind = stepKinds.get(step.kind);
-      const settings = kind?.settings.safeParse(step.settings);
-      if (settings?.success)
-        for (const { key, label } of kind!.gives?.(settings.data, sheet.desk) ?? []) named.set(key, label);
-    }
-    return named;
-  }, [sheet.sample, draft, sheet.desk]);
-  const names = useMemo(() => deskNames(sheet.desk, labels), [sheet.desk, labels]);
-  const fields = useMemo<PickableField[]>(() => {
-    if (!context) return [];
-    const scope = templateScope(context);
-    const given = placedSteps(draft).flatMap(({ step }) => {
-      const kind = stepKinds.get(step.kind);
-      const settings = kind?.settings.safeParse(step.settings);
-      return settings?.success ? (kind!.gives?.(settings.data, sheet.desk) ?? []) : [];
-    });
-    const waits = draft.moments.some((moment) => moment.at.kind === 'event');
-    return [
-      ...(['lead', 'answers', 'where', 'business', 'source', 'owner'] as FieldReference['group'][]).flatMap((group) =>
-        Object.entries(scope[group]).map(([key, value]) => ({
-          group,
-          key,
-          value: value ?? '',
-          label: referenceLabel({ group, key }, labels),
-        })),
-      ),
-      ...given.map(({ key, label }) => ({ group: 'found' as const, key, value: '', label })),
-      ...(waits
-        ? ['it', 'text'].map((key) => ({
-            group: 'happened' as const,
-            key,
-            value: '',
-            label: referenceLabel({ group: 'happened', key }),
-          }))
-        : []),
-    ];
-  }, [context, labels, draft, sheet.desk]);
-  const lists = useMemo(
-    () =>
-      Object.entries(sheet.sample?.context.lists ?? {}).map(([key, rows]) => ({
-        key,
-        label: labels.get(key) ?? key,
-        columns: Object.keys(rows[0] ?? {}),
-      })),
-    [sheet.sample, labels],
-  );
-  const plans = useMemo(
-    () =>
-      new Map(
-        context
-          ? rehearsedSteps(
-              rehearseSheet(draft, context, sheet.desk, {
-                now,
-                happens: true,
-                // What is shown while typing has no times; a rehearsal has.
-                zoneOf: () => null,
-              }),
-            ).map((one) => [one.stepId, one.plan])
-          : [],
-      ),
-    [draft, context, sheet.desk, now],
-  );
-  const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
+  const { labels, names, named, fields, lists, plans, sampleName } = useKnowledge(sheet, draft, values, now);
   const picker = useMemo(
     () => ({
       fields,
@@ -186,60 +103,22 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     [fields, labels, lists],
   );
 
-  const doing = async (work: () => Promise<string>) => {
-    setTold(null);
-    try {
-      await flush();
-      setTold({ text: await work(), good: true });
-    } catch (error) {
-      setTold({ text: messageOf(error), good: false });
-    }
-    await refresh().catch(() => {});
-  };
-  const rehearseNow = (happens: boolean) =>
-    doing(async () => {
-      const shown = await call<RehearsalShown>('POST', `/api/workflows/${id}/rehearse`, {
-        arrivalId: sheet.sample?.arrivalId ?? null,
-        happens,
-        values,
-      });
-      setRehearsal({ ...shown, happens });
-      // The case this lead would come to is the one in sight.
+  const doings = useDoings({
+    workflowId: id,
+    arrivalId: sheet.sample?.arrivalId ?? null,
+    values,
+    flush,
+    refresh,
+    // The case this lead would come to is the one in sight.
+    onRehearsed: (shown) =>
       setCases((before) => ({
         ...before,
         ...Object.fromEntries(
           shown.moments.filter((one) => one.leftOut === null).map((one) => [one.momentId, one.caseId]),
         ),
-      }));
-      return `Rehearsed with ${shown.name}: each step shows what it would do. Nothing has left the building.`;
-    });
-  const rehearseLast = () =>
-    doing(async () => {
-      setLast(await call<RehearsedLead[]>('POST', `/api/workflows/${id}/rehearse-last`));
-      return 'Rehearsed with the last leads. Nothing has left the building.';
-    });
-  const putLive = (moveOn: boolean) =>
-    doing(async () => {
-      setGoingLive(false);
-      const { version, moved } = await call<{ version: number; moved: number }>('POST', `/api/workflows/${id}/live`, {
-        moveOn,
-      });
-      return `Version ${version} is live. The next lead goes through it.${moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : ''}`;
-    });
-  const pause = (paused: boolean) =>
-    doing(async () => {
-      await call('PUT', `/api/workflows/${id}/live`, { paused });
-      return paused ? 'Paused. Nothing new starts; leads under way go on.' : 'Live again.';
-    });
-  const sendToMe = async (stepId: string) => {
-    await flush();
-    const sent = await call<SentToMe>('POST', `/api/workflows/${id}/send-to-me`, {
-      stepId,
-      arrivalId: sheet.sample?.arrivalId ?? null,
-    });
-    await refresh().catch(() => {});
-    return sent;
-  };
+      })),
+  });
+  const { told, setTold, rehearsal, setRehearsal, last, setLast } = doings;
   const choose = async (arrivalId: string | null) => {
     setValues({});
     await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) =>
@@ -254,7 +133,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       setSelected(null);
       setTold({ text: 'Removed. Ctrl+Z brings it back.', good: true });
     },
-    [edit],
+    [edit, setTold],
   );
 
   useEffect(() => {
@@ -274,7 +153,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     };
     window.addEventListener('keydown', keys);
     return () => window.removeEventListener('keydown', keys);
-  }, [undo, redo, selected, remove]);
+  }, [undo, redo, selected, remove, setRehearsal, setTold]);
 
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
@@ -328,6 +207,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       note: '',
       onlyIf: null,
       ifFails: IF_FAILS,
+      each: '',
       settings: kind.blank() as Record<string, unknown>,
     };
     edit(edits.addStep(spot, step));
@@ -401,10 +281,10 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           onUndo={undo}
           onRedo={redo}
           onGo={go}
-          onRehearse={() => void rehearseNow(rehearsal?.happens ?? false)}
+          onRehearse={() => void doings.rehearse(rehearsal?.happens ?? false)}
           onRead={() => setReading(true)}
-          onLast={() => void rehearseLast()}
-          onPause={(paused) => void pause(paused)}
+          onLast={() => void doings.rehearseLast()}
+          onPause={(paused) => void doings.pause(paused)}
           onPutLive={() => setGoingLive(true)}
         />
         {goingLive && (
@@ -413,7 +293,10 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
               workflowId={id}
               version={workflow.nextVersion}
               beforeAsking={flush}
-              onGo={(moveOn) => void putLive(moveOn)}
+              onGo={(moveOn) => {
+                setGoingLive(false);
+                void doings.putLive(moveOn);
+              }}
               onClose={() => setGoingLive(false)}
             />
           </Suspense>
@@ -428,7 +311,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
               <button
                 type="button"
                 className="btn btn-plain btn-xs"
-                onClick={() => void rehearseNow(!rehearsal.happens)}
+                onClick={() => void doings.rehearse(!rehearsal.happens)}
               >
                 {rehearsal.happens ? 'What if nothing happens?' : 'What if it happens?'}
               </button>
@@ -516,7 +399,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                         first={index === 0}
                         selected={chosenMoment === one.id}
                         caseId={inSight(one.id)}
-                        desk={sheet.desk}
+                        title={atWords(one.at, named)}
                         names={names}
                         locale={place.locale}
                         findings={findings.filter(
@@ -556,6 +439,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   canUp={momentAt > 1}
                   canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
                   desk={sheet.desk}
+                  definition={draft}
                   onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
                   onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
                   onAddCase={() => addCase(moment.id)}
@@ -606,7 +490,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                     ),
                   )
                 }
-                onSendToMe={() => sendToMe(found.step.id)}
+                onSendToMe={() => doings.sendToMe(found.step.id)}
                 onMade={refresh}
               />
             ) : (
@@ -617,12 +501,4 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       </div>
     </FieldPickerContext.Provider>
   );
-}
-
-/** The sample's first name as it is after First. */
-function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
-  let name = typed;
-  for (const plan of plans.values())
-    if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
-  return name;
 }

@@ -2,19 +2,20 @@ import ArrowDown from 'lucide-react/icons/arrow-down';
 import ArrowUp from 'lucide-react/icons/arrow-up';
 import Copy from 'lucide-react/icons/copy';
 import Power from 'lucide-react/icons/power';
-import Send from 'lucide-react/icons/send';
 import Trash2 from 'lucide-react/icons/trash-2';
-import { Suspense, useEffect, useState } from 'react';
-import type { SentToMe } from '../../app/rehearse.ts';
+import { Suspense, useContext, useEffect, useState } from 'react';
+import type { SentToMe } from '../../app/send-to-me.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Tool } from '../../components/Tool.tsx';
 import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import { stepForms } from '../../steps/forms.ts';
 import { stepKinds } from '../../steps/registry.ts';
-import { call, messageOf } from '../call.ts';
-import { Tool } from './Tool.tsx';
+import { call } from '../call.ts';
+import { TryIt } from './TryIt.tsx';
 
 interface Props {
   step: Step;
@@ -51,8 +52,6 @@ export function StepInspector({
   onSendToMe,
   onMade,
 }: Props) {
-  const [sent, setSent] = useState<{ stepId: string; text: string; good: boolean } | null>(null);
-  const [sending, setSending] = useState(false);
   // Forms are loaded by kind, and in the browser only: what the server sends has no scripts of its own in it. All below the
   // heading comes together, so that nothing moves under the pointer.
   const [awake, setAwake] = useState(false);
@@ -60,22 +59,6 @@ export function StepInspector({
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   const Form = stepForms[step.kind];
-  const channel = plan?.does === 'send' ? plan.message.channel : step.kind === 'text' ? 'text' : 'email';
-  const send = async () => {
-    setSending(true);
-    try {
-      const result = await onSendToMe();
-      setSent({
-        stepId: step.id,
-        good: result.accepted,
-        text: result.accepted ? `Sent to ${result.to}. Look there now.` : `Not sent to ${result.to}: ${result.detail}`,
-      });
-    } catch (error) {
-      setSent({ stepId: step.id, good: false, text: messageOf(error) });
-    } finally {
-      setSending(false);
-    }
-  };
   return (
     <div className="p-3.5">
       <div className="mb-3 flex items-start gap-1">
@@ -131,27 +114,8 @@ export function StepInspector({
               <Failing value={step.ifFails} kind={step.kind} onChange={(ifFails) => onChange({ ifFails })} />
             )}
           </div>
-          {MESSAGES.has(step.kind) && (
-            <>
-              <button
-                type="button"
-                className="btn btn-plain mt-3 w-full"
-                disabled={sending || plan?.does !== 'send'}
-                onClick={() => void send()}
-              >
-                <Send className="size-4" aria-hidden="true" />
-                {channel === 'text' ? 'Send it to my phone' : 'Send it to my inbox'}
-              </button>
-              <p
-                className={`mt-1.5 text-xs ${sent?.stepId === step.id ? (sent.good ? 'text-success' : 'text-error') : 'text-ink-2'}`}
-                role="status"
-              >
-                {sent?.stepId === step.id
-                  ? sent.text
-                  : `Really sends one ${channel === 'text' ? 'text, to your test number' : 'email, to your test address'} only.`}
-              </p>
-            </>
-          )}
+          {kind?.repeats && <ForEach value={step.each} onChange={(each) => onChange({ each })} />}
+          <TryIt step={step} plan={plan} onTry={onSendToMe} />
           <label className="mt-4 block">
             <span className="field-label">Note to colleagues</span>
             <input
@@ -168,9 +132,13 @@ export function StepInspector({
   );
 }
 
-const MESSAGES = new Set(['text', 'email', 'tell']);
 /** Kinds that reach outside, or look something up, and so can fail. */
-const OUTSIDE = new Set([...MESSAGES, 'call-service', 'look-up']);
+const OUTSIDE = new Set(['text', 'ask', 'email', 'chat', 'tell', 'call-service', 'look-up']);
+const INSTEAD: Record<string, string> = {
+  text: 'Email it instead',
+  email: 'Text it instead',
+  chat: 'Text it instead',
+};
 const TRY_FOR = [0, 5, 15, 60, 240, 1440, 4320] as const;
 const tryWords = (minutes: number) =>
   minutes === 0
@@ -182,7 +150,7 @@ const tryWords = (minutes: number) =>
         : `${minutes / 1440} ${minutes === 1440 ? 'day' : 'days'}`;
 
 function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onChange: (value: IfFails) => void }) {
-  const other = kind === 'text' ? 'Email it instead' : kind === 'email' ? 'Text it instead' : null;
+  const other = INSTEAD[kind] ?? null;
   const minutes = (TRY_FOR as readonly number[]).includes(value.tryForMinutes)
     ? TRY_FOR
     : [...TRY_FOR, value.tryForMinutes];
@@ -204,6 +172,31 @@ function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onCh
         options={minutes.map((one) => [String(one), tryWords(one)] as const)}
         onChange={(one) => onChange({ ...value, tryForMinutes: Number(one) })}
       />
+    </>
+  );
+}
+
+/** Once, or once for each item of a list that came with the sample. */
+function ForEach({ value, onChange }: { value: string; onChange: (each: string) => void }) {
+  const { lists = [] } = useContext(FieldPickerContext);
+  if (lists.length === 0 && value === '') return null;
+  const chosen = lists.find((list) => list.key === value);
+  return (
+    <>
+      <Choice
+        label="How often"
+        value={value}
+        options={[
+          ['', 'Once for the lead'],
+          ...lists.map((list) => [list.key, `Once for each of: ${list.label}`] as const),
+        ]}
+        onChange={onChange}
+      />
+      {chosen && (
+        <p className="mb-2 text-[13px] text-ink-2">
+          Of each in the list: {chosen.columns.map((name) => `{{ item.${name} }}`).join('  ')}
+        </p>
+      )}
     </>
   );
 }

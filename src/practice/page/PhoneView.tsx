@@ -2,18 +2,38 @@ import Send from 'lucide-react/icons/send';
 import { useEffect, useRef, useState } from 'react';
 import { clock, type DeskState, post } from './desk-api.ts';
 
+const APPS = { texts: 'Texts', chat: 'Chat' } as const;
+type App = keyof typeof APPS;
+
+/** What phones do with web addresses in a message. */
+function WithLinks({ text }: { text: string }) {
+  const pieces = text.split(/(https?:\/\/\S+)/);
+  return pieces.map((piece, i) =>
+    i % 2 === 1 ? (
+      // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text never move
+      <a key={i} className="link" href={piece} target="_blank" rel="noreferrer">
+        {piece}
+      </a>
+    ) : (
+      piece
+    ),
+  );
+}
+
 /** A phone with its conversation; what is written on it reaches Pine Bell as a reply. */
 export function PhoneView({ desk, number }: { desk: DeskState; number: string | null }) {
   const [text, setText] = useState('');
+  const [app, setApp] = useState<App>('texts');
   const end = useRef<HTMLDivElement>(null);
-  const messages = (number && desk.phones[number]?.messages) || [];
+  const kept = app === 'texts' ? desk.phones : desk.chats;
+  const messages = (number && kept[number]?.messages) || [];
   // biome-ignore lint/correctness/useExhaustiveDependencies: scrolls when there is something new
   useEffect(() => {
     end.current?.scrollIntoView({ block: 'nearest' });
-  }, [messages.length, number]);
+  }, [messages.length, number, app]);
   const write = () => {
     if (!number || !text.trim()) return;
-    void post('/phones/write', { number, text });
+    void post(app === 'texts' ? '/phones/write' : '/chats/write', { number, text });
     setText('');
   };
   return (
@@ -23,13 +43,27 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
       data-testid="phone"
     >
       <p className="mb-2 text-center text-xs text-ink-2">{number ? `Phone ${number}` : 'No text has been sent yet'}</p>
+      <div className="mb-2 grid grid-cols-2 gap-1" role="tablist" aria-label="On the phone">
+        {(Object.keys(APPS) as App[]).map((one) => (
+          <button
+            key={one}
+            type="button"
+            role="tab"
+            aria-selected={one === app}
+            className={`rounded-lg px-2 py-1 text-[13px] font-medium ${one === app ? 'bg-base-100' : 'hover:bg-base-100/60'}`}
+            onClick={() => setApp(one)}
+          >
+            {APPS[one]}
+          </button>
+        ))}
+      </div>
       <div className="flex grow flex-col gap-2 overflow-y-auto">
         {messages.map((message) => (
           <div
             key={message.id}
             className={`max-w-[85%] rounded-2xl px-3 py-2 break-words ${message.direction === 'to_phone' ? 'self-start rounded-bl-sm bg-base-100' : 'self-end rounded-br-sm bg-slate-soft'}`}
           >
-            {message.text}
+            <WithLinks text={message.text} />
             <span className="block text-right text-[11px] text-ink-3">{clock(message.at)}</span>
           </div>
         ))}
@@ -44,8 +78,8 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
       >
         <input
           className="w-full bg-transparent outline-none"
-          aria-label="Write a reply"
-          placeholder="Write a reply"
+          aria-label={app === 'texts' ? 'Write a reply' : 'Write in chat'}
+          placeholder={app === 'texts' ? 'Write a reply' : 'Write in chat'}
           value={text}
           onChange={(event) => setText(event.target.value)}
           disabled={!number}

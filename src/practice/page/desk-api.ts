@@ -7,6 +7,7 @@ export type PushShown = Omit<Push, 'value'>;
 /** What the page is told of the practice world. */
 export interface DeskState {
   phones: Record<string, Phone>;
+  chats: Record<string, Phone>;
   mails: Mail[];
   forms: AdForm[];
   pushes: PushShown[];

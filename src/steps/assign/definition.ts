@@ -1,58 +1,98 @@
 import { z } from 'zod';
-import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { fieldValue } from '../../core/workflow/run-context.ts';
+import type { PlanInput, SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
-  /** Colleagues in the order they take turns. */
+  /** By turn, or by what a field says. */
+  by: z.enum(['turn', 'field']).default('turn'),
+  /** Colleagues in the order they take turns; by field, those who take turns when no value fits. */
   among: z.array(z.string().max(60)).max(50),
+  /** Reference of the field, and who gets which of its values. */
+  field: z.string().max(200).default(''),
+  owners: z
+    .array(z.object({ value: z.string().max(200), colleague: z.string().max(60) }))
+    .max(50)
+    .default([]),
   /** Somebody who has an owner keeps them. */
   keep: z.boolean(),
 });
 export type AssignSettings = z.infer<typeof Settings>;
-export type AssignDone = { among: string[] };
+export type AssignDone = { owner: string };
 
-/** Gives the lead an owner: the next in turn who is not away. */
+const plain = (text: string) => text.trim().toLocaleLowerCase('en');
+const nameOf = (id: string, desk: SendingDesk) => desk.colleagues.find((one) => one.id === id)?.name ?? null;
+const namesOf = (ids: readonly string[], desk: SendingDesk) => ids.flatMap((id) => nameOf(id, desk) ?? []);
+
+/** Who a field names; null when it names nobody who is here. */
+function byField({ field, owners }: AssignSettings, { context, desk }: PlanInput): string | null {
+  const said = plain(fieldValue(context, field) ?? '');
+  const found = owners.find((one) => plain(one.value) !== '' && plain(one.value) === said)?.colleague ?? null;
+  return found !== null && nameOf(found, desk) !== null ? found : null;
+}
+
+/** Gives the lead an owner: whom a field names, or the next in turn who is not away. */
 export const assign: StepKind<AssignSettings> = {
   kind: 'assign',
   label: 'Assign an owner',
   icon: 'user-check',
   places: ['first'],
   settings: Settings,
-  blank: () => ({ among: [], keep: true }),
-  card: ({ among }, desk) => {
-    const names = among.flatMap((id) => desk.colleagues.find((one) => one.id === id)?.name ?? []);
-    return {
-      title:
-        names.length === 0
-          ? 'Assign an owner'
-          : names.length === 1
-            ? `Owner: ${names[0]}`
-            : `Owner: ${names.length} in turn`,
-      line: '',
-    };
+  blank: () => ({ by: 'turn', among: [], field: '', owners: [], keep: true }),
+  card: ({ by, among, owners }, desk) => {
+    const names =
+      by === 'field'
+        ? namesOf(
+            owners.map((one) => one.colleague),
+            desk,
+          )
+        : namesOf(among, desk);
+    if (names.length === 0) return { title: 'Assign an owner', line: '' };
+    if (by === 'field') return { title: 'Owner by field', line: [...new Set(names)].join(', ') };
+    return { title: names.length === 1 ? `Owner: ${names[0]}` : `Owner: ${names.length} in turn`, line: '' };
   },
-  aloud: ({ among }, desk) => {
-    const names = among.flatMap((id) => desk.colleagues.find((one) => one.id === id)?.name ?? []);
+  aloud: ({ by, among, owners }, desk) => {
+    if (by === 'field')
+      return `give them to ${owners.map((one) => `${nameOf(one.colleague, desk) ?? 'somebody'} for ${one.value}`).join(', ') || 'somebody'}`;
+    const names = namesOf(among, desk);
     return `give them to ${names.length > 1 ? `${names.join(', ')} in turn` : (names[0] ?? 'somebody')}`;
   },
-  check: ({ among }, { desk }) => {
-    if (among.length === 0)
-      return [{ weight: 'must', code: 'empty', text: 'Assign: choose who takes turns.', field: 'among' }];
-    return among.every((id) => desk.colleagues.some((one) => one.id === id))
-      ? []
-      : [{ weight: 'look', code: 'gone', text: 'Assign: somebody on the list is no longer here.', field: 'among' }];
+  check: ({ by, among, field, owners }, { desk }) => {
+    const out: ReturnType<StepKind['check']> = [];
+    if (by === 'turn' && among.length === 0)
+      out.push({ weight: 'must', code: 'empty', text: 'Assign: choose who takes turns.', field: 'among' });
+    if (by === 'field' && (field === '' || owners.length === 0))
+      out.push({
+        weight: 'must',
+        code: 'empty',
+        text: 'Assign: choose the field and who gets which value.',
+        field: 'owners',
+      });
+    const named = [...among, ...(by === 'field' ? owners.map((one) => one.colleague) : [])];
+    if (named.some((id) => nameOf(id, desk) === null))
+      out.push({
+        weight: 'look',
+        code: 'gone',
+        text: 'Assign: somebody on the list is no longer here.',
+        field: 'among',
+      });
+    return out;
   },
   templates: () => [],
   gives: () => [],
-  plan: ({ among, keep }, { context, desk }) => {
-    if (keep && context.owner)
+  turn: ({ among }) => (among.length > 0 ? among : null),
+  plan: (settings, input) => {
+    const { context, desk, turn } = input;
+    if (settings.keep && context.owner)
       return { does: 'nothing', why: { code: 'empty', text: `Stays with ${context.owner.name}` } };
-    const here = among.filter((id) => desk.colleagues.some((one) => one.id === id));
-    if (here.length === 0) return { does: 'ask', why: { code: 'gone', text: 'Nobody on the list is here any more' } };
-    const names = here.map((id) => desk.colleagues.find((one) => one.id === id)!.name);
-    return {
-      does: 'record',
-      words: here.length === 1 ? `Owner: ${names[0]}` : `Owner: the next in turn of ${names.join(', ')}`,
-      what: { among: here } satisfies AssignDone,
-    };
+    const named = settings.by === 'field' ? byField(settings, input) : null;
+    const owner = named ?? (turn !== null && nameOf(turn, desk) !== null ? turn : null);
+    if (owner) return { does: 'record', words: `Owner: ${nameOf(owner, desk)}`, what: { owner } satisfies AssignDone };
+    const names = namesOf(settings.among, desk);
+    if (names.length > 0)
+      // A rehearsal: whose turn it will be is not known yet.
+      return { does: 'record', words: `Owner: the next in turn of ${names.join(', ')}`, what: { owner: '' } };
+    if (settings.by === 'field' && settings.among.length === 0)
+      return { does: 'nothing', why: { code: 'empty', text: 'No owner: the field names none of them' } };
+    return { does: 'ask', why: { code: 'gone', text: 'Nobody on the list is here any more' } };
   },
 };

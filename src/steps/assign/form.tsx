@@ -1,41 +1,91 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import { useId } from 'react';
+import { Choice, Tick } from '../../components/Choice.tsx';
+import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { TakesTurns } from '../../components/TakesTurns.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { AssignSettings } from './definition.ts';
 
 export default function AssignForm({ settings, change, desk, plan, sampleName }: StepFormProps<AssignSettings>) {
+  const byField = settings.by === 'field';
   return (
     <>
-      <fieldset className="mb-3" data-field="among">
-        <legend className="field-label">Who takes turns</legend>
-        {desk.colleagues.map((one) => (
-          <label key={one.id} className="mb-1.5 flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={settings.among.includes(one.id)}
-              onChange={(event) =>
-                change({
-                  among: event.target.checked
-                    ? [...settings.among, one.id]
-                    : settings.among.filter((id) => id !== one.id),
-                })
-              }
-            />
-            {one.name}
-          </label>
-        ))}
-        <p className="text-[13px] text-ink-2">Each new lead goes to the next; who is away is passed over.</p>
-      </fieldset>
-      <label className="mb-2 flex items-center gap-2 text-[13px]">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm"
-          checked={settings.keep}
-          onChange={(event) => change({ keep: event.target.checked })}
-        />
-        Somebody who has an owner keeps them
-      </label>
+      <Choice
+        label="Who gets the lead"
+        value={settings.by}
+        options={[
+          ['turn', 'The next in turn'],
+          ['field', 'Whoever a field names'],
+        ]}
+        onChange={(by) => change({ by })}
+      />
+      {byField && <ByField settings={settings} change={change} desk={desk} />}
+      <TakesTurns
+        label={byField ? 'When it names none of them, the next of' : 'Who takes turns'}
+        value={settings.among}
+        desk={desk}
+        onChange={(among) => change({ among })}
+      />
+      <Tick label="Somebody who has an owner keeps them" on={settings.keep} onChange={(keep) => change({ keep })} />
       <PlanWords plan={plan} name={sampleName} />
     </>
+  );
+}
+
+function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>, 'settings' | 'change' | 'desk'>) {
+  const id = useId();
+  const { owners } = settings;
+  const set = (i: number, patch: Partial<(typeof owners)[number]>) =>
+    change({ owners: owners.map((one, at) => (at === i ? { ...one, ...patch } : one)) });
+  return (
+    <fieldset className="mb-3" data-field="owners">
+      <legend className="field-label">The field</legend>
+      <FieldChoice label="The field that names them" value={settings.field} onChange={(field) => change({ field })} />
+      {owners.map((one, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: lines have no name of their own
+        <div key={`${id}-${i}`} className="mt-1.5 flex items-center gap-1">
+          <input
+            className="input input-sm"
+            aria-label={`Value ${i + 1}`}
+            placeholder="Piano"
+            value={one.value}
+            maxLength={200}
+            onChange={(event) => set(i, { value: event.target.value })}
+          />
+          <span className="text-[13px] text-ink-2">to</span>
+          <select
+            className="select select-sm"
+            aria-label={`Who gets value ${i + 1}`}
+            value={one.colleague}
+            onChange={(event) => set(i, { colleague: event.target.value })}
+          >
+            <option value="">Choose who</option>
+            {desk.colleagues.map((who) => (
+              <option key={who.id} value={who.id}>
+                {who.name}
+              </option>
+            ))}
+          </select>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove value ${i + 1}`}
+            onClick={() => change({ owners: owners.filter((_, at) => at !== i) })}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs mt-1"
+        onClick={() => change({ owners: [...owners, { value: '', colleague: '' }] })}
+      >
+        <Plus className="size-3.5" aria-hidden="true" />
+        Add a value
+      </button>
+    </fieldset>
   );
 }

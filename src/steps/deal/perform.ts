@@ -3,7 +3,7 @@ import type { StepPerformer } from '../step-performer.ts';
 import type { DealDone } from './definition.ts';
 
 export const dealInPipeline: StepPerformer = {
-  async record(client, what, { businessId, leadId, runId, key, now }) {
+  async record(client, what, { businessId, leadId, runId, key, now, tell }) {
     const { stage, title, value } = what as DealDone;
     const { rows } = await client.query<{ pipeline_id: string; name: string; ends: string | null }>(
       'select s.pipeline_id, s.name, s.ends from stage s join pipeline p on p.id = s.pipeline_id where s.id = $1 and p.business_id = $2',
@@ -23,6 +23,7 @@ export const dealInPipeline: StepPerformer = {
       [key, businessId, leadId, to.pipeline_id, stage, title, value, runId, at],
     );
     if (to.ends !== null) await client.query('update deal set closed_at = $2 where id = $1', [moved.rows[0]!.id, at]);
+    await tell(client, leadId, { event: 'stage', stage });
     return { detail: moved.rows[0]?.fresh ? `Opened in ${to.name}` : `Moved to ${to.name}` };
   },
 };

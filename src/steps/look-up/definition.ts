@@ -6,14 +6,29 @@ import type { StepKind } from '../../core/workflow/step-kind.ts';
 const Settings = z.object({
   /** By which its fields are known to later steps: "Teacher". */
   name: z.string().max(40),
+  /** In a sheet, among the leads, or among their deals. */
+  among: z.enum(['sheet', 'leads', 'deals']).default('sheet'),
   tab: z.string().max(60),
-  /** The column that is searched, and what for: a template. */
+  /** The column that is searched, and what for: a template. Leads and deals are found by email or phone. */
   column: z.string().max(60),
   value: z.string().max(1000),
   whenNone: z.enum(['blanks', 'end_moment', 'end_run']),
 });
 export type LookUpSettings = z.infer<typeof Settings>;
-export type LookUpDone = { tab: string; column: string; value: string; prefix: string; columns: string[] };
+export type LookUpDone = { value: string; prefix: string } & (
+  | { among: 'sheet'; tab: string; column: string; columns: string[] }
+  | { among: 'leads' | 'deals'; country: string }
+);
+
+/** What is known of a lead, and of a deal, that was found. */
+export const LEAD_FOUND = {
+  first_name: 'First name',
+  last_name: 'Last name',
+  email: 'Email',
+  phone: 'Phone',
+  owner: 'Owner',
+};
+export const DEAL_FOUND = { title: 'Deal', stage: 'Stage', value: 'Value', owner: 'Owner' };
 
 /** The prefix of a look-up's fields: its name in small letters. */
 export const prefixOf = (name: string) =>
@@ -22,27 +37,31 @@ export const prefixOf = (name: string) =>
     .toLowerCase()
     .replace(/[^\p{L}\p{N}]+/gu, '_') || 'row';
 
-/** Looks up a row in a sheet; its cells become fields for the steps after it. */
+/** Looks up a row in a sheet, a lead or a deal; what it says becomes fields for the steps after it. */
 export const lookUp: StepKind<LookUpSettings> = {
   kind: 'look-up',
-  label: 'Look up a row',
+  label: 'Look something up',
   icon: 'search',
   places: ['first'],
   settings: Settings,
-  blank: () => ({ name: '', tab: '', column: '', value: '', whenNone: 'blanks' }),
-  card: ({ name, tab }, desk) => {
+  blank: () => ({ name: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks' }),
+  card: ({ name, among, tab }, desk) => {
+    if (among !== 'sheet') return { title: `Look up ${name || `one of the ${among}`}`, line: `Among the ${among}` };
     const found = desk.tabs.find((one) => one.id === tab);
-    return { title: found ? `Look up ${name || 'a row'} in ${found.name}` : 'Look up a row', line: '' };
+    return { title: found ? `Look up ${name || 'a row'} in ${found.name}` : 'Look something up', line: '' };
   },
-  aloud: ({ name, tab }, desk) =>
-    `look up ${name ? `their ${name.toLowerCase()}` : 'a row'} in ${desk.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
-  check: ({ tab, column, value, name }, { desk }) => {
+  aloud: ({ name, among, tab }, desk) =>
+    among !== 'sheet'
+      ? `look up ${name ? `their ${name.toLowerCase()}` : 'somebody'} among the ${among}`
+      : `look up ${name ? `their ${name.toLowerCase()}` : 'a row'} in ${desk.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
+  check: ({ among, tab, column, value, name }, { desk }) => {
     const found = desk.tabs.find((one) => one.id === tab);
     const out: ReturnType<StepKind['check']> = [];
-    if (tab === '') out.push({ weight: 'must', code: 'empty', text: 'Look up: choose the sheet.', field: 'tab' });
-    else if (!found)
+    if (among === 'sheet' && tab === '')
+      out.push({ weight: 'must', code: 'empty', text: 'Look up: choose the sheet.', field: 'tab' });
+    else if (among === 'sheet' && !found)
       out.push({ weight: 'must', code: 'gone', text: 'Look up: the sheet is no longer there.', field: 'tab' });
-    else if (!found.columns.some((one) => one.id === column))
+    else if (found && among === 'sheet' && !found.columns.some((one) => one.id === column))
       out.push({ weight: 'must', code: 'gone', text: 'Look up: choose the column that is searched.', field: 'column' });
     if (value.trim() === '')
       out.push({ weight: 'must', code: 'empty', text: 'Look up: say what is looked for.', field: 'value' });
@@ -51,14 +70,20 @@ export const lookUp: StepKind<LookUpSettings> = {
     return out;
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
-  gives: ({ name, tab }, desk) =>
-    (desk.tabs.find((one) => one.id === tab)?.columns ?? []).map((column) => ({
+  gives: ({ name, among, tab }, desk) => {
+    if (among !== 'sheet')
+      return Object.entries(among === 'leads' ? LEAD_FOUND : DEAL_FOUND).map(([key, label]) => ({
+        key: `${prefixOf(name)}.${key}`,
+        label: `${name || 'Found'}: ${label}`,
+      }));
+    return (desk.tabs.find((one) => one.id === tab)?.columns ?? []).map((column) => ({
       key: `${prefixOf(name)}.${column.id}`,
       label: `${name || 'Row'}: ${column.name}`,
-    })),
-  plan: ({ tab, column, value, name, whenNone }, { context, desk }) => {
+    }));
+  },
+  plan: ({ among, tab, column, value, name, whenNone }, { context, desk }) => {
     const found = desk.tabs.find((one) => one.id === tab);
-    if (!found?.columns.some((one) => one.id === column))
+    if (among === 'sheet' && !found?.columns.some((one) => one.id === column))
       return { does: 'ask', why: { code: 'gone', text: 'The sheet or column of this look-up is no longer there' } };
     const rendered = renderTemplate(value, templateScope(context));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
@@ -67,14 +92,14 @@ export const lookUp: StepKind<LookUpSettings> = {
       return { does: 'nothing', why: { code: 'empty', text: 'There is nothing to look for' } };
     return {
       does: 'look',
-      words: `Looks for “${wanted}” in ${found.name}`,
+      words: `Looks for “${wanted}” ${found && among === 'sheet' ? `in ${found.name}` : `among the ${among}`}`,
       ...(whenNone === 'blanks' ? {} : { ends: whenNone === 'end_run' ? ('run' as const) : ('moment' as const) }),
       what: {
-        tab,
-        column,
         value: wanted,
         prefix: prefixOf(name),
-        columns: found.columns.map((one) => one.id),
+        ...(among === 'sheet'
+          ? { among, tab, column, columns: found!.columns.map((one) => one.id) }
+          : { among, country: context.business.country }),
       } satisfies LookUpDone,
     };
   },

@@ -24,13 +24,25 @@ export default function LookUpForm({
         onChange={(name) => change({ name })}
       />
       <Choice
-        label="In the sheet"
-        field="tab"
-        value={settings.tab}
-        options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
-        onChange={(id) => change({ tab: id, column: '' })}
+        label="Where"
+        value={settings.among}
+        options={[
+          ['sheet', 'In a sheet'],
+          ['leads', 'Among the leads, by email or phone'],
+          ['deals', 'Among the deals, by the lead’s email or phone'],
+        ]}
+        onChange={(among) => change({ among })}
       />
-      {tab && (
+      {settings.among === 'sheet' && (
+        <Choice
+          label="In the sheet"
+          field="tab"
+          value={settings.tab}
+          options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
+          onChange={(id) => change({ tab: id, column: '' })}
+        />
+      )}
+      {settings.among === 'sheet' && tab && (
         <Choice
           label="Where the column"
           field="column"
@@ -42,7 +54,7 @@ export default function LookUpForm({
       <TokenField
         key={stepId}
         name="value"
-        label="is"
+        label={settings.among === 'sheet' ? 'is' : 'Whose email or phone is'}
         single
         value={settings.value}
         onChange={(value) => change({ value })}

@@ -1,23 +1,60 @@
+import type pg from 'pg';
+import { identitiesOf } from '../../core/people/identity.ts';
 import { writeReference } from '../../core/template/field-reference.ts';
 import type { StepPerformer } from '../step-performer.ts';
-import type { LookUpDone } from './definition.ts';
+import { DEAL_FOUND, LEAD_FOUND, type LookUpDone } from './definition.ts';
 
-export const rowLookUp: StepPerformer = {
+type Found = Record<string, string | null> | null;
+type Asking = Pick<pg.Pool, 'query'>;
+
+export const somethingLookedUp: StepPerformer = {
   async look(pool, what, { businessId }) {
-    const { tab, column, value, prefix, columns } = what as LookUpDone;
-    const { rows } = await pool.query<{ cells: Record<string, string> }>(
-      `select r.cells from sheet_row r join sheet_tab t on t.id = r.tab_id join sheet s on s.id = t.sheet_id
-       where r.tab_id = $1 and s.business_id = $2 and lower(trim(r.cells ->> $3)) = lower(trim($4)) order by r.position limit 1`,
-      [tab, businessId, column, value],
-    );
-    const found = rows[0];
+    const asked = what as LookUpDone;
+    const found = asked.among === 'sheet' ? await row(pool, asked, businessId) : await person(pool, asked, businessId);
+    const keys =
+      asked.among === 'sheet' ? asked.columns : Object.keys(asked.among === 'leads' ? LEAD_FOUND : DEAL_FOUND);
     return {
-      found: found !== undefined,
+      found: found !== null,
       detail: found ? 'Found' : 'Nothing found',
-      results: columns.map((id) => ({
-        reference: writeReference({ group: 'found', key: `${prefix}.${id}` }),
-        value: found?.cells[id] ?? '',
+      results: keys.map((key) => ({
+        reference: writeReference({ group: 'found', key: `${asked.prefix}.${key}` }),
+        value: found?.[key] ?? '',
       })),
     };
   },
 };
+
+async function row(
+  pool: Asking,
+  { tab, column, value }: Extract<LookUpDone, { among: 'sheet' }>,
+  businessId: string,
+): Promise<Found> {
+  const { rows } = await pool.query<{ cells: Record<string, string> }>(
+    `select r.cells from sheet_row r join sheet_tab t on t.id = r.tab_id join sheet s on s.id = t.sheet_id
+     where r.tab_id = $1 and s.business_id = $2 and lower(trim(r.cells ->> $3)) = lower(trim($4)) order by r.position limit 1`,
+    [tab, businessId, column, value],
+  );
+  return rows[0]?.cells ?? null;
+}
+
+/** A lead by their email or phone, or the newest deal of that lead. */
+async function person(
+  pool: Asking,
+  { among, value, country }: Extract<LookUpDone, { among: 'leads' | 'deals' }>,
+  businessId: string,
+): Promise<Found> {
+  const ways = identitiesOf({ email: value, phone: value }, country);
+  if (ways.length === 0) return null;
+  const { rows } = await pool.query<Record<string, string | null>>(
+    among === 'leads'
+      ? `select l.first_name, l.last_name, l.email, l.phone, p.name as owner
+         from lead_identity i join lead l on l.id = i.lead_id left join person p on p.id = l.owner_id
+         where i.business_id = $1 and i.kind = any($2) and i.value = any($3) limit 1`
+      : `select d.title, s.name as stage, d.value::text as value, p.name as owner
+         from lead_identity i join deal d on d.lead_id = i.lead_id join stage s on s.id = d.stage_id
+         join lead l on l.id = i.lead_id left join person p on p.id = l.owner_id
+         where i.business_id = $1 and i.kind = any($2) and i.value = any($3) order by d.closed_at is not null, d.moved_at desc limit 1`,
+    [businessId, ways.map((one) => one.kind), ways.map((one) => one.value)],
+  );
+  return rows[0] ?? null;
+}

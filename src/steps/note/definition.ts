@@ -19,6 +19,7 @@ export const note: StepKind<NoteSettings> = {
   aloud: () => 'write a note on their page',
   check: ({ text }) =>
     text.trim() === '' ? [{ weight: 'must', code: 'empty', text: 'Note: it is empty.', field: 'text' }] : [],
+  repeats: true,
   templates: ({ text }) => [{ field: 'text', source: text }],
   plan: ({ text }, { context }) => {
     const rendered = renderTemplate(text, templateScope(context));

@@ -10,6 +10,8 @@ const Settings = z.object({
   /** The column by which a row is recognised; empty to add always. */
   key: z.string().max(60),
   whenThere: z.enum(['skip', 'update', 'add']),
+  /** Whether a row is added when none has the key. */
+  addIfNone: z.boolean().default(true),
   /** A list that came with the arrival: one row for each of its items; empty for one row. */
   each: z.string().max(200),
 });
@@ -18,6 +20,7 @@ export type SheetRowDone = {
   tab: string;
   key: string;
   whenThere: SheetRowSettings['whenThere'];
+  addIfNone: boolean;
   rows: Record<string, string>[];
 };
 
@@ -28,7 +31,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
   icon: 'table-2',
   places: ['record'],
   settings: Settings,
-  blank: () => ({ tab: '', cells: {}, key: '', whenThere: 'skip', each: '' }),
+  blank: () => ({ tab: '', cells: {}, key: '', whenThere: 'skip', addIfNone: true, each: '' }),
   card: ({ tab, cells, key, whenThere }, desk) => {
     const found = desk.tabs.find((one) => one.id === tab);
     const filled = Object.values(cells).filter((one) => one.trim() !== '').length;
@@ -65,7 +68,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     return out;
   },
   templates: ({ cells }) => Object.entries(cells).map(([id, source]) => ({ field: `cells.${id}`, source })),
-  plan: ({ tab, cells, key, whenThere, each }, { context, desk }) => {
+  plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, desk }) => {
     const found = desk.tabs.find((one) => one.id === tab);
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The sheet of this step is no longer there' } };
     const filled = Object.entries(cells).filter(([, source]) => source.trim() !== '');
@@ -97,7 +100,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     return {
       does: 'record',
       words: `${found.name}: ${rows.length > 1 ? `${rows.length} rows, ` : ''}${shown}`,
-      what: { tab, key, whenThere, rows } satisfies SheetRowDone,
+      what: { tab, key, whenThere, addIfNone: key === '' || addIfNone, rows } satisfies SheetRowDone,
     };
   },
 };

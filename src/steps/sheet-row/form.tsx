@@ -65,6 +65,17 @@ export default function SheetRowForm({
           />
           {settings.key !== '' && (
             <Choice
+              label="If there is none"
+              value={settings.addIfNone ? 'add' : 'leave'}
+              options={[
+                ['add', 'Add it'],
+                ['leave', 'Add nothing'],
+              ]}
+              onChange={(none) => change({ addIfNone: none === 'add' })}
+            />
+          )}
+          {settings.key !== '' && (
+            <Choice
               label="If there is one already"
               value={settings.whenThere}
               options={[

@@ -5,7 +5,7 @@ import type { SheetRowDone } from './definition.ts';
 
 export const rowInSheet: StepPerformer = {
   async record(client, what, { businessId, key: base }) {
-    const { tab, key, whenThere, rows } = what as SheetRowDone;
+    const { tab, key, whenThere, addIfNone, rows } = what as SheetRowDone;
     // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
     const locked = await client.query<{ revision: number }>(
       `update sheet_tab t set revision = t.revision + 1 from sheet s where t.id = $1 and s.id = t.sheet_id and s.business_id = $2 returning t.revision`,
@@ -13,7 +13,7 @@ export const rowInSheet: StepPerformer = {
     );
     const revision = locked.rows[0]?.revision;
     if (revision === undefined) throw new RefusedWork('The sheet of this step is no longer there.');
-    const count = { added: 0, updated: 0, skipped: 0 };
+    const count = { added: 0, updated: 0, skipped: 0, missing: 0 };
     for (const [i, cells] of rows.entries()) {
       const filled = Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
       const there =
@@ -32,7 +32,8 @@ export const rowInSheet: StepPerformer = {
           [there, JSON.stringify(filled), revision],
         );
         count.updated += 1;
-      } else {
+      } else if (!there && !addIfNone) count.missing += 1;
+      else {
         await client.query(
           `insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
            select $2, $1, coalesce(max(position), 0) + 1, $3, $4, now() from sheet_row where tab_id = $1`,
@@ -45,6 +46,7 @@ export const rowInSheet: StepPerformer = {
       count.added > 0 && `${count.added === 1 ? 'Row' : `${count.added} rows`} added`,
       count.updated > 0 && `${count.updated === 1 ? 'Row' : `${count.updated} rows`} updated`,
       count.skipped > 0 && `${count.skipped === 1 ? 'Row' : `${count.skipped} rows`} there already, left as it is`,
+      count.missing > 0 && 'No row with this key, none added',
     ];
     return { detail: said.filter(Boolean).join(', ') };
   },

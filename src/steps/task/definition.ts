@@ -33,6 +33,7 @@ export const task: StepKind<TaskSettings> = {
     if (gone) out.push({ weight: 'must', code: 'gone', text: `Call task: ${gone}`, field: 'colleague' });
     return out;
   },
+  repeats: true,
   templates: ({ title }) => [{ field: 'title', source: title }],
   plan: ({ title, colleague, within }, { context, desk, now }) => {
     const rendered = renderTemplate(title, templateScope(context));

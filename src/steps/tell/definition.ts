@@ -4,18 +4,26 @@ import { readPhone } from '../../core/people/phone.ts';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
-import type { StepKind } from '../../core/workflow/step-kind.ts';
-import { colleagueName, colleagueProblem, OWNER, theColleague } from '../the-colleague.ts';
+import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
+import { colleagueName, colleagueProblem, OWNER, ROTA, theColleague } from '../the-colleague.ts';
 
 const Settings = z.object({
+  /** A colleague's id, "owner" or "rota". */
   colleague: z.string().max(60),
+  /** For a rota: colleagues in the order they take turns. */
+  among: z.array(z.string().max(60)).max(50).default([]),
   by: z.enum(['email', 'text']).default('email'),
   subject: z.string().max(500),
   message: z.string().max(50_000),
 });
 export type TellSettings = z.infer<typeof Settings>;
 
-/** An email or a text to a colleague about the lead. */
+const toldName = ({ colleague, among }: TellSettings, desk: SendingDesk): string =>
+  colleague === ROTA
+    ? `the next of ${among.map((id) => colleagueName(id, desk)).join(', ') || 'a rota'}`
+    : colleagueName(colleague, desk);
+
+/** An email or a text to a colleague, or to whose turn it is, about the lead. */
 export const tell: StepKind<TellSettings> = {
   kind: 'tell',
   label: 'Tell a colleague',
@@ -24,27 +32,34 @@ export const tell: StepKind<TellSettings> = {
   settings: Settings,
   blank: () => ({
     colleague: '',
+    among: [],
     by: 'email',
     subject: 'New lead: {{ lead.full_name }}',
     message: '{{ lead.full_name }} came in by {{ source.name }}.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
   }),
   card: (settings, desk) => {
     return {
-      title: settings.colleague ? `Tell ${colleagueName(settings.colleague, desk)}` : 'Tell a colleague',
+      title: settings.colleague ? `Tell ${toldName(settings, desk)}` : 'Tell a colleague',
       line: settings.by === 'text' ? settings.message : settings.subject,
     };
   },
-  aloud: (settings, desk) => `tell ${colleagueName(settings.colleague, desk)}`,
+  aloud: (settings, desk) => `tell ${toldName(settings, desk)}`,
   check: (settings, { desk }) => {
     const found: ReturnType<StepKind['check']> = [];
-    const gone = colleagueProblem(settings.colleague, desk);
+    const gone =
+      settings.colleague === ROTA
+        ? settings.among.some((id) => desk.colleagues.some((one) => one.id === id))
+          ? null
+          : 'choose who takes turns.'
+        : colleagueProblem(settings.colleague, desk);
     if (gone) found.push({ weight: 'must', code: 'colleague', text: `Tell a colleague: ${gone}`, field: 'colleague' });
     if (settings.by === 'email' && settings.subject.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
     if (settings.by === 'text' && !desk.text)
       found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no text carrier is connected yet.' });
-    const known = desk.colleagues.find((one) => one.id === settings.colleague);
-    if (settings.by === 'text' && known && !known.phone)
+    const told = settings.colleague === ROTA ? settings.among : [settings.colleague];
+    const known = desk.colleagues.find((one) => told.includes(one.id) && !one.phone);
+    if (settings.by === 'text' && known)
       found.push({
         weight: 'must',
         code: 'no-phone',
@@ -59,8 +74,10 @@ export const tell: StepKind<TellSettings> = {
     { field: 'subject', source: settings.subject },
     { field: 'message', source: settings.message },
   ],
-  plan: (settings, { context, desk }) => {
-    const who = theColleague(settings.colleague, context, desk);
+  turn: ({ colleague, among }) => (colleague === ROTA && among.length > 0 ? among : null),
+  plan: (settings, { context, desk, turn }) => {
+    const chosen = settings.colleague === ROTA ? (turn ?? settings.among[0] ?? '') : settings.colleague;
+    const who = theColleague(chosen, context, desk);
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };

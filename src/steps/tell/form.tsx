@@ -1,12 +1,14 @@
 import { Choice } from '../../components/Choice.tsx';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { TakesTurns } from '../../components/TakesTurns.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TellSettings } from './definition.ts';
 
 export default function TellForm({ stepId, settings, change, desk, plan }: StepFormProps<TellSettings>) {
-  const who = desk.colleagues.find((colleague) => colleague.id === settings.colleague);
+  const first = settings.colleague === 'rota' ? settings.among[0] : settings.colleague;
+  const who = desk.colleagues.find((colleague) => colleague.id === first);
   return (
     <>
       <ColleagueChoice
@@ -14,8 +16,12 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
         value={settings.colleague}
         desk={desk}
         nobody="Choose a colleague"
+        rota
         onChange={(colleague) => change({ colleague })}
       />
+      {settings.colleague === 'rota' && (
+        <TakesTurns value={settings.among} desk={desk} onChange={(among) => change({ among })} />
+      )}
       <Choice
         label="How"
         value={settings.by}

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { asCounted } from '../../core/message/counted-links.ts';
 import { measureText } from '../../core/message/text-segments.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
@@ -9,6 +10,12 @@ import { planText } from '../plan-text.ts';
 const Settings = z.object({
   message: z.string().max(4000),
   needsConsent: z.boolean(),
+  /** One of the carrier's senders; empty for its first. */
+  from: z.string().max(100).default(''),
+  /** Links are shortened, and counted when they are followed. */
+  countLinks: z.boolean().default(true),
+  /** Put up for a person to read and send. */
+  draft: z.boolean().default(false),
 });
 export type TextSettings = z.infer<typeof Settings>;
 
@@ -19,9 +26,9 @@ export const text: StepKind<TextSettings> = {
   icon: 'message-square-text',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ message: '', needsConsent: true }),
-  card: (settings) => ({ title: 'Text', line: settings.message }),
-  aloud: () => 'text them',
+  blank: () => ({ message: '', needsConsent: true, from: '', countLinks: true, draft: false }),
+  card: ({ message, draft }) => ({ title: draft ? 'Text, to be read first' : 'Text', line: message }),
+  aloud: ({ draft }) => (draft ? 'draft a text for one of us to send' : 'text them'),
   check: (settings, { desk, sample, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     if (settings.message.trim() === '')
@@ -41,10 +48,17 @@ export const text: StepKind<TextSettings> = {
         text: 'Text: sent without asking for consent.',
         field: 'needsConsent',
       });
+    if (settings.from !== '' && desk.text && !desk.text.senders.includes(settings.from))
+      found.push({
+        weight: 'must',
+        code: 'gone',
+        text: `Text: the carrier has no sender ${settings.from} any more.`,
+        field: 'from',
+      });
     if (sample) {
       const rendered = renderTemplate(settings.message, templateScope(sample));
       if (rendered.ok) {
-        const length = measureText(rendered.text);
+        const length = measureText(asCounted(rendered.text, settings.countLinks ? desk.counting.links : null));
         const { forcedBy } = length;
         if (forcedBy && forcedBy.count <= 3)
           found.push({

@@ -1,3 +1,4 @@
+import { Choice, Tick } from '../../components/Choice.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
@@ -9,9 +10,19 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">
-        To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
-      </p>
+      {(desk.text?.senders.length ?? 0) > 1 ? (
+        <Choice
+          label="From"
+          field="from"
+          value={settings.from || desk.text!.from}
+          options={desk.text!.senders.map((one) => [one, one] as const)}
+          onChange={(from) => change({ from: from === desk.text!.from ? '' : from })}
+        />
+      ) : (
+        <p className="mb-3 text-[13px] text-ink-2">
+          To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
+        </p>
+      )}
       <TokenField
         key={stepId}
         name="message"
@@ -24,6 +35,16 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
         what="texts"
         needsConsent={settings.needsConsent}
         onChange={(needsConsent) => change({ needsConsent })}
+      />
+      <Tick
+        label="Shorten links and count who follows them"
+        on={settings.countLinks}
+        onChange={(countLinks) => change({ countLinks })}
+      />
+      <Tick
+        label="Do not send it yet: one of us reads it first"
+        on={settings.draft}
+        onChange={(draft) => change({ draft })}
       />
       <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />

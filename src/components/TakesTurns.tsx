@@ -1,0 +1,34 @@
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
+
+/** Chooses the colleagues who take turns; their order is that in which they were chosen. */
+export function TakesTurns({
+  value,
+  desk,
+  onChange,
+  label = 'Who takes turns',
+}: {
+  value: readonly string[];
+  desk: SendingDesk;
+  onChange: (among: string[]) => void;
+  label?: string;
+}) {
+  return (
+    <fieldset className="mb-3" data-field="among">
+      <legend className="field-label">{label}</legend>
+      {desk.colleagues.map((one) => (
+        <label key={one.id} className="mb-1.5 flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={value.includes(one.id)}
+            onChange={(event) =>
+              onChange(event.target.checked ? [...value, one.id] : value.filter((id) => id !== one.id))
+            }
+          />
+          {one.name}
+        </label>
+      ))}
+      <p className="text-[13px] text-ink-2">Each lead goes to the next; who is away is passed over.</p>
+    </fieldset>
+  );
+}

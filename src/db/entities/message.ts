@@ -1,0 +1,79 @@
+import { defineEntity, p } from '@mikro-orm/core';
+import type { Question } from '../../core/workflow/plan.ts';
+import { Business } from './business.ts';
+import { Lead } from './lead.ts';
+import { Run } from './run.ts';
+
+/** A short address of ours in a message, or the picture by which an opened email is counted (then `url` is null). */
+export const TrackedLink = defineEntity({
+  name: 'TrackedLink',
+  tableName: 'tracked_link',
+  indexes: [{ name: 'tracked_link_delivery', properties: ['deliveryId'] }],
+  properties: {
+    token: p.string().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    deliveryId: p.uuid(),
+    runId: p.uuid().nullable(),
+    stepId: p.string(),
+    lead: () => p.manyToOne(Lead).ref().createForeignKeyConstraint(false),
+    url: p.text().nullable(),
+  },
+});
+
+/** A link followed, or an email opened. */
+export const Visit = defineEntity({
+  name: 'Visit',
+  tableName: 'visit',
+  indexes: [
+    { name: 'visit_lead', properties: ['lead', 'at'] },
+    { name: 'visit_delivery', properties: ['deliveryId'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    token: p.string(),
+    deliveryId: p.uuid(),
+    runId: p.uuid().nullable(),
+    stepId: p.string(),
+    lead: () => p.manyToOne(Lead).ref().createForeignKeyConstraint(false),
+    kind: p.enum(['link', 'opened']),
+    /** A scanner or a previewing program, not a person: kept apart and never counted. */
+    machine: p.boolean(),
+    agent: p.text(),
+    at: p.datetime(),
+  },
+});
+
+export const QUESTION_STATES = ['open', 'answered', 'given_up', 'closed'] as const;
+
+/** A question put to a lead, and what they answered. */
+export const AskedQuestion = defineEntity({
+  name: 'AskedQuestion',
+  tableName: 'asked_question',
+  indexes: [
+    {
+      name: 'asked_question_open',
+      expression: `create index "asked_question_open" on "asked_question" ("lead_id", "asked_at") where "state" = 'open'`,
+    },
+    { name: 'asked_question_run', properties: ['run', 'stepId'] },
+  ],
+  properties: {
+    /** That of the delivery that asks. */
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    run: () => p.manyToOne(Run).ref(),
+    stepId: p.string(),
+    lead: () => p.manyToOne(Lead).ref(),
+    channel: p.enum(['text', 'chat']),
+    question: p.json<Question>(),
+    state: p.enum([...QUESTION_STATES]),
+    /** How often it has been asked. */
+    times: p.integer(),
+    /** As it was understood; null until then. */
+    answer: p.text().nullable(),
+    askedAt: p.datetime(),
+    /** An answer after this is an ordinary reply. */
+    until: p.datetime(),
+    settledAt: p.datetime().nullable(),
+  },
+});

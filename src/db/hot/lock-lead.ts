@@ -1,0 +1,5 @@
+import type pg from 'pg';
+
+/** One at a time for whatever happens with a lead and whatever waits for it, until the transaction ends. */
+export const lockLead = (client: pg.ClientBase, leadId: string): Promise<unknown> =>
+  client.query('select pg_advisory_xact_lock(hashtextextended($1, 17))', [leadId]);

@@ -1,0 +1,108 @@
+import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
+import { checkAnswer } from '../core/message/check-answer.ts';
+import { readReference } from '../core/template/field-reference.ts';
+import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
+import { tellOf } from './tell-of.ts';
+
+export interface OpenQuestion {
+  id: string;
+  run_id: string;
+  step_id: string;
+  lead_id: string;
+  question: Question;
+  times: number;
+}
+
+/** The question a lead was asked last on this channel and has not answered; taken for this transaction. */
+export async function openQuestion(
+  client: pg.ClientBase,
+  leadId: string,
+  channel: string,
+  at: string,
+): Promise<OpenQuestion | null> {
+  const { rows } = await client.query<OpenQuestion>(
+    `select id, run_id, step_id, lead_id, question, times from asked_question
+     where lead_id = $1 and channel = $2 and state = 'open' and until > $3 order by asked_at desc limit 1 for update`,
+    [leadId, channel, at],
+  );
+  return rows[0] ?? null;
+}
+
+/** They want no more: nothing they were asked is waited for. */
+export const closeQuestions = (client: pg.ClientBase, leadId: string): Promise<unknown> =>
+  client.query(`update asked_question set state = 'closed', settled_at = now() where lead_id = $1 and state = 'open'`, [
+    leadId,
+  ]);
+
+/**
+ * Takes what a lead wrote as the answer to a question, in the transaction of `client`. What fits becomes a field and the run
+ * goes on; what does not is answered by the hint, as often as was allowed, through the outbox.
+ */
+export async function takeAnswer(
+  client: pg.ClientBase,
+  asked: OpenQuestion,
+  text: string,
+  country: string,
+  now: number,
+): Promise<void> {
+  const { question } = asked;
+  const answer = checkAnswer(question, text, country);
+  const settle = (state: 'answered' | 'given_up') =>
+    client.query('update asked_question set state = $2, answer = $3, settled_at = now() where id = $1', [
+      asked.id,
+      state,
+      answer,
+    ]);
+  const tell = () =>
+    tellOf(client, asked.lead_id, { event: 'answer', runId: asked.run_id, stepId: asked.step_id, answer, text });
+  if (answer !== null) {
+    await settle('answered');
+    await keepOnLead(client, asked.lead_id, question.saveAs, answer);
+    return tell();
+  }
+  if (asked.times >= question.most) {
+    await settle('given_up');
+    return tell();
+  }
+  await client.query('update asked_question set times = times + 1 where id = $1', [asked.id]);
+  const before = await client.query<{ message: OutgoingMessage; connection_id: string; business_id: string }>(
+    'select message, connection_id, business_id from delivery where id = $1',
+    [asked.id],
+  );
+  const first = before.rows[0];
+  if (!first) return;
+  const hint = hintMessage(first.message, question.hint);
+  await client.query(
+    `insert into delivery (id, business_id, run_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at)
+     values ($1, $2, $3, $4, $5, $6, $7, 'lead', $8, $9, $10, 'sending', '', $11, $11) on conflict do nothing`,
+    [
+      uuidv5(`again:${asked.times}`, asked.id),
+      first.business_id,
+      asked.run_id,
+      asked.step_id,
+      10 + asked.times,
+      asked.lead_id,
+      hint.channel,
+      hint.to,
+      first.connection_id,
+      JSON.stringify(hint),
+      new Date(now),
+    ],
+  );
+}
+
+const hintMessage = (asked: OutgoingMessage, hint: string): OutgoingMessage => ({ ...asked, text: hint });
+
+async function keepOnLead(client: pg.ClientBase, leadId: string, reference: string, value: string): Promise<void> {
+  const read = readReference(reference);
+  if (read?.group === 'answers')
+    await client.query('update lead set answers = answers || jsonb_build_object($2::text, $3::text) where id = $1', [
+      leadId,
+      read.key,
+      value,
+    ]);
+  // A name is a column of its own; how somebody is reached is not changed by what they write in passing.
+  if (read?.group === 'lead' && (read.key === 'first_name' || read.key === 'last_name'))
+    await client.query(`update lead set ${read.key} = $2 where id = $1`, [leadId, value]);
+}

@@ -1,0 +1,208 @@
+import type { Answer } from '../core/delivery/answer.ts';
+import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
+import { phoneZone } from '../core/time/phone-zone.ts';
+import { heldUntil } from '../core/time/quiet-hours.ts';
+import type { Step } from '../core/workflow/definition.ts';
+import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
+import type { Attempt } from '../db/entities/run.ts';
+import type { Progress } from '../db/hot/store.ts';
+import { mayNotWrite } from '../steps/may-write.ts';
+import { performSend } from '../steps/performers.ts';
+import { planInstead } from '../steps/plan-step.ts';
+import { type BusinessDesk, deliveryId } from './directory.ts';
+import type { EngineParts } from './engine-parts.ts';
+import type { LanesAtWork } from './lanes-at-work.ts';
+import { deliveryName, type PendingDelivery, type StepRecord } from './leased-run.ts';
+import { connectionFor, makeDelivery } from './make-delivery.ts';
+import { needRow } from './need.ts';
+import { iso, type RunNotes, recordOf } from './run-notes.ts';
+
+type SendPlan = Extract<Plan, { does: 'send' }>;
+type Base = Pick<StepRecord, 'step_id' | 'place' | 'started_at'>;
+
+/** Hands the messages of one run over: under a key written before, until each is taken or refused for good. */
+export class Courier {
+  constructor(
+    private readonly notes: RunNotes,
+    private readonly desk: BusinessDesk,
+    private readonly parts: EngineParts,
+  ) {}
+
+  /** The message of a step that was planned before and is not known to be settled. */
+  pendingOf(step: Step): PendingDelivery | null {
+    const item = this.notes.run.steps.get(step.id)?.instead ? 1 : 0;
+    return this.notes.run.pending.get(deliveryName(step.id, item)) ?? null;
+  }
+
+  /** When messages of this kind may go out again; null when they may now. Colleagues may always be written to. */
+  closed(message: OutgoingMessage): number | null {
+    if (message.audience !== 'lead') return null;
+    const { definition, context } = this.notes.run;
+    const hours = definition.rules.hours[message.channel];
+    if (!hours) return null;
+    return heldUntil(this.parts.now(), hours, phoneZone(context.person.phone) ?? context.business.timeZone);
+  }
+
+  /** Writes a message down before it leaves. */
+  async putDown(step: Step, plan: SendPlan): Promise<PendingDelivery> {
+    this.notes.stillMine();
+    const made = this.make(step, plan, 0);
+    await this.notes.flush(made.rows);
+    return made.pending;
+  }
+
+  /** Puts a message up for a person to read and send. */
+  async draft(step: Step, plan: SendPlan, base: Base): Promise<null> {
+    this.notes.stillMine();
+    await this.notes.flush();
+    const { rows, pending } = this.make(step, plan, 0, 'draft');
+    const detail = 'Waits to be read and sent';
+    const about = this.notes.about(step);
+    await this.notes.settle(
+      recordOf(base, 'done', plan, [{ at: iso(this.parts.now()), ms: 0, outcome: 'done', code: 'draft', detail }]),
+      {
+        ...rows,
+        needs: [
+          needRow('draft_waits', about, pending.message.channel, pending.message.audience, detail, this.parts.now()),
+        ],
+      },
+    );
+    return null;
+  }
+
+  private make(step: Step, plan: SendPlan, item: number, state: 'sending' | 'draft' = 'sending') {
+    const { run } = this.notes;
+    const about = {
+      id: deliveryId(run.id, step.id, item),
+      businessId: run.businessId,
+      runId: run.id,
+      stepId: step.id,
+      item,
+      leadId: run.leadId,
+    };
+    const { desk } = this.desk;
+    // Its plan was made by this very desk: there is a connection.
+    const connection = connectionFor(desk, plan.message.channel)!;
+    return makeDelivery(about, plan.message, connection, desk.counting, this.parts, this.parts.now(), {
+      state,
+      question: plan.question,
+    });
+  }
+
+  /** Hands one message over until it is taken or refused for good; then what was to be sent instead. */
+  async deliver(
+    step: Step,
+    plan: Plan,
+    base: Base,
+    first: PendingDelivery,
+    before: StepRecord | undefined,
+    atWork: LanesAtWork,
+  ): Promise<number | null> {
+    const { notes, parts } = this;
+    const { run } = notes;
+    const attempts: Attempt[] = [...(before?.attempts ?? [])];
+    let pending = first;
+    let instead: Plan | null = before?.instead ?? null;
+    let nextTry = before?.next_try_at ? Date.parse(before.next_try_at) : parts.now();
+    // Tries of what is sent instead count from their own beginning.
+    let since = instead ? Math.max(0, attempts.findLastIndex((one) => one.outcome === 'refused') + 1) : 0;
+    const record = (state: StepRecord['state'], more: Partial<StepRecord> = {}): StepRecord => ({
+      ...recordOf(base, state, plan, attempts),
+      instead,
+      ...more,
+    });
+    for (;;) {
+      if (nextTry > parts.now() && !(await atWork.wait(nextTry - parts.now()))) return nextTry;
+      const { channel, audience } = pending.message;
+      if (audience === 'lead' && run.context.consent[channel] === 'withdrawn') {
+        // Planned while it was allowed, and not known to have gone out: they have asked for no more since, so it stays here.
+        const why = mayNotWrite(run.context, channel, false)!;
+        await notes.settle(record('nothing', { plan: { does: 'nothing', why }, instead: null }), {
+          answers: [refusedRow(pending, why.text)],
+        });
+        return null;
+      }
+      const until = attempts.length > since ? this.closed(pending.message) : null;
+      if (until !== null) {
+        await notes.settle(record('again', { next_try_at: iso(until) }));
+        nextTry = until;
+        continue;
+      }
+      notes.stillMine();
+      const began = parts.now();
+      const answer = await this.handOver(pending);
+      attempts.push({
+        at: iso(began),
+        ms: parts.now() - began,
+        outcome: answer.kind,
+        code: answer.code,
+        detail: answer.detail,
+      });
+      if (answer.kind === 'accepted') {
+        if (audience === 'lead') run.firstReplyAt ??= iso(parts.now());
+        await notes.settle(record('done'), {
+          answers: [
+            {
+              id: pending.id,
+              state: 'accepted',
+              remote_id: answer.remoteId,
+              detail: answer.detail,
+              accepted_at: iso(parts.now()),
+            },
+          ],
+        });
+        return null;
+      }
+      const rule = retryFor(step.ifFails.tryForMinutes);
+      const tries = attempts.length - since;
+      const firstTry = Date.parse(attempts[Math.min(since, attempts.length - 1)]!.at);
+      const delay = answer.kind === 'again' ? retryDelayMs(rule, tries - 1, answer.afterMs, parts.random()) : 0;
+      if (answer.kind === 'again' && parts.now() + delay - firstTry <= rule.giveUpAfterMs) {
+        nextTry = parts.now() + delay;
+        await notes.settle(record('again', { next_try_at: iso(nextTry) }));
+        continue;
+      }
+      const detail = answer.kind === 'refused' ? answer.detail : `Given up after ${tries} tries: ${answer.detail}`;
+      const other =
+        instead === null && step.ifFails.after === 'other_channel'
+          ? planInstead(step, run.context, this.desk.desk, parts.now())
+          : null;
+      if (other?.does === 'send') {
+        attempts.at(-1)!.outcome = 'refused';
+        instead = other;
+        since = attempts.length;
+        nextTry = this.closed(other.message) ?? parts.now();
+        // In one write: taken up again, the run goes on with the other message and never back to the first.
+        const made = this.make(step, other, 1);
+        await notes.settle(record('again', { next_try_at: iso(nextTry) }), {
+          ...made.rows,
+          answers: [refusedRow(pending, detail)],
+        });
+        pending = made.pending;
+        continue;
+      }
+      const kind = answer.kind === 'refused' ? 'message_refused' : 'message_lost';
+      const more: Progress = {
+        answers: [refusedRow(pending, detail)],
+        needs: [needRow(kind, notes.about(step), channel, audience, detail, parts.now())],
+      };
+      await notes.settle(record('refused'), more);
+      return null;
+    }
+  }
+
+  private async handOver(pending: PendingDelivery): Promise<Answer> {
+    const account = this.desk.accounts.get(pending.connectionId);
+    if (account) return performSend(this.parts.outside, account, pending.message, pending.id);
+    const detail = 'The connection this message was to go out by has been removed';
+    return { kind: 'refused', code: 'connection-gone', detail };
+  }
+}
+
+const refusedRow = (pending: PendingDelivery, detail: string) => ({
+  id: pending.id,
+  state: 'refused' as const,
+  remote_id: null,
+  detail,
+  accepted_at: null,
+});

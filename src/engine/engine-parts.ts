@@ -1,0 +1,19 @@
+import type { FactAsked } from '../core/condition/evaluate.ts';
+import type { HotStore } from '../db/hot/store.ts';
+import type { Outside } from '../steps/performers.ts';
+import type { StepPerformer } from '../steps/step-performer.ts';
+import type { Leases } from './leases.ts';
+import type { DeliveryParts } from './make-delivery.ts';
+
+/** What taking a run through its sheet needs. */
+export interface EngineParts extends DeliveryParts {
+  store: HotStore;
+  leases: Leases;
+  outside: Outside;
+  /** What each kind of step does in our own database or outside, beyond messages. */
+  performers: ReadonlyMap<string, StepPerformer>;
+  /** Answers what only the database or a list knows. */
+  fact: (businessId: string, asked: FactAsked) => Promise<boolean>;
+  now: () => number;
+  random: () => number;
+}

@@ -1,0 +1,177 @@
+import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
+import type { ConsentState, RunPerson } from '../core/workflow/run-context.ts';
+import { allConsents, startContext } from '../core/workflow/run-context.ts';
+import type { Progress } from '../db/hot/store.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import type { MailingDone } from '../steps/mailing/definition.ts';
+import { planEmail } from '../steps/plan-email.ts';
+import type { Directory } from './directory.ts';
+import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
+
+/** Readers whose messages are made in one transaction. */
+const AT_ONCE = 200;
+const LEASE_SECONDS = 60;
+/** Behind everything that is for one person. */
+export const BULK_RANK = 5;
+
+interface DueMailing {
+  id: string;
+  business_id: string;
+  audience: MailingDone['audience'];
+  email: MailingDone['email'];
+  last_lead: string | null;
+  step_id: string;
+}
+
+interface Reader extends RunPerson {
+  id: string;
+  answers: Record<string, string>;
+  consent: Partial<Record<'email', ConsentState>>;
+  owner_id: string | null;
+}
+
+export interface MailerParts extends DeliveryParts {
+  pool: pg.Pool;
+  directory: Directory;
+  outbox: { poke(): void };
+  holder: string;
+  now: () => number;
+}
+
+/**
+ * Makes the messages of emails to many, some at a time, for the outbox to send. Where it has come to is written in the same
+ * transaction as the messages, and each message's id is made of the mailing and the reader: nobody gets it twice.
+ */
+export class Mailer {
+  private timer: NodeJS.Timeout | null = null;
+  private working: Promise<void> = Promise.resolve();
+  private stopping = false;
+
+  constructor(private readonly parts: MailerParts) {}
+
+  start(everyMs: number): void {
+    const look = () => {
+      this.working = this.planDue()
+        .catch((error) => console.error(`mailer: ${(error as Error).message}`))
+        .finally(() => {
+          if (!this.stopping) this.timer = setTimeout(look, everyMs);
+        });
+    };
+    look();
+  }
+
+  private async planDue(): Promise<void> {
+    while (!this.stopping) {
+      const { rows } = await this.parts.pool.query<DueMailing>(
+        `update mailing set lease_by = $1, planned_at = now() + $2::int * interval '1 s'
+         where id = (select id from mailing where state = 'planning' and planned_at <= now() order by planned_at limit 1 for update skip locked)
+         returning id, business_id, audience, email, last_lead, step_id`,
+        [this.parts.holder, LEASE_SECONDS],
+      );
+      if (!rows[0]) return;
+      await this.plan(rows[0]);
+    }
+  }
+
+  private async plan(mailing: DueMailing): Promise<void> {
+    let last = mailing.last_lead;
+    for (;;) {
+      if (this.stopping) return;
+      const readers = await this.readers(mailing, last);
+      if (!(await this.putDown(mailing, readers))) return;
+      this.parts.outbox.poke();
+      if (readers.length < AT_ONCE) return;
+      last = readers.at(-1)!.id;
+    }
+  }
+
+  private async readers({ business_id, audience }: DueMailing, after: string | null): Promise<Reader[]> {
+    const [from, id] =
+      'list' in audience
+        ? [`list_member x join lead l on l.id = x.lead_id where x.list_id = $2 and x.state = 'active'`, audience.list]
+        : ['lead_tag x join lead l on l.id = x.lead_id where x.tag_id = $2', audience.tag];
+    const { rows } = await this.parts.pool.query<Reader>(
+      `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id,
+         coalesce((select jsonb_build_object('email', c.state) from consent c where c.lead_id = l.id and c.channel = 'email'
+           order by c.at desc, c.id desc limit 1), '{}') as consent
+       from ${from} and l.business_id = $1 and l.is_person and ($3::uuid is null or l.id > $3) order by l.id limit $4`,
+      [business_id, id, after, AT_ONCE],
+    );
+    return rows;
+  }
+
+  /** Writes the messages of these readers. False when the mailing was stopped or belongs to another process by now. */
+  private async putDown(mailing: DueMailing, readers: Reader[]): Promise<boolean> {
+    const { directory, now } = this.parts;
+    const { desk } = await directory.deskOf(mailing.business_id);
+    const connection = connectionFor(desk, 'email');
+    const batch: Required<Pick<Progress, 'deliveries' | 'links'>> = { deliveries: [], links: [] };
+    let left = 0;
+    for (const reader of readers) {
+      const { shared, settings } = mailing.email;
+      const context = startContext({ person: reader, answers: shared.answers }, reader, {
+        ...shared,
+        consent: allConsents(reader.consent),
+        owner: desk.colleagues.find((one) => one.id === reader.owner_id) ?? null,
+      });
+      const plan = planEmail(settings, { context, desk, now: now(), turn: null });
+      if (plan.does !== 'send' || connection === null) {
+        left += 1;
+        continue;
+      }
+      const id = uuidv5(reader.id, mailing.id);
+      const about = { id, businessId: mailing.business_id, runId: null, stepId: mailing.step_id, item: 0 };
+      const { rows } = makeDelivery(
+        { ...about, leadId: reader.id },
+        plan.message,
+        connection,
+        desk.counting,
+        this.parts,
+        now(),
+      );
+      batch.deliveries.push(...rows.deliveries);
+      batch.links.push(...rows.links);
+    }
+    const over = readers.length < AT_ONCE;
+    return inTransaction(this.parts.pool, async (client) => {
+      const { rowCount } = await client.query(
+        `update mailing set last_lead = coalesce($3, last_lead), planned = planned + $4, "left" = "left" + $5,
+           state = case when $6 then 'sending' else state end, planned_at = now() + $7::int * interval '1 s'
+         where id = $1 and lease_by = $2 and state = 'planning'`,
+        [
+          mailing.id,
+          this.parts.holder,
+          readers.at(-1)?.id ?? null,
+          batch.deliveries.length,
+          left,
+          over,
+          over ? 0 : LEASE_SECONDS,
+        ],
+      );
+      if (rowCount === 1)
+        await client.query(
+          `with links as (
+             insert into tracked_link (token, business_id, delivery_id, run_id, step_id, lead_id, url)
+             select x.token, x.business_id, x.delivery_id, null, x.step_id, x.lead_id, x.url
+             from jsonb_to_recordset($1::jsonb -> 'links') as x(token text, business_id uuid, delivery_id uuid, step_id text, lead_id uuid, url text)
+             on conflict do nothing)
+           insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at,
+             due_at, rank, mailing_id)
+           select x.id, x.business_id, x.step_id, 0, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at,
+             x.created_at, $2, $3
+           from jsonb_to_recordset($1::jsonb -> 'deliveries') as x(id uuid, business_id uuid, step_id text, lead_id uuid, channel text, audience text,
+             recipient text, connection_id uuid, message jsonb, created_at timestamptz)
+           on conflict do nothing`,
+          [JSON.stringify(batch), BULK_RANK, mailing.id],
+        );
+      return rowCount === 1;
+    });
+  }
+
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearTimeout(this.timer);
+    await this.working;
+  }
+}

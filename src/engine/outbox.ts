@@ -1,0 +1,218 @@
+import type pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
+import type { Answer } from '../core/delivery/answer.ts';
+import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
+import { phoneZone } from '../core/time/phone-zone.ts';
+import { heldUntil } from '../core/time/quiet-hours.ts';
+import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
+import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import { type Outside, performSend } from '../steps/performers.ts';
+import type { Bell } from './bell.ts';
+import type { Directory } from './directory.ts';
+
+/** Messages handed over at once by one process; those that are one of many have fewer places. */
+const AT_ONCE = 20;
+const BULK_AT_ONCE = 8;
+/** From this rank on a message is one of many. */
+const BULK = 5;
+/** Longer than any hand-over takes: after it another process may try, under the same key. */
+const LEASE_SECONDS = 90;
+const RULES = { own: retryFor(60), bulk: retryFor(24 * 60) };
+
+interface DueMessage {
+  id: string;
+  business_id: string;
+  run_id: string | null;
+  lead_id: string | null;
+  step_id: string;
+  audience: 'lead' | 'team' | 'test';
+  recipient: string;
+  connection_id: string;
+  message: OutgoingMessage;
+  created_at: Date;
+  rank: number;
+  tries: number;
+  hours: { from: string; to: string } | null;
+  time_zone: string;
+  phone: string | null;
+  withdrawn: boolean;
+  /** Why it is not to go out any more, besides their wish. */
+  stopped: string | null;
+}
+
+export interface OutboxParts {
+  pool: pg.Pool;
+  directory: Directory;
+  outside: Outside;
+  bell: Bell;
+  holder: string;
+  now: () => number;
+  random: () => number;
+}
+
+/**
+ * Sends what goes out apart from a run: a question asked again, a draft somebody has let go, an email to many. Each message is
+ * a row written before, and its id the key under which it is handed over, so that a crash sends nothing twice that the other
+ * side can tell. What is one of many never holds up what is not.
+ */
+export class Outbox {
+  private going = { own: 0, bulk: 0 };
+  private timer: NodeJS.Timeout | null = null;
+  private looking: Promise<void> | null = null;
+  private again = false;
+  private stopping = false;
+
+  constructor(private readonly parts: OutboxParts) {}
+
+  start(everyMs: number): void {
+    const look = () => {
+      this.poke();
+      if (!this.stopping) this.timer = setTimeout(look, everyMs);
+    };
+    look();
+  }
+
+  /** Something is due now. */
+  poke(): void {
+    if (this.stopping) return;
+    if (this.looking) {
+      this.again = true;
+      return;
+    }
+    this.looking = this.look()
+      .catch((error) => console.error(`outbox: ${(error as Error).message}`))
+      .finally(() => {
+        this.looking = null;
+        if (this.again) {
+          this.again = false;
+          this.poke();
+        }
+      });
+  }
+
+  private async look(): Promise<void> {
+    for (const kind of ['own', 'bulk'] as const) {
+      const room = (kind === 'own' ? AT_ONCE : BULK_AT_ONCE) - this.going[kind];
+      if (room <= 0) continue;
+      for (const one of await this.take(kind, room)) {
+        this.going[kind] += 1;
+        void this.send(one)
+          // Nothing is lost: its time comes again when the lease runs out.
+          .catch((error) => console.error(`delivery ${one.id}: ${(error as Error).message}`))
+          .finally(() => {
+            this.going[kind] -= 1;
+            this.parts.bell.ring(one.business_id);
+            this.poke();
+          });
+      }
+    }
+  }
+
+  private async take(kind: 'own' | 'bulk', most: number): Promise<DueMessage[]> {
+    const { rows } = await this.parts.pool.query<DueMessage>(
+      `with taken as (
+         update delivery set lease_by = $1, due_at = now() + $2::int * interval '1 s', tries = tries + 1
+         where id in (select id from delivery where due_at <= now() and ${kind === 'own' ? 'rank < $4' : 'rank >= $4'}
+           order by rank, due_at limit $3 for update skip locked)
+         returning *)
+       select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
+         b.time_zone, l.phone,
+         coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = t.lead_id and c.channel = t.channel
+           order by c.at desc, c.id desc limit 1), false) as withdrawn,
+         case when m.state = 'stopped' then 'The email was stopped'
+           when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'
+             and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped
+       from taken t join business b on b.id = t.business_id left join lead l on l.id = t.lead_id left join mailing m on m.id = t.mailing_id
+       order by t.rank, t.created_at`,
+      [this.parts.holder, LEASE_SECONDS, most, BULK],
+    );
+    return rows;
+  }
+
+  private async send(one: DueMessage): Promise<void> {
+    const { now } = this.parts;
+    if (one.audience === 'lead') {
+      if (one.withdrawn)
+        return this.settle(one, 'refused', `Stopped: asked for no more ${CHANNEL_WORDS[one.message.channel].many}`);
+      if (one.stopped !== null) return this.settle(one, 'refused', one.stopped);
+      const until = one.hours ? heldUntil(now(), one.hours, phoneZone(one.phone ?? '') ?? one.time_zone) : null;
+      if (until !== null) return this.wait(one, until, 'Held for the hours in which messages may go out', true);
+    }
+    const answer = await this.handOver(one);
+    if (answer.kind === 'accepted') return this.settle(one, 'accepted', answer.detail, answer.remoteId);
+    const rule = one.rank >= BULK ? RULES.bulk : RULES.own;
+    if (answer.kind === 'again') {
+      const next = now() + retryDelayMs(rule, one.tries - 1, answer.afterMs, this.parts.random());
+      if (next - one.created_at.getTime() <= rule.giveUpAfterMs) return this.wait(one, next, answer.detail, false);
+    }
+    await this.settle(
+      one,
+      'refused',
+      answer.kind === 'again' ? `Given up after ${one.tries} tries: ${answer.detail}` : answer.detail,
+    );
+  }
+
+  private async handOver(one: DueMessage): Promise<Answer> {
+    const { accounts } = await this.parts.directory.deskOf(one.business_id);
+    const account = accounts.get(one.connection_id);
+    if (account) return performSend(this.parts.outside, account, one.message, one.id);
+    const detail = 'The connection this message was to go out by has been removed';
+    return { kind: 'refused', code: 'connection-gone', detail };
+  }
+
+  /** `held`: nothing was tried, so it does not count as a try. */
+  private async wait(one: DueMessage, until: number, detail: string, held: boolean): Promise<void> {
+    await this.parts.pool.query(
+      `update delivery set due_at = $3, detail = $4, lease_by = null, tries = tries - $5::int where id = $1 and lease_by = $2`,
+      [one.id, this.parts.holder, new Date(until), detail, held ? 1 : 0],
+    );
+  }
+
+  private async settle(
+    one: DueMessage,
+    state: 'accepted' | 'refused',
+    detail: string,
+    remoteId: string | null = null,
+  ): Promise<void> {
+    const at = new Date(this.parts.now());
+    const { rowCount } = await this.parts.pool.query(
+      `update delivery set state = case when reported_at is null then $3 else state end, detail = $4, remote_id = coalesce($5, remote_id),
+         accepted_at = coalesce(accepted_at, $6), due_at = null, lease_by = null where id = $1 and lease_by = $2`,
+      [one.id, this.parts.holder, state, detail, remoteId, state === 'accepted' ? at : null],
+    );
+    if (!rowCount || !one.run_id || one.audience !== 'lead') return;
+    if (state === 'accepted')
+      await this.parts.pool.query('update run set first_reply_at = coalesce(first_reply_at, $2) where id = $1', [
+        one.run_id,
+        at,
+      ]);
+    // One of many that could not be sent is counted there; one that somebody waits for is a matter for a person.
+    else if (one.rank < BULK && !one.withdrawn)
+      await this.parts.pool.query(
+        `insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
+         select $1, $2, 'message_refused', $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,
+           $6, $7, l.id, $8 from lead l where l.id = $9 on conflict (business_id, subject) do nothing`,
+        [
+          uuidv7({ msecs: at.getTime() }),
+          one.business_id,
+          `delivery:${one.id}`,
+          `${CHANNEL_WORDS[one.message.channel].one} refused`,
+          detail,
+          one.run_id,
+          one.step_id,
+          at,
+          one.lead_id,
+        ],
+      );
+  }
+
+  /** Finishes what is being handed over, for at most `graceMs`. */
+  async stop(graceMs: number): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearTimeout(this.timer);
+    await this.looking;
+    const end = Date.now() + graceMs;
+    while (this.going.own + this.going.bulk > 0 && Date.now() < end)
+      await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}

@@ -1,0 +1,17 @@
+import { NameToMake } from '../../components/NameToMake.tsx';
+import { call } from '../call.ts';
+
+/** Makes a list and opens it. */
+export default function NewList() {
+  return (
+    <NameToMake
+      label="Name of the new list"
+      placeholder="Practice tips"
+      button="Make a new list"
+      make={async (name) => {
+        const list = await call<{ id: string }>('POST', '/api/lists', { name });
+        location.assign(`/lists/${list.id}`);
+      }}
+    />
+  );
+}

@@ -1,0 +1,244 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import { useId, useState } from 'react';
+import type { KeptFileView } from '../../app/files.ts';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import { type Block, blankBlock, type SimpleBlock } from '../../core/email/layout.ts';
+
+type Props<B> = { block: B; onChange: (block: B) => void };
+
+const ALIGNS = [
+  ['left', 'Left'],
+  ['center', 'Middle'],
+  ['right', 'Right'],
+] as const;
+
+/** The fields of one block of an email. */
+export function BlockForm({ block, onChange }: Props<Block>) {
+  switch (block.kind) {
+    case 'heading':
+    case 'text':
+    case 'footer':
+      return (
+        <>
+          <TokenField
+            key={block.id}
+            name={`block:${block.id}`}
+            label={block.kind === 'heading' ? 'Heading' : block.kind === 'footer' ? 'Footer' : 'Text'}
+            single={block.kind === 'heading'}
+            value={block.text}
+            onChange={(text) => onChange({ ...block, text })}
+          />
+          {block.kind !== 'footer' && (
+            <Choice
+              label="Stands"
+              value={block.align}
+              options={ALIGNS}
+              onChange={(align) => onChange({ ...block, align })}
+            />
+          )}
+        </>
+      );
+    case 'picture':
+      return <PictureForm block={block} onChange={onChange} />;
+    case 'button':
+      return (
+        <>
+          <TokenField
+            key={`${block.id}-label`}
+            name={`block:${block.id}`}
+            label="On the button"
+            single
+            value={block.label}
+            onChange={(label) => onChange({ ...block, label })}
+          />
+          <TokenField
+            key={`${block.id}-link`}
+            name={`link:${block.id}`}
+            label="Leads to"
+            single
+            value={block.link}
+            onChange={(link) => onChange({ ...block, link })}
+          />
+          <Choice
+            label="Stands"
+            value={block.align}
+            options={ALIGNS}
+            onChange={(align) => onChange({ ...block, align })}
+          />
+        </>
+      );
+    case 'divider':
+      return <p className="text-[13px] text-ink-2">A thin line across.</p>;
+    case 'social':
+      return <SocialForm block={block} onChange={onChange} />;
+    case 'columns':
+      return (
+        <div className="grid grid-cols-2 gap-3">
+          <Column title="Left" blocks={block.left} onChange={(left) => onChange({ ...block, left })} />
+          <Column title="Right" blocks={block.right} onChange={(right) => onChange({ ...block, right })} />
+        </div>
+      );
+  }
+}
+
+function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture' }>>) {
+  const [told, setTold] = useState('');
+  const upload = async (file: File) => {
+    setTold('');
+    const answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
+    const body = (await answer.json()) as KeptFileView & { detail?: string };
+    if (!answer.ok) return setTold(body.detail ?? 'The picture could not be kept.');
+    if (!body.picture) return setTold('Mail programs show PNG, JPEG, GIF and WebP. Choose such a picture.');
+    onChange({ ...block, file: body.id, address: '' });
+  };
+  return (
+    <>
+      <div className="mb-3 flex items-center gap-3">
+        {block.file && (
+          <img src={`/kept/${block.file}`} alt={block.alt} className="h-16 rounded border border-base-300" />
+        )}
+        <label className="btn btn-plain btn-sm cursor-pointer">
+          {block.file ? 'Another picture' : 'Choose a picture'}
+          <input
+            type="file"
+            accept="image/png,image/jpeg,image/gif,image/webp"
+            className="sr-only"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              if (file) void upload(file);
+              event.target.value = '';
+            }}
+          />
+        </label>
+      </div>
+      {told && (
+        <p className="notice bad mb-2 text-[13px]" role="alert">
+          {told}
+        </p>
+      )}
+      {!block.file && (
+        <Line
+          label="Or its address"
+          value={block.address}
+          most={2000}
+          placeholder="https://"
+          onChange={(address) => onChange({ ...block, address })}
+        />
+      )}
+      <Line
+        label="What it shows, for those who do not see it"
+        value={block.alt}
+        most={300}
+        onChange={(alt) => onChange({ ...block, alt })}
+      />
+      <Line
+        label="Leads to; empty for nowhere"
+        value={block.link}
+        most={2000}
+        onChange={(link) => onChange({ ...block, link })}
+      />
+    </>
+  );
+}
+
+function SocialForm({ block, onChange }: Props<Extract<Block, { kind: 'social' }>>) {
+  const id = useId();
+  const set = (i: number, patch: Partial<(typeof block.links)[number]>) =>
+    onChange({ ...block, links: block.links.map((one, at) => (at === i ? { ...one, ...patch } : one)) });
+  return (
+    <>
+      {block.links.map((one, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: links have no name of their own
+        <div key={`${id}-${i}`} className="mb-1.5 flex items-center gap-1">
+          <input
+            className="input input-sm w-32"
+            aria-label={`Name of link ${i + 1}`}
+            placeholder="Our podcast"
+            value={one.name}
+            maxLength={60}
+            onChange={(event) => set(i, { name: event.target.value })}
+          />
+          <input
+            className="input input-sm grow"
+            aria-label={`Address of link ${i + 1}`}
+            placeholder="https://"
+            value={one.address}
+            maxLength={2000}
+            onChange={(event) => set(i, { address: event.target.value })}
+          />
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove link ${i + 1}`}
+            onClick={() => onChange({ ...block, links: block.links.filter((_, at) => at !== i) })}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs"
+        disabled={block.links.length >= 8}
+        onClick={() => onChange({ ...block, links: [...block.links, { name: '', address: '' }] })}
+      >
+        <Plus className="size-3.5" aria-hidden="true" />
+        Add a link
+      </button>
+    </>
+  );
+}
+
+const IN_COLUMNS = [
+  ['heading', 'Heading'],
+  ['text', 'Text'],
+  ['picture', 'Picture'],
+  ['button', 'Button'],
+] as const;
+
+/** One side of two columns: a short stack of blocks. */
+function Column({
+  title,
+  blocks,
+  onChange,
+}: {
+  title: string;
+  blocks: SimpleBlock[];
+  onChange: (blocks: SimpleBlock[]) => void;
+}) {
+  return (
+    <fieldset className="min-w-0 rounded-lg border border-base-300 p-2">
+      <legend className="field-label px-1">{title}</legend>
+      {blocks.map((block) => (
+        <div key={block.id} className="mb-2 border-b border-base-300 pb-1 last:border-0">
+          <BlockForm
+            block={block}
+            onChange={(next) => onChange(blocks.map((one) => (one.id === block.id ? (next as SimpleBlock) : one)))}
+          />
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs"
+            onClick={() => onChange(blocks.filter((one) => one.id !== block.id))}
+          >
+            Remove
+          </button>
+        </div>
+      ))}
+      <div className="flex flex-wrap gap-1">
+        {IN_COLUMNS.map(([kind, words]) => (
+          <button
+            key={kind}
+            type="button"
+            className="btn btn-ghost btn-xs"
+            onClick={() => onChange([...blocks, blankBlock(kind, crypto.randomUUID().slice(0, 8)) as SimpleBlock])}
+          >
+            <Plus className="size-3.5" aria-hidden="true" />
+            {words}
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  );
+}

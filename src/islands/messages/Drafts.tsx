@@ -1,0 +1,131 @@
+import Send from 'lucide-react/icons/send';
+import Trash2 from 'lucide-react/icons/trash-2';
+import { useState } from 'react';
+import type { DraftView } from '../../app/drafts.ts';
+import { EmailPreview } from '../../components/EmailPreview.tsx';
+import { type Place, whenWords } from '../../core/words/instant.ts';
+import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
+import { call, messageOf } from '../call.ts';
+
+/** Messages that wait for somebody to read them: each can be mended, sent, or thrown away. */
+export default function Drafts({ first, place, now }: { first: DraftView[]; place: Place; now: number }) {
+  const [drafts, setDrafts] = useState(first);
+  const [told, setTold] = useState('');
+  const settled = (id: string, words: string) => {
+    setDrafts((before) => before.filter((one) => one.id !== id));
+    setTold(words);
+  };
+  return (
+    <>
+      {told && (
+        <p className="notice good mb-2" role="status">
+          {told}
+        </p>
+      )}
+      {drafts.map((draft) => (
+        <Draft key={draft.id} draft={draft} place={place} now={now} onSettled={settled} />
+      ))}
+      {drafts.length === 0 && <p className="sheet-card p-6 text-ink-2">All read. Nothing else waits.</p>}
+    </>
+  );
+}
+
+function Draft({
+  draft,
+  place,
+  now,
+  onSettled,
+}: {
+  draft: DraftView;
+  place: Place;
+  now: number;
+  onSettled: (id: string, words: string) => void;
+}) {
+  const { message } = draft;
+  const [text, setText] = useState(message.text);
+  const [subject, setSubject] = useState(message.channel === 'email' ? message.subject : '');
+  const [problem, setProblem] = useState('');
+  const [busy, setBusy] = useState(false);
+  const act = async (work: () => Promise<unknown>, words: string) => {
+    setBusy(true);
+    setProblem('');
+    try {
+      await work();
+      onSettled(draft.id, words);
+    } catch (error) {
+      setProblem(messageOf(error));
+      setBusy(false);
+    }
+  };
+  const send = () => {
+    const changed = {
+      ...(draft.editable && text !== message.text ? { text } : {}),
+      ...(message.channel === 'email' && subject !== message.subject ? { subject } : {}),
+    };
+    return act(() => call('POST', `/api/drafts/${draft.id}/send`, changed), `On its way to ${draft.name}.`);
+  };
+  return (
+    <article className="sheet-card mb-3 p-4" aria-label={`${CHANNEL_WORDS[message.channel].one} to ${draft.name}`}>
+      <p className="mb-2 text-[13px] text-ink-2">
+        {CHANNEL_WORDS[message.channel].one} to{' '}
+        <a className="font-semibold text-base-content hover:underline" href={`/leads/${draft.leadId}`}>
+          {draft.name}
+        </a>{' '}
+        ({message.to}), from{' '}
+        <a className="hover:underline" href={`/workflows/${draft.workflowId}/log?run=${draft.runId}`}>
+          {draft.workflowName}
+        </a>
+        , {whenWords(draft.createdAt, now, place)}
+      </p>
+      {draft.withdrawn && (
+        <p className="notice bad mb-2 text-[13px]">
+          They have asked for no more {CHANNEL_WORDS[message.channel].many} since: it will not go out.
+        </p>
+      )}
+      {message.channel === 'email' && (
+        <label className="mb-2 block">
+          <span className="field-label">Subject</span>
+          <input className="input input-sm" value={subject} onChange={(event) => setSubject(event.target.value)} />
+        </label>
+      )}
+      {draft.editable ? (
+        <label className="block">
+          <span className="field-label">Message</span>
+          <textarea
+            className="textarea"
+            rows={Math.min(14, Math.max(3, text.split('\n').length + 1))}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        </label>
+      ) : (
+        message.channel === 'email' && <EmailPreview html={message.html} room={680} />
+      )}
+      {problem && (
+        <p className="notice bad mt-2 text-[13px]" role="alert">
+          {problem}
+        </p>
+      )}
+      <div className="mt-2 flex gap-2">
+        <button
+          type="button"
+          className="btn btn-primary btn-sm"
+          disabled={busy || draft.withdrawn || text.trim() === ''}
+          onClick={() => void send()}
+        >
+          <Send className="size-4" aria-hidden="true" />
+          Send it
+        </button>
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm"
+          disabled={busy}
+          onClick={() => void act(() => call('DELETE', `/api/drafts/${draft.id}`), 'Thrown away. Nothing was sent.')}
+        >
+          <Trash2 className="size-4" aria-hidden="true" />
+          Throw it away
+        </button>
+      </div>
+    </article>
+  );
+}

@@ -1,0 +1,323 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
+import Copy from 'lucide-react/icons/copy';
+import GripVertical from 'lucide-react/icons/grip-vertical';
+import Plus from 'lucide-react/icons/plus';
+import Trash2 from 'lucide-react/icons/trash-2';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { LayoutShown, TemplateView } from '../../app/email-templates.ts';
+import { EmailPreview } from '../../components/EmailPreview.tsx';
+import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
+import { Tool } from '../../components/Tool.tsx';
+import { type Block, type BlockKind, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
+import { referenceLabel, writeReference } from '../../core/template/field-reference.ts';
+import { call, messageOf } from '../call.ts';
+import { BlockForm } from './BlockForm.tsx';
+
+const KINDS: [BlockKind, string][] = [
+  ['heading', 'Heading'],
+  ['text', 'Text'],
+  ['picture', 'Picture'],
+  ['button', 'Button'],
+  ['divider', 'Line'],
+  ['columns', 'Two columns'],
+  ['social', 'Links'],
+  ['footer', 'Footer'],
+];
+const NAMES = new Map(KINDS);
+
+/** Fields every reader has. */
+const FIELDS: PickableField[] = (
+  [
+    ['lead', 'first_name'],
+    ['lead', 'last_name'],
+    ['lead', 'full_name'],
+    ['lead', 'email'],
+    ['lead', 'phone'],
+    ['business', 'name'],
+    ['owner', 'name'],
+  ] as const
+).map(([group, key]) => ({ group, key, value: '', label: referenceLabel({ group, key }) }));
+
+const newId = () => crypto.randomUUID().slice(0, 8);
+
+/** An email laid out of blocks, with what readers will see beside it. */
+export default function TemplateEditor({ first }: { first: TemplateView }) {
+  const [name, setName] = useState(first.name);
+  const [layout, setLayout] = useState<EmailLayout>(first.layout);
+  const [shown, setShown] = useState<LayoutShown>(first.shown);
+  const [saved, setSaved] = useState({ name: first.name, layout: first.layout, version: first.version });
+  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const insert = useRef<((text: string) => void) | null>(null);
+  const dirty = name !== saved.name || layout !== saved.layout;
+
+  // What readers see follows what is typed, a moment later.
+  const fresh = useRef(true);
+  useEffect(() => {
+    if (fresh.current) {
+      fresh.current = false;
+      return;
+    }
+    const timer = setTimeout(() => {
+      call<LayoutShown>('POST', '/api/email-templates/show', { layout }).then(setShown, (error) =>
+        setTold({ text: messageOf(error), good: false }),
+      );
+    }, 350);
+    return () => clearTimeout(timer);
+  }, [layout]);
+  useEffect(() => {
+    const warn = (event: BeforeUnloadEvent) => {
+      if (dirty) event.preventDefault();
+    };
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, [dirty]);
+
+  const picker = useMemo(
+    () => ({
+      fields: FIELDS,
+      labels: new Map<string, string>(),
+      setTarget: (target: (text: string) => void) => {
+        insert.current = target;
+      },
+    }),
+    [],
+  );
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const save = async () => {
+    try {
+      const { version } = await call<{ version: number }>('PUT', `/api/email-templates/${first.id}`, { name, layout });
+      setSaved({ name, layout, version });
+      setTold({ text: `Saved as version ${version}. What goes out from now on looks like this.`, good: true });
+    } catch (error) {
+      setTold({ text: messageOf(error), good: false });
+    }
+  };
+  const blocks = layout.as === 'blocks' ? layout.blocks : [];
+  const setBlocks = (next: Block[]) => {
+    if (layout.as === 'blocks') setLayout({ ...layout, blocks: next });
+  };
+  return (
+    <FieldPickerContext.Provider value={picker}>
+      <div className="flex h-full min-h-0 flex-col">
+        <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
+          <a className="text-[13px] text-ink-2 hover:underline" href="/messages">
+            Messages
+          </a>
+          <input
+            className="input input-sm font-semibold"
+            style={{ width: 260 }}
+            aria-label="Name of the template"
+            value={name}
+            maxLength={100}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <span className="text-[13px] text-ink-2">
+            Version {saved.version}
+            {first.usedBy.length > 0 && `, used by ${first.usedBy.join(', ')}`}
+          </span>
+          <span className="grow" />
+          {shown.problems.length > 0 && <span className="pill warn">{shown.problems.length} to look at</span>}
+          <button type="button" className="btn btn-primary btn-sm" disabled={!dirty} onClick={() => void save()}>
+            {dirty ? 'Save it' : 'Saved'}
+          </button>
+        </div>
+        {told && (
+          <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
+            {told.text}
+          </p>
+        )}
+        <div className="grid min-h-0 grow grid-cols-[170px_minmax(0,1fr)_440px]">
+          <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Blocks and fields">
+            {layout.as === 'blocks' && (
+              <>
+                <h2 className="mb-1 font-sans text-[13px] font-semibold text-ink-2">Add a block</h2>
+                {KINDS.map(([kind, words]) => (
+                  <button
+                    key={kind}
+                    type="button"
+                    className="btn btn-ghost btn-sm w-full justify-start"
+                    onClick={() => setBlocks([...blocks, blankBlock(kind, newId())])}
+                  >
+                    <Plus className="size-4" aria-hidden="true" />
+                    {words}
+                  </button>
+                ))}
+                <h2 className="mt-4 mb-1 font-sans text-[13px] font-semibold text-ink-2">Fields</h2>
+                {FIELDS.map((field) => (
+                  <button
+                    key={`${field.group}.${field.key}`}
+                    type="button"
+                    className="chip m-0.5"
+                    title={`Put ${field.label} where you last wrote`}
+                    onClick={() => insert.current?.(`{{ ${writeReference(field)} }}`)}
+                  >
+                    {field.label}
+                  </button>
+                ))}
+                <label className="mt-4 block text-[13px]">
+                  <span className="field-label">Colour of buttons</span>
+                  <input
+                    type="color"
+                    value={layout.accent}
+                    onChange={(event) => setLayout({ ...layout, accent: event.target.value })}
+                  />
+                </label>
+                <label className="mt-2 block text-[13px]">
+                  <span className="field-label">Colour behind</span>
+                  <input
+                    type="color"
+                    value={layout.background}
+                    onChange={(event) => setLayout({ ...layout, background: event.target.value })}
+                  />
+                </label>
+              </>
+            )}
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs mt-4"
+              onClick={() =>
+                setLayout(
+                  layout.as === 'blocks'
+                    ? { as: 'html', html: shown.html }
+                    : { as: 'blocks', blocks: [], accent: '#1c6e52', background: '#f2f5f3' },
+                )
+              }
+            >
+              {layout.as === 'blocks' ? 'Bring your own HTML' : 'Build it of blocks'}
+            </button>
+          </aside>
+          <main className="overflow-y-auto p-4" aria-label="The email">
+            {layout.as === 'html' ? (
+              <label className="block">
+                <span className="field-label">HTML, with fields like {'{{ lead.first_name }}'}</span>
+                <textarea
+                  className="textarea font-mono text-xs"
+                  rows={28}
+                  value={layout.html}
+                  onChange={(event) => setLayout({ as: 'html', html: event.target.value })}
+                />
+              </label>
+            ) : (
+              <DndContext
+                id="template"
+                sensors={sensors}
+                collisionDetection={closestCenter}
+                onDragEnd={({ active, over }) => {
+                  const from = blocks.findIndex((one) => one.id === active.id);
+                  const to = blocks.findIndex((one) => one.id === over?.id);
+                  if (from >= 0 && to >= 0 && from !== to) setBlocks(arrayMove(blocks, from, to));
+                }}
+              >
+                <SortableContext items={blocks.map((one) => one.id)} strategy={verticalListSortingStrategy}>
+                  {blocks.map((block, i) => (
+                    <BlockCard
+                      key={block.id}
+                      block={block}
+                      problems={shown.problems.filter((one) => one.blockId === block.id).map((one) => one.text)}
+                      first={i === 0}
+                      last={i === blocks.length - 1}
+                      onChange={(next) => setBlocks(blocks.map((one) => (one.id === block.id ? next : one)))}
+                      onMove={(by) => setBlocks(arrayMove(blocks, i, i + by))}
+                      onCopy={() => setBlocks(blocks.toSpliced(i + 1, 0, copyBlock(block, newId)))}
+                      onRemove={() => setBlocks(blocks.filter((one) => one.id !== block.id))}
+                    />
+                  ))}
+                </SortableContext>
+                {blocks.length === 0 && <p className="text-ink-2">Nothing in it yet. Add a block from the left.</p>}
+              </DndContext>
+            )}
+          </main>
+          <aside className="overflow-y-auto border-l border-base-300 bg-base-200 p-3" aria-label="What readers see">
+            <h2 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">
+              What Robin Vale, an invented reader, sees
+            </h2>
+            {shown.problems
+              .filter((one) => one.blockId === null)
+              .map((one) => (
+                <p key={one.text} className="notice warn mb-2 text-[13px]">
+                  {one.text}
+                </p>
+              ))}
+            <EmailPreview html={shown.html} room={412} height={560} />
+            <details className="mt-3">
+              <summary className="cursor-pointer text-[13px] text-ink-2">As plain text</summary>
+              <p className="mt-1 rounded-lg bg-base-100 p-3 text-[13px] break-words whitespace-pre-wrap">
+                {shown.text}
+              </p>
+            </details>
+          </aside>
+        </div>
+      </div>
+    </FieldPickerContext.Provider>
+  );
+}
+
+function BlockCard({
+  block,
+  problems,
+  first,
+  last,
+  onChange,
+  onMove,
+  onCopy,
+  onRemove,
+}: {
+  block: Block;
+  problems: string[];
+  first: boolean;
+  last: boolean;
+  onChange: (block: Block) => void;
+  onMove: (by: -1 | 1) => void;
+  onCopy: () => void;
+  onRemove: () => void;
+}) {
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: block.id });
+  const name = NAMES.get(block.kind)!;
+  return (
+    <section
+      ref={setNodeRef}
+      className="sheet-card mb-3 p-3"
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      aria-label={name}
+      data-block={block.kind}
+    >
+      <div className="mb-2 flex items-center gap-1">
+        <button type="button" className="cursor-grab p-0.5" {...attributes} {...listeners} aria-label={`Drag ${name}`}>
+          <GripVertical className="size-4 text-ink-3" aria-hidden="true" />
+        </button>
+        <h3 className="grow font-sans text-[13px] font-semibold text-ink-2">{name}</h3>
+        <Tool label="Move up" disabled={first} onClick={() => onMove(-1)}>
+          <ArrowUp className="size-4" />
+        </Tool>
+        <Tool label="Move down" disabled={last} onClick={() => onMove(1)}>
+          <ArrowDown className="size-4" />
+        </Tool>
+        <Tool label="Copy this block" onClick={onCopy}>
+          <Copy className="size-4" />
+        </Tool>
+        <Tool label="Remove this block" onClick={onRemove}>
+          <Trash2 className="size-4" />
+        </Tool>
+      </div>
+      {problems.map((text) => (
+        <p key={text} className="notice warn mb-2 text-[13px]">
+          {text}
+        </p>
+      ))}
+      <BlockForm block={block} onChange={onChange} />
+    </section>
+  );
+}

@@ -1,0 +1,213 @@
+import { Choice, Line, Tick } from '../../components/Choice.tsx';
+import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { SpanInput } from '../../components/SpanInput.tsx';
+import type { At, Awaited } from '../../core/workflow/at.ts';
+import { atNames } from '../../core/workflow/at-names.ts';
+import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
+import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import { stepKinds } from '../../steps/registry.ts';
+
+const EVENTS: Record<Awaited, string> = {
+  reply: 'They reply',
+  answer: 'They answer a question',
+  link: 'They follow a link',
+  opened: 'They open an email',
+  arrival: 'They come in by a source: book, buy, fill in a form',
+  tag: 'They get a tag',
+  list: 'They join a list',
+  stage: 'Their deal comes to a stage',
+};
+
+/** When a moment begins. */
+export function AtEditor({
+  at,
+  desk,
+  definition,
+  onAt,
+}: {
+  at: At;
+  desk: SendingDesk;
+  /** The sheet it stands on: a moment can wait for what one of its steps asked or sent. */
+  definition: Definition;
+  onAt: (at: At) => void;
+}) {
+  switch (at.kind) {
+    case 'on_arrival':
+      return null;
+    case 'later':
+      return (
+        <SpanInput label="How long after the moment above" value={at.span} onChange={(span) => onAt({ ...at, span })} />
+      );
+    case 'time_of_day':
+      return (
+        <>
+          <Line label="At" type="time" value={at.time} onChange={(time) => onAt({ ...at, time })} />
+          <Choice
+            label="On"
+            value={at.day}
+            options={[
+              ['next_day', 'The next day'],
+              ['soonest', 'The same day, if the time is still to come'],
+            ]}
+            onChange={(day) => onAt({ ...at, day })}
+          />
+          <label className="mb-3 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={at.workingDays}
+              onChange={(event) => onAt({ ...at, workingDays: event.target.checked })}
+            />
+            Working days only: no weekends, none of your holidays
+          </label>
+          <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
+        </>
+      );
+    case 'on_date':
+      return (
+        <>
+          <div className="mb-3">
+            <span className="field-label">Counted from the date in</span>
+            <FieldChoice
+              label="Counted from the date in"
+              value={at.field}
+              onChange={(field) => onAt({ ...at, field })}
+            />
+          </div>
+          <Choice
+            label="When"
+            value={at.side}
+            options={[
+              ['before', 'Before it'],
+              ['on', 'On it'],
+              ['after', 'After it'],
+            ]}
+            onChange={(side) => onAt({ ...at, side })}
+          />
+          {at.side !== 'on' && (
+            <SpanInput label="How long" value={at.span} onChange={(span) => onAt({ ...at, span })} />
+          )}
+          <label className="mb-2 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={at.time !== null}
+              onChange={(event) => onAt({ ...at, time: event.target.checked ? '09:00' : null })}
+            />
+            At a certain time of that day
+          </label>
+          {at.time !== null && (
+            <Line label="At" type="time" value={at.time} onChange={(time) => onAt({ ...at, time })} />
+          )}
+          <Choice
+            label="If that has passed already"
+            value={at.ifPassed}
+            options={[
+              ['skip', 'Leave this moment out'],
+              ['at_once', 'Do it at once'],
+            ]}
+            onChange={(ifPassed) => onAt({ ...at, ifPassed })}
+          />
+          <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
+        </>
+      );
+    case 'event':
+      return <EventEditor at={at} desk={desk} definition={definition} onAt={onAt} />;
+  }
+}
+
+type EventAt = Extract<At, { kind: 'event' }>;
+
+function EventEditor({
+  at,
+  desk,
+  definition,
+  onAt,
+}: {
+  at: EventAt;
+  desk: SendingDesk;
+  definition: Definition;
+  onAt: (at: At) => void;
+}) {
+  const set = (patch: Partial<EventAt>) => onAt({ ...at, ...patch });
+  const named = atNames(definition, stepKinds, desk);
+  const steps = placedSteps(definition).map(({ step }) => step);
+  const stepsOf = (kinds: readonly string[], first: string) =>
+    [
+      ['', first],
+      ...steps.filter((step) => kinds.includes(step.kind)).map((step) => [step.id, named.step(step.id)] as const),
+    ] as const;
+  const one = (
+    label: string,
+    key: 'tag' | 'list' | 'stage',
+    first: string,
+    list: readonly { id: string; name: string }[],
+  ) => (
+    <Choice
+      label={label}
+      value={at[key]}
+      options={[['', first], ...list.map((each) => [each.id, each.name] as const)]}
+      onChange={(id) => set({ [key]: id })}
+    />
+  );
+  const step = (label: string, kinds: readonly string[], first: string) => (
+    <Choice label={label} value={at.step} options={stepsOf(kinds, first)} onChange={(id) => set({ step: id })} />
+  );
+  return (
+    <>
+      <Choice
+        label="Wait until"
+        value={at.event}
+        options={(Object.keys(EVENTS) as Awaited[]).map((event) => [event, EVENTS[event]] as const)}
+        onChange={(event) => set({ event, step: '' })}
+      />
+      {at.event === 'reply' && (
+        <label className="mb-3 block">
+          <span className="field-label">With one of these words, one per line; empty for any reply</span>
+          <textarea
+            className="textarea"
+            rows={2}
+            value={at.words}
+            onChange={(event) => set({ words: event.target.value })}
+          />
+        </label>
+      )}
+      {at.event === 'answer' && step('Which question', ['ask'], 'Choose a question')}
+      {at.event === 'link' && step('In which message', ['text', 'email', 'chat'], 'Any message of this sheet')}
+      {at.event === 'opened' && step('Which email', ['email'], 'Any email of this sheet')}
+      {at.event === 'arrival' && (
+        <fieldset className="mb-3">
+          <legend className="field-label">By which sources; none for any</legend>
+          {desk.sources.map((source) => (
+            <Tick
+              key={source.id}
+              label={source.name}
+              on={at.sources.includes(source.id)}
+              onChange={(on) =>
+                set({ sources: on ? [...at.sources, source.id] : at.sources.filter((id) => id !== source.id) })
+              }
+            />
+          ))}
+        </fieldset>
+      )}
+      {at.event === 'tag' && one('Which tag', 'tag', 'Choose a tag', desk.tags)}
+      {at.event === 'list' && one('Which list', 'list', 'Choose a list', desk.lists)}
+      {at.event === 'stage' && one('Which stage', 'stage', 'Choose a stage', desk.stages)}
+      <SpanInput label="Wait at most" value={at.within} onChange={(within) => set({ within })} />
+    </>
+  );
+}
+
+function Whose({ whose, onChange }: { whose: 'lead' | 'business'; onChange: (whose: 'lead' | 'business') => void }) {
+  return (
+    <Choice
+      label="By whose clock"
+      value={whose}
+      options={[
+        ['lead', 'The lead’s, as their phone number tells'],
+        ['business', 'Ours'],
+      ]}
+      onChange={onChange}
+    />
+  );
+}

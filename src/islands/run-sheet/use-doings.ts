@@ -1,0 +1,76 @@
+import { useState } from 'react';
+import type { RehearsalShown, RehearsedLead } from '../../app/rehearse.ts';
+import type { SentToMe } from '../../app/send-to-me.ts';
+import { call, messageOf } from '../call.ts';
+
+/** What came of the last thing done, in a sentence. */
+export interface Told {
+  text: string;
+  good: boolean;
+}
+
+export interface DoingsInput {
+  workflowId: string;
+  arrivalId: string | null;
+  values: Record<string, string>;
+  /** Saves what has been typed. */
+  flush: () => Promise<void>;
+  refresh: () => Promise<void>;
+  onRehearsed: (shown: RehearsalShown) => void;
+}
+
+/** What the bar above a sheet does with it on the server: rehearsing, putting live, pausing, sending one to oneself. */
+export function useDoings({ workflowId, arrivalId, values, flush, refresh, onRehearsed }: DoingsInput) {
+  const [told, setTold] = useState<Told | null>(null);
+  const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
+  const [last, setLast] = useState<RehearsedLead[] | null>(null);
+  const api = `/api/workflows/${workflowId}`;
+
+  const doing = async (work: () => Promise<string>) => {
+    setTold(null);
+    try {
+      await flush();
+      setTold({ text: await work(), good: true });
+    } catch (error) {
+      setTold({ text: messageOf(error), good: false });
+    }
+    await refresh().catch(() => {});
+  };
+  return {
+    told,
+    setTold,
+    rehearsal,
+    setRehearsal,
+    last,
+    setLast,
+    rehearse: (happens: boolean) =>
+      doing(async () => {
+        const shown = await call<RehearsalShown>('POST', `${api}/rehearse`, { arrivalId, happens, values });
+        setRehearsal({ ...shown, happens });
+        onRehearsed(shown);
+        return `Rehearsed with ${shown.name}: each step shows what it would do. Nothing has left the building.`;
+      }),
+    rehearseLast: () =>
+      doing(async () => {
+        setLast(await call<RehearsedLead[]>('POST', `${api}/rehearse-last`));
+        return 'Rehearsed with the last leads. Nothing has left the building.';
+      }),
+    putLive: (moveOn: boolean) =>
+      doing(async () => {
+        const { version, moved } = await call<{ version: number; moved: number }>('POST', `${api}/live`, { moveOn });
+        const going = moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : '';
+        return `Version ${version} is live. The next lead goes through it.${going}`;
+      }),
+    pause: (paused: boolean) =>
+      doing(async () => {
+        await call('PUT', `${api}/live`, { paused });
+        return paused ? 'Paused. Nothing new starts; leads under way go on.' : 'Live again.';
+      }),
+    sendToMe: async (stepId: string) => {
+      await flush();
+      const sent = await call<SentToMe>('POST', `${api}/send-to-me`, { stepId, arrivalId });
+      await refresh().catch(() => {});
+      return sent;
+    },
+  };
+}

@@ -1,0 +1,86 @@
+import { useMemo } from 'react';
+import type { SheetView } from '../../app/sheet.ts';
+import type { PickableField } from '../../components/field-picker.ts';
+import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
+import { atNames } from '../../core/workflow/at-names.ts';
+import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
+import type { Plan } from '../../core/workflow/plan.ts';
+import { templateScope, withValues } from '../../core/workflow/run-context.ts';
+import { deskNames } from '../../core/workflow/step-kind.ts';
+import { stepKinds } from '../../steps/registry.ts';
+import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
+
+/** The groups a sample has values of. */
+const OF_THE_SAMPLE: FieldReference['group'][] = ['lead', 'answers', 'where', 'business', 'source', 'owner'];
+const HAPPENED = ['it', 'text', 'answer', 'url'];
+
+/** What a sheet and its sample tell: names for everything it refers to, the fields there are, and what each step would do. */
+export function useKnowledge(sheet: SheetView, draft: Definition, values: Record<string, string>, now: number) {
+  const { sample, desk } = sheet;
+  /** The sample, with what was changed to try something. */
+  const context = useMemo(() => (sample ? withValues(sample.context, values) : null), [sample, values]);
+  const given = useMemo(
+    () =>
+      placedSteps(draft).flatMap(({ step }) => {
+        const kind = stepKinds.get(step.kind);
+        const settings = kind?.settings.safeParse(step.settings);
+        return settings?.success ? (kind!.gives?.(settings.data, desk) ?? []) : [];
+      }),
+    [draft, desk],
+  );
+  const labels = useMemo(() => {
+    const named = new Map(Object.entries(sample?.labels ?? {}));
+    for (const { key, label } of given) if (!named.has(key)) named.set(key, label);
+    return named;
+  }, [sample, given]);
+  const names = useMemo(() => deskNames(desk, labels), [desk, labels]);
+  const named = useMemo(() => atNames(draft, stepKinds, desk, labels), [draft, desk, labels]);
+  const fields = useMemo<PickableField[]>(() => {
+    if (!context) return [];
+    const scope = templateScope(context);
+    const known = OF_THE_SAMPLE.flatMap((group) =>
+      Object.entries(scope[group]).map(([key, value]) => ({
+        group,
+        key,
+        value: value ?? '',
+        label: referenceLabel({ group, key }, labels),
+      })),
+    );
+    const later = given
+      .map(({ group = 'found' as const, key, label }) => ({ group, key, value: '', label }))
+      .filter((one) => !known.some((other) => other.group === one.group && other.key === one.key));
+    const waits = draft.moments.some((moment) => moment.at.kind === 'event');
+    const happened = (waits ? HAPPENED : []).map((key) => ({
+      group: 'happened' as const,
+      key,
+      value: '',
+      label: referenceLabel({ group: 'happened', key }),
+    }));
+    return [...known, ...later, ...happened];
+  }, [context, labels, given, draft.moments]);
+  const lists = useMemo(
+    () =>
+      Object.entries(sample?.context.lists ?? {}).map(([key, rows]) => ({
+        key,
+        label: labels.get(key) ?? key,
+        columns: Object.keys(rows[0] ?? {}),
+      })),
+    [sample, labels],
+  );
+  const plans = useMemo(() => {
+    if (!context) return new Map<string, Plan>();
+    // What is shown while typing has no times; a rehearsal has.
+    const shown = rehearseSheet(draft, context, desk, { now, happens: true, zoneOf: () => null });
+    return new Map(rehearsedSteps(shown).map((one) => [one.stepId, one.plan]));
+  }, [draft, context, desk, now]);
+  const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
+  return { labels, names, named, fields, lists, plans, sampleName };
+}
+
+/** The sample's first name as it is after First. */
+function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
+  let name = typed;
+  for (const plan of plans.values())
+    if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
+  return name;
+}

@@ -1,0 +1,86 @@
+import { z } from 'zod';
+import { labelFromKey } from '../../core/fields/field.ts';
+import { ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
+import { readReference } from '../../core/template/field-reference.ts';
+import type { Question } from '../../core/workflow/plan.ts';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { planText } from '../plan-text.ts';
+
+const Settings = z.object({
+  /** The question: a template. */
+  message: z.string().max(1000),
+  kind: z.enum(Object.keys(ANSWER_KINDS) as [AnswerKind, ...AnswerKind[]]),
+  /** For a choice: one per line, listed under the question with their numbers. */
+  choices: z.string().max(2000),
+  /** Where the answer goes: a reference as in a message. */
+  saveAs: z.string().max(200),
+  /** Sent when an answer does not fit. */
+  hint: z.string().max(500),
+  most: z.number().int().min(1).max(5),
+  forDays: z.number().int().min(1).max(30),
+  needsConsent: z.boolean(),
+});
+export type AskSettings = z.infer<typeof Settings>;
+
+export const choicesOf = ({ choices }: Pick<AskSettings, 'choices'>): string[] =>
+  choices
+    .split('\n')
+    .map((one) => one.trim())
+    .filter(Boolean)
+    .slice(0, 9);
+
+/** Asks the lead something by text; the answer becomes a field, and a moment can wait for it. */
+export const ask: StepKind<AskSettings> = {
+  kind: 'ask',
+  label: 'Ask by text',
+  icon: 'message-circle-question',
+  places: ['lead'],
+  settings: Settings,
+  blank: () => ({
+    message: '',
+    kind: 'choice',
+    choices: '',
+    saveAs: '',
+    hint: 'Sorry, we did not get that. Please answer with one of the numbers.',
+    most: 3,
+    forDays: 3,
+    needsConsent: true,
+  }),
+  card: ({ message }) => ({ title: 'Ask', line: message }),
+  aloud: ({ message }) => (message.trim() ? `ask them “${message.trim()}”` : 'ask them something'),
+  check: (settings, { desk, consentAsked }) => {
+    const found: ReturnType<StepKind['check']> = [];
+    const must = (text: string, field: string) => found.push({ weight: 'must', code: 'empty', text, field });
+    if (settings.message.trim() === '') must('Ask: the question is empty.', 'message');
+    if (settings.kind === 'choice' && choicesOf(settings).length < 2)
+      must('Ask: give at least two answers to choose from.', 'choices');
+    if (!ANSWERED.includes(readReference(settings.saveAs)?.group ?? ''))
+      must('Ask: say where the answer is kept.', 'saveAs');
+    if (settings.most > 1 && settings.hint.trim() === '') must('Ask: say what is sent when it does not fit.', 'hint');
+    if (!desk.text) found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no text carrier is connected yet.' });
+    if (settings.needsConsent && !consentAsked)
+      found.push({
+        weight: 'look',
+        code: 'consent-never-asked',
+        text: 'Ask: only sent with consent, but no source asks for it, so nobody would be asked.',
+        field: 'needsConsent',
+      });
+    return found;
+  },
+  templates: ({ message }) => [{ field: 'message', source: message }],
+  gives: ({ saveAs }) => {
+    const read = readReference(saveAs);
+    return read?.group === 'answers' ? [{ group: 'answers', key: read.key, label: labelFromKey(read.key) }] : [];
+  },
+  plan: (settings, input) => {
+    const choices = settings.kind === 'choice' ? choicesOf(settings) : [];
+    const below = choices.map((one, i) => `\n${i + 1} ${one}`).join('');
+    const plan = planText({ message: settings.message, needsConsent: settings.needsConsent, below }, input);
+    if (plan.does !== 'send') return plan;
+    const { kind, saveAs, hint, most, forDays } = settings;
+    return { ...plan, question: { kind, choices, saveAs, hint, most, forDays } satisfies Question };
+  },
+};
+
+/** Groups of fields an answer can be kept in. */
+const ANSWERED: readonly string[] = ['answers', 'lead'];

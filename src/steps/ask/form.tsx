@@ -1,0 +1,115 @@
+import { useContext } from 'react';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { ConsentChoice } from '../../components/ConsentChoice.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { TextMeter } from '../../components/TextMeter.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
+import { labelFromKey } from '../../core/fields/field.ts';
+import { ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
+import { readReference, writeReference } from '../../core/template/field-reference.ts';
+import type { StepFormProps } from '../step-form.ts';
+import type { AskSettings } from './definition.ts';
+
+/** "Which day suits" → "which_day_suits": the key under which an answer is kept. */
+const keyOf = (label: string) =>
+  label
+    .trim()
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '_')
+    .replace(/^_+|_+$/g, '')
+    .slice(0, 60);
+
+export default function AskForm({ stepId, settings, change, plan, sampleName }: StepFormProps<AskSettings>) {
+  const { fields } = useContext(FieldPickerContext);
+  const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
+  const kept = readReference(settings.saveAs);
+  const known = fields.filter((one) => one.group === 'answers');
+  const isNew = kept === null || !known.some((one) => one.key === kept.key);
+  return (
+    <>
+      <TokenField
+        key={stepId}
+        name="message"
+        label="The question"
+        value={settings.message}
+        onChange={(message) => change({ message })}
+      />
+      <Choice
+        label="The answer has to be"
+        value={settings.kind}
+        options={Object.entries(ANSWER_KINDS) as [AnswerKind, string][]}
+        onChange={(kind) => change({ kind })}
+      />
+      {settings.kind === 'choice' && (
+        <label className="mb-3 block">
+          <span className="field-label">Answers to choose from, one per line</span>
+          <textarea
+            className="textarea"
+            rows={4}
+            data-field="choices"
+            value={settings.choices}
+            maxLength={2000}
+            onChange={(event) => change({ choices: event.target.value })}
+          />
+        </label>
+      )}
+      <TextMeter text={planned ?? settings.message} exact={planned !== null} />
+      <Choice
+        label="The answer is kept as"
+        field="saveAs"
+        value={isNew ? '' : settings.saveAs}
+        options={[['', 'A new answer, named below'], ...known.map((one) => [writeReference(one), one.label] as const)]}
+        onChange={(saveAs) => change({ saveAs })}
+      />
+      {isNew && (
+        <Line
+          label="Its name"
+          value={kept ? labelFromKey(kept.key) : ''}
+          placeholder="Best day"
+          most={60}
+          onChange={(label) => {
+            const key = keyOf(label);
+            change({ saveAs: key === '' ? '' : writeReference({ group: 'answers', key }) });
+          }}
+        />
+      )}
+      <Choice
+        label="If the answer does not fit"
+        value={String(settings.most)}
+        options={[
+          ['1', 'Do not ask again'],
+          ['2', 'Ask again once'],
+          ['3', 'Ask again, twice at most'],
+          ['4', 'Ask again, three times at most'],
+        ]}
+        onChange={(most) => change({ most: Number(most) })}
+      />
+      {settings.most > 1 && (
+        <Line
+          label="With these words"
+          field="hint"
+          value={settings.hint}
+          most={500}
+          onChange={(hint) => change({ hint })}
+        />
+      )}
+      <Choice
+        label="An answer is waited for"
+        value={String(settings.forDays)}
+        options={[1, 2, 3, 7, 14, 30].map((n) => [String(n), n === 1 ? '1 day' : `${n} days`] as const)}
+        onChange={(forDays) => change({ forDays: Number(forDays) })}
+      />
+      <ConsentChoice
+        what="texts"
+        needsConsent={settings.needsConsent}
+        onChange={(needsConsent) => change({ needsConsent })}
+      />
+      <p className="text-[13px] text-ink-2">
+        Go on with the answer in a later moment: add one “When something happens: they answer a question”.
+      </p>
+      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <MessagePreview plan={plan} name={sampleName} />
+    </>
+  );
+}

@@ -1,0 +1,179 @@
+import Paperclip from 'lucide-react/icons/paperclip';
+import X from 'lucide-react/icons/x';
+import { useId, useState } from 'react';
+import { Choice, Tick } from '../components/Choice.tsx';
+import { ConsentChoice } from '../components/ConsentChoice.tsx';
+import { TokenField } from '../components/TokenField.tsx';
+import type { EmailSettings } from './email/definition.ts';
+import type { StepFormProps } from './step-form.ts';
+
+const MORE = [
+  { name: 'fromName', label: 'From, instead of the usual name' },
+  { name: 'replyTo', label: 'Replies go to' },
+  { name: 'cc', label: 'Copy to (seen by all)' },
+  { name: 'bcc', label: 'Copy to (not seen)' },
+  { name: 'preheader', label: 'Behind the subject in the inbox' },
+] as const;
+
+type Props = Pick<StepFormProps<EmailSettings>, 'stepId' | 'settings' | 'change' | 'desk'>;
+
+/** Everything that makes an email, whoever gets it. */
+export function EmailFields({ stepId, settings, change, desk }: Props) {
+  return (
+    <>
+      <TokenField
+        key={`${stepId}-subject`}
+        name="subject"
+        label="Subject"
+        single
+        value={settings.subject}
+        onChange={(subject) => change({ subject })}
+      />
+      {(desk.emailTemplates.length > 0 || settings.template !== '') && (
+        <Choice
+          label="The message"
+          field="template"
+          value={settings.template}
+          options={[
+            ['', 'As written here'],
+            ...desk.emailTemplates.map((one) => [one.id, `Template: ${one.name}`] as const),
+          ]}
+          onChange={(template) => change({ template })}
+        />
+      )}
+      {settings.template === '' ? (
+        <TokenField
+          key={`${stepId}-message`}
+          name="message"
+          label="Message"
+          value={settings.message}
+          onChange={(message) => change({ message })}
+        />
+      ) : (
+        <p className="mb-3 text-[13px]">
+          <a className="link" href={`/messages/templates/${settings.template}`}>
+            Open the template
+          </a>
+        </p>
+      )}
+      <details className="mb-2">
+        <summary className="cursor-pointer text-[13px] text-ink-2">Sender, reply address, copies</summary>
+        <div className="mt-2">
+          {MORE.map(({ name, label }) => (
+            <TokenField
+              key={`${stepId}-${name}`}
+              name={name}
+              label={label}
+              single
+              value={settings[name]}
+              onChange={(value) => change({ [name]: value })}
+            />
+          ))}
+        </div>
+      </details>
+      <Attached settings={settings} change={change} />
+      <ConsentChoice
+        what="email"
+        needsConsent={settings.needsConsent}
+        onChange={(needsConsent) => change({ needsConsent })}
+      />
+      <Tick
+        label="Count who follows its links"
+        on={settings.countLinks}
+        onChange={(countLinks) => change({ countLinks })}
+      />
+      <Tick label="Count who opens it" on={settings.countOpens} onChange={(countOpens) => change({ countOpens })} />
+    </>
+  );
+}
+
+const size = (bytes: number) =>
+  bytes < 1024 * 1024 ? `${Math.max(1, Math.round(bytes / 1024))} kB` : `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+
+/** Files that go with it: kept here, or fetched from an address when it goes out. */
+function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
+  const id = useId();
+  const [told, setTold] = useState('');
+  const { attachments } = settings;
+  const set = (next: EmailSettings['attachments']) => change({ attachments: next });
+  const upload = async (file: File) => {
+    setTold('');
+    const answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
+    const body = (await answer.json()) as { id: string; name: string; bytes: number; detail?: string };
+    if (!answer.ok) return setTold(body.detail ?? 'The file could not be kept.');
+    set([...attachments, { from: 'file', fileId: body.id, name: body.name, bytes: body.bytes }]);
+  };
+  return (
+    <fieldset className="mb-3" data-field="attachments">
+      <legend className="field-label">Attached</legend>
+      {attachments.map((one, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: the same file can be attached twice
+        <div key={`${id}-${i}`} className="mb-1 flex items-center gap-1 text-[13px]">
+          <Paperclip className="size-3.5 shrink-0 text-ink-2" aria-hidden="true" />
+          {one.from === 'file' ? (
+            <span className="grow truncate">
+              {one.name}, {size(one.bytes)}
+            </span>
+          ) : (
+            <>
+              <input
+                className="input input-xs w-24"
+                aria-label="Name of the file"
+                placeholder="name.pdf"
+                value={one.name}
+                maxLength={200}
+                onChange={(event) =>
+                  set(attachments.map((other, at) => (at === i ? { ...one, name: event.target.value } : other)))
+                }
+              />
+              <input
+                className="input input-xs grow"
+                aria-label="Address of the file"
+                placeholder="https://"
+                value={one.url}
+                maxLength={2000}
+                onChange={(event) =>
+                  set(attachments.map((other, at) => (at === i ? { ...one, url: event.target.value } : other)))
+                }
+              />
+            </>
+          )}
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove ${one.name || 'the file'}`}
+            onClick={() => set(attachments.filter((_, at) => at !== i))}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+      <div className="flex gap-1">
+        <label className="btn btn-ghost btn-xs cursor-pointer">
+          Attach a file
+          <input
+            type="file"
+            className="sr-only"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              if (file) void upload(file);
+              event.target.value = '';
+            }}
+          />
+        </label>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          onClick={() => set([...attachments, { from: 'address', url: '', name: 'file.pdf' }])}
+        >
+          From an address
+        </button>
+      </div>
+      {told && (
+        <p className="notice bad mt-1 text-[13px]" role="alert">
+          {told}
+        </p>
+      )}
+    </fieldset>
+  );
+}

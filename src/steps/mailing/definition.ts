@@ -1,0 +1,72 @@
+import { z } from 'zod';
+import { headerText } from '../../core/template/email-html.ts';
+import { renderTemplate } from '../../core/template/template.ts';
+import { type RunContext, templateScope } from '../../core/workflow/run-context.ts';
+import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
+import { blankEmail, EmailSettings, emailFindings, emailTemplates } from '../email/definition.ts';
+
+const Settings = EmailSettings.extend({
+  /** "list:ID" or "tag:ID". */
+  to: z.string().max(80),
+});
+export type MailingSettings = z.infer<typeof Settings>;
+
+/** Everything about this run that the emails may use; what is about the person is each reader's own. */
+export type MailingShared = Pick<RunContext, 'answers' | 'where' | 'source' | 'found' | 'happened' | 'business'>;
+export interface MailingDone {
+  audience: { list: string } | { tag: string };
+  email: { settings: EmailSettings; shared: MailingShared };
+}
+
+/** Whom "list:ID" or "tag:ID" names; null when it is gone. */
+export function audienceOf(to: string, desk: Pick<SendingDesk, 'lists' | 'tags'>) {
+  const [kind = '', id = ''] = to.split(':');
+  const found = (kind === 'list' ? desk.lists : kind === 'tag' ? desk.tags : []).find((one) => one.id === id);
+  if (!found) return null;
+  return {
+    words: kind === 'list' ? `the list ${found.name}` : `everybody tagged ${found.name}`,
+    audience: kind === 'list' ? { list: id } : { tag: id },
+  };
+}
+
+/** One email to everybody on a list or with a tag. */
+export const mailing: StepKind<MailingSettings> = {
+  kind: 'mailing',
+  label: 'Email a list or a tag',
+  icon: 'mails',
+  places: ['lead'],
+  settings: Settings,
+  blank: () => ({ ...blankEmail(), to: '' }),
+  card: ({ to, subject }, desk) => {
+    const whom = audienceOf(to, desk);
+    return { title: whom ? `Email ${whom.words}` : 'Email a list or a tag', line: subject };
+  },
+  aloud: ({ to }, desk) => `email ${audienceOf(to, desk)?.words ?? 'a list'}`,
+  check: (settings, input) => {
+    const found = emailFindings(settings, { ...input, consentAsked: true }, 'Email to many');
+    if (settings.to === '')
+      found.push({ weight: 'must', code: 'empty', text: 'Email to many: choose who gets it.', field: 'to' });
+    else if (!audienceOf(settings.to, input.desk))
+      found.push({ weight: 'must', code: 'gone', text: 'Email to many: who was to get it is gone.', field: 'to' });
+    return found;
+  },
+  templates: emailTemplates,
+  plan: ({ to, ...settings }, { context, desk }) => {
+    const whom = audienceOf(to, desk);
+    if (!whom) return { does: 'ask', why: { code: 'gone', text: 'The list or tag of this step is no longer there' } };
+    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
+    if (settings.template !== '' && !desk.emailTemplates.some((one) => one.id === settings.template))
+      return { does: 'ask', why: { code: 'gone', text: 'The template of this email is no longer there' } };
+    const subject = renderTemplate(settings.subject, templateScope(context));
+    if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
+    const { answers, where, source, found, happened, business } = context;
+    return {
+      does: 'record',
+      words: `“${headerText(subject.text)}” to ${whom.words}`,
+      what: {
+        audience: whom.audience,
+        email: { settings, shared: { answers, where, source, found, happened, business } },
+      } as MailingDone,
+    };
+  },
+};
