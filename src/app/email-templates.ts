@@ -1,6 +1,6 @@
 import { convert } from 'html-to-text';
-import mjml2html from 'mjml-core';
-import preset from 'mjml-preset-core';
+import mjmlCore from 'mjml-core';
+import mjmlPreset from 'mjml-preset-core';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { EmailLayout } from '../core/email/layout.ts';
@@ -37,8 +37,11 @@ export interface LayoutShown {
   problems: LayoutProblem[];
 }
 
+/** Both are CommonJS with a default export: Node gives the module, bundlers the export. */
+const exportOf = <T>(module: T): T => (module as { default?: T }).default ?? module;
+const mjml2html = exportOf(mjmlCore);
 /** Comments stay: some mail programs read conditions in them. */
-const MJML = { presets: [preset], validationLevel: 'strict' as const, keepComments: true };
+const MJML = { presets: [exportOf(mjmlPreset)], validationLevel: 'strict' as const, keepComments: true };
 
 /** Kept files are shown from here; emails carry the whole address. */
 const fileAddress = (use: Use) => (id: string) => `${use.runtime.settings.publicUrl}/kept/${id}`;

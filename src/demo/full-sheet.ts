@@ -17,7 +17,7 @@ const TEACHERS = [
 ];
 
 /** The trial lesson's workflow as it is today: with what comes after the first reply. It replaces the version its history ran on. */
-export async function growTrialSheet(use: Use, workflowId: string): Promise<void> {
+export async function growTrialSheet(use: Use, workflowId: string, tips: string): Promise<void> {
   const all = await createSheet(use, {
     name: 'All leads',
     columns: ['First name', 'Last name', 'Email', 'Phone', 'Instrument', 'Campaign', 'Teacher'],
@@ -118,9 +118,6 @@ export async function growTrialSheet(use: Use, workflowId: string): Promise<void
           words: '',
           sources: [],
           tag: '',
-          list: '',
-          stage: '',
-          step: '',
           within: { amount: 10, unit: 'minutes' },
         },
         first: [],
@@ -142,6 +139,27 @@ export async function growTrialSheet(use: Use, workflowId: string): Promise<void
             },
           },
           {
+            id: 'choose',
+            name: 'They choose a time',
+            when: is('happened.text', '2'),
+            lanes: {
+              lead: [
+                step('ask-1', 'ask', {
+                  message: 'Lovely. Which day suits you best, {{ lead.first_name }}?',
+                  kind: 'choice',
+                  choices: 'Monday\nTuesday\nThursday\nSaturday',
+                  saveAs: 'answers.best_day',
+                  hint: 'Sorry, we did not get that. Please answer 1, 2, 3 or 4.',
+                  most: 3,
+                  forDays: 3,
+                  needsConsent: true,
+                }),
+              ],
+              record: [],
+              team: [],
+            },
+          },
+          {
             id: 'replied',
             name: 'They replied',
             when: is('happened.it', 'yes'),
@@ -153,6 +171,44 @@ export async function growTrialSheet(use: Use, workflowId: string): Promise<void
           },
         ],
         lanes: { lead: [], record: [step('tag-2', 'tag', { action: 'add', tag: silent })], team: [] },
+      },
+      {
+        id: 'day',
+        at: {
+          kind: 'event',
+          event: 'answer',
+          words: '',
+          sources: [],
+          tag: '',
+          step: 'ask-1',
+          within: { amount: 1, unit: 'days' },
+        },
+        first: [],
+        cases: [
+          {
+            id: 'said',
+            name: 'They said which day',
+            when: is('happened.it', 'yes'),
+            lanes: {
+              lead: [
+                step('text-2', 'text', {
+                  message:
+                    '{{ answers.best_day }} it is. {{ owner.name | default: "Oona" }} rings you to find the hour.',
+                  needsConsent: true,
+                }),
+              ],
+              record: [step('list-1', 'list', { action: 'add', list: tips })],
+              team: [
+                step('task-3', 'task', {
+                  title: 'Find an hour on {{ answers.best_day }} for {{ lead.full_name }}',
+                  colleague: '',
+                  within: { amount: 2, unit: 'hours' },
+                }),
+              ],
+            },
+          },
+        ],
+        lanes: { lead: [], record: [], team: [] },
       },
       {
         id: 'morning',

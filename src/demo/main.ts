@@ -3,6 +3,7 @@ import { getRuntime } from '../runtime.ts';
 import { alignAddresses, buildDemo } from './build.ts';
 import { growTrialSheet } from './full-sheet.ts';
 import { writeHistory } from './history.ts';
+import { growNurture } from './nurture.ts';
 
 const env = process.env;
 const desk = { url: env.PRACTICE_URL!, smtp: env.PRACTICE_SMTP_URL!, token: env.PRACTICE_TOKEN! };
@@ -12,7 +13,9 @@ if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
   if (env.DEMO_HISTORY !== '0') {
     await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
-    await growTrialSheet({ runtime, em: runtime.orm.em.fork(), actor: made.actor }, made.trialWorkflow);
+    const use = () => ({ runtime, em: runtime.orm.em.fork(), actor: made.actor });
+    const tips = await growNurture(use());
+    await growTrialSheet(use(), made.trialWorkflow, tips);
   }
 } else await alignAddresses(runtime, desk);
 await runtime.close();

@@ -55,6 +55,11 @@ export function mailServer(world: World): SMTPServer {
               subject: mail.subject ?? '',
               text: mail.text ?? '',
               html: typeof mail.html === 'string' ? mail.html : '',
+              attachments: mail.attachments.map(({ filename = '', contentType, size }) => ({
+                name: filename,
+                type: contentType,
+                bytes: size,
+              })),
               headers: mail.headerLines.map((line) => ({
                 name: line.key,
                 value: line.line.slice(line.line.indexOf(':') + 1).trim(),

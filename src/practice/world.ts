@@ -39,6 +39,8 @@ export interface Mail {
   subject: string;
   text: string;
   html: string;
+  /** Absent in mail from before attachments were kept. */
+  attachments?: { name: string; type: string; bytes: number }[];
   headers: { name: string; value: string }[];
 }
 

@@ -2,8 +2,9 @@ import { type Condition, testsOf } from '../core/condition/condition.ts';
 import { type Compared, evaluate, type FactAsked, factKey, factOf } from '../core/condition/evaluate.ts';
 import { comparedWords } from '../core/condition/words.ts';
 import { heldUntil } from '../core/time/quiet-hours.ts';
+import type { Awaited } from '../core/workflow/at.ts';
 import { type Definition, LANES, lanesOf, type Place, type Step } from '../core/workflow/definition.ts';
-import type { FieldSet, Plan } from '../core/workflow/plan.ts';
+import type { FieldSet, Plan, Question } from '../core/workflow/plan.ts';
 import { fieldValue, knownOf, type RunContext } from '../core/workflow/run-context.ts';
 import { deskNames, type SendingDesk } from '../core/workflow/step-kind.ts';
 import { whenDue } from '../core/workflow/when-due.ts';
@@ -57,6 +58,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
   const names = deskNames(desk);
   let clock = assume.now;
   let over: string | null = null;
+  const sent = new Map<string, Extract<Plan, { does: 'send' }>>();
 
   const decide = (condition: Condition) => {
     for (const test of testsOf(condition)) {
@@ -115,11 +117,17 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
         else leftOut = due.text;
         context = { ...context, happened: {} };
         if (moment.at.kind === 'event') {
-          // Said to happen, it happens at once; otherwise the wait runs out.
-          if (assume.happens) at = clock;
+          const { event, step } = moment.at;
+          // What was not sent is not waited for; said to happen, it happens at once; otherwise the wait runs out.
+          const waited = !OF_A_STEP.includes(event) || (step === '' ? sent.size > 0 : sent.has(step));
+          if (assume.happens || !waited) at = clock;
+          const happens = assume.happens && waited;
+          const asked = event === 'answer' && happens ? sent.get(step)?.question : undefined;
+          const answer = asked ? sampleAnswer(asked) : '';
+          if (asked) context = applyFields(context, [{ reference: asked.saveAs, value: answer }], desk);
           context = {
             ...context,
-            happened: { it: assume.happens ? 'yes' : 'no', text: assume.happens ? 'Yes please' : '' },
+            happened: { it: happens ? 'yes' : 'no', text: happens ? answer || 'Yes please' : '', answer },
           };
         }
       }
@@ -161,13 +169,31 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
         for (const step of lanesOf(moment, id)[place]) {
           const plan = planned(step);
           steps.push({ stepId: step.id, place, caseId: id, taken, plan, heldUntil: held(plan, zone) });
-          if (taken) context = after(step, plan);
+          if (!taken) continue;
+          context = after(step, plan);
+          if (plan.does === 'send') sent.set(step.id, plan);
         }
     }
     return { momentId: moment.id, at: leftOut === null ? at : null, zone, leftOut, caseId, compared, steps };
   });
   return { moments, wants };
 }
+
+/** Happenings that belong to what a step sent. */
+const OF_A_STEP: readonly Awaited[] = ['answer', 'link', 'opened'];
+
+/** An answer that fits, for trying what comes after it. */
+const sampleAnswer = ({ kind, choices }: Question): string =>
+  kind === 'choice'
+    ? (choices[0] ?? '')
+    : {
+        anything: 'Yes please',
+        yes_no: 'Yes',
+        number: '3',
+        date: '2026-01-15',
+        email: 'robin@example.com',
+        phone: '+447700900199',
+      }[kind];
 
 /** Every step of a rehearsal, in reading order. */
 export const rehearsedSteps = (rehearsal: Pick<Rehearsal, 'moments'>): Rehearsed[] =>

@@ -1,11 +1,11 @@
 import { expect } from 'chai';
 import type { RehearsalShown, RehearsedLead } from '../../src/app/rehearse.ts';
 import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
-import type { SourceView } from '../../src/app/sources.ts';
 import type { At } from '../../src/core/workflow/at.ts';
 import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
-import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { liveFlow } from '../stage/flow.ts';
+import { momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const later = (amount: number, unit: 'seconds' | 'hours'): At => ({ kind: 'later', span: { amount, unit } });
@@ -28,7 +28,6 @@ const yes = { field: 'happened.it', test: 'is' as const, value: 'yes', to: '', e
 describe('the run sheet, in real processes', () => {
   let stage: Stage;
   let oona: Awaited<ReturnType<typeof signedIn>>;
-  let count = 0;
   before(async function () {
     this.timeout(60_000);
     stage = await openStage();
@@ -43,63 +42,7 @@ describe('the run sheet, in real processes', () => {
   const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     (await stage.db.query(sql, values)).rows[0] as T;
 
-  /** A source of its own and a live workflow that listens to it. */
-  async function live(moments: Moment[], rules: Partial<Rules> = {}) {
-    const name = `Case ${++count}`;
-    const source = (await oona.call<SourceView>('POST', '/api/sources', { kind: 'webhook', name, signed: false })).body;
-    await oona.call('PUT', `/api/sources/${source.id}/card`, {
-      fields: { first_name: 'name', email: 'email', phone: 'phone' },
-      consent: { kind: 'asked_elsewhere', note: 'for the test' },
-    });
-    const { id } = (await oona.call<{ id: string }>('POST', '/api/workflows', { name, folder: '' })).body;
-    const put = async (definition: Definition, moveOn = false) => {
-      const { body } = await oona.call<{ workflow: { revision: number } }>('GET', `/api/workflows/${id}`);
-      await oona.call('PUT', `/api/workflows/${id}`, { revision: body.workflow.revision, draft: definition });
-      return (
-        await oona.call<{ version: number; moved: number; detail?: string }>('POST', `/api/workflows/${id}/live`, {
-          moveOn,
-        })
-      ).body;
-    };
-    const went = await put(sheetOf(moments, rules, [source.id]));
-    expect(went.version, went.detail).to.equal(1);
-    const send = async (lead: { name?: string; email?: string; phone?: string } & Record<string, string>) => {
-      const answer = await fetch(source.address, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ name: 'Ada', email: '', phone: '', ...lead }),
-      });
-      expect(answer.status).to.equal(202);
-      await answer.text();
-    };
-    const run = (email: string) =>
-      one<{
-        id: string;
-        state: string;
-        outcome: string;
-        due_at: Date | null;
-        moment_id: string | null;
-        version_id: string;
-        lead_id: string;
-      }>(
-        `select r.* from run r join lead l on l.id = r.lead_id where r.workflow_id = $1 and l.email = $2 order by r.created_at desc limit 1`,
-        [id, email],
-      );
-    const over = (email: string) =>
-      until(`the run of ${email} to end`, async () => {
-        const found = await run(email);
-        return found && found.due_at === null ? found : null;
-      });
-    const waits = (email: string) =>
-      until(`the run of ${email} to wait`, () =>
-        one<{ id: string; due_at: Date }>(
-          `select r.id, r.due_at from run r join lead l on l.id = r.lead_id
-           where r.workflow_id = $1 and l.email = $2 and r.due_at is not null and r.lease_by is null`,
-          [id, email],
-        ),
-      );
-    return { id, source, put, send, run, over, waits };
-  }
+  const live = (moments: Moment[], rules: Partial<Rules> = {}) => liveFlow(stage, oona, moments, rules);
 
   it('a wait survives the death of every process; the moment comes once', async () => {
     const flow = await live([

@@ -32,9 +32,13 @@ describe('fields', () => {
     ).to.deep.equal([
       ['contact.emailAddress', 'Contact email address', 'a@b.example'],
       ['wants', 'Wants', 'Piano, 2'],
+      ['lines', 'Lines', 'x; y'],
       ['lines.1.sku', 'Lines 1 sku', 'x'],
       ['lines.2.sku', 'Lines 2 sku', 'y'],
     ]);
+    const [list] = fieldsOf({ lines: [{ sku: 'x', n: 2 }, JSON.parse('{"__proto__": "own", "of": ["a", "b"]}')] });
+    expect(JSON.stringify(list!.rows)).to.equal('[{"sku":"x","n":"2"},{"__proto__":"own","of":"a, b"}]');
+    expect(fieldsOf({ deep: [{ a: { b: 1 } }] }).map((f) => f.rows)).to.deep.equal([undefined]);
   });
   it('any JSON gives fields or a reason, never an exception, and no text PostgreSQL cannot store', () => {
     fc.assert(

@@ -4,7 +4,8 @@ export type Flattened = { ok: true; fields: Field[] } | { ok: false; problem: 't
 
 /**
  * Turns any JSON value into a flat list of fields. Nested names are joined with a dot ("contact.email"); a list of plain
- * values becomes one field, its values joined with ", "; a list of objects is numbered from 1. Written as a loop, not as
+ * values becomes one field, its values joined with ", "; a list of objects is numbered from 1, and is a list of rows besides, for
+ * steps that go through one. Written as a loop, not as
  * recursion, so that nesting cannot exhaust the stack. Names like "__proto__" are ordinary keys here: fields are a list,
  * never properties of an object.
  */
@@ -16,6 +17,12 @@ export function flatten(value: unknown, limits: FieldLimits = FIELD_LIMITS): Fla
     if (here.depth > limits.depth) return { ok: false, problem: 'too-deep' };
     const { value } = here;
     if (Array.isArray(value) && value.some((item) => item !== null && typeof item === 'object')) {
+      const rows = rowsOf(value, limits);
+      if (rows && here.path.length > 0) {
+        if (fields.length >= limits.count) return { ok: false, problem: 'too-many' };
+        const words = rows.map((row) => Object.values(row).filter(Boolean).join(', ')).join('; ');
+        fields.push({ ...named(here.path), value: words.slice(0, limits.length).toWellFormed(), rows });
+      }
       for (let i = value.length - 1; i >= 0; i--)
         stack.push({ value: value[i], path: [...here.path, String(i + 1)], depth: here.depth + 1 });
     } else if (value !== null && typeof value === 'object' && !Array.isArray(value)) {
@@ -23,12 +30,36 @@ export function flatten(value: unknown, limits: FieldLimits = FIELD_LIMITS): Fla
         stack.push({ value: inner, path: [...here.path, name], depth: here.depth + 1 });
     } else {
       if (fields.length >= limits.count) return { ok: false, problem: 'too-many' };
-      const key = storableText(here.path.join('.')).slice(0, 200) || 'value';
-      fields.push({ key, label: labelFromKey(key), value: plainValue(value, limits) });
+      fields.push({ ...named(here.path), value: plainValue(value, limits) });
     }
     if (stack.length > limits.count * 4) return { ok: false, problem: 'too-many' };
   }
   return { ok: true, fields };
+}
+
+function named(path: readonly string[]): Pick<Field, 'key' | 'label'> {
+  const key = storableText(path.join('.')).slice(0, 200) || 'value';
+  return { key, label: labelFromKey(key) };
+}
+
+/** Most rows of a list that steps go through. */
+const MOST_ROWS = 500;
+
+/** A list of objects with plain values, as rows; null for any other list. */
+function rowsOf(list: readonly unknown[], limits: FieldLimits): Record<string, string>[] | null {
+  const plain = (item: unknown) =>
+    item === null || typeof item !== 'object' || (Array.isArray(item) && item.every(plain));
+  const rows: Record<string, string>[] = [];
+  for (const item of list.slice(0, MOST_ROWS)) {
+    if (item === null || typeof item !== 'object' || Array.isArray(item)) return null;
+    const cells = Object.entries(item).slice(0, 50);
+    if (!cells.every(([, value]) => plain(value))) return null;
+    // Built from entries: a key like "__proto__" is an ordinary one.
+    rows.push(
+      Object.fromEntries(cells.map(([key, value]) => [storableText(key).slice(0, 200), plainValue(value, limits)])),
+    );
+  }
+  return rows;
 }
 
 function plainValue(value: unknown, limits: FieldLimits): string {

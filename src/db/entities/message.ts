@@ -8,7 +8,10 @@ import { Run } from './run.ts';
 export const TrackedLink = defineEntity({
   name: 'TrackedLink',
   tableName: 'tracked_link',
-  indexes: [{ name: 'tracked_link_delivery', properties: ['deliveryId'] }],
+  indexes: [
+    { name: 'tracked_link_delivery', properties: ['deliveryId'] },
+    { name: 'tracked_link_run', properties: ['runId'] },
+  ],
   properties: {
     token: p.string().primary(),
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
@@ -27,6 +30,7 @@ export const Visit = defineEntity({
   indexes: [
     { name: 'visit_lead', properties: ['lead', 'at'] },
     { name: 'visit_delivery', properties: ['deliveryId'] },
+    { name: 'visit_run', properties: ['runId'] },
   ],
   properties: {
     id: p.uuid().primary(),

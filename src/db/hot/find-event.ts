@@ -4,7 +4,8 @@ import type { WaitsFor } from '../../core/workflow/awaited.ts';
 
 /**
  * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a link and
- * an opened email belong to the run that asked or sent: they count whenever they came.
+ * an opened email belong to the run that asked or sent: they count whenever they came, and where nothing was asked or sent
+ * there is nothing to wait for.
  */
 export async function findEvent(
   client: pg.ClientBase,
@@ -14,6 +15,12 @@ export async function findEvent(
 ): Promise<Record<string, string> | null> {
   const first = async <Row extends pg.QueryResultRow>(sql: string, values: unknown[]) =>
     (await client.query<Row>(sql, values)).rows[0] ?? null;
+  /** Whether the run has sent anything that can be followed or opened. */
+  const sent = (which: 't.url is null' | 't.url is not null') =>
+    first(`select 1 from tracked_link t where t.run_id = $1 and ${which} and ($2 = '' or t.step_id = $2) limit 1`, [
+      runId,
+      waits.step,
+    ]);
   switch (waits.event) {
     case 'reply': {
       const { rows } = await client.query<{ text: string }>(
@@ -55,12 +62,13 @@ export async function findEvent(
         ? { it: 'yes' }
         : null;
     case 'answer': {
-      const found = await first<{ answer: string | null; text: string }>(
-        `select q.answer, coalesce((select i.text from inbound i where i.question_id = q.id order by i.received_at desc limit 1), '') as text
-         from asked_question q where q.run_id = $1 and q.step_id = $2 and q.state in ('answered', 'given_up')`,
+      const found = await first<{ state: string; answer: string | null; text: string }>(
+        `select q.state, q.answer, coalesce((select i.text from inbound i where i.question_id = q.id order by i.received_at desc limit 1), '') as text
+         from asked_question q where q.run_id = $1 and q.step_id = $2`,
         [runId, waits.step],
       );
-      if (!found) return null;
+      if (!found) return NOTHING_SENT;
+      if (found.state === 'open') return null;
       return found.answer === null
         ? { it: 'no', text: found.text }
         : { it: 'yes', answer: found.answer, text: found.text };
@@ -71,14 +79,18 @@ export async function findEvent(
          where v.run_id = $1 and v.kind = 'link' and not v.machine and ($2 = '' or v.step_id = $2) order by v.at limit 1`,
         [runId, waits.step],
       );
-      return found ? { it: 'yes', url: found.url } : null;
+      if (found) return { it: 'yes', url: found.url };
+      return (await sent('t.url is not null')) ? null : NOTHING_SENT;
     }
-    case 'opened':
-      return (await first(
+    case 'opened': {
+      const found = await first(
         `select 1 from visit where run_id = $1 and kind = 'opened' and not machine and ($2 = '' or step_id = $2) limit 1`,
         [runId, waits.step],
-      ))
-        ? { it: 'yes' }
-        : null;
+      );
+      if (found) return { it: 'yes' };
+      return (await sent('t.url is null')) ? null : NOTHING_SENT;
+    }
   }
 }
+
+const NOTHING_SENT = { it: 'no' };

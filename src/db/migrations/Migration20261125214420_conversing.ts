@@ -39,12 +39,14 @@ export class Migration20261125214420_conversing extends Migration {
       `create table "tracked_link" ("token" varchar(255) not null, "business_id" uuid not null, "delivery_id" uuid not null, "run_id" uuid null, "step_id" varchar(255) not null, "lead_id" uuid not null, "url" text null, constraint "tracked_link_pkey" primary key ("token"));`,
     );
     this.addSql(`create index "tracked_link_delivery" on "tracked_link" ("delivery_id");`);
+    this.addSql(`create index "tracked_link_run" on "tracked_link" ("run_id");`);
 
     this.addSql(
       `create table "visit" ("id" uuid not null, "business_id" uuid not null, "token" varchar(255) not null, "delivery_id" uuid not null, "run_id" uuid null, "step_id" varchar(255) not null, "lead_id" uuid not null, "kind" text check ("kind" in ('link', 'opened')) not null, "machine" boolean not null, "agent" text not null, "at" timestamptz not null, constraint "visit_pkey" primary key ("id"));`,
     );
     this.addSql(`create index "visit_lead" on "visit" ("lead_id", "at");`);
     this.addSql(`create index "visit_delivery" on "visit" ("delivery_id");`);
+    this.addSql(`create index "visit_run" on "visit" ("run_id");`);
 
     this.addSql(
       `create table "turn_taken" ("run_id" uuid not null, "step_id" varchar(255) not null, "person_id" uuid not null, "at" timestamptz not null, constraint "turn_taken_pkey" primary key ("run_id", "step_id"));`,

@@ -1,18 +1,35 @@
 import Plus from 'lucide-react/icons/plus';
+import TextAlignCenter from 'lucide-react/icons/text-align-center';
+import TextAlignEnd from 'lucide-react/icons/text-align-end';
+import TextAlignStart from 'lucide-react/icons/text-align-start';
 import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
 import type { KeptFileView } from '../../app/files.ts';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Line } from '../../components/Choice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { Tool } from '../../components/Tool.tsx';
 import { type Block, blankBlock, type SimpleBlock } from '../../core/email/layout.ts';
 
 type Props<B> = { block: B; onChange: (block: B) => void };
 
-const ALIGNS = [
-  ['left', 'Left'],
-  ['center', 'Middle'],
-  ['right', 'Right'],
-] as const;
+const ALIGNS = { left: TextAlignStart, center: TextAlignCenter, right: TextAlignEnd } as const;
+type Align = keyof typeof ALIGNS;
+
+/** Where in its line a block stands. */
+function Stands({ value, onChange }: { value: Align; onChange: (align: Align) => void }) {
+  return (
+    <fieldset className="-mt-1 flex gap-1" aria-label="Where it stands">
+      {(Object.keys(ALIGNS) as Align[]).map((one) => {
+        const Icon = ALIGNS[one];
+        return (
+          <Tool key={one} label={`Stands ${one}`} pressed={one === value} onClick={() => onChange(one)}>
+            <Icon className={`size-4 ${one === value ? 'text-primary' : ''}`} aria-hidden="true" />
+          </Tool>
+        );
+      })}
+    </fieldset>
+  );
+}
 
 /** The fields of one block of an email. */
 export function BlockForm({ block, onChange }: Props<Block>) {
@@ -31,12 +48,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
             onChange={(text) => onChange({ ...block, text })}
           />
           {block.kind !== 'footer' && (
-            <Choice
-              label="Stands"
-              value={block.align}
-              options={ALIGNS}
-              onChange={(align) => onChange({ ...block, align })}
-            />
+            <Stands value={block.align} onChange={(align) => onChange({ ...block, align })} />
           )}
         </>
       );
@@ -61,12 +73,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
             value={block.link}
             onChange={(link) => onChange({ ...block, link })}
           />
-          <Choice
-            label="Stands"
-            value={block.align}
-            options={ALIGNS}
-            onChange={(align) => onChange({ ...block, align })}
-          />
+          <Stands value={block.align} onChange={(align) => onChange({ ...block, align })} />
         </>
       );
     case 'divider':

@@ -19,7 +19,7 @@ import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
 import { Tool } from '../../components/Tool.tsx';
 import { type Block, type BlockKind, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
-import { referenceLabel, writeReference } from '../../core/template/field-reference.ts';
+import { referenceLabel } from '../../core/template/field-reference.ts';
 import { call, messageOf } from '../call.ts';
 import { BlockForm } from './BlockForm.tsx';
 
@@ -57,7 +57,6 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
   const [shown, setShown] = useState<LayoutShown>(first.shown);
   const [saved, setSaved] = useState({ name: first.name, layout: first.layout, version: first.version });
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
-  const insert = useRef<((text: string) => void) | null>(null);
   const dirty = name !== saved.name || layout !== saved.layout;
 
   // What readers see follows what is typed, a moment later.
@@ -86,9 +85,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     () => ({
       fields: FIELDS,
       labels: new Map<string, string>(),
-      setTarget: (target: (text: string) => void) => {
-        insert.current = target;
-      },
+      setTarget: () => {},
     }),
     [],
   );
@@ -153,18 +150,6 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
                   >
                     <Plus className="size-4" aria-hidden="true" />
                     {words}
-                  </button>
-                ))}
-                <h2 className="mt-4 mb-1 font-sans text-[13px] font-semibold text-ink-2">Fields</h2>
-                {FIELDS.map((field) => (
-                  <button
-                    key={`${field.group}.${field.key}`}
-                    type="button"
-                    className="chip m-0.5"
-                    title={`Put ${field.label} where you last wrote`}
-                    onClick={() => insert.current?.(`{{ ${writeReference(field)} }}`)}
-                  >
-                    {field.label}
                   </button>
                 ))}
                 <label className="mt-4 block text-[13px]">
