@@ -13,7 +13,7 @@ const here = dirname(fileURLToPath(import.meta.url));
 const RUNS = Number(process.env.BENCH_WAITING ?? 10_000);
 const IDLE_S = 10;
 /** Over how many seconds they wake. */
-const WAKE_S = 60;
+const WAKE_S = Number(process.env.BENCH_WAKE_S ?? 20);
 
 await build();
 const folder = mkdtempSync(join(tmpdir(), 'pine-bell-bench-'));

@@ -77,18 +77,21 @@ export class Conductor {
   /** Looks every `everyMs` for runs that are due: waits that ended, and what a dead process left. */
   startSweeping(everyMs: number): void {
     const sweep = async () => {
+      let full = false;
       try {
         for (;;) {
           const room = AT_ONCE - this.going - this.waiting.length;
-          if (this.stopping || room <= 0) break;
-          const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 50));
+          full = room <= 0;
+          if (this.stopping || full) break;
+          const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 100));
           for (const one of due) await this.takeUp(one);
           if (due.length === 0) break;
         }
       } catch (error) {
         console.error(`looking for due runs: ${(error as Error).message}`);
       }
-      if (!this.stopping) this.sweeping = setTimeout(again, everyMs);
+      // With all places taken more may be due: there is room again in a moment.
+      if (!this.stopping) this.sweeping = setTimeout(again, full ? 10 : everyMs);
     };
     const again = () => {
       this.swept = sweep();

@@ -82,6 +82,19 @@ describe('emails read back by an independent parser', () => {
       expect(line.length, 'RFC 5322 §2.1.1: at most 998 characters a line').to.be.at.most(998);
   });
 
+  it('what is attached comes back byte for byte, with its name and kind', async () => {
+    const content = Buffer.from([0, 255, 13, 10, 46, 13, 10, 128]);
+    await sender.send(account(), message({ to: 'att@example.org' }), 'k-att', [
+      { name: 'Übung №1.pdf', type: 'application/pdf', content },
+    ]);
+    const mail = await parse(received.at(-1)!.raw);
+    expect(mail.attachments.map((one) => [one.filename, one.mimeType])).to.deep.equal([
+      ['Übung №1.pdf', 'application/pdf'],
+    ]);
+    expect(Buffer.from(mail.attachments[0]!.content as ArrayBuffer).equals(content)).to.equal(true);
+    expect(mail.text?.trim()).to.equal('Dear Zoë,\n\nbring <two> pencils & "care".');
+  });
+
   it('nothing in a name or subject makes another header or recipient', async () => {
     await sender.send(
       account(),
