@@ -29,6 +29,7 @@ const platform = await addConnection(use, {
   name: 'Platform',
   address: process.env.PLATFORM_URL!,
   sender: '',
+  senders: [],
   fromName: '',
   fromAddress: '',
   user: '',

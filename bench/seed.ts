@@ -25,6 +25,7 @@ await addConnection(use, {
   name: 'Gateway',
   address: process.env.GATEWAY_URL!,
   sender: 'Bench',
+  senders: [],
   fromName: '',
   fromAddress: '',
   user: '',

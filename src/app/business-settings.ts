@@ -27,6 +27,7 @@ export const BusinessInput = z.object({
       'Write each holiday as 2026-12-25, one per line',
     ),
 });
+export const CountingInput = z.object({ countsLinks: z.boolean(), countsOpens: z.boolean() });
 export const TestInput = z.object({ testEmail: z.string().trim().max(254), testPhone: z.string().trim().max(60) });
 
 export interface SettingsView {
@@ -36,6 +37,8 @@ export interface SettingsView {
   holidays: string[];
   testEmail: string;
   testPhone: string;
+  countsLinks: boolean;
+  countsOpens: boolean;
   people: { name: string; email: string; role: string }[];
   audit: { at: string; who: string; action: string }[];
 }
@@ -43,6 +46,7 @@ export interface SettingsView {
 export async function getSettings(use: Use): Promise<SettingsView> {
   const { actor, runtime } = use;
   const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
+  const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
   const [people, trail] = await Promise.all([
     runtime.pool.query(
       'select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
@@ -60,6 +64,8 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     holidays: actor.holidays,
     testEmail: mine.testEmail,
     testPhone: mine.testPhone,
+    countsLinks: business.countsLinks,
+    countsOpens: business.countsOpens,
     people: people.rows,
     audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
@@ -85,4 +91,14 @@ export async function changeTestRecipients(use: Use, input: z.infer<typeof TestI
   mine.testEmail = input.testEmail;
   mine.testPhone = phone?.ok ? phone.e164 : '';
   await use.em.flush();
+}
+
+/** Whether followed links and opened emails are counted; holds for what goes out from now on. */
+export async function changeCounting(use: Use, input: z.infer<typeof CountingInput>): Promise<void> {
+  demand(use.actor, 'owner');
+  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+  Object.assign(business, input);
+  audit(use.em, use.actor, 'business.counting', business.id, input);
+  await use.em.flush();
+  use.runtime.directory.forget();
 }

@@ -27,6 +27,17 @@ export const ConnectionInput = z.object({
   name: z.string().trim().min(1, 'Give the connection a name').max(100),
   address: z.string().trim().min(1, 'The address is missing').max(300),
   sender: z.string().trim().max(100).default(''),
+  /** Further senders of texts, with commas between them. */
+  senders: z
+    .string()
+    .max(500)
+    .default('')
+    .transform((text) =>
+      text
+        .split(/[,;\n]/)
+        .map((one) => one.trim())
+        .filter(Boolean),
+    ),
   fromName: z.string().trim().max(100).default(''),
   fromAddress: z.string().trim().max(254).default(''),
   user: z.string().trim().max(200).default(''),
@@ -34,6 +45,9 @@ export const ConnectionInput = z.object({
   secret: z.string().max(500).default(''),
 });
 export type ConnectionInput = z.infer<typeof ConnectionInput>;
+
+/** A number (E.164), or the letters a carrier shows instead: at most 11 (3GPP TS 23.040 §9.1.2.5, from memory). */
+const SENDER = /^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/;
 
 /** A connection as screens see it: the secret itself is never shown again. */
 export interface ConnectionView {
@@ -86,12 +100,17 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
         : 'Write the address as a web address, beginning with https://.',
     );
   if (input.kind === 'text_carrier') {
-    if (!/^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/.test(input.sender))
+    if (![input.sender, ...input.senders].every((one) => SENDER.test(one)))
       throw new Refusal(
         422,
         'sender',
         'The sender of texts is a number like +447700900000, or a name of at most 11 letters and digits.',
       );
+    return { address: input.address, sender: input.sender, senders: input.senders };
+  }
+  if (input.kind === 'chat_network') {
+    if (!/^\+\d{7,15}$/.test(input.sender))
+      throw new Refusal(422, 'sender', 'Your number in chat is written like +447700900000.');
     return { address: input.address, sender: input.sender };
   }
   if (input.kind === 'mail_server') {

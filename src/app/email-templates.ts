@@ -6,7 +6,8 @@ import { z } from 'zod';
 import { EmailLayout } from '../core/email/layout.ts';
 import { type LayoutProblem, layoutProblems } from '../core/email/layout-problems.ts';
 import { layoutText, toMjml } from '../core/email/to-mjml.ts';
-import { renderTemplate } from '../core/template/template.ts';
+import { type FieldReference, referenceLabel } from '../core/template/field-reference.ts';
+import { renderTemplate, usedReferences } from '../core/template/template.ts';
 import { allConsents, startContext, templateScope } from '../core/workflow/run-context.ts';
 import { EmailTemplate, EmailTemplateVersion } from '../db/entities/email-template.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
@@ -58,12 +59,19 @@ export async function showLayout(use: Use, layout: EmailLayout): Promise<LayoutS
   const { html, text } = await made(use, layout);
   const person = { first_name: 'Robin', last_name: 'Vale', email: 'robin.vale@example.com', phone: '+447700900199' };
   const { businessName, country, timeZone, holidays } = use.actor;
+  // What only a run will know is shown by its name.
+  const named = (group: FieldReference['group']) =>
+    Object.fromEntries(
+      usedReferences(html).flatMap((one) => (one.group === group ? [[one.key, referenceLabel(one)]] : [])),
+    );
   const scope = templateScope(
-    startContext({ person, answers: {} }, person, {
+    startContext({ person, answers: named('answers') }, person, {
       where: {},
       business: { name: businessName, country, timeZone, holidays },
       source: { name: 'A form' },
       consent: allConsents(),
+      found: named('found'),
+      happened: named('happened'),
     }),
   );
   const filled = renderTemplate(html, scope, 'html');

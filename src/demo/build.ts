@@ -75,7 +75,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   }
   await use.em.flush();
 
-  const blank = { sender: '', fromName: '', fromAddress: '', user: '', secret: '' };
+  const blank = { sender: '', senders: [], fromName: '', fromAddress: '', user: '', secret: '' };
   const carrier = await addConnection(use, {
     ...blank,
     kind: 'text_carrier',

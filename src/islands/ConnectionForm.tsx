@@ -27,6 +27,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
     name: first?.name ?? '',
     address: first?.settings.address ?? '',
     sender: first?.settings.sender ?? '',
+    senders: first?.settings.senders?.join(', ') ?? '',
     fromName: first?.settings.fromName ?? '',
     fromAddress: first?.settings.fromAddress ?? '',
     user: first?.settings.user ?? '',
@@ -82,6 +83,9 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {input('name', 'Your name for it')}
         {input('address', 'Address', { placeholder: HINTS[kind].address })}
         {kind === 'text_carrier' && input('sender', 'Texts come from', { placeholder: 'Wrenfield' })}
+        {kind === 'text_carrier' &&
+          input('senders', 'Further senders to choose from, with commas', { placeholder: '+447700900151' })}
+        {kind === 'chat_network' && input('sender', 'Your number there', { placeholder: '+447700900150' })}
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
@@ -92,7 +96,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
       {first?.reportAddress && (
         <div className="mb-3 rounded-lg bg-base-200 p-3 text-[13px]">
           <p className="mb-1">
-            The carrier reports deliveries and replies to{' '}
+            {first.kind === 'chat_network' ? 'The chat network' : 'The carrier'} reports deliveries and replies to{' '}
             <code className="font-mono text-xs break-all">{first.reportAddress}</code>
           </p>
           {reportSecret ? (

@@ -1,5 +1,5 @@
 import { Liquid, type Template } from 'liquidjs';
-import { type FieldReference, readReference } from './field-reference.ts';
+import { type FieldReference, readReference, referenceLabel } from './field-reference.ts';
 import { FIELD_FILTERS } from './filters.ts';
 
 /**
@@ -120,6 +120,17 @@ export function templatePieces(source: string): TemplatePiece[] {
   if (from < source.length) pieces.push({ kind: 'text', text: source.slice(from) });
   return pieces;
 }
+
+/** A message as people read it where it is not filled: fields by their names, line breaks as spaces. */
+export const templateWords = (source: string, labels?: ReadonlyMap<string, string>): string =>
+  templatePieces(source)
+    .map((piece) => {
+      if (piece.kind === 'text') return piece.text;
+      return piece.reference ? referenceLabel(piece.reference, labels) : '…';
+    })
+    .join('')
+    .replace(/\s+/g, ' ')
+    .trim();
 
 /** Splits at pipes that are not inside quotation marks. */
 function splitPipes(text: string): string[] {

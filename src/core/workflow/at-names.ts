@@ -1,3 +1,4 @@
+import { templateWords } from '../template/template.ts';
 import type { AtNames } from './at-words.ts';
 import { type Definition, placedSteps } from './definition.ts';
 import { deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
@@ -24,7 +25,7 @@ export function atNames(
       const settings = kind?.settings.safeParse(step!.settings);
       if (!kind || !settings?.success) return 'a step that is gone';
       const { title, line } = kind.card(settings.data, desk);
-      const words = (line || title).replace(/\s+/g, ' ').trim();
+      const words = templateWords(line || title, labels);
       return `“${words.length > 50 ? `${words.slice(0, 49)}…` : words}”`;
     },
   };

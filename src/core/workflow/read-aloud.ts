@@ -22,7 +22,8 @@ const ENDS_WORDS: Record<Ends, string> = {
   bought: 'they buy',
 };
 
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+/** With its first letter large. */
+export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 const list = (words: string[], last = 'and') =>
   words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} ${last} ${words.at(-1)}`;
 

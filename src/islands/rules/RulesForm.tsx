@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import type { SheetView } from '../../app/sheet.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
-import { rulesAloud } from '../../core/workflow/read-aloud.ts';
+import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
+import { capital, rulesAloud } from '../../core/workflow/read-aloud.ts';
 import { ENDS, type Ends, type Rules, SAME_PERSON, TEXT_HOURS } from '../../core/workflow/rules.ts';
 import { changeRules } from '../run-sheet/edits.ts';
 import { useDraft } from '../run-sheet/use-draft.ts';
@@ -18,8 +19,6 @@ const ENDS_WORDS: Record<Ends, string> = {
   booked: 'They book an appointment',
   bought: 'They buy',
 };
-const CHANNELS = { text: 'Texts', email: 'Emails' } as const;
-
 /** The standing rules of a workflow. They are part of the draft, and hold from the next version put live. */
 export default function RulesForm({ first }: { first: SheetView }) {
   const [, setFindings] = useState(first.findings);
@@ -67,7 +66,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
         </section>
         <section className="sheet-card p-4">
           <h2 className="mb-2 text-[15px]">Quiet hours</h2>
-          {(Object.keys(CHANNELS) as (keyof typeof CHANNELS)[]).map((channel) => {
+          {CHANNELS.map((channel) => {
             const hours = rules.hours[channel];
             const set = (next: Rules['hours']['text']) => change({ hours: { ...rules.hours, [channel]: next } });
             return (
@@ -79,7 +78,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
                     checked={hours !== null}
                     onChange={(event) => set(event.target.checked ? TEXT_HOURS : null)}
                   />
-                  {CHANNELS[channel]} go out only between
+                  {capital(CHANNEL_WORDS[channel].many)} go out only between
                 </label>
                 {hours && (
                   <div className="grid max-w-64 grid-cols-2 gap-2">

@@ -68,7 +68,10 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   );
   const [chosenMoment, setChosenMoment] = useState<string | null>(null);
   /** The case in sight, by moment; the first one when nothing was chosen. */
-  const [cases, setCases] = useState<Record<string, string | null>>({});
+  const [cases, setCases] = useState<Record<string, string | null>>(() => {
+    const at = chosen ? edits.findStep(first.workflow.draft, chosen) : null;
+    return at ? { [at.moment.id]: at.caseId } : {};
+  });
   const [reading, setReading] = useState(false);
   const [goingLive, setGoingLive] = useState(false);
   const [values, setValues] = useState<Record<string, string>>({});

@@ -5,12 +5,14 @@ import Filter from 'lucide-react/icons/filter';
 import Mail from 'lucide-react/icons/mail';
 import Megaphone from 'lucide-react/icons/megaphone';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
+import MessagesSquare from 'lucide-react/icons/messages-square';
 import ShoppingBag from 'lucide-react/icons/shopping-bag';
 import Smartphone from 'lucide-react/icons/smartphone';
 import { useState } from 'react';
 import { AdForms } from './AdForms.tsx';
 import { Calendars } from './Calendars.tsx';
 import { CarrierDesk } from './CarrierDesk.tsx';
+import { ChatDesk } from './ChatDesk.tsx';
 import { useDesk } from './desk-api.ts';
 import { FunnelPages } from './FunnelPages.tsx';
 import { Mailboxes, MailboxList } from './Mailboxes.tsx';
@@ -27,6 +29,7 @@ const SERVICES = [
   { id: 'calendar', name: 'Calendars', icon: CalendarDays },
   { id: 'feed', name: 'Podcast', icon: AudioLines },
   { id: 'carrier', name: 'Text carrier', icon: MessageSquareText },
+  { id: 'chat', name: 'Chat network', icon: MessagesSquare },
   { id: 'mail', name: 'Mailboxes', icon: Mail },
 ] as const;
 type Service = (typeof SERVICES)[number]['id'];
@@ -43,7 +46,11 @@ export function DeskPage() {
   const shownNumber =
     number ??
     newest(
-      Object.fromEntries(Object.values(desk.phones).map((phone) => [phone.number, phone.messages.at(-1)?.at ?? ''])),
+      Object.fromEntries(
+        [...Object.values(desk.phones), ...Object.values(desk.chats)]
+          .map((phone) => [phone.number, phone.messages.at(-1)?.at ?? ''] as const)
+          .sort((a, b) => a[1].localeCompare(b[1])),
+      ),
     );
   const shownMailbox =
     mailbox ??
@@ -90,6 +97,7 @@ export function DeskPage() {
           {service === 'feed' && <Podcast desk={desk} />}
           {service === 'mail' && desk.writesMail && <WriteMail />}
           {service === 'carrier' && <CarrierDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
+          {service === 'chat' && <ChatDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
           {service === 'mail' && <Mailboxes desk={desk} chosen={shownMailbox} onChoose={setMailbox} />}
         </main>
         <PhoneView desk={desk} number={shownNumber} />

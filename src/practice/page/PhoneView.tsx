@@ -23,7 +23,11 @@ function WithLinks({ text }: { text: string }) {
 /** A phone with its conversation; what is written on it reaches Pine Bell as a reply. */
 export function PhoneView({ desk, number }: { desk: DeskState; number: string | null }) {
   const [text, setText] = useState('');
-  const [app, setApp] = useState<App>('texts');
+  const [chosen, setApp] = useState<{ number: string | null; app: App } | null>(null);
+  const lastOf = (kept: DeskState['phones']) => (number && kept[number]?.messages.at(-1)?.at) || '';
+  // What came last is looked at, until something else is chosen on this phone.
+  const newest: App = lastOf(desk.chats) > lastOf(desk.phones) ? 'chat' : 'texts';
+  const app = chosen?.number === number ? chosen.app : newest;
   const end = useRef<HTMLDivElement>(null);
   const kept = app === 'texts' ? desk.phones : desk.chats;
   const messages = (number && kept[number]?.messages) || [];
@@ -51,7 +55,7 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
             role="tab"
             aria-selected={one === app}
             className={`rounded-lg px-2 py-1 text-[13px] font-medium ${one === app ? 'bg-base-100' : 'hover:bg-base-100/60'}`}
-            onClick={() => setApp(one)}
+            onClick={() => setApp({ number, app: one })}
           >
             {APPS[one]}
           </button>

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { labelFromKey } from '../../core/fields/field.ts';
 import { ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
 import { readReference } from '../../core/template/field-reference.ts';
+import { templateWords } from '../../core/template/template.ts';
 import type { Question } from '../../core/workflow/plan.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { planText } from '../plan-text.ts';
@@ -47,7 +48,7 @@ export const ask: StepKind<AskSettings> = {
     needsConsent: true,
   }),
   card: ({ message }) => ({ title: 'Ask', line: message }),
-  aloud: ({ message }) => (message.trim() ? `ask them “${message.trim()}”` : 'ask them something'),
+  aloud: ({ message }) => (message.trim() ? `ask them “${templateWords(message)}”` : 'ask them something'),
   check: (settings, { desk, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     const must = (text: string, field: string) => found.push({ weight: 'must', code: 'empty', text, field });

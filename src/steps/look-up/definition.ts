@@ -13,9 +13,11 @@ const Settings = z.object({
   column: z.string().max(60),
   value: z.string().max(1000),
   whenNone: z.enum(['blanks', 'end_moment', 'end_run']),
+  /** What its fields hold when nothing is found, by column; empty where nothing is said. */
+  instead: z.record(z.string().max(60), z.string().max(1000)).default({}),
 });
 export type LookUpSettings = z.infer<typeof Settings>;
-export type LookUpDone = { value: string; prefix: string } & (
+export type LookUpDone = { value: string; prefix: string; instead: Record<string, string> } & (
   | { among: 'sheet'; tab: string; column: string; columns: string[] }
   | { among: 'leads' | 'deals'; country: string }
 );
@@ -44,7 +46,7 @@ export const lookUp: StepKind<LookUpSettings> = {
   icon: 'search',
   places: ['first'],
   settings: Settings,
-  blank: () => ({ name: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks' }),
+  blank: () => ({ name: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks', instead: {} }),
   card: ({ name, among, tab }, desk) => {
     if (among !== 'sheet') return { title: `Look up ${name || `one of the ${among}`}`, line: `Among the ${among}` };
     const found = desk.tabs.find((one) => one.id === tab);
@@ -81,14 +83,14 @@ export const lookUp: StepKind<LookUpSettings> = {
       label: `${name || 'Row'}: ${column.name}`,
     }));
   },
-  plan: ({ among, tab, column, value, name, whenNone }, { context, desk }) => {
+  plan: ({ among, tab, column, value, name, whenNone, instead }, { context, desk }) => {
     const found = desk.tabs.find((one) => one.id === tab);
     if (among === 'sheet' && !found?.columns.some((one) => one.id === column))
       return { does: 'ask', why: { code: 'gone', text: 'The sheet or column of this look-up is no longer there' } };
     const rendered = renderTemplate(value, templateScope(context));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const wanted = rendered.text.trim();
-    if (wanted === '' && whenNone === 'blanks')
+    if (wanted === '' && whenNone === 'blanks' && Object.values(instead).every((one) => one.trim() === ''))
       return { does: 'nothing', why: { code: 'empty', text: 'There is nothing to look for' } };
     return {
       does: 'look',
@@ -96,6 +98,7 @@ export const lookUp: StepKind<LookUpSettings> = {
       ...(whenNone === 'blanks' ? {} : { ends: whenNone === 'end_run' ? ('run' as const) : ('moment' as const) }),
       what: {
         value: wanted,
+        instead,
         prefix: prefixOf(name),
         ...(among === 'sheet'
           ? { among, tab, column, columns: found!.columns.map((one) => one.id) }

@@ -2,7 +2,7 @@ import { Choice, Line } from '../../components/Choice.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
-import type { LookUpSettings } from './definition.ts';
+import { DEAL_FOUND, LEAD_FOUND, type LookUpSettings } from './definition.ts';
 
 export default function LookUpForm({
   stepId,
@@ -13,6 +13,10 @@ export default function LookUpForm({
   sampleName,
 }: StepFormProps<LookUpSettings>) {
   const tab = desk.tabs.find((one) => one.id === settings.tab);
+  const gives: [string, string][] =
+    settings.among === 'sheet'
+      ? (tab?.columns ?? []).map((one) => [one.id, one.name])
+      : Object.entries(settings.among === 'leads' ? LEAD_FOUND : DEAL_FOUND);
   return (
     <>
       <Line
@@ -63,12 +67,28 @@ export default function LookUpForm({
         label="If nothing is found"
         value={settings.whenNone}
         options={[
-          ['blanks', 'Carry on, with its fields empty'],
+          ['blanks', 'Carry on, with its fields empty or as said below'],
           ['end_moment', 'Leave out this moment'],
           ['end_run', 'End here: nothing more for this lead'],
         ]}
         onChange={(whenNone) => change({ whenNone })}
       />
+      {settings.whenNone === 'blanks' && gives.length > 0 && (
+        <details className="mb-3" open={Object.values(settings.instead).some(Boolean)}>
+          <summary className="cursor-pointer text-[13px] text-ink-2">What its fields hold then</summary>
+          <div className="mt-2">
+            {gives.map(([key, label]) => (
+              <Line
+                key={key}
+                label={label}
+                value={settings.instead[key] ?? ''}
+                placeholder="empty"
+                onChange={(value) => change({ instead: { ...settings.instead, [key]: value } })}
+              />
+            ))}
+          </div>
+        </details>
+      )}
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

@@ -10,7 +10,12 @@ type Asking = Pick<pg.Pool, 'query'>;
 export const somethingLookedUp: StepPerformer = {
   async look(pool, what, { businessId }) {
     const asked = what as LookUpDone;
-    const found = asked.among === 'sheet' ? await row(pool, asked, businessId) : await person(pool, asked, businessId);
+    const found =
+      asked.value === ''
+        ? null
+        : asked.among === 'sheet'
+          ? await row(pool, asked, businessId)
+          : await person(pool, asked, businessId);
     const keys =
       asked.among === 'sheet' ? asked.columns : Object.keys(asked.among === 'leads' ? LEAD_FOUND : DEAL_FOUND);
     return {
@@ -18,7 +23,7 @@ export const somethingLookedUp: StepPerformer = {
       detail: found ? 'Found' : 'Nothing found',
       results: keys.map((key) => ({
         reference: writeReference({ group: 'found', key: `${asked.prefix}.${key}` }),
-        value: found?.[key] ?? '',
+        value: (found ?? asked.instead)[key] ?? '',
       })),
     };
   },

@@ -1,0 +1,160 @@
+import { expect } from 'chai';
+import { stepKinds } from '../../src/steps/registry.ts';
+import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
+import { liveFlow, textsOn } from '../stage/flow.ts';
+import { momentOf, stepOf } from '../stage/sheets.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+
+const chosen = 'aside[aria-label="Chosen step"]';
+
+describe('questions, templates, drafts and lists, in a real browser', function () {
+  this.timeout(90_000);
+  let stage: Stage;
+  let oona: Visitor;
+  let api: Awaited<ReturnType<typeof signedIn>>;
+  before(async () => {
+    stage = await openStage();
+    api = await signedIn(stage);
+    oona = await signedInVisitor(stage);
+  });
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
+  afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
+
+  const preview = () =>
+    oona.page.$eval('[data-testid=email-preview]', (frame) => (frame as HTMLIFrameElement).srcdoc.replace(/\s+/g, ' '));
+  const write = async (field: string, text: string) => {
+    await oona.page.waitForSelector(field);
+    await oona.page.click(field);
+    await oona.page.keyboard.down('Control');
+    await oona.page.keyboard.press('a');
+    await oona.page.keyboard.up('Control');
+    await oona.page.keyboard.type(text);
+  };
+  const blocks = () => oona.page.$$eval('[data-block]', (all) => all.map((one) => one.getAttribute('data-block')));
+  const choose = async (label: string, words: string) => {
+    await until(`the choice ${label}`, () =>
+      oona.page.evaluate(
+        (name, option, root) => {
+          const select = [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find((one) =>
+            one.labels?.[0]?.textContent?.startsWith(name),
+          );
+          const found = [...(select?.options ?? [])].find((one) => one.text.startsWith(option));
+          if (!select || !found) return false;
+          Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(select, found.value);
+          select.dispatchEvent(new Event('change', { bubbles: true }));
+          return true;
+        },
+        label,
+        words,
+        chosen,
+      ),
+    );
+  };
+
+  it('lays out an email of blocks, sees it as its reader will, and saves a version', async () => {
+    await oona.goes(`${stage.url}/messages`);
+    await oona.types('input[aria-label="Name of the new template"]', 'See you soon');
+    await oona.click('Make a new template');
+    await oona.sees('What Robin Vale, an invented reader, sees');
+    expect(await blocks()).to.deep.equal(['heading', 'text', 'button', 'footer']);
+    await write('[data-block=heading] .cm-content', 'See you soon, {{ lead.first_name }}');
+    await until('the preview to follow', async () => (await preview()).includes('See you soon, Robin'));
+    // The button leads nowhere yet, and says so in its place.
+    await oona.sees('its link leads nowhere', '[data-block=button]');
+    await write('[data-block=button] .cm-content[data-field^="link"]', 'https://wrenfield.example/way');
+    await until(
+      'the complaint to go',
+      async () => !(await oona.page.$eval('[data-block=button]', (one) => one.textContent))?.includes('nowhere'),
+    );
+    await oona.click('Line');
+    await oona.click('Move up', '[data-block=divider]');
+    expect(await blocks()).to.deep.equal(['heading', 'text', 'button', 'divider', 'footer']);
+    await oona.click('Save it');
+    await oona.sees('Saved as version 2.');
+    await oona.page.reload();
+    await until('the saved blocks', async () => (await blocks()).length === 5);
+  });
+
+  it('sends an email of the template from a sheet, and a draft of it waits to be read', async () => {
+    const { rows } = await stage.db.query<{ id: string }>(`select id from email_template where name = 'See you soon'`);
+    const flow = await liveFlow(stage, api, [
+      momentOf('a', {
+        lanes: {
+          lead: [
+            stepOf('email', 'e', {
+              ...(stepKinds.get('email')!.blank() as object),
+              subject: 'Soon',
+              template: rows[0]!.id,
+              needsConsent: false,
+            }),
+            stepOf('text', 'd', { message: 'Do call us, {{ lead.first_name }}', needsConsent: false, draft: true }),
+          ],
+          record: [],
+          team: [],
+        },
+      }),
+    ]);
+    await flow.send({ name: 'Nadia', email: 'nadia@example.org', phone: '07700 900142' });
+    await flow.over('nadia@example.org');
+    const mail = stage.desk.world.state.mails.find((one) => one.mailbox === 'nadia@example.org')!;
+    expect(mail.html)
+      .to.include('See you soon, Nadia')
+      .and.match(/href="[^"]+\/l\/\w{9}"/);
+    await oona.goes(`${stage.url}/#needs-you`);
+    await oona.sees('Text to read and send');
+    await oona.goes(`${stage.url}/messages`);
+    await oona.sees('Text to Nadia (+447700900142), from Case');
+    await oona.types('article textarea', 'Do call us today, Nadia');
+    await oona.click('Send it');
+    await oona.sees('On its way to Nadia.');
+    await until('the text', () => textsOn(stage, '+447700900142').includes('Do call us today, Nadia'));
+    await oona.goes(`${stage.url}/messages`);
+    await oona.sees('Nothing waits.');
+    await oona.goes(`${stage.url}/workflows/${flow.id}`);
+    await oona.click(/Email ?Soon/, 'main');
+    await oona.sees('Open the template', chosen);
+    await until('the laid-out preview', async () => (await preview()).includes('See you soon, Nadia'));
+  });
+
+  it('asks a question on the sheet, and lets a moment wait for the answer', async () => {
+    const made = await api.call<{ id: string }>('POST', '/api/workflows', { name: 'Which day', folder: '' });
+    await oona.goes(`${stage.url}/workflows/${made.body.id}`);
+    await oona.click('Add a step: To the lead', 'main');
+    await oona.click('Ask by text', 'main');
+    await write(`${chosen} .cm-content[data-field=message]`, 'Which day suits you?');
+    await oona.types(`${chosen} textarea[data-field=choices]`, 'Monday\nTuesday');
+    await oona.types(`${chosen} input[placeholder="Best day"]`, 'Best day');
+    await oona.click('Add a moment', 'main');
+    await oona.click(/^When something happens/, 'main');
+    await choose('Wait until', 'They answer a question');
+    await choose('Which question', '“Which day suits you?”');
+    await oona.sees('When they answer “Which day suits you?”, or after 2 days', 'main');
+    await oona.click('Read it to me');
+    await oona.sees('we ask them “Which day suits you?”');
+    await oona.sees('Saved', '[data-testid=save-state]');
+    const { body } = await api.call<{ workflow: { draft: { moments: { at: { step?: string } }[] } } }>(
+      'GET',
+      `/api/workflows/${made.body.id}`,
+    );
+    expect(body.workflow.draft.moments[1]!.at.step).to.match(/^ask-/);
+  });
+
+  it('shows a list with how people came onto it, and takes somebody off', async () => {
+    const list = (await api.call<{ id: string }>('POST', '/api/lists', { name: 'Practice tips' })).body.id;
+    const flow = await liveFlow(stage, api, [
+      momentOf('a', { lanes: { lead: [], record: [stepOf('list', 'l', { action: 'add', list })], team: [] } }),
+    ]);
+    await flow.send({ name: 'Odette', email: 'odette@example.org' });
+    await flow.over('odette@example.org');
+    await oona.goes(`${stage.url}/lists`);
+    await oona.click('Practice tips', 'main');
+    await oona.sees('By the workflow Case');
+    await oona.click('Take off');
+    await oona.sees('1 left');
+    await oona.goes(`${stage.url}/leads/${(await flow.run('odette@example.org')).lead_id}`);
+    await oona.sees('Left the list Practice tips');
+  });
+});
