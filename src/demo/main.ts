@@ -13,9 +13,9 @@ if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
   if (env.DEMO_HISTORY !== '0') {
     await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
-    const use = () => ({ runtime, em: runtime.orm.em.fork(), actor: made.actor });
-    const tips = await growNurture(use());
-    await growTrialSheet(use(), made.trialWorkflow, tips);
+    const forked = () => ({ runtime, em: runtime.orm.em.fork(), actor: made.actor });
+    const tips = await growNurture(forked());
+    await growTrialSheet(forked(), made.trialWorkflow, tips);
   }
 } else await alignAddresses(runtime, desk);
 await runtime.close();
