@@ -33,6 +33,7 @@ const platform = await addConnection(use, {
   fromName: '',
   fromAddress: '',
   user: '',
+  bounces: false,
   secret: 'key',
 });
 for (let i = 0; i < 50; i++) {

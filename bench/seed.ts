@@ -29,6 +29,7 @@ await addConnection(use, {
   fromName: '',
   fromAddress: '',
   user: '',
+  bounces: false,
   secret: 'key',
 });
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });

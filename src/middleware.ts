@@ -7,6 +7,8 @@ import { problemResponse } from './web/endpoint.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
 
 const OPEN = new Set(['/sign-in', '/set-up']);
+/** Pages for whoever holds the link in an email: leaving, confirming. */
+const BY_LINK = /^\/(leave|confirm)\/[\w-]{20,100}$/;
 /** Form pages are for everybody, and may stand in other sites' pages. */
 const FORM_PAGE = /^\/f\/[\w-]+$/;
 
@@ -34,8 +36,8 @@ export const onRequest = defineMiddleware(async (context, next) => {
     return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
   if (KEPT_PICTURE.test(path)) return next();
   const formPage = FORM_PAGE.test(path);
-  locals.actor = formPage ? null : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
-  if (!locals.actor && !formPage && !OPEN.has(path)) {
+  locals.actor = formPage || BY_LINK.test(path) ? null : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
+  if (!locals.actor && !formPage && !BY_LINK.test(path) && !OPEN.has(path)) {
     if (path.startsWith('/api/'))
       return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
     if (!(await isSetUp(runtime))) return context.redirect('/set-up');

@@ -12,6 +12,7 @@ import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { answerFact } from './engine/answer-fact.ts';
 import { Attachments } from './engine/attachments.ts';
 import { Bell } from './engine/bell.ts';
+import { Bounces } from './engine/bounces.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
@@ -19,6 +20,7 @@ import { FailureNotices } from './engine/failure-notices.ts';
 import { FollowedLinks } from './engine/follow-link.ts';
 import { Importer } from './engine/importer.ts';
 import { Intake } from './engine/intake.ts';
+import { ListDoor } from './engine/join-list.ts';
 import { Leases } from './engine/leases.ts';
 import { Mailer } from './engine/mailer.ts';
 import { Outbox } from './engine/outbox.ts';
@@ -46,6 +48,8 @@ export interface Runtime {
   reports: Reports;
   outbox: Outbox;
   mailer: Mailer;
+  door: ListDoor;
+  bounces: Bounces;
   followed: FollowedLinks;
   bell: Bell;
   outside: Outside;
@@ -69,7 +73,13 @@ async function openRuntime(): Promise<Runtime> {
   leases.start();
   const guard = addressGuard(settings.allowInside);
   const http = new HttpCaller(guard);
-  const directory = new Directory(pool, secrets, settings.publicUrl, now);
+  const directory = new Directory(
+    pool,
+    secrets,
+    settings.publicUrl,
+    now,
+    settings.mailPort === 0 ? null : settings.mailDomain,
+  );
   const companies = new CompanyDirectory({ pool, directory, services: new ServiceCaller(http, now), now });
   const outside: Outside = {
     http,
@@ -79,7 +89,13 @@ async function openRuntime(): Promise<Runtime> {
     now,
   };
   const bell = new Bell(pool);
-  const linkKey = secrets.derive('links');
+  const tokenKey = secrets.derive('links');
+  const deliveryParts = {
+    publicUrl: settings.publicUrl,
+    token: (words: string) => shortToken(tokenKey, words),
+    linkKey: secrets.derive('list-links'),
+  };
+  const door = new ListDoor({ directory, ...deliveryParts });
   const conductor = new Conductor(
     {
       store,
@@ -87,10 +103,10 @@ async function openRuntime(): Promise<Runtime> {
       outside,
       performers: stepPerformers,
       fact: (businessId, asked) => answerFact(pool, businessId, asked),
+      door,
       now,
       random: Math.random,
-      publicUrl: settings.publicUrl,
-      token: (words) => shortToken(linkKey, words),
+      ...deliveryParts,
     },
     directory,
     bell,
@@ -119,8 +135,7 @@ async function openRuntime(): Promise<Runtime> {
     outbox,
     holder: leases.holder,
     now,
-    publicUrl: settings.publicUrl,
-    token: (words) => shortToken(linkKey, words),
+    ...deliveryParts,
   });
   return {
     settings,
@@ -135,6 +150,8 @@ async function openRuntime(): Promise<Runtime> {
     now,
     outbox,
     mailer,
+    door,
+    bounces: new Bounces({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({ pool, secrets, bell, outbox, now }),
     tables,

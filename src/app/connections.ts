@@ -41,6 +41,7 @@ export const ConnectionInput = z.object({
   fromName: z.string().trim().max(100).default(''),
   fromAddress: z.string().trim().max(254).default(''),
   user: z.string().trim().max(200).default(''),
+  bounces: z.boolean().default(false),
   /** Empty keeps the one there is. */
   secret: z.string().max(500).default(''),
 });
@@ -121,6 +122,7 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
       fromName: input.fromName,
       fromAddress: input.fromAddress,
       ...(input.user ? { user: input.user } : {}),
+      bounces: input.bounces,
     };
   }
   return { address: input.address };

@@ -1,10 +1,28 @@
+import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import type { At } from '../core/workflow/at.ts';
+import { atNames } from '../core/workflow/at-names.ts';
+import { atWords } from '../core/workflow/at-words.ts';
+import {
+  blankDefinition,
+  blankMoment,
+  type Definition,
+  IF_FAILS,
+  type Moment,
+  placedSteps,
+  type Step,
+} from '../core/workflow/definition.ts';
 import type { MemberState } from '../db/entities/nurture.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
+import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { tellOf } from '../engine/tell-of.ts';
+import { leaveList } from '../engine/leave.ts';
+import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { deskFor } from './sample.ts';
 import { workflowsNaming } from './used-by.ts';
+import { createWorkflow } from './workflows.ts';
 
 export interface ListRow {
   id: string;
@@ -24,11 +42,46 @@ export interface MemberRow {
   state: MemberState;
   how: string;
   joinedAt: string;
+  fields: Record<string, string>;
+}
+
+/** One email or text of a sequence, and what came of it. Machines that open or follow are not counted. */
+export interface SequenceStep {
+  stepId: string;
+  title: string;
+  when: string;
+  on: boolean;
+  sent: number;
+  opened: number;
+  followed: number;
+  replied: number;
+  left: number;
+}
+
+/** A workflow that people go through because they joined the list. */
+export interface SequenceView {
+  id: string;
+  name: string;
+  state: 'draft' | 'live' | 'paused';
+  /** Going through it now. */
+  underWay: number;
+  /** Why nobody would start it, in words; empty when they would. */
+  stopped: string;
+  steps: SequenceStep[];
 }
 
 export interface ListView {
   id: string;
   name: string;
+  optIn: 'single' | 'double';
+  confirmSubject: string;
+  confirmMessage: string;
+  fields: { key: string; label: string }[];
+  /** Asked to confirm so far, and how many did. */
+  asked: number;
+  confirmed: number;
+  waiting: number;
+  sequences: SequenceView[];
   active: number;
   left: number;
   usedBy: string[];
@@ -37,6 +90,8 @@ export interface ListView {
 }
 
 const PAGE = 100;
+/** The lead's own fields, under their own names. */
+const OWN_FIELDS = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' };
 
 export async function listLists(use: Use): Promise<ListRow[]> {
   const { rows } = await use.runtime.pool.query(
@@ -57,12 +112,22 @@ export async function createList(use: Use, name: string): Promise<{ id: string }
   demand(use.actor, 'coordinator');
   const there = await use.em.findOne(NurtureList, { business: use.actor.businessId, name });
   if (there) throw new Refusal(422, 'name-taken', `There is a list called "${name}" already. Choose another name.`);
-  const made = use.em.create(NurtureList, {
+  const id = uuidv7();
+  // What its sequences listen to: joining it is an arrival like any other.
+  const source = use.em.create(Source, {
     id: uuidv7(),
     business: use.actor.businessId,
+    kind: 'list',
     name,
+    key: randomBytes(24).toString('base64url'),
+    settings: { listId: id },
+    card: { fields: OWN_FIELDS, consent: { kind: 'not_asked' } },
+    cardConfirmed: true,
+    secret: null,
+    state: 'live',
     createdAt: new Date(),
   });
+  const made = use.em.create(NurtureList, { id, business: use.actor.businessId, name, source, createdAt: new Date() });
   audit(use.em, use.actor, 'list.create', made.id, { name });
   await use.em.flush();
   use.runtime.directory.forget();
@@ -80,12 +145,13 @@ export async function getList(
   const { pool } = use.runtime;
   const [counts, members, users] = await Promise.all([
     pool.query(
-      `select count(*) filter (where state = 'active')::int as active, count(*) filter (where state not in ('active', 'waiting'))::int as "left"
+      `select count(*) filter (where state = 'active')::int as active, count(*) filter (where state not in ('active', 'waiting'))::int as "left",
+         count(*) filter (where state = 'waiting')::int as waiting, count(asked_at)::int as asked, count(confirmed_at)::int as confirmed
        from list_member where list_id = $1`,
       [id],
     ),
     pool.query(
-      `select m.lead_id, m.state, m.how, m.joined_at, l.first_name, l.last_name, l.email, l.phone
+      `select m.lead_id, m.state, m.how, m.joined_at, m.fields, l.first_name, l.last_name, l.email, l.phone
        from list_member m join lead l on l.id = m.lead_id where m.list_id = $1 and ($2 = '' or m.state = $2)
          and ($3 = '' or l.first_name || ' ' || l.last_name ilike '%' || $3 || '%' or l.email ilike '%' || $3 || '%')
          and ($4::timestamptz is null or m.joined_at < $4) order by m.joined_at desc limit $5`,
@@ -96,6 +162,11 @@ export async function getList(
   return {
     id,
     name: list.name,
+    optIn: list.optIn,
+    confirmSubject: list.confirmSubject,
+    confirmMessage: list.confirmMessage,
+    fields: list.fields,
+    sequences: await sequencesOf(use, list.source?.id ?? null),
     ...counts.rows[0],
     usedBy: users.get(id) ?? [],
     more: members.rows.length > PAGE,
@@ -107,8 +178,146 @@ export async function getList(
       state: row.state,
       how: row.how,
       joinedAt: row.joined_at.toISOString(),
+      fields: row.fields,
     })),
   };
+}
+
+export const ListInput = z.object({
+  name: z.string().trim().min(1, 'Give the list a name').max(60),
+  optIn: z.enum(['single', 'double']).default('single'),
+  confirmSubject: z.string().max(300).default(''),
+  confirmMessage: z
+    .string()
+    .max(5000)
+    .default('')
+    .refine(
+      (text) => text.trim() === '' || text.includes('item.link'),
+      'The email that asks needs the field for the link',
+    ),
+  fields: z
+    .array(
+      z.object({ key: z.string().min(1).max(60), label: z.string().trim().min(1, 'Give each field a name').max(60) }),
+    )
+    .max(30)
+    .default([]),
+});
+
+export async function changeList(use: Use, id: string, input: z.infer<typeof ListInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId }, { populate: ['source'] });
+  if (!list) throw notHere('list');
+  const other = await use.em.findOne(NurtureList, { business: use.actor.businessId, name: input.name });
+  if (other && other.id !== id)
+    throw new Refusal(422, 'name-taken', `There is a list called "${input.name}" already. Choose another name.`);
+  Object.assign(list, input);
+  audit(use.em, use.actor, 'list.change', id, { name: input.name, optIn: input.optIn });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}
+
+/** The workflows people go through by joining a list, with what came of each of their messages. */
+async function sequencesOf(use: Use, sourceId: string | null): Promise<SequenceView[]> {
+  if (sourceId === null) return [];
+  const { pool } = use.runtime;
+  const { rows } = await pool.query<{
+    id: string;
+    name: string;
+    state: SequenceView['state'];
+    draft: Definition;
+    under_way: number;
+  }>(
+    `select w.id, w.name, w.state, w.draft, (select count(*)::int from run r where r.workflow_id = w.id and r.due_at is not null) as under_way
+     from workflow w where w.business_id = $1 and w.draft -> 'sources' ? $2 order by w.created_at`,
+    [use.actor.businessId, sourceId],
+  );
+  const desk = await deskFor(use);
+  const counts = await pool.query<
+    { workflow_id: string } & Omit<SequenceStep, 'title' | 'when' | 'on' | 'stepId'> & { step_id: string }
+  >(
+    `select r.workflow_id, d.step_id, count(*)::int as sent,
+       count(*) filter (where exists (select from visit v where v.delivery_id = d.id and v.kind = 'opened' and not v.machine))::int as opened,
+       count(*) filter (where exists (select from visit v where v.delivery_id = d.id and v.kind = 'link' and not v.machine))::int as followed,
+       count(*) filter (where exists (select from inbound i where i.lead_id = d.lead_id and i.received_at > d.accepted_at
+         and i.received_at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.accepted_at > d.accepted_at), 'infinity')))::int as replied,
+       count(*) filter (where exists (select from consent c where c.lead_id = d.lead_id and c.channel = d.channel and c.state = 'withdrawn' and c.at > d.accepted_at
+         and c.at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.accepted_at > d.accepted_at), 'infinity'))
+         or exists (select from list_member m join nurture_list t on t.id = m.list_id where t.source_id = r.source_id and m.lead_id = d.lead_id
+           and m.state in ('unsubscribed', 'complained') and m.changed_at > d.accepted_at
+           and m.changed_at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.accepted_at > d.accepted_at), 'infinity')))::int as "left"
+     from delivery d join run r on r.id = d.run_id
+     where r.workflow_id = any($1::uuid[]) and d.audience = 'lead' and d.item < 10 and d.accepted_at is not null group by r.workflow_id, d.step_id`,
+    [rows.map((row) => row.id)],
+  );
+  return rows.map((row) => {
+    const named = atNames(row.draft, stepKinds, desk);
+    const messages = placedSteps(row.draft).filter(({ place, step }) => place === 'lead' && MESSAGES.has(step.kind));
+    const [first] = messages;
+    const stopped =
+      row.state !== 'live'
+        ? row.state === 'paused'
+          ? 'It is paused: nobody starts it.'
+          : 'It is not live yet: nobody starts it.'
+        : first && !first.step.on
+          ? 'Its first message is switched off.'
+          : '';
+    return {
+      id: row.id,
+      name: row.name,
+      state: row.state,
+      underWay: row.under_way,
+      stopped,
+      steps: messages.map(({ step, moment }) => {
+        const count = counts.rows.find((one) => one.workflow_id === row.id && one.step_id === step.id);
+        const { sent = 0, opened = 0, followed = 0, replied = 0, left = 0 } = count ?? {};
+        return {
+          stepId: step.id,
+          title: named.step(step.id).replace(/[“”]/g, ''),
+          when: atWords(moment.at, named),
+          on: step.on,
+          sent,
+          opened,
+          followed,
+          replied,
+          left,
+        };
+      }),
+    };
+  });
+}
+
+const MESSAGES = new Set(['email', 'text', 'chat', 'ask']);
+
+/** A workflow that whoever joins the list goes through: three emails to begin with, days apart. */
+export async function createSequence(use: Use, listId: string, name: string): Promise<{ id: string }> {
+  const list = await use.em.findOne(NurtureList, { id: listId, business: use.actor.businessId });
+  if (!list?.source) throw notHere('list');
+  const email = (id: string, subject: string): Step => ({
+    id,
+    kind: 'email',
+    on: true,
+    note: '',
+    onlyIf: null,
+    ifFails: IF_FAILS,
+    each: '',
+    settings: { ...(stepKinds.get('email')!.blank() as object), subject, message: '', needsConsent: true },
+  });
+  const days = (amount: number): At => ({ kind: 'later', span: { amount, unit: 'days' } });
+  const moment = (id: string, at: At, step: Step): Moment => ({
+    ...blankMoment(id, at),
+    lanes: { lead: [step], record: [], team: [] },
+  });
+  const draft: Definition = {
+    ...blankDefinition('joining'),
+    sources: [list.source.id],
+    moments: [
+      moment('joining', { kind: 'on_arrival' }, email('email-1', `Welcome to ${list.name}`)),
+      moment('after-2', days(2), email('email-2', '')),
+      moment('after-5', days(3), email('email-3', '')),
+    ],
+  };
+  draft.rules = { ...draft.rules, endsWhen: ['booked', 'bought', 'stop'] };
+  return createWorkflow(use, { name, folder: 'Sequences', draft });
 }
 
 /** Takes somebody off a list by hand, or puts them on. Who has left by their own wish is not put on again. */
@@ -121,19 +330,19 @@ export async function changeMember(use: Use, listId: string, leadId: string, on:
     );
     if (!rowCount) throw notHere('list');
     if (on) {
-      const put = await client.query(
-        `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) values ($1, $2, 'active', $3, now(), now())
-         on conflict (list_id, lead_id) do nothing`,
-        [listId, leadId, `Put on by ${use.actor.name}`],
-      );
-      if (!put.rowCount)
+      const came = await use.runtime.door.join(client, {
+        businessId: use.actor.businessId,
+        listId,
+        leadId,
+        how: `Put on by ${use.actor.name}`,
+        runId: null,
+        proven: false,
+        fields: {},
+        now: use.runtime.now(),
+      });
+      if (came === 'there' || came === 'left')
         throw new Refusal(409, 'on-it-already', 'They are on this list already, or have left it by their own wish.');
-      await tellOf(client, leadId, { event: 'list', list: listId });
-    } else
-      await client.query(
-        `update list_member set state = 'unsubscribed', changed_at = now() where list_id = $1 and lead_id = $2 and state in ('active', 'waiting')`,
-        [listId, leadId],
-      );
+    } else await leaveList(client, leadId, listId, new Date(use.runtime.now()));
   });
   audit(use.em, use.actor, on ? 'list.put_on' : 'list.take_off', leadId, { list: listId });
   await use.em.flush();

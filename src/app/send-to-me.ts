@@ -145,6 +145,7 @@ async function work(
     context,
     // Nobody's run is woken by a try.
     tell: async () => {},
+    join: async () => 'joined' as const,
   };
   if (plan.does === 'call') {
     const answer = await performer!.call!(runtime.outside, plan.what, about);

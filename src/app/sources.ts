@@ -53,7 +53,9 @@ export interface KindView {
 }
 
 export const listKinds = (): KindView[] =>
-  [...sourceModules.values()].map(({ definition: { kind, label, about, icon } }) => ({ kind, label, about, icon }));
+  [...sourceModules.values()]
+    .filter(({ definition }) => definition.door !== 'inside')
+    .map(({ definition: { kind, label, about, icon } }) => ({ kind, label, about, icon }));
 
 /** At least 128 bits nobody can guess. A mail address may be lower-cased on its way, so its key is written in base 16. */
 const keyFor = ({ definition }: AnySourceModule) =>

@@ -75,7 +75,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   }
   await use.em.flush();
 
-  const blank = { sender: '', senders: [], fromName: '', fromAddress: '', user: '', secret: '' };
+  const blank = { sender: '', senders: [], fromName: '', fromAddress: '', user: '', bounces: false, secret: '' };
   const carrier = await addConnection(use, {
     ...blank,
     kind: 'text_carrier',
@@ -91,6 +91,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     address: desk.smtp,
     fromName: 'Oona at Wrenfield',
     fromAddress: 'hello@wrenfield.example',
+    bounces: true,
   });
   const ads = await addConnection(use, {
     ...blank,

@@ -171,7 +171,9 @@ async function tellOne(
     person: draft.person,
     identities: draft.identities,
     answers: draft.answers,
-    consent: draft.consent ? { ...draft.consent, how: `Asked by ${source.name}`, version: '', address: '' } : null,
+    consent: draft.consent
+      ? { ...draft.consent, how: `Asked by ${source.name}`, version: '', address: '', freely: true }
+      : null,
     brings: 'people',
     means: null,
     again: false,

@@ -79,6 +79,7 @@ export class Courier {
       stepId: step.id,
       item,
       leadId: run.leadId,
+      listId: run.listId,
     };
     const { desk } = this.desk;
     // Its plan was made by this very desk: there is a connection.

@@ -7,6 +7,7 @@ import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { ServiceAccount } from '../gateways/service.ts';
 import type { SendingAccount } from '../steps/performers.ts';
+import { bounceAddress } from './bounces.ts';
 
 export interface KnownSource {
   id: string;
@@ -49,6 +50,8 @@ export class Directory {
     private readonly secrets: SecretBox,
     private readonly publicUrl: string,
     private readonly now: () => number,
+    /** Where mail to us is received; null when it is not. */
+    private readonly mailDomain: string | null = null,
   ) {}
 
   private keep<T>(key: string, load: () => Promise<T>): Promise<T> {
@@ -146,7 +149,15 @@ export class Directory {
            from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
           [businessId],
         ),
-        this.pool.query('select id, name from nurture_list where business_id = $1 order by name', [businessId]),
+        this.pool.query(
+          `select l.id, l.name, l.opt_in as "optIn", l.fields,
+             (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day') as asked,
+             (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day' and m.confirmed_at is not null) as confirmed,
+             coalesce((select string_agg('its sequence “' || w.name || '” ' || case w.state when 'paused' then 'is paused' else 'is not live yet' end, '; ')
+               from workflow w where w.business_id = l.business_id and w.state <> 'live' and w.draft -> 'sources' ? l.source_id::text), '') as stopped
+           from nurture_list l where l.business_id = $1 order by l.name`,
+          [businessId],
+        ),
         this.pool.query(
           `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
            where t.business_id = $1 order by t.id, v.number desc`,
@@ -193,6 +204,9 @@ export class Directory {
             address: settings.address,
             user: settings.user ?? null,
             password: secret,
+            ...(settings.bounces && this.mailDomain !== null
+              ? { returnPath: (key: string) => bounceAddress(key, this.mailDomain!) }
+              : {}),
           });
           desk.email ??= {
             connectionId: row.id,

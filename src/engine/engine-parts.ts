@@ -2,6 +2,7 @@ import type { FactAsked } from '../core/condition/evaluate.ts';
 import type { HotStore } from '../db/hot/store.ts';
 import type { Outside } from '../steps/performers.ts';
 import type { StepPerformer } from '../steps/step-performer.ts';
+import type { ListDoor } from './join-list.ts';
 import type { Leases } from './leases.ts';
 import type { DeliveryParts } from './make-delivery.ts';
 
@@ -14,6 +15,8 @@ export interface EngineParts extends DeliveryParts {
   performers: ReadonlyMap<string, StepPerformer>;
   /** Answers what only the database or a list knows. */
   fact: (businessId: string, asked: FactAsked) => Promise<boolean>;
+  /** The way onto lists. */
+  door: Pick<ListDoor, 'join'>;
   now: () => number;
   random: () => number;
 }

@@ -225,6 +225,8 @@ export class Intake {
             how: `Asked by ${source.name}`,
             version: entry.consentProof?.version ?? '',
             address: entry.consentProof?.address ?? '',
+            // What stands in a table was agreed to once: it does not undo a wish to hear no more.
+            freely: kind.door !== 'file' && kind.door !== 'fetched',
           }
         : null,
     };
@@ -243,6 +245,7 @@ export class Intake {
         workflowId: started.workflow_id,
         businessId: source.business.id,
         leadId: accepted.lead_id!,
+        listId: null,
         definition: version.definition,
         context: startContext({ person: item.person, answers: draft.answers, lists: draft.lists }, accepted.known, {
           where: item.where_from,

@@ -23,6 +23,8 @@ export interface LeasedRun {
   businessId: string;
   workflowId: string;
   leadId: string;
+  /** The list it began by joining; null for any other source. */
+  listId: string | null;
   definition: Definition;
   context: RunContext;
   /** What was recorded before, by step. Empty for a run just accepted. */

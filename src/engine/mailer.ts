@@ -123,7 +123,7 @@ export class Mailer {
       const id = uuidv5(reader.id, mailing.id);
       const about = { id, businessId: mailing.business_id, runId: null, stepId: mailing.step_id, item: 0 };
       const { rows } = makeDelivery(
-        { ...about, leadId: reader.id },
+        { ...about, leadId: reader.id, bulk: true, listId: 'list' in mailing.audience ? mailing.audience.list : null },
         plan.message,
         connection,
         desk.counting,

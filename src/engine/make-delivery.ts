@@ -1,5 +1,7 @@
+import { makeListLink } from '../core/consent/leave-link.ts';
 import { countedLinks } from '../core/message/counted-links.ts';
 import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
+import { LEAVE_PLACE } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { DeliveryState } from '../db/entities/run.ts';
 import type { Progress } from '../db/hot/store.ts';
@@ -14,6 +16,10 @@ export interface DeliverFor {
   /** A step's first message is 0, what is sent instead 1, a question asked again 10 and on. */
   item: number;
   leadId: string;
+  /** The list it is sent for; null when it is for none. A message for a list always says how to leave. */
+  listId?: string | null;
+  /** One of many: it says how to leave. */
+  bulk?: boolean;
 }
 
 export interface DeliveryParts {
@@ -21,6 +27,8 @@ export interface DeliveryParts {
   publicUrl: string;
   /** A token from a few words, always the same one. */
   token: (words: string) => string;
+  /** The key of links by which readers leave. */
+  linkKey: Uint8Array;
 }
 
 /** The connection a message goes out by; null when there is none of that kind. */
@@ -36,7 +44,7 @@ export function makeDelivery(
   planned: OutgoingMessage,
   connectionId: string,
   counting: SendingDesk['counting'],
-  { publicUrl, token }: DeliveryParts,
+  { publicUrl, token, linkKey }: DeliveryParts,
   now: number,
   more: { state?: DeliveryState; question?: Question | undefined } = {},
 ): { pending: PendingDelivery; rows: Required<Pick<Progress, 'deliveries' | 'links' | 'questions'>> } {
@@ -50,10 +58,16 @@ export function makeDelivery(
     lead_id: about.leadId,
     url,
   });
-  let message = planned;
+  let message = toLead
+    ? withWayOut(
+        planned,
+        about,
+        `${publicUrl}/leave/${makeListLink(linkKey, 'leave', { leadId: about.leadId, listId: about.listId ?? null })}`,
+      )
+    : planned;
   const links: ReturnType<typeof link>[] = [];
   if (toLead && planned.countLinks && counting.links !== null) {
-    const counted = countedLinks(planned, counting.links, publicUrl, (n) => token(`${about.id}:${n}`));
+    const counted = countedLinks(message, counting.links, publicUrl, (n) => token(`${about.id}:${n}`));
     message = counted.message;
     links.push(...counted.links.map((one) => link(one.token, one.url)));
   }
@@ -100,4 +114,26 @@ export function makeDelivery(
         ]
       : [];
   return { pending: { id: about.id, message, connectionId, createdAt }, rows: { deliveries: [row], links, questions } };
+}
+
+/** The message with the way out for its reader: where it says so itself, at its end when it is one of many, and in its headers. */
+function withWayOut(message: OutgoingMessage, about: DeliverFor, link: string): OutgoingMessage {
+  const says = message.text.includes(LEAVE_PLACE);
+  const text = message.text.replaceAll(LEAVE_PLACE, link);
+  if (message.channel !== 'email') return { ...message, text };
+  const must = !says && (about.bulk === true || Boolean(about.listId));
+  const way = `<p style="margin:24px 0 0;font:13px/1.5 Helvetica,Arial,sans-serif;color:#55625a;text-align:center"><a href="${link}" style="color:#55625a">No more of these emails</a></p>`;
+  const html = message.html.replaceAll(LEAVE_PLACE, link);
+  const ended = /<\/body>/i.test(html) ? html.replace(/<\/body>/i, `${way}</body>`) : html + way;
+  return {
+    ...message,
+    text: must ? `${text}\n\nNo more of these emails: ${link}` : text,
+    html: must ? ended : html,
+    // RFC 2369 and RFC 8058: the button of the reader's mail program.
+    headers: {
+      ...message.headers,
+      'List-Unsubscribe': `<${link}>`,
+      'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click',
+    },
+  };
 }

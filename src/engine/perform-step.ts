@@ -1,3 +1,4 @@
+import type pg from 'pg';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
 import type { Step } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
@@ -5,7 +6,7 @@ import { RefusedWork } from '../core/workflow/refused-work.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import { applyFields } from '../steps/apply-fields.ts';
-import { recordWhat } from '../steps/step-performer.ts';
+import { type ListJoining, recordWhat } from '../steps/step-performer.ts';
 import { applyRecord } from './apply-record.ts';
 import { deliveryId } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
@@ -64,6 +65,14 @@ export class WorkDoer {
       now: began,
       context: run.context,
       tell: tellOf,
+      join: (client: pg.ClientBase, joining: ListJoining) =>
+        parts.door.join(client, {
+          ...joining,
+          businessId: run.businessId,
+          leadId: run.leadId,
+          runId: run.id,
+          now: began,
+        }),
     };
     const attempt = (outcome: Attempt['outcome'], code: string, detail: string): Attempt => ({
       at: iso(began),

@@ -36,6 +36,7 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
     businessId: run.business_id,
     workflowId: run.workflow_id,
     leadId: run.lead_id,
+    listId: source.kind === 'list' ? String(source.settings.listId) : null,
     definition,
     context,
     steps,

@@ -8,6 +8,8 @@ export interface MailAccount {
   address: string;
   user: string | null;
   password: string | null;
+  /** Where the mail server reports that it could not deliver the message of this key; the sender's address when not said. */
+  returnPath?: (key: string) => string;
 }
 
 /** A file that goes with an email. */
@@ -57,7 +59,11 @@ export class MailSender {
         ...(message.replyTo ? { replyTo: message.replyTo } : {}),
         ...(message.cc?.length ? { cc: message.cc } : {}),
         // The envelope is our own: nothing that stands in a name or header can add a recipient.
-        envelope: { from: message.from.address, to: [message.to, ...(message.cc ?? []), ...(message.bcc ?? [])] },
+        envelope: {
+          from: account.returnPath?.(key) ?? message.from.address,
+          to: [message.to, ...(message.cc ?? []), ...(message.bcc ?? [])],
+        },
+        ...(message.headers ? { headers: message.headers } : {}),
         subject: message.subject,
         text: message.text,
         html: message.html,
@@ -79,7 +85,7 @@ export class MailSender {
   }
 
   private poolFor(account: MailAccount, url: URL): Transporter {
-    const key = JSON.stringify(account);
+    const key = JSON.stringify([account.address, account.user, account.password]);
     const kept = this.pools.get(key);
     if (kept) return kept;
     const secure = url.protocol === 'smtps:';

@@ -33,6 +33,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
     user: first?.settings.user ?? '',
     secret: '',
   });
+  const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
   const [problem, setProblem] = useState('');
   const [reportSecret, setReportSecret] = useState('');
   const input = (key: keyof typeof values, label: string, more: { placeholder?: string; type?: string } = {}) => (
@@ -61,6 +62,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         call(first ? 'PUT' : 'POST', first ? `/api/connections/${first.id}` : '/api/connections', {
           kind,
           ...values,
+          bounces,
         }).then(
           () => location.reload(),
           (error) => setProblem(messageOf(error)),
@@ -89,6 +91,17 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
+        {kind === 'mail_server' && (
+          <label className="mb-2 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={bounces}
+              onChange={(event) => setBounces(event.target.checked)}
+            />
+            What cannot be delivered comes back to Pine Bell
+          </label>
+        )}
         {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {
           type: 'password',
         })}

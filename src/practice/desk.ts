@@ -9,6 +9,7 @@ import { FeedDesk } from './content-feed.ts';
 import { WRENFIELD_FORMS } from './forms.ts';
 import { FUNNELS, FunnelDesk } from './funnel-host.ts';
 import { readJson, reply } from './http.ts';
+import { type MailReport, pressUnsubscribe, sendReport } from './mail-reports.ts';
 import { mailServer, writeMail } from './mailboxes.ts';
 import { practicePast } from './past.ts';
 import { GOODS, ShopDesk } from './shop.ts';
@@ -103,6 +104,18 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
       return reply(response, 200, { episode: feed.publish(String(body.title), String(body.summary)) });
     if (path === '/mails' && options.inboundMail)
       return reply(response, 200, { told: await writeMail(options.inboundMail, body as never) });
+    const report = /^\/mails\/([\w-]+)\/(no-such-user|full|spam|unsubscribe)$/.exec(path);
+    const reported = report && world.state.mails.find((one) => one.id === report[1]);
+    if (report && reported) {
+      const kind = report[2] as MailReport | 'unsubscribe';
+      const told =
+        kind === 'unsubscribe'
+          ? await pressUnsubscribe(reported)
+          : options.inboundMail
+            ? await sendReport(options.inboundMail, reported, kind)
+            : 'Nobody takes reports.';
+      return reply(response, 200, { told });
+    }
     if (path === '/hold-days') {
       world.state.adsHoldDays = Math.max(1, Math.min(400, Number(body.days) || 90));
       world.changed();

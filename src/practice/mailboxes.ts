@@ -43,6 +43,7 @@ export function mailServer(world: World): SMTPServer {
     },
     onData(stream, session, callback) {
       // Before the callback: the session's envelope is emptied after it.
+      const returnPath = session.envelope.mailFrom ? session.envelope.mailFrom.address : '';
       const mailboxes = session.envelope.rcptTo.map((to) => to.address.toLowerCase());
       simpleParser(stream)
         .then((mail) => {
@@ -51,6 +52,7 @@ export function mailServer(world: World): SMTPServer {
               id: randomUUID(),
               at: new Date().toISOString(),
               mailbox,
+              returnPath,
               from: mail.from?.text ?? '',
               subject: mail.subject ?? '',
               text: mail.text ?? '',

@@ -35,6 +35,8 @@ export interface Mail {
   id: string;
   at: string;
   mailbox: string;
+  /** The SMTP reverse-path: where reports about it go. */
+  returnPath?: string;
   from: string;
   subject: string;
   text: string;

@@ -1,4 +1,5 @@
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server';
+import { bouncedDelivery } from '../engine/bounces.ts';
 import { MOST_MAIL_BYTES } from '../engine/intake.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
@@ -19,7 +20,7 @@ const localPart = (address: string, domain: string): string | null => {
 };
 
 /**
- * Receives mail for mailbox sources. A mail is answered 250 only once it is stored: a sender that hears anything else keeps it
+ * Receives mail for mailbox sources, and mail of ours that came back. A mail is answered 250 only once it is stored: a sender that hears anything else keeps it
  * and comes again. Nothing is ever relayed: only the addresses of mailbox sources are known.
  */
 export function mailListener(runtime: Runtime): SMTPServer {
@@ -28,6 +29,10 @@ export function mailListener(runtime: Runtime): SMTPServer {
     const key = localPart(address, mailDomain);
     const source = key === null ? null : await runtime.directory.sourceByKey(key);
     return source && sourceKinds.get(source.kind)?.door === 'mail' ? source : null;
+  };
+  const bounceFor = (address: string) => {
+    const local = localPart(address, mailDomain);
+    return local === null ? null : bouncedDelivery(local);
   };
   const server = new SMTPServer({
     name: mailDomain,
@@ -39,6 +44,7 @@ export function mailListener(runtime: Runtime): SMTPServer {
     maxClients: 100,
     socketTimeout: 60_000,
     onRcptTo(address, _session, callback) {
+      if (bounceFor(address.address) !== null) return callback();
       sourceOf(address.address).then(
         (source) => callback(source ? null : new SmtpAnswer(550, '5.1.1 No source has this address')),
         () => callback(new SmtpAnswer(451, '4.3.0 Cannot look just now, come again')),
@@ -61,6 +67,8 @@ export function mailListener(runtime: Runtime): SMTPServer {
     if (stream.sizeExceeded) throw new SmtpAnswer(552, '5.3.4 A mail may have 12 MiB at most');
     const body = Buffer.concat(chunks);
     for (const address of to) {
+      const bounced = bounceFor(address);
+      if (bounced !== null) await runtime.bounces.take(bounced, body);
       const source = await sourceOf(address);
       if (!source) continue;
       const headers = { 'envelope-from': from, 'envelope-to': address, 'sender-host': session.clientHostname };

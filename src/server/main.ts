@@ -3,6 +3,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Refusal } from '../app/actor.ts';
+import { leaveByOneClick } from '../app/leaving.ts';
 import { dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
@@ -152,6 +153,20 @@ async function takeShort(
   response.end();
 }
 
+const LEAVE = /^\/leave\/([\w-]{20,100})$/;
+
+/** The button of a mail program (RFC 8058): one POST, no page, no cookie. A GET never takes anybody off anything. */
+async function takeOneClick(token: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const body = await readRequestBody(request, 10_000);
+  if (body === 'too-big' || body === 'broken-off') return void request.destroy();
+  // As a form, or as parts (RFC 8058 §3.1).
+  if (!/List-Unsubscribe(=|"\s+)One-Click/.test(body.toString('latin1')))
+    return problem(response, 400, 'not-one-click', 'Send List-Unsubscribe=One-Click.');
+  if (!(await leaveByOneClick(runtime, token)))
+    return problem(response, 404, 'no-such-link', 'This link is not known.');
+  answer(response, 200, { ok: true });
+}
+
 /** Without proxies to trust, what a caller says about its address, host and protocol is not believed. */
 function settleForwarding(request: IncomingMessage): void {
   const peer = (request.socket.remoteAddress ?? '').replace(/^::ffff:/, '');
@@ -188,6 +203,14 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
       console.error(`link: ${(error as Error).message}`);
       if (!response.headersSent)
         problem(response, 503, 'failed', 'Something went wrong here. Try the link again.', {}, 5);
+    });
+    return;
+  }
+  const leave = request.method === 'POST' ? LEAVE.exec(request.url ?? '') : null;
+  if (leave) {
+    takeOneClick(leave[1]!, request, response).catch((error) => {
+      console.error(`leaving: ${(error as Error).message}`);
+      if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
   }

@@ -11,6 +11,8 @@ import { funnel } from './funnel/definition.ts';
 import { funnelSetup } from './funnel/setup.ts';
 import { leadImport } from './import/definition.ts';
 import { importSetup } from './import/setup.ts';
+import { listSource } from './list/definition.ts';
+import { listSetup } from './list/setup.ts';
 import { mailbox } from './mailbox/definition.ts';
 import { mailboxSetup } from './mailbox/setup.ts';
 import { sheet } from './sheet/definition.ts';
@@ -34,6 +36,7 @@ const modules: AnySourceModule[] = [
   { definition: mailbox, setup: mailboxSetup },
   { definition: webhook, setup: webhookSetup },
   { definition: leadImport, setup: importSetup },
+  { definition: listSource, setup: listSetup },
   { definition: contentFeed, setup: feedSetup, puller: feedPuller },
 ];
 

@@ -21,6 +21,16 @@ export interface PerformFor {
   context: RunContext;
   /** Tells runs that wait for it what has happened with a lead, in the transaction of `client`. */
   tell(client: pg.ClientBase, leadId: string, happening: Happening): Promise<void>;
+  /** Puts the lead on a list, in the transaction of `client`. */
+  join(client: pg.ClientBase, joining: ListJoining): Promise<'joined' | 'waiting' | 'there' | 'left' | 'no-list'>;
+}
+
+export interface ListJoining {
+  listId: string;
+  how: string;
+  /** They have agreed already where they came from. */
+  proven: boolean;
+  fields: Record<string, string>;
 }
 
 /** What the outside world said, with what it told. */

@@ -77,7 +77,7 @@ describe('accepting arrivals, against a simple model', function () {
       person: { first_name: 'A', last_name: 'B', email, phone },
       identities,
       answers: {},
-      consent: one.consent ? { state: 'given', wording: 'w', how: 'h', version: '', address: '' } : null,
+      consent: one.consent ? { state: 'given', wording: 'w', how: 'h', version: '', address: '', freely: true } : null,
       brings: 'people',
       means: null,
       again: false,

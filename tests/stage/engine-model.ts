@@ -224,6 +224,8 @@ export class Model {
       random: () => 0,
       publicUrl: 'http://pine-bell.test',
       token: (words) => words,
+      linkKey: new Uint8Array(32),
+      door: { join: async () => 'joined' },
       fact: async () => false,
       performers: new Map([['note', { record: async () => ({ detail: 'noted' }) }]]),
       outside: {

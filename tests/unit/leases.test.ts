@@ -47,6 +47,7 @@ describe('the conductor', () => {
     businessId: 'b',
     workflowId: 'w',
     leadId: 'l',
+    listId: null,
     definition: sheetOf([momentOf('m')]),
     context: {} as never,
     steps: new Map(),

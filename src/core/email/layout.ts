@@ -66,7 +66,7 @@ const BLANK: { [Kind in BlockKind]: Omit<Extract<Block, { kind: Kind }>, 'id'> }
   divider: { kind: 'divider' },
   social: { kind: 'social', links: [] },
   columns: { kind: 'columns', left: [], right: [] },
-  footer: { kind: 'footer', text: '{{ business.name }}' },
+  footer: { kind: 'footer', text: '{{ business.name }}\n\nNo more of these emails: {{ lead.leave_link }}' },
 };
 
 export const blankBlock = (kind: BlockKind, id: string): Block => ({ ...structuredClone(BLANK[kind]), id }) as Block;

@@ -46,8 +46,9 @@ export interface SourceKind<Settings = unknown> {
   settings: z.ZodType<Settings>;
   /** News, like a podcast episode, has no person: its runs text nobody, and nobody is recognised by it. */
   brings: 'people' | 'news';
-  /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, or only fetched. */
-  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched';
+  /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, only fetched, or
+   * from within Pine Bell. */
+  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside';
   /** Names of the settings the coordinator may change later; the rest was agreed with the outside service. */
   changeable: readonly (keyof Settings & string)[];
   /** Brought in once and then done: it never listens. */

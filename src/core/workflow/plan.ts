@@ -44,6 +44,8 @@ export interface EmailMessage {
   /** Whether an opened email is counted. */
   countOpens?: boolean;
   attachments?: Attachment[];
+  /** Further headers, by name. */
+  headers?: Record<string, string>;
 }
 
 /** Something attached to an email: a file kept here, or an address it is fetched from when the email goes out. */

@@ -83,11 +83,19 @@ export function startContext(
   return { ...structuredClone(FRESH), ...rest, person, answers: draft.answers, lists: draft.lists ?? {} };
 }
 
+/** Stands for the address by which a reader leaves, until the message is made. */
+export const LEAVE_PLACE = 'https://leave.invalid/';
+
 /** The context as a message sees it. */
 export function templateScope(context: RunContext): TemplateScope {
   const { person } = context;
   return {
-    lead: { ...person, full_name: `${person.first_name} ${person.last_name}`.trim() },
+    lead: {
+      ...person,
+      full_name: `${person.first_name} ${person.last_name}`.trim(),
+      // Whoever hands the message over knows the way out, and puts it in.
+      leave_link: LEAVE_PLACE,
+    },
     answers: context.answers,
     where: Object.fromEntries(whereWords(context.where).map(([key, , value]) => [key, value])),
     business: { name: context.business.name },

@@ -23,11 +23,24 @@ export interface SendingDesk {
   stages: { id: string; name: string }[];
   sources: { id: string; name: string }[];
   /** Lists people are on, to be written to again and again. */
-  lists: { id: string; name: string }[];
+  lists: DeskList[];
   /** Emails laid out beforehand. */
   emailTemplates: { id: string; name: string; html: string; text: string }[];
   /** Where followed links and opened emails are counted; null when the business does not want it. */
   counting: { links: string | null; opens: boolean };
+}
+
+/** A list as steps see it. */
+export interface DeskList {
+  id: string;
+  name: string;
+  optIn: 'single' | 'double';
+  /** How many were asked to confirm, a day ago or longer, and how many of them did. */
+  asked: number;
+  confirmed: number;
+  fields: { key: string; label: string }[];
+  /** Why its sequences would not start, in words; empty when they would. */
+  stopped: string;
 }
 
 /** How conditions name what they refer to. `labels` are those of the source's own fields, by key. */

@@ -48,6 +48,8 @@ export const Membership = defineEntity({
     testPhone: p.string().default(''),
     /** Takes no turns until then. */
     awayUntil: p.datetime().nullable(),
+    /** Names the address of their calendar feed; null until they ask for one. */
+    calendarKey: p.string().nullable().unique(),
   },
 });
 

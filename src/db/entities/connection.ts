@@ -24,6 +24,8 @@ export interface ConnectionSettings {
   fromName?: string;
   fromAddress?: string;
   user?: string;
+  /** Mail that cannot be delivered comes back to us, and is understood. */
+  bounces?: boolean;
 }
 
 /** An account of an outside service. */

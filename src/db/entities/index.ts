@@ -4,8 +4,21 @@ import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, TrackedLink, Visit } from './message.ts';
-import { ListMember, Mailing, NurtureList } from './nurture.ts';
-import { CalendarEntry, Deal, LeadNote, LeadTag, LookedUp, Pipeline, Stage, Tag, Task, TurnTaken } from './record.ts';
+import { ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
+import {
+  CalendarEntry,
+  Deal,
+  Erasure,
+  LeadMerge,
+  LeadNote,
+  LeadTag,
+  LookedUp,
+  Pipeline,
+  Stage,
+  Tag,
+  Task,
+  TurnTaken,
+} from './record.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
@@ -48,6 +61,8 @@ export const entities = [
   Deal,
   LookedUp,
   TurnTaken,
+  LeadMerge,
+  Erasure,
   Delivery,
   Inbound,
   NeedsYou,
@@ -56,6 +71,7 @@ export const entities = [
   AskedQuestion,
   NurtureList,
   ListMember,
+  Segment,
   Mailing,
   EmailTemplate,
   EmailTemplateVersion,

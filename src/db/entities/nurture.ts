@@ -1,6 +1,8 @@
 import { defineEntity, p } from '@mikro-orm/core';
+import type { Condition } from '../../core/condition/condition.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
+import { Source } from './source.ts';
 
 /** People who are written to again and again. */
 export const NurtureList = defineEntity({
@@ -11,6 +13,29 @@ export const NurtureList = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    createdAt: p.datetime(),
+    /** `double`: nobody is on it before they have said yes by the link of the email that asks them. */
+    optIn: p.enum(['single', 'double']).default('single'),
+    /** The email that asks them; a template with a field for the link. Empty for our own words. */
+    confirmSubject: p.text().default(''),
+    confirmMessage: p.text().default(''),
+    /** Fields of its members beyond those of every lead. */
+    fields: p.json<{ key: string; label: string }[]>().default([]),
+    /** Through which joining it starts sequences. */
+    source: () => p.manyToOne(Source).ref().nullable(),
+  },
+});
+
+/** People chosen by a condition, anew every time they are asked for. */
+export const Segment = defineEntity({
+  name: 'Segment',
+  tableName: 'segment',
+  uniques: [{ name: 'segment_name', properties: ['business', 'name'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    name: p.string(),
+    condition: p.json<Condition>(),
     createdAt: p.datetime(),
   },
 });
@@ -34,6 +59,10 @@ export const ListMember = defineEntity({
     /** When the state changed last. */
     changedAt: p.datetime(),
     runId: p.uuid().nullable(),
+    fields: p.json<Record<string, string>>().defaultRaw(`'{}'`),
+    /** When they were asked to confirm, and when they said yes; null on a list that does not ask. */
+    askedAt: p.datetime().nullable(),
+    confirmedAt: p.datetime().nullable(),
   },
 });
 
@@ -52,11 +81,25 @@ export const Mailing = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     /** Who gets it. */
-    audience: p.json<{ list: string } | { tag: string }>(),
+    audience: p.json<{ list: string } | { tag: string } | { segment: string }>(),
+    /** As it is known here; empty for one that a workflow set off. */
+    name: p.text().default(''),
     /** The settings of the email, as in a step. */
     email: p.json<Record<string, unknown>>(),
-    /** `planning`: its messages are being made; `sending`: all are made; `stopped`: the rest is not sent. */
-    state: p.enum(['planning', 'sending', 'stopped']),
+    /**
+     * `draft` is being written; `planning`: its messages are being made; `trying`: two subjects are out to a part, the rest waits;
+     * `sending`: all are made; `stopped`: the rest is not sent.
+     */
+    state: p.enum(['draft', 'planning', 'trying', 'sending', 'stopped']),
+    /** Minutes over which it goes out. */
+    spreadMinutes: p.integer().default(0),
+    /** A second subject, tried on a part (percent of the readers, both together), and after how many minutes that is judged. */
+    subjectB: p.text().default(''),
+    part: p.integer().default(0),
+    decideAfter: p.integer().default(0),
+    decideAt: p.datetime().nullable(),
+    /** Which subject the rest got; `none` when the difference was chance. */
+    winner: p.enum(['a', 'b', 'none']).nullable(),
     /** The last lead its message was made for; planning goes on behind it. */
     lastLead: p.uuid().nullable(),
     planned: p.integer().default(0),

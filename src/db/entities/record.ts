@@ -85,6 +85,8 @@ export const CalendarEntry = defineEntity({
     title: p.text(),
     startsAt: p.datetime(),
     endsAt: p.datetime(),
+    /** Its UID (RFC 5545 §3.8.4.7) where it was read from a calendar file. */
+    uid: p.text().nullable(),
     runId: p.uuid().nullable(),
     createdAt: p.datetime(),
   },
@@ -136,6 +138,8 @@ export const Deal = defineEntity({
     stage: () => p.manyToOne(Stage).ref(),
     title: p.text(),
     value: p.decimal().precision(14).scale(2).nullable(),
+    /** What is to be done next, in words. */
+    nextStep: p.text().default(''),
     /** The run that moved it last; null when a person did. */
     runId: p.uuid().nullable(),
     createdAt: p.datetime(),
@@ -166,5 +170,40 @@ export const TurnTaken = defineEntity({
     stepId: p.string().primary(),
     person: () => p.manyToOne(Person).ref(),
     at: p.datetime(),
+  },
+});
+
+/** Two leads that were one person, made one: what was moved stands in `moved`, so that it can be undone. */
+export const LeadMerge = defineEntity({
+  name: 'LeadMerge',
+  tableName: 'lead_merge',
+  indexes: [{ name: 'lead_merge_kept', properties: ['kept'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    kept: () => p.manyToOne(Lead).ref(),
+    /** The other lead as it was, and the ids of the rows that were moved, by table. */
+    gone: p.json<Record<string, unknown>>(),
+    before: p.json<Record<string, unknown>>(),
+    moved: p.json<Record<string, unknown[]>>(),
+    at: p.datetime(),
+    person: () => p.manyToOne(Person).ref().nullable(),
+    undoneAt: p.datetime().nullable(),
+  },
+});
+
+/** That somebody was erased, and that consent had existed: no name, no address, only their hash. */
+export const Erasure = defineEntity({
+  name: 'Erasure',
+  tableName: 'erasure',
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    /** SHA-256 of each identity with the business's id. */
+    hashes: p.json<string[]>(),
+    /** What consents there were: channel, state, wording, version, time. */
+    consents: p.json<Record<string, unknown>[]>(),
+    at: p.datetime(),
+    person: () => p.manyToOne(Person).ref().nullable(),
   },
 });

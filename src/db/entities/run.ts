@@ -176,6 +176,8 @@ export const Delivery = defineEntity({
     /** When it may go out, by the lead's clock; null for at any time. */
     hours: p.json<{ from: string; to: string } | null>().nullable(),
     mailingId: p.uuid().nullable(),
+    /** Which of two subjects it has. */
+    variant: p.enum(['a', 'b']).nullable(),
     /** Who sent it by hand, or let a draft go. */
     sentBy: () => p.manyToOne(Person).ref().nullable(),
   },

@@ -106,7 +106,10 @@ begin
       insert into consent (id, business_id, lead_id, channel, state, wording, how, version, address, arrival_id, at)
       select gen_random_uuid(), the_business, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how',
         item -> 'consent' ->> 'version', item -> 'consent' ->> 'address', the_arrival, at
-      from unnest(array['text', 'email']) c;
+      from unnest(array['text', 'email']) c
+      -- Who has asked for no more is brought back by their own yes only, never by a table somebody reads in.
+      where item -> 'consent' ->> 'freely' is distinct from 'false' or coalesce((select n.state from consent n
+        where n.lead_id = the_lead and n.channel = c order by n.at desc, n.id desc limit 1), 'unknown') <> 'withdrawn';
     end if;
     if is_new then
       agreed := case when item -> 'consent' ->> 'state' = 'given' then '{"text":"given","email":"given"}' else '{}' end;

@@ -32,7 +32,14 @@ export interface AcceptItem {
   person: RunPerson;
   identities: Identity[];
   answers: Record<string, string>;
-  consent: { state: 'given' | 'refused'; wording: string; how: string; version: string; address: string } | null;
+  consent: {
+    state: 'given' | 'refused';
+    wording: string;
+    how: string;
+    version: string;
+    address: string;
+    freely: boolean;
+  } | null;
   brings: 'people' | 'news';
   /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */
   again: boolean;

@@ -5,6 +5,7 @@ import { Migration20261125185437_run_sheet } from './Migration20261125185437_run
 import { Migration20261125201205_deals } from './Migration20261125201205_deals.ts';
 import { Migration20261125203038_company_directory } from './Migration20261125203038_company_directory.ts';
 import { Migration20261125214420_conversing } from './Migration20261125214420_conversing.ts';
+import { Migration20261125230753_nurture } from './Migration20261125230753_nurture.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -15,4 +16,5 @@ export const migrationsList = [
   { name: 'Migration20261125201205_deals', class: Migration20261125201205_deals },
   { name: 'Migration20261125203038_company_directory', class: Migration20261125203038_company_directory },
   { name: 'Migration20261125214420_conversing', class: Migration20261125214420_conversing },
+  { name: 'Migration20261125230753_nurture', class: Migration20261125230753_nurture },
 ];

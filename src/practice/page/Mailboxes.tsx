@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { clock, type DeskState } from './desk-api.ts';
+import { clock, type DeskState, post } from './desk-api.ts';
 
 interface Props {
   desk: DeskState;
@@ -53,6 +53,12 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
         <article className="mt-3">
           <h3 className="text-[15px]">{mail.subject}</h3>
           <p className="text-[13px] text-ink-2">From {mail.from}</p>
+          {(mail.attachments ?? []).map((one) => (
+            <p key={one.name} className="text-[13px]">
+              Attached: {one.name}, {Math.max(1, Math.round(one.bytes / 1024))} kB
+            </p>
+          ))}
+          <MailButtons id={mail.id} />
           <div className="my-2 flex gap-1" role="tablist" aria-label="Parts of the mail">
             {(['html', 'text', 'headers'] as const).map((one) => (
               <button
@@ -94,6 +100,39 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
         </article>
       )}
     </>
+  );
+}
+
+const BUTTONS = [
+  ['unsubscribe', 'Unsubscribe'],
+  ['spam', 'This is spam'],
+  ['no-such-user', 'Send it back: no such user'],
+  ['full', 'Report: mailbox full'],
+] as const;
+
+/** What a mail program and a mail server can do with a mail later. */
+function MailButtons({ id }: { id: string }) {
+  const [told, setTold] = useState<{ id: string; text: string } | null>(null);
+  return (
+    <div className="mt-1 flex flex-wrap gap-1">
+      {BUTTONS.map(([what, words]) => (
+        <button
+          key={what}
+          type="button"
+          className="btn btn-plain btn-xs"
+          onClick={() =>
+            void post<{ told: string }>(`/mails/${id}/${what}`, {}).then((came) => setTold({ id, text: came.told }))
+          }
+        >
+          {words}
+        </button>
+      ))}
+      {told?.id === id && (
+        <span className="text-xs text-ink-2" role="status">
+          {told.text}
+        </span>
+      )}
+    </div>
   );
 }
 

@@ -1,10 +1,21 @@
-import { Choice } from '../../components/Choice.tsx';
+import { Choice, Tick } from '../../components/Choice.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
-import type { ListSettings } from './definition.ts';
+import { type ListSettings, notConfirming } from './definition.ts';
 
-export default function ListForm({ settings, change, desk, plan, sampleName, make }: StepFormProps<ListSettings>) {
+export default function ListForm({
+  stepId,
+  settings,
+  change,
+  desk,
+  plan,
+  sampleName,
+  make,
+}: StepFormProps<ListSettings>) {
+  const list = desk.lists.find((one) => one.id === settings.list);
+  const share = list ? notConfirming(list) : null;
   return (
     <>
       <Choice
@@ -24,6 +35,32 @@ export default function ListForm({ settings, change, desk, plan, sampleName, mak
         onChange={(list) => change({ list })}
       />
       <MakeInPlace make={async (name) => change({ list: (await make('list', name)).id })} />
+      {list?.optIn === 'double' && settings.action === 'add' && (
+        <>
+          <p className="notice mb-2 text-[13px]">
+            This list asks people to confirm by email first.
+            {share !== null && ` ${share} % of those who were asked never did.`}
+          </p>
+          <Tick
+            label="They have agreed already where they came from: do not ask again"
+            on={settings.proven}
+            onChange={(proven) => change({ proven })}
+          />
+        </>
+      )}
+      {list &&
+        settings.action === 'add' &&
+        list.fields.map((field) => (
+          <TokenField
+            key={`${stepId}-${field.key}`}
+            name={`fields.${field.key}`}
+            label={field.label}
+            single
+            value={settings.fields[field.key] ?? ''}
+            onChange={(value) => change({ fields: { ...settings.fields, [field.key]: value } })}
+          />
+        ))}
+      {list && list.stopped !== '' && <p className="notice warn mb-2 text-[13px]">{list.stopped}.</p>}
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

@@ -1,0 +1,262 @@
+import { randomUUID } from 'node:crypto';
+import { expect } from 'chai';
+import { stepKinds } from '../../src/steps/registry.ts';
+import { atTheDesk, liveFlow } from '../stage/flow.ts';
+import { momentOf, stepOf } from '../stage/sheets.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+
+const step = (kind: string, id: string, settings: object) =>
+  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
+
+describe('lists: joining, confirming, leaving, coming back', () => {
+  let stage: Stage;
+  let oona: Awaited<ReturnType<typeof signedIn>>;
+  before(async function () {
+    this.timeout(60_000);
+    stage = await openStage();
+    oona = await signedIn(stage);
+  });
+  after(() => stage.close());
+
+  const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
+    (await stage.db.query(sql, values)).rows[0] as T;
+  const mailsOf = (mailbox: string, subject = '') =>
+    stage.desk.world.state.mails.filter((mail) => mail.mailbox === mailbox && mail.subject.startsWith(subject));
+  const mail = (mailbox: string, subject: string) =>
+    until(`the mail “${subject}” to ${mailbox}`, () => mailsOf(mailbox, subject)[0] ?? null);
+  const header = (of: { headers: { name: string; value: string }[] }, name: string) =>
+    of.headers.find((each) => each.name === name)?.value ?? '';
+  const list = async (name: string, more: object = {}) => {
+    const { id } = (await oona.call<{ id: string }>('POST', '/api/lists', { name })).body;
+    if (Object.keys(more).length > 0)
+      expect((await oona.call('PUT', `/api/lists/${id}`, { name, ...more })).status).to.equal(200);
+    return id;
+  };
+  const state = async (email: string, listId: string) =>
+    (
+      await one<{ state: string } | undefined>(
+        `select m.state from list_member m join lead l on l.id = m.lead_id where l.email = $1 and m.list_id = $2`,
+        [email, listId],
+      )
+    )?.state;
+  const consent = async (email: string) =>
+    (await one<{ state: string; how: string } | undefined>(
+      `select c.state, c.how from consent c join lead l on l.id = c.lead_id where l.email = $1 and c.channel = 'email' order by c.at desc, c.id desc limit 1`,
+      [email],
+    )) ?? null;
+  const joiner = (listId: string, more: object = {}) =>
+    liveFlow(
+      stage,
+      oona,
+      [
+        momentOf('a', {
+          lanes: { lead: [], record: [step('list', 'j', { action: 'add', list: listId, ...more })], team: [] },
+        }),
+      ],
+      { samePerson: 'run_again' },
+    );
+  /** A workflow that listens to the list itself: a sequence. */
+  const sequence = async (listId: string, steps: ReturnType<typeof step>[], later = steps.length > 1) => {
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', { lanes: { lead: steps.slice(0, 1), record: [], team: [] } }),
+      ...(later
+        ? [
+            momentOf('b', {
+              at: { kind: 'later', span: { amount: 2, unit: 'seconds' } },
+              lanes: { lead: steps.slice(1), record: [], team: [] },
+            }),
+          ]
+        : []),
+    ]);
+    const { source_id } = await one<{ source_id: string }>('select source_id from nurture_list where id = $1', [
+      listId,
+    ]);
+    const { body } = await oona.call<{ workflow: { draft: Parameters<typeof flow.put>[0] } }>(
+      'GET',
+      `/api/workflows/${flow.id}`,
+    );
+    await flow.put({ ...body.workflow.draft, sources: [source_id] });
+    return flow;
+  };
+
+  it('joining starts the list’s sequence; one click takes them off, ends it, and a table does not bring them back', async () => {
+    const id = await list('Weekly');
+    const flow = await sequence(id, [
+      step('email', 'e1', { subject: 'One', message: 'First' }),
+      step('email', 'e2', { subject: 'Two', message: 'Second' }),
+    ]);
+    const join = await joiner(id);
+    await join.send({ email: 'weekly@example.org' });
+    const first = await mail('weekly@example.org', 'One');
+    expect(first.text).to.match(/First\s+No more of these emails: http/);
+    expect(header(first, 'list-unsubscribe-post')).to.equal('List-Unsubscribe=One-Click');
+    const [, address = ''] = /<([^>]+)>/.exec(header(first, 'list-unsubscribe')) ?? [];
+    expect((await fetch(address)).status, 'looking takes nobody off').to.equal(200);
+    expect(await state('weekly@example.org', id)).to.equal('active');
+    expect((await fetch(address, { method: 'POST', body: 'x=y' })).status).to.equal(400);
+    await atTheDesk(stage, `/mails/${first.id}/unsubscribe`, {});
+    expect(await state('weekly@example.org', id)).to.equal('unsubscribed');
+    expect((await flow.over('weekly@example.org')).outcome).to.equal('Ended early: they left the list');
+    await join.send({ email: 'weekly@example.org' });
+    await new Promise((r) => setTimeout(r, 2500));
+    expect(mailsOf('weekly@example.org').map((each) => each.subject)).to.deep.equal(['One']);
+    expect(await state('weekly@example.org', id)).to.equal('unsubscribed');
+    expect((await fetch(`${address}x`, { method: 'POST', body: 'List-Unsubscribe=One-Click' })).status).to.equal(404);
+  });
+
+  it('a list that asks: nobody is on it before they said yes; what is proven at the source is not asked again', async () => {
+    const id = await list('Asked', {
+      optIn: 'double',
+      confirmSubject: 'Would you like {{ item.list }}?',
+      confirmMessage: 'Yes: {{ item.link }}',
+    });
+    await sequence(id, [step('email', 'e', { subject: 'Welcome', message: 'On it' })]);
+    const join = await joiner(id);
+    const proven = await joiner(id, { proven: true });
+    await join.send({ email: 'asked@example.org' });
+    const asking = await mail('asked@example.org', 'Would you like Asked?');
+    expect(await state('asked@example.org', id)).to.equal('waiting');
+    const [, link = ''] = /(http\S+\/confirm\/\S+)/.exec(asking.text) ?? [];
+    const page = await (await fetch(link)).text();
+    expect(page).to.include('Yes, send it to me');
+    expect(await state('asked@example.org', id), 'a scanner that looks confirms nothing').to.equal('waiting');
+    expect(mailsOf('asked@example.org', 'Welcome')).to.have.length(0);
+    const origin = { origin: stage.url, 'content-type': 'application/x-www-form-urlencoded' };
+    expect(await (await fetch(link, { method: 'POST', headers: origin })).text()).to.include(
+      'It comes to you from now on',
+    );
+    await mail('asked@example.org', 'Welcome');
+    expect(await consent('asked@example.org')).to.deep.equal({ state: 'given', how: 'Confirmed “Asked” by the link' });
+    expect(await (await fetch(link, { method: 'POST', headers: origin })).text()).to.include('confirmed this already');
+    await proven.send({ email: 'proven@example.org' });
+    await mail('proven@example.org', 'Welcome');
+    expect(mailsOf('proven@example.org', 'Would')).to.have.length(0);
+  });
+
+  it('the preference page: one list kept, one left, all stopped, and back by their own wish', async () => {
+    const [a, b] = [await list('Tips A'), await list('Tips B')];
+    const join = await liveFlow(stage, oona, [
+      momentOf('a', {
+        lanes: {
+          lead: [step('email', 'e', { subject: 'Hello', message: 'No more: {{ lead.leave_link }}' })],
+          record: [step('list', 'a', { action: 'add', list: a }), step('list', 'b', { action: 'add', list: b })],
+          team: [],
+        },
+      }),
+    ]);
+    await join.send({ email: 'prefers@example.org' });
+    const hello = await mail('prefers@example.org', 'Hello');
+    const [, address = ''] = /No more: (\S+)/.exec(hello.text) ?? [];
+    await join.over('prefers@example.org');
+    const page = await (await fetch(address)).text();
+    expect(page).to.include('Tips A').and.include('Tips B').and.include('p…@example.org').and.not.include('prefers@');
+    const choose = (body: string) =>
+      fetch(`${address}?choose`, {
+        method: 'POST',
+        headers: { origin: stage.url, 'content-type': 'application/x-www-form-urlencoded' },
+        body,
+      });
+    await choose(`what=some&keep=${a}`);
+    expect([await state('prefers@example.org', a), await state('prefers@example.org', b)]).to.deep.equal([
+      'active',
+      'unsubscribed',
+    ]);
+    await choose('what=all');
+    expect(await state('prefers@example.org', a)).to.equal('unsubscribed');
+    expect((await consent('prefers@example.org'))?.state).to.equal('withdrawn');
+    await choose(`what=some&keep=${b}`);
+    expect(await state('prefers@example.org', b)).to.equal('active');
+    expect((await consent('prefers@example.org'))?.state).to.equal('given');
+  });
+
+  it('a mail that comes back for good, and one called spam, end all mail; a full mailbox does not', async () => {
+    const id = await list('Bounces');
+    const join = await liveFlow(
+      stage,
+      oona,
+      [
+        momentOf('a', {
+          lanes: {
+            lead: [step('email', 'e', { subject: 'Hi', message: 'There' })],
+            record: [step('list', 'j', { action: 'add', list: id })],
+            team: [],
+          },
+        }),
+      ],
+      { samePerson: 'run_again' },
+    );
+    for (const name of ['full', 'gone', 'cross']) await join.send({ email: `${name}@example.org` });
+    const [full, gone, cross] = [
+      await mail('full@example.org', 'Hi'),
+      await mail('gone@example.org', 'Hi'),
+      await mail('cross@example.org', 'Hi'),
+    ];
+    await Promise.all(['full', 'gone', 'cross'].map((name) => join.over(`${name}@example.org`)));
+    expect(gone.returnPath).to.match(/^bounce-[0-9a-f-]{36}@/);
+    await atTheDesk(stage, `/mails/${full.id}/full`, {});
+    await atTheDesk(stage, `/mails/${gone.id}/no-such-user`, {});
+    await atTheDesk(stage, `/mails/${cross.id}/spam`, {});
+    expect([
+      await state('full@example.org', id),
+      await state('gone@example.org', id),
+      await state('cross@example.org', id),
+    ]).to.deep.equal(['active', 'bounced', 'complained']);
+    expect(await consent('gone@example.org')).to.deep.equal({
+      state: 'withdrawn',
+      how: 'Came back: 5.1.1 550 5.1.1 No such user here',
+    });
+    expect((await consent('cross@example.org'))?.how).to.equal('Called our mail spam');
+    await join.send({ email: 'gone@example.org' });
+    await until(
+      'the second run',
+      async () =>
+        (
+          await one<{ n: number }>(
+            `select count(*)::int as n from run r join lead l on l.id = r.lead_id where l.email = 'gone@example.org' and r.due_at is null`,
+          )
+        ).n === 2,
+    );
+    expect(mailsOf('gone@example.org')).to.have.length(1);
+  });
+
+  it('who has asked for no more is not brought back by a table that says they agreed', async () => {
+    const sheet = (
+      await oona.call<{ id: string; tabs: { id: string; columns: { id: string; name: string }[] }[] }>(
+        'POST',
+        '/api/sheets',
+        { name: 'Old list', columns: ['Email', 'Agreed'] },
+      )
+    ).body;
+    const [tab] = sheet.tabs;
+    const [email, agreed] = tab!.columns.map((column) => column.id) as [string, string];
+    const source = (
+      await oona.call<{ id: string }>('POST', '/api/sources', {
+        kind: 'sheet',
+        tabId: tab!.id,
+        when: 'new',
+        fromRow: null,
+        filter: null,
+        everyMinutes: 0,
+      })
+    ).body;
+    await oona.call('PUT', `/api/sources/${source.id}/card`, {
+      fields: { email },
+      consent: { kind: 'field', key: agreed, wordingKey: null },
+    });
+    await stage.db.query(
+      `with l as (insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
+         select gen_random_uuid(), id, 'Never', 'Again', 'never@example.org', '', '{}', now(), now() from business returning id, business_id),
+       i as (insert into lead_identity (business_id, kind, value, lead_id) select business_id, 'email', 'never@example.org', id from l)
+       insert into consent (id, business_id, lead_id, channel, state, wording, how, at) select gen_random_uuid(), business_id, id, 'email', 'withdrawn', '', 'By link', now() from l`,
+    );
+    await oona.call('POST', `/api/tabs/${tab!.id}/rows`, {
+      insert: ['never', 'fresh'].map((name) => ({
+        id: randomUUID(),
+        after: null,
+        cells: { [email]: `${name}@example.org`, [agreed]: 'yes' },
+      })),
+    });
+    await until('the new one', async () => (await consent('fresh@example.org'))?.state === 'given', 20_000);
+    expect((await consent('never@example.org'))?.state).to.equal('withdrawn');
+  });
+});
