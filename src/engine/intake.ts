@@ -225,8 +225,8 @@ export class Intake {
             how: `Asked by ${source.name}`,
             version: entry.consentProof?.version ?? '',
             address: entry.consentProof?.address ?? '',
-            // What stands in a table was agreed to once: it does not undo a wish to hear no more.
-            freely: kind.door !== 'file' && kind.door !== 'fetched',
+            // Only their own tick undoes a wish to hear no more: not a table, and not what is said of all leads of a source.
+            freely: source.card.consent.kind === 'field' && kind.door !== 'file' && kind.door !== 'fetched',
           }
         : null,
     };
