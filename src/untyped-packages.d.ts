@@ -8,3 +8,8 @@ declare module 'mjml-preset-core' {
   const preset: { components: unknown[]; dependencies: Record<string, unknown> };
   export default preset;
 }
+
+declare module 'jstat' {
+  const jstat: { jStat: { normal: { cdf(x: number, mean: number, deviation: number): number } } };
+  export default jstat;
+}

@@ -5,7 +5,7 @@ import { readPhone } from '../core/people/phone.ts';
 import { placedSteps, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
-import { allConsents, type RunContext } from '../core/workflow/run-context.ts';
+import { allConsents, type RunContext, startContext } from '../core/workflow/run-context.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -78,6 +78,26 @@ export async function sendToMe(
     );
   if (came.accepted) await markTried(use, workflowId);
   return came;
+}
+
+/** One email to many, tried as the one it would be for the coordinator. */
+export async function mailingToMe(use: Use, settings: EmailSettings): Promise<SentToMe> {
+  demand(use.actor, 'coordinator');
+  const { actor } = use;
+  const mine: Mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
+  const [first = '', ...rest] = actor.name.split(' ');
+  const person = { first_name: first, last_name: rest.join(' '), email: mine.testEmail, phone: mine.testPhone };
+  const context = startContext({ person, answers: {} }, person, {
+    where: {},
+    business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
+    source: { name: '' },
+    consent: allConsents({ email: 'given' }),
+  });
+  const { desk } = await use.runtime.directory.deskOf(actor.businessId);
+  const plan = planEmail(settings, { context, desk, now: use.runtime.now(), turn: null });
+  if (plan.does !== 'send')
+    throw new Refusal(409, 'nothing-to-do', 'why' in plan ? `Nothing to send: ${plan.why.text}.` : 'Nothing to send.');
+  return send(use, 'mailing', toCoordinator(plan.message, mine, actor));
 }
 
 /** An email to many is tried as the one email it is, to the coordinator. */

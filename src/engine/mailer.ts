@@ -1,5 +1,7 @@
+import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
+import { compareShares } from '../core/statistics/two-shares.ts';
 import type { ConsentState, RunPerson } from '../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/store.ts';
@@ -22,6 +24,12 @@ interface DueMailing {
   email: MailingDone['email'];
   last_lead: string | null;
   step_id: string;
+  planned: number;
+  spread_minutes: number;
+  subject_b: string;
+  part: number;
+  decide_after: number;
+  winner: 'a' | 'b' | 'none' | null;
 }
 
 interface Reader extends RunPerson {
@@ -63,14 +71,37 @@ export class Mailer {
 
   private async planDue(): Promise<void> {
     while (!this.stopping) {
+      await this.decideDue();
       const { rows } = await this.parts.pool.query<DueMailing>(
         `update mailing set lease_by = $1, planned_at = now() + $2::int * interval '1 s'
          where id = (select id from mailing where state = 'planning' and planned_at <= now() order by planned_at limit 1 for update skip locked)
-         returning id, business_id, audience, email, last_lead, step_id`,
+         returning id, business_id, audience, email, last_lead, step_id, planned, spread_minutes, subject_b, part, decide_after, winner`,
         [this.parts.holder, LEASE_SECONDS],
       );
       if (!rows[0]) return;
       await this.plan(rows[0]);
+    }
+  }
+
+  /** Two subjects are out long enough: the rest gets the better one, or the first when the difference may be chance. */
+  private async decideDue(): Promise<void> {
+    const { rows } = await this.parts.pool.query<
+      Record<'id', string> & Record<'sent_a' | 'sent_b' | 'opened_a' | 'opened_b', number>
+    >(
+      `select m.id, ${(['a', 'b'] as const)
+        .map(
+          (one) => `count(*) filter (where d.variant = '${one}' and d.accepted_at is not null)::int as sent_${one},
+         count(*) filter (where d.variant = '${one}' and exists (select from visit v where v.delivery_id = d.id and v.kind = 'opened' and not v.machine))::int as opened_${one}`,
+        )
+        .join(', ')}
+       from mailing m left join delivery d on d.mailing_id = m.id where m.state = 'trying' and m.decide_at <= now() group by m.id`,
+    );
+    for (const row of rows) {
+      const { larger } = compareShares({ did: row.opened_a, of: row.sent_a }, { did: row.opened_b, of: row.sent_b });
+      await this.parts.pool.query(
+        `update mailing set state = 'planning', winner = $2, last_lead = null, planned_at = now(), lease_by = null where id = $1 and state = 'trying'`,
+        [row.id, larger ?? 'none'],
+      );
     }
   }
 
@@ -108,8 +139,13 @@ export class Mailer {
     const connection = connectionFor(desk, 'email');
     const batch: Required<Pick<Progress, 'deliveries' | 'links'>> = { deliveries: [], links: [] };
     let left = 0;
+    const total = mailing.spread_minutes > 0 ? await this.countReaders(mailing) : 0;
     for (const reader of readers) {
-      const { shared, settings } = mailing.email;
+      const variant = variantFor(mailing, reader.id);
+      if (variant === 'later' || variant === 'before') continue;
+      const { shared } = mailing.email;
+      const settings =
+        variant === 'b' ? { ...mailing.email.settings, subject: mailing.subject_b } : mailing.email.settings;
       const context = startContext({ person: reader, answers: shared.answers }, reader, {
         ...shared,
         consent: allConsents(reader.consent),
@@ -130,14 +166,19 @@ export class Mailer {
         this.parts,
         now(),
       );
-      batch.deliveries.push(...rows.deliveries);
+      const nth = mailing.planned + batch.deliveries.length;
+      const wait = total > 0 ? Math.min(1, nth / total) * mailing.spread_minutes * 60_000 : 0;
+      batch.deliveries.push(
+        ...rows.deliveries.map((row) => ({ ...row, variant, due_at: new Date(now() + wait).toISOString() })),
+      );
       batch.links.push(...rows.links);
     }
     const over = readers.length < AT_ONCE;
     return inTransaction(this.parts.pool, async (client) => {
       const { rowCount } = await client.query(
         `update mailing set last_lead = coalesce($3, last_lead), planned = planned + $4, "left" = "left" + $5,
-           state = case when $6 then 'sending' else state end, planned_at = now() + $7::int * interval '1 s'
+           state = case when not $6 then state when part > 0 and winner is null then 'trying' else 'sending' end,
+           decide_at = case when $6 and part > 0 and winner is null then now() + decide_after * interval '1 minute' else decide_at end, planned_at = now() + $7::int * interval '1 s'
          where id = $1 and lease_by = $2 and state = 'planning'`,
         [
           mailing.id,
@@ -149,6 +190,7 @@ export class Mailer {
           over ? 0 : LEASE_SECONDS,
         ],
       );
+      mailing.planned += batch.deliveries.length;
       if (rowCount === 1)
         await client.query(
           `with links as (
@@ -157,11 +199,11 @@ export class Mailer {
              from jsonb_to_recordset($1::jsonb -> 'links') as x(token text, business_id uuid, delivery_id uuid, step_id text, lead_id uuid, url text)
              on conflict do nothing)
            insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at,
-             due_at, rank, mailing_id)
+             due_at, rank, mailing_id, variant)
            select x.id, x.business_id, x.step_id, 0, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at,
-             x.created_at, $2, $3
+             x.due_at, $2, $3, x.variant
            from jsonb_to_recordset($1::jsonb -> 'deliveries') as x(id uuid, business_id uuid, step_id text, lead_id uuid, channel text, audience text,
-             recipient text, connection_id uuid, message jsonb, created_at timestamptz)
+             recipient text, connection_id uuid, message jsonb, created_at timestamptz, due_at timestamptz, variant text)
            on conflict do nothing`,
           [JSON.stringify(batch), BULK_RANK, mailing.id],
         );
@@ -169,9 +211,36 @@ export class Mailer {
     });
   }
 
+  private async countReaders({ business_id, audience }: DueMailing): Promise<number> {
+    const [from, id] =
+      'list' in audience
+        ? [`list_member x where x.list_id = $2 and x.state = 'active'`, audience.list]
+        : ['lead_tag x where x.tag_id = $2', audience.tag];
+    const { rows } = await this.parts.pool.query<{ n: number }>(
+      `select count(*)::int as n from ${from} and exists (select from lead l where l.id = x.lead_id and l.business_id = $1)`,
+      [business_id, id],
+    );
+    return rows[0]!.n;
+  }
+
   async stop(): Promise<void> {
     this.stopping = true;
     if (this.timer) clearTimeout(this.timer);
     await this.working;
   }
+}
+
+/**
+ * Which subject a reader gets. While two are tried, a part of the readers has one each and the rest comes `later`; once it is
+ * decided, those who have theirs were `before`. Decided by the reader's own id, so that it is the same whenever it is asked.
+ */
+function variantFor(
+  { id, part, subject_b, winner }: Pick<DueMailing, 'id' | 'part' | 'subject_b' | 'winner'>,
+  readerId: string,
+): 'a' | 'b' | 'later' | 'before' | null {
+  if (subject_b === '' || part === 0) return null;
+  const drawn = createHash('sha256').update(`${id}:${readerId}`).digest();
+  const tried = (drawn.readUInt32BE(0) / 2 ** 32) * 100 < part;
+  if (winner === null) return tried ? (drawn[4]! % 2 === 0 ? 'a' : 'b') : 'later';
+  return tried ? 'before' : winner === 'b' ? 'b' : 'a';
 }

@@ -259,4 +259,95 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     await until('the new one', async () => (await consent('fresh@example.org'))?.state === 'given', 20_000);
     expect((await consent('never@example.org'))?.state).to.equal('withdrawn');
   });
+
+  /** A list of its own with so many people on it. */
+  const crowd = async (name: string, count: number) => {
+    const id = await list(name);
+    await stage.db.query(
+      `with made as (insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
+         select gen_random_uuid(), b.id, 'R' || n, '', lower(replace($2, ' ', '')) || n || '@example.net', '', '{}', now(), now() from business b, generate_series(1, $3) n returning id)
+       insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) select $1, id, 'active', 'For the test', now(), now() from made`,
+      [id, name, count],
+    );
+    return id;
+  };
+  const email = (subject: string) => ({ subject, message: 'Hello {{ lead.first_name }}', needsConsent: false });
+  const mailing = async (body: object) => {
+    const came = await oona.call<{ id: string; detail?: string }>('POST', '/api/mailings', body);
+    expect(came.status, came.body.detail).to.equal(200);
+    return came.body.id;
+  };
+  const counts = (id: string) =>
+    one<{ sent: number; waiting: number; a: number; b: number; rest: number }>(
+      `select count(*) filter (where accepted_at is not null)::int as sent, count(*) filter (where state = 'sending')::int as waiting,
+         count(*) filter (where variant = 'a')::int as a, count(*) filter (where variant = 'b')::int as b, count(*)::int as rest from delivery where mailing_id = $1`,
+      [id],
+    );
+
+  it('one email to many waits for its time, is spread over its hours, and can be stopped midway', async () => {
+    const id = await crowd('Spread', 60);
+    const soon = await mailing({
+      to: `list:${id}`,
+      email: email('Later'),
+      at: new Date(Date.now() + 3_600_000).toISOString(),
+    });
+    const made = await mailing({ to: `list:${id}`, email: email('Over an hour'), spreadMinutes: 60 });
+    await until('all to be made', async () => (await counts(made)).rest === 60);
+    const times = (
+      await stage.db.query(`select due_at, accepted_at from delivery where mailing_id = $1`, [made])
+    ).rows.flatMap((row) => (row.due_at ? [row.due_at.getTime()] : []));
+    expect((Math.max(...times) - Date.now()) / 60_000).to.be.within(57, 60);
+    expect((await counts(made)).sent).to.be.lessThan(4);
+    const stopped = await oona.call<{ kept: number }>('POST', `/api/mailings/${made}/stop`);
+    expect(stopped.body.kept).to.be.greaterThan(56);
+    expect((await counts(made)).waiting).to.equal(0);
+    expect((await counts(soon)).rest, 'its time has not come').to.equal(0);
+    expect((await oona.call('POST', '/api/mailings', { to: `list:${id}`, email: email('') })).status).to.equal(422);
+  });
+
+  it('of two subjects tried on a part, the rest gets the one more people opened; nobody gets two', async () => {
+    const id = await crowd('Two subjects', 400);
+    const made = await mailing({
+      to: `list:${id}`,
+      email: email('First subject'),
+      subjectB: 'Second subject',
+      part: 50,
+      decideAfter: 10,
+    });
+    await until('the part to be tried', async () => {
+      const now = await counts(made);
+      return (
+        now.rest > 150 &&
+        now.waiting === 0 &&
+        (await one<{ state: string }>('select state from mailing where id = $1', [made])).state === 'trying'
+      );
+    });
+    const tried = await counts(made);
+    expect(tried.a + tried.b).to.equal(tried.rest);
+    expect(tried.rest, 'about half of 400').to.be.within(150, 250);
+    expect(tried.a / tried.rest, 'about half each').to.be.within(0.35, 0.65);
+    // Far more people open the second.
+    await stage.db.query(
+      `insert into visit (id, business_id, token, delivery_id, step_id, lead_id, kind, machine, agent, at)
+       select gen_random_uuid(), business_id, 'x', id, step_id, lead_id, 'opened', false, 'test', now() from (
+         select *, row_number() over (partition by variant order by id) as n from delivery where mailing_id = $1) d where (variant = 'a' and n <= 10) or (variant = 'b' and n <= 50)`,
+      [made],
+    );
+    await stage.db.query('update mailing set decide_at = now() where id = $1', [made]);
+    await until(
+      'the rest',
+      async () => (await counts(made)).rest === 400 && (await counts(made)).waiting === 0,
+      30_000,
+    );
+    expect(await one('select winner, state from mailing where id = $1', [made])).to.deep.equal({
+      winner: 'b',
+      state: 'sending',
+    });
+    const got = stage.desk.world.state.mails.filter((each) => each.mailbox.startsWith('twosubjects'));
+    expect(new Set(got.map((each) => each.mailbox)).size).to.equal(400);
+    expect(got).to.have.length(400);
+    expect(got.filter((each) => each.subject === 'First subject')).to.have.length(tried.a);
+    const page = await (await fetch(`${stage.url}/messages`, { headers: { cookie: oona.cookie } })).text();
+    expect(page).to.include('The second has won.');
+  }).timeout(60_000);
 });

@@ -16,12 +16,12 @@ import Trash2 from 'lucide-react/icons/trash-2';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { LayoutShown, TemplateView } from '../../app/email-templates.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
-import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
+import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Tool } from '../../components/Tool.tsx';
 import { type Block, type BlockKind, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
-import { referenceLabel } from '../../core/template/field-reference.ts';
 import { call, messageOf } from '../call.ts';
 import { BlockForm } from './BlockForm.tsx';
+import { READER_FIELDS } from './reader-fields.ts';
 
 const KINDS: [BlockKind, string][] = [
   ['heading', 'Heading'],
@@ -34,19 +34,6 @@ const KINDS: [BlockKind, string][] = [
   ['footer', 'Footer'],
 ];
 const NAMES = new Map(KINDS);
-
-/** Fields every reader has. */
-const FIELDS: PickableField[] = (
-  [
-    ['lead', 'first_name'],
-    ['lead', 'last_name'],
-    ['lead', 'full_name'],
-    ['lead', 'email'],
-    ['lead', 'phone'],
-    ['business', 'name'],
-    ['owner', 'name'],
-  ] as const
-).map(([group, key]) => ({ group, key, value: '', label: referenceLabel({ group, key }) }));
 
 const newId = () => crypto.randomUUID().slice(0, 8);
 
@@ -83,7 +70,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
 
   const picker = useMemo(
     () => ({
-      fields: FIELDS,
+      fields: READER_FIELDS,
       labels: new Map<string, string>(),
       setTarget: () => {},
     }),

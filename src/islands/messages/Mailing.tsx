@@ -1,0 +1,157 @@
+import Send from 'lucide-react/icons/send';
+import { useMemo, useState } from 'react';
+import type { SentToMe } from '../../app/send-to-me.ts';
+import { Choice, Line, Tick } from '../../components/Choice.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { reachWords, useReach } from '../../components/use-reach.ts';
+import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { EmailSettings } from '../../steps/email/definition.ts';
+import { EmailFields } from '../../steps/email-fields.tsx';
+import { call, messageOf } from '../call.ts';
+import { READER_FIELDS } from './reader-fields.ts';
+
+const SPREADS = [
+  ['0', 'As fast as it goes'],
+  ['60', 'Over 1 hour'],
+  ['240', 'Over 4 hours'],
+  ['720', 'Over 12 hours'],
+  ['1440', 'Over a day'],
+] as const;
+
+/** One email to a list or a tag: written, tried, timed and sent. */
+export default function Mailing({ desk, blank }: { desk: SendingDesk; blank: EmailSettings }) {
+  const [to, setTo] = useState('');
+  const [email, setEmail] = useState(blank);
+  const [at, setAt] = useState('');
+  const [spread, setSpread] = useState('0');
+  const [tries, setTries] = useState(false);
+  const [subjectB, setSubjectB] = useState('');
+  const [part, setPart] = useState('20');
+  const [decideAfter, setDecideAfter] = useState('240');
+  const [sure, setSure] = useState(false);
+  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const reach = useReach(to, email.needsConsent);
+  const picker = useMemo(() => ({ fields: READER_FIELDS, labels: new Map<string, string>(), setTarget: () => {} }), []);
+  const act = async (work: () => Promise<string>) => {
+    setTold(null);
+    try {
+      setTold({ text: await work(), good: true });
+    } catch (error) {
+      setTold({ text: messageOf(error), good: false });
+    }
+  };
+  const toMe = () =>
+    act(async () => {
+      const { accepted, to: where, detail } = await call<SentToMe>('POST', '/api/mailings/to-me', { email });
+      if (!accepted) throw new Error(`Not sent to ${where}: ${detail}`);
+      return `Sent to ${where}. Look there now.`;
+    });
+  const send = () =>
+    act(async () => {
+      await call('POST', '/api/mailings', {
+        to,
+        email,
+        at: at === '' ? null : new Date(at).toISOString(),
+        spreadMinutes: Number(spread),
+        ...(tries ? { subjectB, part: Number(part), decideAfter: Number(decideAfter) } : {}),
+      });
+      location.assign('/messages');
+      return 'On its way.';
+    });
+  return (
+    <FieldPickerContext.Provider value={picker}>
+      <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_320px]">
+        <section className="sheet-card p-4">
+          <h1 className="mb-3 text-xl">One email to many</h1>
+          <Choice
+            label="Who gets it"
+            value={to}
+            options={[
+              ['', 'Choose a list or a tag'],
+              ...desk.lists.map((one) => [`list:${one.id}`, `The list ${one.name}`] as const),
+              ...desk.tags.map((one) => [`tag:${one.id}`, `Everybody tagged ${one.name}`] as const),
+            ]}
+            onChange={(value) => {
+              setTo(value);
+              setSure(false);
+            }}
+          />
+          {reach && (
+            <p className="notice mb-3 text-[13px]" data-testid="reach">
+              {reachWords(reach)}
+            </p>
+          )}
+          <EmailFields
+            stepId="mailing"
+            settings={email}
+            change={(patch) => setEmail({ ...email, ...patch })}
+            desk={desk}
+          />
+        </section>
+        <section className="sheet-card self-start p-4">
+          <h2 className="mb-2 text-[15px]">When</h2>
+          <label className="mb-3 block">
+            <span className="field-label">It begins; empty for now</span>
+            <input
+              type="datetime-local"
+              className="input input-sm"
+              value={at}
+              onChange={(event) => setAt(event.target.value)}
+            />
+          </label>
+          <Choice label="How fast" value={spread} options={SPREADS} onChange={setSpread} />
+          <h2 className="mt-4 mb-2 text-[15px]">Two subjects</h2>
+          <Tick label="Try a second subject on a part first" on={tries} onChange={setTries} />
+          {tries && (
+            <>
+              <Line label="The second subject" value={subjectB} most={500} onChange={setSubjectB} />
+              <Choice
+                label="Tried on"
+                value={part}
+                options={['10', '20', '30', '50'].map((n) => [n, `${n} % of them, half each`] as const)}
+                onChange={setPart}
+              />
+              <Choice
+                label="Judged after"
+                value={decideAfter}
+                options={[
+                  ['60', '1 hour'],
+                  ['240', '4 hours'],
+                  ['1440', 'A day'],
+                ]}
+                onChange={setDecideAfter}
+              />
+              <p className="text-[13px] text-ink-2">
+                The rest gets the subject that more people opened. When the difference may be chance, nobody has won and
+                the rest gets the first.
+              </p>
+            </>
+          )}
+          <button type="button" className="btn btn-plain btn-sm mt-4 w-full" onClick={() => void toMe()}>
+            <Send className="size-4" aria-hidden="true" />
+            Send it to my inbox
+          </button>
+          {sure ? (
+            <button type="button" className="btn btn-primary mt-2 w-full" onClick={() => void send()}>
+              Yes, send it to {reach?.reached ?? 0} people
+            </button>
+          ) : (
+            <button
+              type="button"
+              className="btn btn-primary mt-2 w-full"
+              disabled={!reach || reach.reached === 0 || (tries && subjectB.trim() === '')}
+              onClick={() => setSure(true)}
+            >
+              {at === '' ? 'Send it' : 'Plan it'}
+            </button>
+          )}
+          {told && (
+            <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
+              {told.text}
+            </p>
+          )}
+        </section>
+      </main>
+    </FieldPickerContext.Provider>
+  );
+}
