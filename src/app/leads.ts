@@ -109,6 +109,8 @@ export interface LeadView {
   owner: string | null;
   tags: string[];
   lists: { name: string; on: boolean }[];
+  /** Other leads that were made one with this, and can be parted again. */
+  merges: { id: string; name: string }[];
   deals: { title: string; value: string | null; stage: string; movedAt: string; closed: boolean }[];
   tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
@@ -136,9 +138,10 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     deals,
     visits,
     lists,
+    merges,
   ] = await Promise.all([
     pool.query(
-      'select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 order by a.received_at desc limit 100',
+      `select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
       [id],
     ),
     pool.query(
@@ -191,6 +194,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       'select l.name, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id where m.lead_id = $1 order by l.name',
       [id],
     ),
+    pool.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),
   ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
@@ -305,6 +309,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     events: events.sort((a, b) => b.at.localeCompare(a.at)),
     owner: owner.rows[0]?.name ?? null,
     tags: tags.rows.map((row) => row.name),
+    merges: merges.rows.map((row) => ({ id: row.id, name: leadName(row.gone) })),
     lists: lists.rows.map((row) => ({ name: row.name, on: row.state === 'active' })),
     deals: deals.rows.map((row) => ({
       title: row.title,

@@ -3,7 +3,7 @@ import { getRuntime } from '../runtime.ts';
 import { alignAddresses, buildDemo } from './build.ts';
 import { growTrialSheet } from './full-sheet.ts';
 import { writeHistory } from './history.ts';
-import { growNurture } from './nurture.ts';
+import { growNurture, growPipeline } from './nurture.ts';
 
 const env = process.env;
 const desk = { url: env.PRACTICE_URL!, smtp: env.PRACTICE_SMTP_URL!, token: env.PRACTICE_TOKEN! };
@@ -15,6 +15,7 @@ if (rows.length === 0) {
     await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
     const forked = () => ({ runtime, em: runtime.orm.em.fork(), actor: made.actor });
     const tips = await growNurture(forked());
+    await growPipeline(forked());
     await growTrialSheet(forked(), made.trialWorkflow, tips);
   }
 } else await alignAddresses(runtime, desk);

@@ -1,6 +1,7 @@
 import type { Use } from '../app/actor.ts';
 import { createTemplate } from '../app/email-templates.ts';
-import { createList } from '../app/lists.ts';
+import { createList, createSequence } from '../app/lists.ts';
+import { createPipeline } from '../app/pipelines.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import type { Block } from '../core/email/layout.ts';
 import { EmailLayout } from '../core/email/layout.ts';
@@ -56,6 +57,21 @@ const WELCOME: Block[] = [
   { id: 'w9', kind: 'footer', text: '{{ business.name }}, The Old Granary, Wrenfield' },
 ];
 
+const TIPS = [
+  [
+    'Your first practice tip: ten minutes a day',
+    'Hi {{ lead.first_name }},\n\nten minutes every day do more than an hour on Sunday. Put the instrument where you see it.\n\nOona Pell',
+  ],
+  [
+    'Second tip: slowly is quickly',
+    'Hi {{ lead.first_name }},\n\nplay the hard bar at half the speed, five times without a slip. Then a little faster.\n\nOona Pell',
+  ],
+  [
+    'Third tip: play for somebody',
+    'Hi {{ lead.first_name }},\n\nplay the piece to a friend before it is ready. Or to us: https://wrenfield.example/times\n\nOona Pell',
+  ],
+] as const;
+
 const layout = (blocks: Block[]) => EmailLayout.parse({ as: 'blocks', blocks });
 
 /** A list with people on it, two laid-out emails, and the workflows that use them. Gives the list. */
@@ -74,6 +90,12 @@ export async function growNurture(use: Use): Promise<string> {
      order by l.created_at limit 120`,
     [tips, use.actor.businessId],
   );
+  const { id: sequence } = await createSequence(use, tips, 'Practice tips: welcome');
+  const { draft, revision } = await getWorkflow(use, sequence);
+  for (const [i, [subject, message]] of TIPS.entries())
+    Object.assign(draft.moments[i]!.lanes.lead[0]!.settings, { subject, message });
+  await saveDraft(use, sequence, { revision, draft });
+  await putLive(use, sequence);
   const step = (id: string, kind: string, settings: Record<string, unknown>): Step => ({
     id,
     kind,
@@ -97,6 +119,30 @@ export async function growNurture(use: Use): Promise<string> {
     }),
   );
   return tips;
+}
+
+/** A pipeline with the deals of the last weeks in it, at all stages. */
+export async function growPipeline(use: Use): Promise<void> {
+  const { id, stages } = await createPipeline(use, {
+    name: 'Lessons',
+    stages: [
+      { name: 'New enquiry', ends: null },
+      { name: 'Trial booked', ends: null },
+      { name: 'Trial had', ends: null },
+      { name: 'Signed up', ends: 'won' },
+      { name: 'Not now', ends: 'lost' },
+    ],
+  });
+  await use.runtime.pool.query(
+    `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, next_step, created_at, moved_at, closed_at)
+     select gen_random_uuid(), l.business_id, l.id, $2, ($3::uuid[])[s.at], coalesce(nullif(l.answers ->> 'instrument', ''), 'Lessons') || ', ' || l.first_name || ' ' || l.last_name,
+       s.value, s.next, l.created_at + interval '1 hour', l.created_at + s.at * interval '7 hours', case when s.at > 3 then l.created_at + s.at * interval '7 hours' end
+     from (select *, row_number() over (order by created_at desc) as n from lead where business_id = $1 and is_person and answers ? 'instrument' and created_at < now() - interval '30 hours'
+       order by created_at desc limit 26) l,
+       lateral (select (array[1,1,2,1,3,4,2,5,1,3,4,2,1])[(l.n % 13) + 1] as at, (array[540, 620, 480, 720])[(l.n % 4) + 1] as value,
+         (array['', 'Ring on Thursday', '', 'Send the price list', ''])[(l.n % 5) + 1] as next) s`,
+    [use.actor.businessId, id, stages.map((stage) => stage.id)],
+  );
 }
 
 async function addStep(use: Use, name: string, lane: 'lead' | 'record', step: Step): Promise<void> {

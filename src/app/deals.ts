@@ -1,0 +1,143 @@
+import { z } from 'zod';
+import { readNumber } from '../core/fields/read-number.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import { tellOf } from '../engine/tell-of.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+
+export interface BoardStage {
+  id: string;
+  name: string;
+  /** A deal that comes here is over. */
+  ends: 'won' | 'lost' | null;
+}
+
+export interface BoardDeal {
+  id: string;
+  leadId: string;
+  lead: string;
+  title: string;
+  value: string | null;
+  stageId: string;
+  owner: string;
+  nextStep: string;
+  createdAt: string;
+  movedAt: string;
+  /** What moved it last: the workflow's name, or a person. */
+  movedBy: string;
+}
+
+export interface Board {
+  id: string;
+  name: string;
+  stages: BoardStage[];
+  deals: BoardDeal[];
+  /** Closed ones that are not shown. */
+  closedBefore: number;
+}
+
+/** Closed deals stay on the board for so many days. */
+const SHOWN_DAYS = 30;
+const MOST = 1000;
+
+/** The pipelines of the business, for choosing one. */
+export async function listPipelines(use: Use): Promise<{ id: string; name: string; open: number }[]> {
+  const { rows } = await use.runtime.pool.query(
+    `select p.id, p.name, (select count(*)::int from deal d where d.pipeline_id = p.id and d.closed_at is null) as open
+     from pipeline p where p.business_id = $1 order by p.created_at`,
+    [use.actor.businessId],
+  );
+  return rows;
+}
+
+export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
+  const { pool } = use.runtime;
+  if (!z.uuid().safeParse(pipelineId).success) throw notHere('pipeline');
+  const pipeline = (
+    await pool.query<{ name: string }>('select name from pipeline where id = $1 and business_id = $2', [
+      pipelineId,
+      use.actor.businessId,
+    ])
+  ).rows[0];
+  if (!pipeline) throw notHere('pipeline');
+  const [stages, deals, closed] = await Promise.all([
+    pool.query<BoardStage>('select id, name, ends from stage where pipeline_id = $1 order by position', [pipelineId]),
+    pool.query(
+      `select d.id, d.lead_id, d.title, d.value, d.stage_id, d.next_step, d.created_at, d.moved_at, l.first_name, l.last_name, l.email, l.phone,
+         coalesce(o.name, '') as owner, coalesce(w.name, '') as moved_by
+       from deal d join lead l on l.id = d.lead_id left join person o on o.id = l.owner_id left join run r on r.id = d.run_id left join workflow w on w.id = r.workflow_id
+       where d.pipeline_id = $1 and (d.closed_at is null or d.closed_at > now() - $2 * interval '1 day') order by d.moved_at desc limit $3`,
+      [pipelineId, SHOWN_DAYS, MOST],
+    ),
+    pool.query<{ n: number }>(
+      `select count(*)::int as n from deal where pipeline_id = $1 and closed_at <= now() - $2 * interval '1 day'`,
+      [pipelineId, SHOWN_DAYS],
+    ),
+  ]);
+  return {
+    id: pipelineId,
+    name: pipeline.name,
+    stages: stages.rows,
+    closedBefore: closed.rows[0]!.n,
+    deals: deals.rows.map((row) => ({
+      id: row.id,
+      leadId: row.lead_id,
+      lead: `${row.first_name} ${row.last_name}`.trim() || row.email || row.phone,
+      title: row.title,
+      value: row.value,
+      stageId: row.stage_id,
+      owner: row.owner,
+      nextStep: row.next_step,
+      createdAt: row.created_at.toISOString(),
+      movedAt: row.moved_at.toISOString(),
+      movedBy: row.moved_by,
+    })),
+  };
+}
+
+export const DealInput = z.object({
+  stageId: z.uuid().optional(),
+  title: z.string().trim().min(1, 'Give the deal a name').max(300).optional(),
+  /** As people write money; empty for none. */
+  value: z.string().trim().max(40).optional(),
+  nextStep: z.string().trim().max(300).optional(),
+});
+
+/** Changes a deal by hand: its stage, name, value or next step. Moved, it wakes what waits for that stage. */
+export async function changeDeal(use: Use, id: string, input: z.infer<typeof DealInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const amount = input.value === undefined || input.value === '' ? null : readNumber(input.value);
+  if (input.value && amount === null) throw new Refusal(422, 'value', `“${input.value}” is not an amount.`);
+  await inTransaction(use.runtime.pool, async (client) => {
+    const { rows } = await client.query<{ lead_id: string; pipeline_id: string; stage_id: string }>(
+      'select lead_id, pipeline_id, stage_id from deal where id = $1 and business_id = $2 for update',
+      [id, use.actor.businessId],
+    );
+    const deal = rows[0];
+    if (!deal) throw notHere('deal');
+    await client.query(
+      `update deal set title = coalesce($2, title), next_step = coalesce($3, next_step), value = case when $4 then $5::numeric else value end where id = $1`,
+      [id, input.title ?? null, input.nextStep ?? null, input.value !== undefined, amount],
+    );
+    if (!input.stageId || input.stageId === deal.stage_id) return;
+    const stage = (
+      await client.query<{ ends: string | null }>('select ends from stage where id = $1 and pipeline_id = $2', [
+        input.stageId,
+        deal.pipeline_id,
+      ])
+    ).rows[0];
+    if (!stage) throw notHere('stage');
+    try {
+      await client.query(
+        'update deal set stage_id = $2, moved_at = now(), run_id = null, closed_at = case when $3 then now() end where id = $1',
+        [id, input.stageId, stage.ends !== null],
+      );
+    } catch (error) {
+      if ((error as { code?: string }).code !== '23505') throw error;
+      throw new Refusal(409, 'open-deal', 'This lead has another open deal in this pipeline. Close that one first.');
+    }
+    await tellOf(client, deal.lead_id, { event: 'stage', stage: input.stageId });
+  });
+  audit(use.em, use.actor, input.stageId ? 'deal.move' : 'deal.change', id, input);
+  await use.em.flush();
+  use.runtime.bell.ring(use.actor.businessId);
+}

@@ -1,0 +1,157 @@
+import { useState } from 'react';
+import type { MergePreview } from '../app/lead-care.ts';
+import { call, messageOf } from './call.ts';
+
+interface Found {
+  id: string;
+  name: string;
+  email: string;
+  phone: string;
+}
+
+/** What is done with a lead as a whole: made one with another, given out, erased. */
+export default function LeadCare({
+  id,
+  name,
+  merges,
+  owner,
+}: {
+  id: string;
+  name: string;
+  /** Merges that can be undone. */
+  merges: { id: string; name: string }[];
+  /** Whether the person at the screen may erase. */
+  owner: boolean;
+}) {
+  const [search, setSearch] = useState('');
+  const [found, setFound] = useState<Found[] | null>(null);
+  const [preview, setPreview] = useState<MergePreview | null>(null);
+  const [typed, setTyped] = useState('');
+  const [problem, setProblem] = useState('');
+  const act = async (work: () => Promise<unknown>) => {
+    setProblem('');
+    try {
+      await work();
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <section className="mt-6 border-t border-base-300 pt-3" aria-label="This lead as a whole">
+      {problem && (
+        <p className="notice bad mb-2 text-[13px]" role="alert">
+          {problem}
+        </p>
+      )}
+      {merges.map((merge) => (
+        <p key={merge.id} className="mb-2 text-[13px]">
+          Made one with {merge.name}.{' '}
+          <button
+            type="button"
+            className="link"
+            onClick={() =>
+              void act(async () => {
+                await call('POST', `/api/merges/${merge.id}/undo`);
+                location.reload();
+              })
+            }
+          >
+            Part them again
+          </button>
+        </p>
+      ))}
+      <details>
+        <summary className="cursor-pointer text-[13px] text-ink-2">The same person as another lead?</summary>
+        <form
+          className="mt-2 flex gap-1"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void act(async () => {
+              const { rows } = await call<{ rows: Found[] }>('GET', `/api/leads?search=${encodeURIComponent(search)}`);
+              setFound(rows.filter((one) => one.id !== id).slice(0, 8));
+              setPreview(null);
+            });
+          }}
+        >
+          <input
+            className="input input-sm"
+            aria-label="Name, phone or email of the other"
+            placeholder="Name, phone or email"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          <button type="submit" className="btn btn-plain btn-sm" disabled={search.trim() === ''}>
+            Find
+          </button>
+        </form>
+        {found?.length === 0 && <p className="mt-1 text-[13px] text-ink-2">Nobody fits.</p>}
+        {found?.map((one) => (
+          <button
+            key={one.id}
+            type="button"
+            className="mt-1 block w-full rounded px-2 py-1 text-left text-[13px] hover:bg-base-200"
+            onClick={() => void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${one.id}`)))}
+          >
+            <span className="font-semibold">{one.name}</span> {one.email} {one.phone}
+          </button>
+        ))}
+        {preview && (
+          <div className="mt-2 rounded-lg bg-base-200 p-2 text-[13px]" data-testid="merge-preview">
+            <p>
+              {preview.gone.name} becomes part of {preview.kept.name}
+              {preview.moves.length > 0 && `, with ${preview.moves.join(', ')}`}.
+              {preview.fills.length > 0 && ` Filled in: ${preview.fills.join(', ')}.`}
+            </p>
+            <button
+              type="button"
+              className="btn btn-primary btn-xs mt-2"
+              onClick={() =>
+                void act(async () => {
+                  await call('POST', `/api/leads/${id}/merge`, { with: preview.gone.id });
+                  location.reload();
+                })
+              }
+            >
+              Make them one
+            </button>
+          </div>
+        )}
+      </details>
+      <p className="mt-2 text-[13px]">
+        <a className="link" href={`/api/leads/${id}/export`} download>
+          Everything we know of them, as a file
+        </a>
+      </p>
+      {owner && (
+        <details className="mt-2">
+          <summary className="cursor-pointer text-[13px] text-error">Erase them</summary>
+          <p className="mt-1 text-[13px] text-ink-2">
+            Everything of them goes for good, at once. What stays: that they were erased, and which consents there had
+            been, without a name. Rows in sheets stay; take them out there. Type “{name}” to go on.
+          </p>
+          <div className="mt-1 flex gap-1">
+            <input
+              className="input input-sm"
+              aria-label="Their name, to erase them"
+              value={typed}
+              onChange={(event) => setTyped(event.target.value)}
+            />
+            <button
+              type="button"
+              className="btn btn-sm btn-error"
+              disabled={typed.trim() === ''}
+              onClick={() =>
+                void act(async () => {
+                  await call('POST', `/api/leads/${id}/erase`, { name: typed });
+                  location.assign('/leads');
+                })
+              }
+            >
+              Erase
+            </button>
+          </div>
+        </details>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,254 @@
+import {
+  closestCorners,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
+import { CSS } from '@dnd-kit/utilities';
+import { useState } from 'react';
+import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals.ts';
+import { type Place, whenWords } from '../../core/words/instant.ts';
+import { call, messageOf } from '../call.ts';
+import { useLive } from '../use-live.ts';
+
+const amount = (value: string | null, locale: string) =>
+  value === null ? '' : Number(value).toLocaleString(locale, { maximumFractionDigits: 2 });
+const days = (since: string, now: number) => Math.floor((now - Date.parse(since)) / 86_400_000);
+const ageWords = (since: string, now: number) => {
+  const n = Math.max(0, days(since, now));
+  return n === 0 ? 'today' : n === 1 ? 'for 1 day' : `for ${n} days`;
+};
+
+/** How far each deal has come: dragged from stage to stage by mouse or keyboard, or chosen from a list in the table. */
+export default function Board({ first, place, now }: { first: BoardView; place: Place; now: number }) {
+  const [board, setBoard] = useState(first);
+  const [table, setTable] = useState(false);
+  const [told, setTold] = useState('');
+  const refresh = () =>
+    call<BoardView>('GET', `/api/pipelines/${first.id}`)
+      .then(setBoard)
+      .catch(() => {});
+  useLive(() => void refresh());
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor),
+  );
+  const change = async (deal: BoardDeal, patch: Partial<Pick<BoardDeal, 'stageId' | 'nextStep' | 'value'>>) => {
+    setTold('');
+    setBoard((before) => ({
+      ...before,
+      deals: before.deals.map((one) => (one.id === deal.id ? { ...one, ...patch } : one)),
+    }));
+    try {
+      await call('PUT', `/api/deals/${deal.id}`, patch);
+    } catch (error) {
+      setTold(messageOf(error));
+    }
+    await refresh();
+  };
+  const dropped = ({ active, over }: DragEndEvent) => {
+    const deal = board.deals.find((one) => one.id === active.id);
+    if (deal && over && deal.stageId !== over.id) void change(deal, { stageId: String(over.id) });
+  };
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
+        <h1 className="text-lg">{board.name}</h1>
+        <span className="text-[13px] text-ink-2">
+          {board.deals.filter((one) => !board.stages.find((stage) => stage.id === one.stageId)?.ends).length} open
+        </span>
+        <span className="grow" />
+        <button
+          type="button"
+          className="btn btn-plain btn-sm"
+          aria-pressed={table}
+          onClick={() => setTable((before) => !before)}
+        >
+          {table ? 'As a board' : 'As a table'}
+        </button>
+      </div>
+      {told && (
+        <p className="notice bad mx-4 mt-2" role="alert">
+          {told}
+        </p>
+      )}
+      {table ? (
+        <Table board={board} place={place} now={now} onChange={change} />
+      ) : (
+        <DndContext id="board" sensors={sensors} collisionDetection={closestCorners} onDragEnd={dropped}>
+          <div className="grid min-h-0 grow auto-cols-[minmax(220px,1fr)] grid-flow-col gap-3 overflow-x-auto p-4">
+            {board.stages.map((stage) => (
+              <Stage
+                key={stage.id}
+                stage={stage}
+                deals={board.deals.filter((one) => one.stageId === stage.id)}
+                place={place}
+                now={now}
+                onNext={(deal, nextStep) => void change(deal, { nextStep })}
+              />
+            ))}
+          </div>
+        </DndContext>
+      )}
+      {board.closedBefore > 0 && (
+        <p className="px-4 py-1 text-xs text-ink-2">{board.closedBefore} closed more than 30 days ago are not shown.</p>
+      )}
+    </div>
+  );
+}
+
+function Stage({
+  stage,
+  deals,
+  place,
+  now,
+  onNext,
+}: {
+  stage: BoardStage;
+  deals: BoardDeal[];
+  place: Place;
+  now: number;
+  onNext: (deal: BoardDeal, nextStep: string) => void;
+}) {
+  const { setNodeRef, isOver } = useDroppable({ id: stage.id });
+  const sum = deals.reduce((total, one) => total + Number(one.value ?? 0), 0);
+  return (
+    <section
+      ref={setNodeRef}
+      aria-label={stage.name}
+      data-stage={stage.id}
+      className={`flex min-h-0 flex-col rounded-box border p-2 ${isOver ? 'border-primary bg-pine-soft' : 'border-base-300 bg-base-200'}`}
+    >
+      <h2 className="mb-1 flex items-baseline justify-between gap-2 px-1 font-sans text-[13px] font-semibold">
+        {stage.name}
+        <span className="font-normal text-ink-2">
+          {deals.length}
+          {sum > 0 && `, ${amount(String(sum), place.locale)}`}
+        </span>
+      </h2>
+      <div className="min-h-16 grow overflow-y-auto">
+        {deals.map((deal) => (
+          <Card key={deal.id} deal={deal} place={place} now={now} onNext={(next) => onNext(deal, next)} />
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Card({
+  deal,
+  place,
+  now,
+  onNext,
+}: {
+  deal: BoardDeal;
+  place: Place;
+  now: number;
+  onNext: (nextStep: string) => void;
+}) {
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: deal.id });
+  return (
+    <article
+      ref={setNodeRef}
+      className={`sheet-card mb-2 p-2.5 ${isDragging ? 'opacity-80 shadow-lg' : ''}`}
+      style={{ transform: CSS.Translate.toString(transform), position: 'relative', zIndex: isDragging ? 10 : 0 }}
+      aria-label={deal.title}
+    >
+      <div className="cursor-grab" {...attributes} {...listeners}>
+        <h3 className="flex justify-between gap-2 font-sans text-sm font-semibold tracking-normal">
+          <span className="min-w-0 break-words">{deal.title}</span>
+          <span className="shrink-0">{amount(deal.value, place.locale)}</span>
+        </h3>
+        <p className="text-[13px] text-ink-2">
+          {ageWords(deal.movedAt, now)} here{deal.owner && `, ${deal.owner}`}
+        </p>
+        {deal.movedBy && <p className="truncate text-xs text-ink-3">by {deal.movedBy}</p>}
+      </div>
+      <div className="mt-1 flex items-center gap-2">
+        <input
+          className="input input-xs grow"
+          aria-label={`Next step of ${deal.title}`}
+          placeholder="Next step"
+          defaultValue={deal.nextStep}
+          maxLength={300}
+          onBlur={(event) => {
+            if (event.target.value !== deal.nextStep) onNext(event.target.value);
+          }}
+        />
+        <a className="link text-xs" href={`/leads/${deal.leadId}`}>
+          Lead
+        </a>
+      </div>
+    </article>
+  );
+}
+
+function Table({
+  board,
+  place,
+  now,
+  onChange,
+}: {
+  board: BoardView;
+  place: Place;
+  now: number;
+  onChange: (deal: BoardDeal, patch: { stageId: string }) => Promise<void>;
+}) {
+  return (
+    <div className="min-h-0 grow overflow-auto p-4">
+      <div className="sheet-card">
+        <table className="table">
+          <thead>
+            <tr>
+              <th>Deal</th>
+              <th>Lead</th>
+              <th>Stage</th>
+              <th className="text-right">Value</th>
+              <th>Owner</th>
+              <th>Next step</th>
+              <th>Moved</th>
+            </tr>
+          </thead>
+          <tbody>
+            {board.deals.map((deal) => (
+              <tr key={deal.id}>
+                <td className="font-semibold">{deal.title}</td>
+                <td>
+                  <a className="hover:underline" href={`/leads/${deal.leadId}`}>
+                    {deal.lead}
+                  </a>
+                </td>
+                <td>
+                  <select
+                    className="select select-xs"
+                    aria-label={`Stage of ${deal.title}`}
+                    value={deal.stageId}
+                    onChange={(event) => void onChange(deal, { stageId: event.target.value })}
+                  >
+                    {board.stages.map((stage) => (
+                      <option key={stage.id} value={stage.id}>
+                        {stage.name}
+                      </option>
+                    ))}
+                  </select>
+                </td>
+                <td className="text-right">{amount(deal.value, place.locale)}</td>
+                <td>{deal.owner}</td>
+                <td className="text-ink-2">{deal.nextStep}</td>
+                <td className="text-ink-2">
+                  {whenWords(deal.movedAt, now, place)}
+                  {deal.movedBy && `, by ${deal.movedBy}`}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  );
+}

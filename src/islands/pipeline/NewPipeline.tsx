@@ -1,0 +1,17 @@
+import { NameToMake } from '../../components/NameToMake.tsx';
+import { call } from '../call.ts';
+
+/** Makes a pipeline with the usual stages and opens it. */
+export default function NewPipeline() {
+  return (
+    <NameToMake
+      label="Name of the new pipeline"
+      placeholder="Lessons"
+      button="Make a pipeline"
+      make={async (name) => {
+        const made = await call<{ id: string }>('POST', '/api/pipelines', { name });
+        location.assign(`/pipeline/${made.id}`);
+      }}
+    />
+  );
+}
