@@ -14,6 +14,8 @@ const FORM_PAGE = /^\/f\/[\w-]+$/;
 
 /** Pictures in emails, shown where nobody is signed in; the endpoint sets its own headers. */
 const KEPT_PICTURE = /^\/kept\/[0-9a-f-]{36}$/;
+/** Calendar programs read a feed by its address alone. */
+const FEED = /^\/calendar\/[\w-]{20,60}\.ics$/;
 
 /** Writes must come from our own pages: the browser says so by Sec-Fetch-Site or Origin. */
 function isForeign(request: Request, publicUrl: string): boolean {
@@ -34,7 +36,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
   locals.theme = theme === 'paper' || theme === 'night' ? theme : null;
   if (request.method !== 'GET' && request.method !== 'HEAD' && isForeign(request, runtime.settings.publicUrl))
     return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
-  if (KEPT_PICTURE.test(path)) return next();
+  if (KEPT_PICTURE.test(path) || FEED.test(path)) return next();
   const formPage = FORM_PAGE.test(path);
   locals.actor = formPage || BY_LINK.test(path) ? null : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
   if (!locals.actor && !formPage && !BY_LINK.test(path) && !OPEN.has(path)) {

@@ -1,0 +1,197 @@
+import { randomBytes } from 'node:crypto';
+import ICAL from 'ical.js';
+import ical from 'ical-generator';
+import { Temporal } from 'temporal-polyfill';
+import { v7 as uuidv7 } from 'uuid';
+import { Membership } from '../db/entities/business.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import type { Runtime } from '../runtime.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+
+export interface WeekEntry {
+  id: string;
+  title: string;
+  colleagueId: string;
+  colleague: string;
+  leadId: string | null;
+  lead: string;
+  startsAt: string;
+  endsAt: string;
+}
+
+export interface WeekView {
+  /** Monday to Sunday, "YYYY-MM-DD". */
+  days: string[];
+  entries: WeekEntry[];
+  colleagues: { id: string; name: string }[];
+  /** The address of one's own feed; null until it is asked for. */
+  feed: string | null;
+}
+
+const feedAddress = (use: Use, key: string | null) =>
+  key === null ? null : `${use.runtime.settings.publicUrl}/calendar/${key}.ics`;
+
+/** The week that holds a day, by the business's clock: what is held and booked, of everybody. */
+export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
+  const { timeZone, businessId, personId } = use.actor;
+  let date = Temporal.Now.plainDateISO(timeZone);
+  try {
+    if (day) date = Temporal.PlainDate.from(day);
+  } catch {
+    // An address somebody has mistyped: this week.
+  }
+  const monday = date.subtract({ days: date.dayOfWeek - 1 });
+  const begin = (one: Temporal.PlainDate) => new Date(one.toZonedDateTime(timeZone).epochMilliseconds);
+  const [entries, people, mine] = await Promise.all([
+    use.runtime.pool.query(
+      `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at
+       from calendar_entry e join person p on p.id = e.colleague_id left join lead l on l.id = e.lead_id
+       where e.business_id = $1 and e.ends_at > $2 and e.starts_at < $3 order by e.starts_at limit 2000`,
+      [businessId, begin(monday), begin(monday.add({ days: 7 }))],
+    ),
+    use.runtime.pool.query(
+      'select p.id, p.name from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+      [businessId],
+    ),
+    use.em.findOneOrFail(Membership, { business: businessId, person: personId }),
+  ]);
+  return {
+    days: Array.from({ length: 7 }, (_, i) => monday.add({ days: i }).toString()),
+    entries: entries.rows.map((row) => ({
+      id: row.id,
+      title: row.title,
+      colleagueId: row.colleague_id,
+      colleague: row.colleague,
+      leadId: row.lead_id,
+      lead: row.lead,
+      startsAt: row.starts_at.toISOString(),
+      endsAt: row.ends_at.toISOString(),
+    })),
+    colleagues: people.rows,
+    feed: feedAddress(use, mine.calendarKey ?? null),
+  };
+}
+
+/** An address by which a calendar program reads one's own time; asked again, the old one ends. */
+export async function makeFeed(use: Use): Promise<{ feed: string }> {
+  const mine = await use.em.findOneOrFail(Membership, { business: use.actor.businessId, person: use.actor.personId });
+  mine.calendarKey = randomBytes(24).toString('base64url');
+  audit(use.em, use.actor, 'calendar.feed', use.actor.personId);
+  await use.em.flush();
+  return { feed: feedAddress(use, mine.calendarKey)! };
+}
+
+/** What a calendar program is given (RFC 5545): the last month and all that is to come. Null when there is no such feed. */
+export async function calendarFeed(runtime: Runtime, key: string): Promise<string | null> {
+  const { rows: mine } = await runtime.pool.query<{ business_id: string; person_id: string; name: string }>(
+    'select m.business_id, m.person_id, b.name from membership m join business b on b.id = m.business_id where m.calendar_key = $1',
+    [key],
+  );
+  const owner = mine[0];
+  if (!owner) return null;
+  const { rows } = await runtime.pool.query(
+    `select e.id, e.uid, e.title, e.starts_at, e.ends_at, e.created_at, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, l.phone, e.lead_id
+     from calendar_entry e left join lead l on l.id = e.lead_id
+     where e.business_id = $1 and e.colleague_id = $2 and e.ends_at > now() - interval '31 days' order by e.starts_at limit 5000`,
+    [owner.business_id, owner.person_id],
+  );
+  const feed = ical({ name: owner.name, prodId: { company: 'Pine Bell', product: 'Calendar' } });
+  for (const row of rows)
+    feed.createEvent({
+      id: row.uid ?? `${row.id}@pine-bell`,
+      start: row.starts_at,
+      end: row.ends_at,
+      stamp: row.created_at,
+      summary: row.title,
+      ...(row.lead_id
+        ? {
+            description: [row.lead, row.phone].filter(Boolean).join(', '),
+            url: `${runtime.settings.publicUrl}/leads/${row.lead_id}`,
+          }
+        : {}),
+    });
+  return feed.toString();
+}
+
+/** Most events taken of one file, and how far ahead one that repeats is followed. */
+const MOST_EVENTS = 2000;
+const AHEAD_DAYS = 366;
+
+interface ReadEvent {
+  uid: string;
+  title: string;
+  startsAt: Date;
+  endsAt: Date;
+}
+
+/** Reads the events of a calendar file; one that repeats is many. */
+function readEvents(text: string, now: number): ReadEvent[] {
+  let calendar: ICAL.Component;
+  try {
+    calendar = new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]);
+  } catch {
+    throw new Refusal(
+      422,
+      'not-a-calendar',
+      'This is not a calendar file (.ics). Export it once more from your calendar.',
+    );
+  }
+  for (const zone of calendar.getAllSubcomponents('vtimezone')) ICAL.TimezoneService.register(zone);
+  const events: ReadEvent[] = [];
+  const add = (uid: string, title: string, start: ICAL.Time, end: ICAL.Time) => {
+    const [startsAt, endsAt] = [start.toJSDate(), end.toJSDate()];
+    if (events.length < MOST_EVENTS && endsAt > startsAt) events.push({ uid, title, startsAt, endsAt });
+  };
+  for (const component of calendar.getAllSubcomponents('vevent')) {
+    if (component.getFirstPropertyValue('status') === 'CANCELLED') continue;
+    const event = new ICAL.Event(component);
+    const title = (event.summary || 'Busy').slice(0, 300);
+    if (!event.isRecurring()) {
+      add(event.uid, title, event.startDate, event.endDate);
+      continue;
+    }
+    const repeats = event.iterator();
+    for (let i = 0; i < 5000; i++) {
+      const next = repeats.next();
+      if (!next || next.toJSDate().getTime() > now + AHEAD_DAYS * 86_400_000) break;
+      const { startDate, endDate } = event.getOccurrenceDetails(next);
+      if (endDate.toJSDate().getTime() > now - 31 * 86_400_000)
+        add(`${event.uid}#${startDate.toString()}`, title, startDate, endDate);
+    }
+  }
+  return events;
+}
+
+/** Brings a colleague's own appointments in, so that nothing is held over them. Read again, a file changes what it brought. */
+export async function importCalendar(
+  use: Use,
+  colleagueId: string,
+  file: { bytes: Buffer },
+): Promise<{ added: number; changed: number }> {
+  demand(use.actor, 'coordinator');
+  const member = await use.em.findOne(Membership, { business: use.actor.businessId, person: colleagueId });
+  if (!member) throw notHere('colleague');
+  const events = readEvents(file.bytes.toString('utf8'), use.runtime.now());
+  const count = { added: 0, changed: 0 };
+  await inTransaction(use.runtime.pool, async (client) => {
+    // With holds of this colleague one at a time.
+    await client.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [colleagueId]);
+    for (const event of events) {
+      const { rowCount } = await client.query(
+        'update calendar_entry set title = $3, starts_at = $4, ends_at = $5 where colleague_id = $1 and uid = $2',
+        [colleagueId, event.uid, event.title, event.startsAt, event.endsAt],
+      );
+      if (rowCount) count.changed += 1;
+      else {
+        await client.query(
+          `insert into calendar_entry (id, business_id, colleague_id, title, starts_at, ends_at, uid, created_at) values ($1, $2, $3, $4, $5, $6, $7, now())`,
+          [uuidv7(), use.actor.businessId, colleagueId, event.title, event.startsAt, event.endsAt, event.uid],
+        );
+        count.added += 1;
+      }
+    }
+  });
+  audit(use.em, use.actor, 'calendar.import', colleagueId, count);
+  await use.em.flush();
+  return count;
+}

@@ -1,0 +1,108 @@
+import { expect } from 'chai';
+import nodeIcal from 'node-ical';
+import { stepKinds } from '../../src/steps/registry.ts';
+import { liveFlow } from '../stage/flow.ts';
+import { momentOf, stepOf } from '../stage/sheets.ts';
+import { openStage, type Stage, signedIn } from '../stage/stage.ts';
+
+/** Judge of the feed: node-ical, which shares no code with what writes it. Source: RFC 5545. */
+describe('the calendar: held time, out as a feed and in from a file', () => {
+  let stage: Stage;
+  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let me: string;
+  before(async function () {
+    this.timeout(60_000);
+    stage = await openStage();
+    oona = await signedIn(stage);
+    me = (await stage.db.query(`select id from person where email = 'oona@wrenfield.example'`)).rows[0].id;
+  });
+  after(() => stage.close());
+  const upload = (text: string) =>
+    fetch(`${stage.url}/api/calendar/${me}?name=mine.ics`, {
+      method: 'POST',
+      headers: { cookie: oona.cookie, 'sec-fetch-site': 'same-origin' },
+      body: text,
+    });
+  const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10).replaceAll('-', '');
+  const file = (title: string) =>
+    [
+      'BEGIN:VCALENDAR',
+      'VERSION:2.0',
+      'PRODID:-//Test//EN',
+      'BEGIN:VEVENT',
+      'UID:one@test',
+      'DTSTAMP:20260101T000000Z',
+      `DTSTART;TZID=Europe/London:${tomorrow}T080000`,
+      `DTEND;TZID=Europe/London:${tomorrow}T090000`,
+      `SUMMARY:${title}`,
+      'END:VEVENT',
+      'BEGIN:VEVENT',
+      'UID:every@test',
+      'DTSTAMP:20260101T000000Z',
+      `DTSTART:${tomorrow}T100000Z`,
+      `DTEND:${tomorrow}T103000Z`,
+      'RRULE:FREQ=DAILY;COUNT=3',
+      'SUMMARY:Orchestra\\, all of it',
+      'END:VEVENT',
+      'END:VCALENDAR',
+      '',
+    ].join('\r\n');
+
+  it('brings appointments in once, changed ones again, and holds time beside them', async () => {
+    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0 });
+    expect(await (await upload(file('Dentist, moved'))).json()).to.deep.equal({ added: 0, changed: 4 });
+    const wrong = await upload('hello');
+    expect(wrong.status).to.equal(422);
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', {
+        lanes: {
+          lead: [],
+          record: [],
+          team: [
+            stepOf('hold-time', 'h', {
+              ...(stepKinds.get('hold-time')!.blank() as object),
+              colleague: me,
+              title: 'Call {{ lead.first_name }}; “now”',
+              time: '08:15',
+              day: 'next_day',
+              workingDays: false,
+              minutes: 15,
+            }),
+          ],
+        },
+      }),
+    ]);
+    await flow.send({ name: 'Zoë', email: 'held@example.org' });
+    await flow.over('held@example.org');
+    const { rows } = await stage.db.query(
+      `select title, to_char(starts_at at time zone 'Europe/London', 'HH24:MI') as at from calendar_entry where colleague_id = $1 order by starts_at`,
+      [me],
+    );
+    expect(rows.map((row) => `${row.at} ${row.title}`))
+      .to.include('08:00 Dentist, moved')
+      .and.include('09:00 Call Zoë; “now”');
+  });
+
+  it('an independent parser reads the feed back; another address ends the old one', async () => {
+    const { feed } = (await oona.call<{ feed: string }>('POST', '/api/calendar/feed')).body;
+    const text = await (await fetch(feed)).text();
+    for (const line of text.split('\r\n'))
+      expect(Buffer.byteLength(line), 'RFC 5545 §3.1: 75 octets a line').to.be.at.most(75);
+    const events = Object.values(nodeIcal.sync.parseICS(text)).flatMap((one) => (one?.type === 'VEVENT' ? [one] : []));
+    const { rows } = await stage.db.query(
+      `select title, starts_at, ends_at from calendar_entry where colleague_id = $1`,
+      [me],
+    );
+    const flat = (title: string, from: Date, to: Date) => `${title} ${from.toISOString()} ${to.toISOString()}`;
+    expect(events.map((one) => flat(String(one.summary), one.start, one.end!))).to.have.members(
+      rows.map((row) => flat(row.title, row.starts_at, row.ends_at)),
+    );
+    expect(rows.map((row) => row.title)).to.include('Orchestra, all of it');
+    await oona.call('POST', '/api/calendar/feed');
+    expect((await fetch(feed)).status).to.equal(404);
+    const page = await (
+      await fetch(`${stage.url}/calendar?week=nonsense`, { headers: { cookie: oona.cookie } })
+    ).text();
+    expect(page).to.include('Calendar');
+  });
+});
