@@ -273,7 +273,7 @@ async function sequencesOf(use: Use, sourceId: string | null): Promise<SequenceV
         return {
           stepId: step.id,
           title: named.step(step.id).replace(/[“”]/g, ''),
-          when: atWords(moment.at, named),
+          when: moment.at.kind === 'on_arrival' ? 'When they join' : atWords(moment.at, named),
           on: step.on,
           sent,
           opened,

@@ -8,6 +8,7 @@ import { EmailLayout } from '../core/email/layout.ts';
 import { IF_FAILS, type Step } from '../core/workflow/definition.ts';
 import { Workflow } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
+import { COLLEAGUES } from './world.ts';
 
 const EPISODE: Block[] = [
   { id: 'e1', kind: 'heading', text: 'A new episode: {{ answers.title }}', align: 'left' },
@@ -142,6 +143,16 @@ export async function growPipeline(use: Use): Promise<void> {
        lateral (select (array[1,1,2,1,3,4,2,5,1,3,4,2,1])[(l.n % 13) + 1] as at, (array[540, 620, 480, 720])[(l.n % 4) + 1] as value,
          (array['', 'Ring on Thursday', '', 'Send the price list', ''])[(l.n % 5) + 1] as next) s`,
     [use.actor.businessId, id, stages.map((stage) => stage.id)],
+  );
+  // Calls and lessons of this week, by the business's clock.
+  await use.runtime.pool.query(
+    `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, created_at)
+     select gen_random_uuid(), l.business_id, p.id, l.id, case when l.n % 3 = 0 then 'Trial lesson, ' else 'Call ' end || l.first_name || ' ' || l.last_name, t.at, t.at + t.long, now()
+     from (select *, row_number() over (order by created_at desc) as n from lead where business_id = $1 and is_person and answers ? 'instrument' order by created_at desc limit 30) l
+     join (select id, row_number() over (order by name) as n from person where email = any($2)) p on p.n = (l.n % 2) + 1,
+       lateral (select (date_trunc('week', now() at time zone $3) + ((l.n * 3) % 6) * interval '1 day' + (8 * 60 + (l.n / 6) * 95) * interval '1 minute') at time zone $3 as at,
+         case when l.n % 3 = 0 then interval '30 minutes' else interval '15 minutes' end as long) t`,
+    [use.actor.businessId, COLLEAGUES.map((one) => one.email), use.actor.timeZone],
   );
 }
 
