@@ -150,7 +150,7 @@ export async function growPipeline(use: Use): Promise<void> {
      select gen_random_uuid(), l.business_id, p.id, l.id, case when l.n % 3 = 0 then 'Trial lesson, ' else 'Call ' end || l.first_name || ' ' || l.last_name, t.at, t.at + t.long, now()
      from (select *, row_number() over (order by created_at desc) as n from lead where business_id = $1 and is_person and answers ? 'instrument' order by created_at desc limit 30) l
      join (select id, row_number() over (order by name) as n from person where email = any($2)) p on p.n = (l.n % 2) + 1,
-       lateral (select (date_trunc('week', now() at time zone $3) + ((l.n * 3) % 6) * interval '1 day' + (8 * 60 + (l.n / 6) * 95) * interval '1 minute') at time zone $3 as at,
+       lateral (select (date_trunc('week', now() at time zone $3) + ((l.n * 5) % 6) * interval '1 day' + (8 * 60 + (l.n / 6) * 95) * interval '1 minute') at time zone $3 as at,
          case when l.n % 3 = 0 then interval '30 minutes' else interval '15 minutes' end as long) t`,
     [use.actor.businessId, COLLEAGUES.map((one) => one.email), use.actor.timeZone],
   );
