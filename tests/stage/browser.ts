@@ -5,6 +5,8 @@ import { SIGN_IN, type Stage, until } from './stage.ts';
 export class Visitor {
   readonly troubles: string[] = [];
   constructor(readonly page: Page) {
+    // Left while something is still being saved, a page asks; a person who means it says yes.
+    page.on('dialog', (dialog) => void dialog.accept());
     page.on('pageerror', (error) => this.troubles.push((error as Error).message));
     page.on('console', (message) => {
       // A refused call is told on the screen; what must not happen is a script that breaks or is blocked.
