@@ -21,7 +21,7 @@ const amount = (value: string | null, locale: string) =>
 const days = (since: string, now: number) => Math.floor((now - Date.parse(since)) / 86_400_000);
 const ageWords = (since: string, now: number) => {
   const n = Math.max(0, days(since, now));
-  return n === 0 ? 'today' : n === 1 ? 'for 1 day' : `for ${n} days`;
+  return n === 0 ? 'since today' : n === 1 ? 'for 1 day' : `for ${n} days`;
 };
 
 /** How far each deal has come: dragged from stage to stage by mouse or keyboard, or chosen from a list in the table. */

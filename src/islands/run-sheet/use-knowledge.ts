@@ -5,7 +5,7 @@ import { type FieldReference, referenceLabel } from '../../core/template/field-r
 import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
-import { templateScope, withValues } from '../../core/workflow/run-context.ts';
+import { LEAVE_PLACE, templateScope, withValues } from '../../core/workflow/run-context.ts';
 import { deskNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
@@ -42,7 +42,7 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
       Object.entries(scope[group]).map(([key, value]) => ({
         group,
         key,
-        value: value ?? '',
+        value: value === LEAVE_PLACE ? 'put in when it is sent' : (value ?? ''),
         label: referenceLabel({ group, key }, labels),
       })),
     );
