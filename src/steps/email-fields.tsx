@@ -3,6 +3,7 @@ import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
 import { Choice, Tick } from '../components/Choice.tsx';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
+import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
 import type { EmailSettings } from './email/definition.ts';
 import type { StepFormProps } from './step-form.ts';
@@ -98,10 +99,16 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
   const set = (next: EmailSettings['attachments']) => change({ attachments: next });
   const upload = async (file: File) => {
     setTold('');
-    const answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
-    const body = (await answer.json()) as { id: string; name: string; bytes: number; detail?: string };
-    if (!answer.ok) return setTold(body.detail ?? 'The file could not be kept.');
-    set([...attachments, { from: 'file', fileId: body.id, name: body.name, bytes: body.bytes }]);
+    try {
+      const {
+        id: fileId,
+        name,
+        bytes,
+      } = await sendFile<{ id: string; name: string; bytes: number }>('/api/files', file);
+      set([...attachments, { from: 'file', fileId, name, bytes }]);
+    } catch (error) {
+      setTold((error as Error).message);
+    }
   };
   return (
     <fieldset className="mb-3" data-field="attachments">

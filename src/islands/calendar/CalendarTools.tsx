@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { CopyLine } from '../../components/CopyLine.tsx';
+import { sendFile } from '../../components/send-file.ts';
 import { call, messageOf } from '../call.ts';
 
 /** One's own time for a calendar program, and a colleague's appointments from a file. */
@@ -22,12 +23,7 @@ export default function CalendarTools({
   };
   const upload = (file: File) =>
     act(async () => {
-      const answer = await fetch(`/api/calendar/${who}?name=${encodeURIComponent(file.name)}`, {
-        method: 'POST',
-        body: file,
-      });
-      const body = (await answer.json()) as { added: number; changed: number; detail?: string };
-      if (!answer.ok) throw new Error(body.detail ?? 'The file could not be read.');
+      const body = await sendFile<{ added: number; changed: number }>(`/api/calendar/${who}`, file);
       return `${body.added} added, ${body.changed} changed. Open the week again to see them.`;
     });
   return (

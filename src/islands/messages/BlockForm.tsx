@@ -6,6 +6,7 @@ import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
 import type { KeptFileView } from '../../app/files.ts';
 import { Line } from '../../components/Choice.tsx';
+import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import { type Block, blankBlock, type SimpleBlock } from '../../core/email/layout.ts';
@@ -94,11 +95,13 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
   const [told, setTold] = useState('');
   const upload = async (file: File) => {
     setTold('');
-    const answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
-    const body = (await answer.json()) as KeptFileView & { detail?: string };
-    if (!answer.ok) return setTold(body.detail ?? 'The picture could not be kept.');
-    if (!body.picture) return setTold('Mail programs show PNG, JPEG, GIF and WebP. Choose such a picture.');
-    onChange({ ...block, file: body.id, address: '' });
+    try {
+      const kept = await sendFile<KeptFileView>('/api/files', file);
+      if (!kept.picture) throw new Error('Mail programs show PNG, JPEG, GIF and WebP. Choose such a picture.');
+      onChange({ ...block, file: kept.id, address: '' });
+    } catch (error) {
+      setTold((error as Error).message);
+    }
   };
   return (
     <>

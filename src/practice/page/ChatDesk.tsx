@@ -1,5 +1,6 @@
 import { useState } from 'react';
-import { clock, type DeskState, post } from './desk-api.ts';
+import { type DeskState, post } from './desk-api.ts';
+import { PhoneList } from './PhoneList.tsx';
 
 /** All phones with a chat, and a way to begin one from any number. */
 export function ChatDesk({
@@ -13,9 +14,6 @@ export function ChatDesk({
 }) {
   const [number, setNumber] = useState('+447700900456');
   const [text, setText] = useState('Hello! Do you teach the cello on Saturdays?');
-  const chats = Object.values(desk.chats).sort((a, b) =>
-    (b.messages.at(-1)?.at ?? '').localeCompare(a.messages.at(-1)?.at ?? ''),
-  );
   return (
     <>
       <h2 className="text-lg">Chat network</h2>
@@ -46,22 +44,7 @@ export function ChatDesk({
           Write in chat
         </button>
       </form>
-      <ul className="max-h-[50vh] overflow-y-auto">
-        {chats.map((chat) => (
-          <li key={chat.number}>
-            <button
-              type="button"
-              onClick={() => onChoose(chat.number)}
-              aria-pressed={chat.number === chosen}
-              className={`grid w-full grid-cols-[140px_1fr_auto] gap-3 rounded-lg px-3 py-2 text-left ${chat.number === chosen ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
-            >
-              <span className="font-semibold">{chat.number}</span>
-              <span className="truncate text-ink-2">{chat.messages.at(-1)?.text}</span>
-              <time className="text-xs text-ink-2">{chat.messages.at(-1) && clock(chat.messages.at(-1)!.at)}</time>
-            </button>
-          </li>
-        ))}
-      </ul>
+      <PhoneList phones={desk.chats} chosen={chosen} onChoose={onChoose} />
     </>
   );
 }
