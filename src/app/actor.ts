@@ -72,3 +72,12 @@ export function audit(
 
 export const notHere = (what: string) =>
   new Refusal(404, 'not-here', `This ${what} is not here. It may have been removed.`);
+
+/** PostgreSQL on text that is no uuid, and on text that is no time (invalid_text_representation, invalid_datetime_format). */
+const NO_SUCH_VALUE = new Set(['22P02', '22007', '22008']);
+
+/** The refusal behind an error: an address with an id or a time in it that is none leads to nothing. Null for real trouble. */
+export function refusalOf(error: unknown): Refusal | null {
+  if (error instanceof Refusal) return error;
+  return NO_SUCH_VALUE.has(String((error as { code?: unknown } | null)?.code)) ? notHere('page or entry') : null;
+}

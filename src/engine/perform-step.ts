@@ -12,6 +12,7 @@ import { deliveryId } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
 import type { LanesAtWork } from './lanes-at-work.ts';
 import type { StepRecord } from './leased-run.ts';
+import { leaveList } from './leave.ts';
 import { needRow } from './need.ts';
 import { iso, LeaseLost, type RunNotes, recordOf } from './run-notes.ts';
 import { tellOf } from './tell-of.ts';
@@ -65,6 +66,7 @@ export class WorkDoer {
       now: began,
       context: run.context,
       tell: tellOf,
+      leave: (client: pg.ClientBase, listId: string) => leaveList(client, run.leadId, listId, new Date(began)),
       join: (client: pg.ClientBase, joining: ListJoining) =>
         parts.door.join(client, {
           ...joining,

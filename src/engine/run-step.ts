@@ -65,7 +65,7 @@ export class StepRunner {
     }
     const asked = conditionOf(step);
     if (asked) await this.decide(asked);
-    const among = step.on ? turnOf(step) : null;
+    const among = step.on ? turnOf(step, this.context, desk.desk, parts.now()) : null;
     if (among) {
       const who = await parts.store.takeTurn(run.id, step.id, run.workflowId, run.businessId, among);
       if (who) run.context = { ...run.context, turns: { ...run.context.turns, [step.id]: who } };

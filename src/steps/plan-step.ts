@@ -80,9 +80,9 @@ export function conditionOf(step: Step): Condition | null {
   return settings?.success ? (kind!.asks?.(settings.data) ?? null) : null;
 }
 
-/** The colleagues a step goes through in turn; null when it does not. */
-export function turnOf(step: Step): readonly string[] | null {
+/** The colleagues a step goes through in turn; null when nobody's turn is needed for this lead. */
+export function turnOf(step: Step, context: RunContext, desk: SendingDesk, now: number): readonly string[] | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  return settings?.success ? (kind!.turn?.(settings.data) ?? null) : null;
+  return settings?.success ? (kind!.turn?.(settings.data, { context, desk, now, turn: null }) ?? null) : null;
 }

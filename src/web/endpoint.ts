@@ -1,6 +1,6 @@
 import type { APIContext, APIRoute } from 'astro';
 import type { z } from 'zod';
-import { Refusal, type Use } from '../app/actor.ts';
+import { Refusal, refusalOf, type Use } from '../app/actor.ts';
 
 /** The use case's surroundings for a request that is signed in. */
 export function surroundings(context: Pick<APIContext, 'locals'>): Use {
@@ -11,7 +11,7 @@ export function surroundings(context: Pick<APIContext, 'locals'>): Use {
 
 /** An error as problem details (RFC 9457). */
 export function problemResponse(error: unknown): Response {
-  const known = error instanceof Refusal ? error : null;
+  const known = refusalOf(error);
   if (!known) console.error(error);
   const body = {
     type: `urn:pine-bell:${known?.code ?? 'failed'}`,

@@ -350,4 +350,45 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     const page = await (await fetch(`${stage.url}/messages`, { headers: { cookie: oona.cookie } })).text();
     expect(page).to.include('The second has won.');
   }).timeout(60_000);
+
+  it('an address with an id or a time that is none leads to nothing, and says so', async () => {
+    const id = await list('Addresses');
+    const page = async (path: string) => (await fetch(stage.url + path, { headers: { cookie: oona.cookie } })).status;
+    for (const path of [
+      '/lists/nonsense',
+      `/lists/${id}?before=nonsense`,
+      '/messages/templates/nonsense',
+      '/pipeline/nonsense',
+      '/leave/nonsensenonsensenonsense',
+    ])
+      expect(await page(path), path).to.equal(404);
+    for (const [method, path, body] of [
+      ['POST', '/api/drafts/nonsense/send', {}],
+      ['DELETE', '/api/drafts/nonsense', undefined],
+      ['POST', '/api/mailings/nonsense/stop', undefined],
+      ['PUT', '/api/deals/nonsense', { nextStep: 'x' }],
+      ['PUT', `/api/lists/${id}/members/nonsense`, { on: true }],
+      ['GET', '/api/leads/nonsense/merge?with=nonsense', undefined],
+      ['POST', '/api/leads/nonsense/erase', { name: 'x' }],
+      ['POST', '/api/merges/nonsense/undo', undefined],
+      ['GET', '/api/audience?to=list:nonsense', undefined],
+    ] as const)
+      expect((await oona.call(method, path, body)).status, path).to.equal(404);
+  });
+
+  it('a step that takes somebody off a list ends its sequence too', async () => {
+    const id = await list('Taken off');
+    const flow = await sequence(id, [
+      step('email', 'e1', { subject: 'Now', message: 'x' }),
+      step('email', 'e2', { subject: 'Then', message: 'x' }),
+    ]);
+    await (await joiner(id)).send({ email: 'off@example.org' });
+    await mail('off@example.org', 'Now');
+    await flow.waits('off@example.org');
+    const off = await liveFlow(stage, oona, [
+      momentOf('a', { lanes: { lead: [], record: [step('list', 'o', { action: 'remove', list: id })], team: [] } }),
+    ]);
+    await off.send({ email: 'off@example.org' });
+    expect((await flow.over('off@example.org')).outcome).to.equal('Ended early: they left the list');
+  });
 });

@@ -9,7 +9,7 @@ import { cameOf, type WaitsFor } from '../../src/core/workflow/awaited.ts';
 import type { EmailMessage, TextMessage } from '../../src/core/workflow/plan.ts';
 import { readAloud } from '../../src/core/workflow/read-aloud.ts';
 import { toCheck } from '../../src/core/workflow/to-check.ts';
-import { planStep } from '../../src/steps/plan-step.ts';
+import { planStep, turnOf } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { rehearse } from '../../src/steps/rehearse.ts';
 import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
@@ -224,5 +224,20 @@ describe('a step for each item of a list', () => {
     expect(plan.does === 'record' && (plan.what as { each: unknown[] }).each).to.have.length(2);
     expect(planStep(note('none'), context, deskOf(), 0).does).to.equal('nothing');
     expect(planStep(note(''), context, deskOf(), 0)).to.deep.include({ words: 'Note: for Nadia' });
+  });
+});
+
+describe('whose turn it is', () => {
+  const desk = deskOf({ colleagues: [{ id: 'a', name: 'Ada', email: '', phone: '' }] });
+  const assign = (more: object) =>
+    stepOf('assign', 's', { ...(stepKinds.get('assign')!.blank() as object), among: ['a'], ...more });
+  it('is asked for only where a lead needs somebody: a kept owner or a named one takes no turn away', () => {
+    const owned = nadia({ owner: { id: 'a', name: 'Ada', email: '' } });
+    expect(turnOf(assign({}), nadia(), desk, 0)).to.deep.equal(['a']);
+    expect(turnOf(assign({}), owned, desk, 0)).to.equal(null);
+    expect(turnOf(assign({ keep: false }), owned, desk, 0)).to.deep.equal(['a']);
+    const byField = { by: 'field', field: 'answers.instrument', owners: [{ value: 'piano', colleague: 'a' }] };
+    expect(turnOf(assign(byField), nadia(), desk, 0)).to.equal(null);
+    expect(turnOf(assign(byField), nadia({ answers: { instrument: 'Oboe' } }), desk, 0)).to.deep.equal(['a']);
   });
 });

@@ -105,8 +105,8 @@ export interface StepKind<Settings = unknown> {
   instead?(settings: Settings, input: PlanInput): Plan | null;
   /** Fields that steps after it can use; in the group of what steps found where none is said. */
   gives?(settings: Settings, desk: SendingDesk): Given[];
-  /** Colleagues it goes through in turn, one per lead; null when it does not. */
-  turn?(settings: Settings): readonly string[] | null;
+  /** Colleagues it goes through in turn, one per lead; null when nobody's turn is needed for this lead. */
+  turn?(settings: Settings, input: PlanInput): readonly string[] | null;
   /** It can be done once for each item of a list. */
   repeats?: true;
   /** A condition its plan goes by, so that what only the database knows can be asked first. */

@@ -79,7 +79,12 @@ export const assign: StepKind<AssignSettings> = {
   },
   templates: () => [],
   gives: () => [],
-  turn: ({ among }) => (among.length > 0 ? among : null),
+  turn: (settings, input) => {
+    // Somebody who keeps their owner, or whose field names one, takes nobody's turn away.
+    const settled =
+      (settings.keep && input.context.owner !== null) || (settings.by === 'field' && byField(settings, input) !== null);
+    return settled || settings.among.length === 0 ? null : settings.among;
+  },
   plan: (settings, input) => {
     const { context, desk, turn } = input;
     if (settings.keep && context.owner)

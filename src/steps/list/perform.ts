@@ -10,14 +10,11 @@ const CAME = {
 } as const;
 
 export const listOfLead: StepPerformer = {
-  async record(client, what, { leadId, runId, now, join }) {
+  async record(client, what, { runId, join, leave }) {
     const { action, list, proven, fields } = what as ListDone;
     const reference = `list.${list}`;
     if (action === 'remove') {
-      await client.query(
-        `update list_member set state = 'unsubscribed', changed_at = $3 where list_id = $1 and lead_id = $2 and state in ('active', 'waiting')`,
-        [list, leadId, new Date(now)],
-      );
+      await leave(client, list);
       return { detail: 'Taken off', results: [{ reference, value: '' }] };
     }
     const { rows } = await client.query<{ name: string }>(
