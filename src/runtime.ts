@@ -13,6 +13,7 @@ import { answerFact } from './engine/answer-fact.ts';
 import { Attachments } from './engine/attachments.ts';
 import { Bell } from './engine/bell.ts';
 import { Bounces } from './engine/bounces.ts';
+import { BulkWorker } from './engine/bulk-worker.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
@@ -35,6 +36,7 @@ import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';
 import type { Outside } from './steps/performers.ts';
 import { TableReader } from './tables/table-reader.ts';
+import { TableWriter } from './tables/table-writer.ts';
 
 /** Everything a process has that lives as long as it does. */
 export interface Runtime {
@@ -48,12 +50,14 @@ export interface Runtime {
   reports: Reports;
   outbox: Outbox;
   mailer: Mailer;
+  bulk: BulkWorker;
   door: ListDoor;
   bounces: Bounces;
   followed: FollowedLinks;
   bell: Bell;
   outside: Outside;
   tables: TableReader;
+  tableWriter: TableWriter;
   sourceDesks: SourceDesks;
   puller: Puller;
   importer: Importer;
@@ -113,9 +117,12 @@ async function openRuntime(): Promise<Runtime> {
   );
   const outbox = new Outbox({ pool, directory, outside, bell, holder: leases.holder, now, random: Math.random });
   const intake = new Intake({ store, directory, conductor, leases, bell, now });
-  const built = join(import.meta.dirname, 'read-table.mjs');
   // Beside the bundle; run from source, where the build puts it.
-  const tables = new TableReader(existsSync(built) ? built : join(import.meta.dirname, '../build/read-table.mjs'));
+  const threadFile = (name: string) => {
+    const built = join(import.meta.dirname, name);
+    return existsSync(built) ? built : join(import.meta.dirname, '../build', name);
+  };
+  const tables = new TableReader(threadFile('read-table.mjs'));
   const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, now });
   const puller = new Puller({
     pool,
@@ -137,6 +144,7 @@ async function openRuntime(): Promise<Runtime> {
     now,
     ...deliveryParts,
   });
+  const bulkWorker = new BulkWorker({ pool, door, bell, holder: leases.holder, now });
   return {
     settings,
     orm,
@@ -150,11 +158,13 @@ async function openRuntime(): Promise<Runtime> {
     now,
     outbox,
     mailer,
+    bulk: bulkWorker,
     door,
     bounces: new Bounces({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({ pool, secrets, bell, outbox, now }),
     tables,
+    tableWriter: new TableWriter(threadFile('write-table.mjs')),
     sourceDesks,
     puller,
     importer,
@@ -165,6 +175,7 @@ async function openRuntime(): Promise<Runtime> {
         conductor.stop(8_000),
         outbox.stop(8_000),
         mailer.stop(),
+        bulkWorker.stop(),
         puller.stop(8_000),
         importer.stop(),
       ]);

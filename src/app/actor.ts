@@ -2,6 +2,7 @@ import type { EntityManager } from '@mikro-orm/postgresql';
 import { v7 as uuidv7 } from 'uuid';
 import { Audit } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
+import { TableProblem } from '../tables/table.ts';
 
 export type Role = 'owner' | 'coordinator' | 'viewer';
 
@@ -79,5 +80,6 @@ const NO_SUCH_VALUE = new Set(['22P02', '22007', '22008']);
 /** The refusal behind an error: an address with an id or a time in it that is none leads to nothing. Null for real trouble. */
 export function refusalOf(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error;
+  if (error instanceof TableProblem) return new Refusal(422, error.code, error.message);
   return NO_SUCH_VALUE.has(String((error as { code?: unknown } | null)?.code)) ? notHere('page or entry') : null;
 }

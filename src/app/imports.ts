@@ -7,6 +7,7 @@ import { leadImport } from '../sources/import/definition.ts';
 import { sniff } from '../tables/sniff.ts';
 import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
 import { audit, demand, Refusal, type Use } from './actor.ts';
+import { deskFor } from './sample.ts';
 import { findSource } from './sources.ts';
 
 export interface ImportView {
@@ -27,6 +28,9 @@ export interface ImportView {
   finishedAt: string | null;
   /** Live workflows that could be run for each. */
   workflows: { id: string; name: string }[];
+  /** Lists they can be put on, and the one that was chosen. */
+  lists: { id: string; name: string; asks: boolean }[];
+  listName: string | null;
   /** Messages that have gone out to people of this import. */
   messages: number;
 }
@@ -59,6 +63,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
     [use.actor.businessId],
   );
+  const { lists } = await deskFor(use);
   const { rows: sent } = await use.runtime.pool.query<{ n: number }>(
     `select count(*)::int as n from delivery d join run r on r.id = d.run_id where r.source_id = $1 and d.audience = 'lead' and d.state in ('accepted', 'delivered')`,
     [sourceId],
@@ -81,6 +86,8 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     startedAt: found.startedAt?.toISOString() ?? null,
     finishedAt: found.finishedAt?.toISOString() ?? null,
     workflows,
+    lists: lists.map(({ id, name, optIn }) => ({ id, name, asks: optIn === 'double' })),
+    listName: lists.find((one) => one.id === found.listId)?.name ?? null,
     messages: sent[0]!.n,
   };
 }
@@ -173,6 +180,9 @@ export async function importRows(
 
 export const StartImport = z.object({
   workflowId: z.uuid().nullable(),
+  /** The list they are put on once all are in, and whether they have agreed to that already. */
+  listId: z.uuid().nullable().default(null),
+  proven: z.boolean().default(false),
   perMinute: z.number().int().min(1, 'At least one a minute').max(600, 'At most 600 a minute').default(60),
   withDuplicates: z.boolean().default(false),
   /** The count the person has seen and agreed to. */
@@ -205,9 +215,14 @@ export async function startImport(use: Use, sourceId: string, input: z.infer<typ
     );
     if (rowCount === 0) throw new Refusal(409, 'not-live', 'This workflow is not live. Put it live first.');
   }
+  const { lists } = await deskFor(use);
+  if (input.listId && !lists.some((one) => one.id === input.listId))
+    throw new Refusal(422, 'no-list', 'The list chosen is no longer there. Choose again.');
   Object.assign(found, {
     state: 'running',
     workflowId: input.workflowId,
+    listId: input.listId,
+    proven: input.proven,
     perMinute: input.perMinute,
     withDuplicates,
     total: found.done + left,
@@ -235,6 +250,9 @@ export async function stopImport(use: Use, sourceId: string): Promise<ImportView
   return (await getImport(use, sourceId))!;
 }
 
+/** What of a lead shows that somebody, or a workflow, has gone on with them. */
+const TOUCHED = ['delivery', 'inbound', 'lead_note', 'task', 'calendar_entry', 'deal'] as const;
+
 /**
  * Takes an import back: leads it made and that nothing else has touched are removed, its runs end, its consents and touches go.
  * People who were leads before stay, with what they were told meanwhile. Messages cannot be called back.
@@ -253,8 +271,9 @@ export async function undoImport(use: Use, sourceId: string): Promise<ImportView
     await client.query(
       `create temporary table gone on commit drop as select distinct a.lead_id as id from arrival a join lead l on l.id = a.lead_id
        where a.source_id = $1 and l.created_at >= $2
-         and not exists (select from arrival b where b.lead_id = a.lead_id and b.source_id <> $1)
-         and not exists (select from delivery d where d.lead_id = a.lead_id) and not exists (select from inbound i where i.lead_id = a.lead_id)`,
+         and not exists (select from arrival b join source s on s.id = b.source_id where b.lead_id = a.lead_id and b.source_id <> $1 and s.kind <> 'list')
+         and not exists (select from lead_merge m where m.kept_id = a.lead_id)
+         and ${TOUCHED.map((table) => `not exists (select from ${table} x where x.lead_id = a.lead_id)`).join(' and ')}`,
       [sourceId, found.startedAt],
     );
     await client.query('delete from consent c using arrival a where a.id = c.arrival_id and a.source_id = $1', [
@@ -263,14 +282,19 @@ export async function undoImport(use: Use, sourceId: string): Promise<ImportView
     await client.query('delete from touch t using arrival a where a.id = t.arrival_id and a.source_id = $1', [
       sourceId,
     ]);
+    // The list that was to take them in takes no more; who is not gone stays on it.
     await client.query(
-      'delete from step_result s using run r where r.id = s.run_id and r.lead_id in (select id from gone)',
-    );
-    await client.query('delete from needs_you where lead_id in (select id from gone)');
-    await client.query('delete from run where lead_id in (select id from gone)');
-    await client.query(
-      `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where source_id = $1 and lead_id in (select id from gone)`,
+      `update bulk_work set state = 'stopped', finished_at = now() where state = 'running' and choice ->> 'source' = $1`,
       [sourceId],
+    );
+    for (const table of ['moment_result', 'step_result', 'turn_taken'])
+      await client.query(
+        `delete from ${table} s using run r where r.id = s.run_id and r.lead_id in (select id from gone)`,
+      );
+    for (const table of ['needs_you', 'run', 'lead_tag', 'list_member'])
+      await client.query(`delete from ${table} where lead_id in (select id from gone)`);
+    await client.query(
+      `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where lead_id in (select id from gone)`,
     );
     await client.query('delete from lead_identity where lead_id in (select id from gone)');
     await client.query('delete from lead where id in (select id from gone)');

@@ -1,7 +1,7 @@
-import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { inTransaction } from '../db/in-transaction.ts';
+import { eraseFromRecord } from '../engine/erase-lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
 /** Tables whose rows belong to a lead and go with it, with what tells a row of theirs. */
@@ -231,66 +231,19 @@ export async function exportLead(use: Use, id: string): Promise<Record<string, u
   return out;
 }
 
-/**
- * Erases a person: everything of them goes, in one transaction. What stays is that they were erased, the hash of how they were
- * known, and which consents there had been, without a name or an address (GDPR Article 17 and 7 (1)).
- */
+/** Erases a person for good, when their name was typed to say so. */
 export async function eraseLead(use: Use, id: string, typed: string): Promise<void> {
   demand(use.actor, 'owner');
   await inTransaction(use.runtime.pool, async (client) => {
-    const lead = (
-      await client.query<LeadRow>('select * from lead where id = $1 and business_id = $2 for update', [
-        id,
-        use.actor.businessId,
-      ])
-    ).rows[0];
-    if (!lead) throw notHere('lead');
-    if (typed.trim().toLowerCase() !== nameOf(lead).toLowerCase())
-      throw new Refusal(422, 'name', `Type “${nameOf(lead)}” to erase them.`);
-    const identities = await client.query<{ kind: string; value: string }>(
-      'select kind, value from lead_identity where lead_id = $1',
-      [id],
-    );
-    const consents = await client.query(
-      'select channel, state, wording, version, at from consent where lead_id = $1 order by at',
-      [id],
-    );
-    const hash = (text: string) => createHash('sha256').update(`${use.actor.businessId}:${text}`).digest('hex');
-    await client.query(
-      'insert into erasure (id, business_id, hashes, consents, at, person_id) values ($1, $2, $3, $4, now(), $5)',
-      [
-        uuidv7(),
-        use.actor.businessId,
-        JSON.stringify(identities.rows.map(({ kind, value }) => hash(`${kind}:${value}`))),
-        JSON.stringify(consents.rows),
-        use.actor.personId,
-      ],
-    );
-    // What stood of them in files that were brought in.
-    if (lead.email !== '')
-      await client.query(
-        `update import_row i set cells = '[]' from source s where s.id = i.source_id and s.business_id = $1 and strpos(lower(i.cells::text), lower($2)) > 0`,
-        [use.actor.businessId, lead.email],
-      );
-    await client.query('delete from needs_you where lead_id = $1', [id]);
-    await client.query('delete from lead_merge where kept_id = $1', [id]);
-    for (const table of ['visit', 'tracked_link', 'asked_question', 'delivery', 'inbound', 'consent', 'touch'])
-      await client.query(`delete from ${table} where lead_id = $1`, [id]);
-    for (const table of ['moment_result', 'step_result', 'turn_taken'])
-      await client.query(`delete from ${table} where run_id in (select id from run where lead_id = $1)`, [id]);
-    for (const table of [
-      'run',
-      'lead_note',
-      'lead_tag',
-      'list_member',
-      'task',
-      'calendar_entry',
-      'deal',
-      'lead_identity',
-      'arrival',
-    ])
-      await client.query(`delete from ${table} where lead_id = $1`, [id]);
-    await client.query('delete from lead where id = $1', [id]);
+    const { rows } = await client.query<LeadRow>('select * from lead where id = $1 and business_id = $2', [
+      id,
+      use.actor.businessId,
+    ]);
+    if (!rows[0]) throw notHere('lead');
+    const name = nameOf(rows[0]);
+    if (typed.trim().toLowerCase() !== name.toLowerCase())
+      throw new Refusal(422, 'name', `Type “${name}” to erase them.`);
+    await eraseFromRecord(client, id, { businessId: use.actor.businessId, personId: use.actor.personId });
   });
   audit(use.em, use.actor, 'lead.erase', id);
   await use.em.flush();

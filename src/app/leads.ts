@@ -8,60 +8,6 @@ import { Lead } from '../db/entities/lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { leadName } from './log.ts';
 
-export interface LeadRow {
-  id: string;
-  name: string;
-  email: string;
-  phone: string;
-  sourceName: string;
-  campaign: string;
-  lastArrivalAt: string;
-  createdAt: string;
-}
-
-export const LEADS_PAGE = 50;
-
-/** Leads, newest arrival first, a page at a time. */
-export async function listLeads(
-  use: Use,
-  input: { search: string; before: string | null },
-): Promise<{ rows: LeadRow[]; more: boolean; total: number }> {
-  const values: unknown[] = [use.actor.businessId];
-  const where = ['l.business_id = $1', 'l.is_person'];
-  if (input.search) {
-    values.push(`%${input.search.replace(/[\\%_]/g, '\\$&')}%`);
-    where.push(`(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike $${values.length}`);
-  }
-  const counted = await use.runtime.pool.query(
-    `select count(*)::int as n from lead l where ${where.join(' and ')}`,
-    values,
-  );
-  if (input.before && z.uuid().safeParse(input.before).success) {
-    values.push(input.before);
-    where.push(`(l.last_arrival_at, l.id) < (select last_arrival_at, id from lead where id = $${values.length}::uuid)`);
-  }
-  const { rows } = await use.runtime.pool.query(
-    `select l.*, s.name as source_name, a.where_from from lead l
-     left join lateral (select source_id, where_from from arrival where lead_id = l.id order by received_at desc limit 1) a on true
-     left join source s on s.id = a.source_id where ${where.join(' and ')} order by l.last_arrival_at desc, l.id desc limit ${LEADS_PAGE + 1}`,
-    values,
-  );
-  return {
-    total: counted.rows[0].n,
-    more: rows.length > LEADS_PAGE,
-    rows: rows.slice(0, LEADS_PAGE).map((row) => ({
-      id: row.id,
-      name: leadName(row),
-      email: row.email,
-      phone: row.phone,
-      sourceName: row.source_name ?? '',
-      campaign: row.where_from?.campaign ?? row.where_from?.utm_campaign ?? '',
-      lastArrivalAt: row.last_arrival_at.toISOString(),
-      createdAt: row.created_at.toISOString(),
-    })),
-  };
-}
-
 export type LeadEvent =
   | { kind: 'arrival'; at: string; sourceName: string; where: WhereFrom; repeats: number; consent: string | null }
   | {

@@ -1,6 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { choiceOf } from '../core/people/audience.ts';
+import { isEverybody, type LeadChoice } from '../core/people/lead-choice.ts';
+import type { MemberState } from '../core/people/member-state.ts';
 import type { At } from '../core/workflow/at.ts';
 import { atNames } from '../core/workflow/at-names.ts';
 import { atWords } from '../core/workflow/at-words.ts';
@@ -13,13 +16,14 @@ import {
   placedSteps,
   type Step,
 } from '../core/workflow/definition.ts';
-import type { MemberState } from '../db/entities/nurture.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
 import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { leaveList } from '../engine/leave.ts';
+import { audienceOf } from '../steps/mailing/definition.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { behind, choose } from './choosing.ts';
 import { deskFor } from './sample.ts';
 import { workflowsNaming } from './used-by.ts';
 import { createWorkflow } from './workflows.ts';
@@ -85,6 +89,9 @@ export interface ListView {
   active: number;
   left: number;
   usedBy: string[];
+  /** How many fit the choice, and the choice itself, with the list in it. */
+  found: number;
+  choice: LeadChoice;
   members: MemberRow[];
   more: boolean;
 }
@@ -134,31 +141,33 @@ export async function createList(use: Use, name: string): Promise<{ id: string }
   return { id: made.id };
 }
 
-/** One list with its people, newest first; `before` goes on behind somebody who joined at that time. */
+/** One list with those of its people that are chosen, newest first; `before` goes on behind a lead. */
 export async function getList(
   use: Use,
   id: string,
-  asked: { search: string; state: string; before: string | null },
+  asked: { choice: LeadChoice; before: string | null },
 ): Promise<ListView> {
   const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId });
   if (!list) throw notHere('list');
   const { pool } = use.runtime;
-  const [counts, members, users] = await Promise.all([
+  const choice = { ...asked.choice, list: { id, state: asked.choice.list?.state ?? null } };
+  const chosen = await choose(use, choice);
+  const [counts, page, found, users] = await Promise.all([
     pool.query(
-      `select count(*) filter (where state = 'active')::int as active, count(*) filter (where state not in ('active', 'waiting'))::int as "left",
+      `select count(*)::int as members, count(*) filter (where state = 'active')::int as active, count(*) filter (where state not in ('active', 'waiting'))::int as "left",
          count(*) filter (where state = 'waiting')::int as waiting, count(asked_at)::int as asked, count(confirmed_at)::int as confirmed
        from list_member where list_id = $1`,
       [id],
     ),
-    pool.query(
-      `select m.lead_id, m.state, m.how, m.joined_at, m.fields, l.first_name, l.last_name, l.email, l.phone
-       from list_member m join lead l on l.id = m.lead_id where m.list_id = $1 and ($2 = '' or m.state = $2)
-         and ($3 = '' or l.first_name || ' ' || l.last_name ilike '%' || $3 || '%' or l.email ilike '%' || $3 || '%')
-         and ($4::timestamptz is null or m.joined_at < $4) order by m.joined_at desc limit $5`,
-      [id, asked.state, asked.search.replace(/[\\%_]/g, '\\$&'), asked.before, PAGE + 1],
-    ),
+    chosen.page('joined', behind(asked.before), PAGE),
+    isEverybody(asked.choice) ? null : chosen.count(),
     workflowsNaming(use, [id]),
   ]);
+  const members = await pool.query(
+    `select m.lead_id, m.state, m.how, m.joined_at, m.fields, l.first_name, l.last_name, l.email, l.phone
+     from list_member m join lead l on l.id = m.lead_id where m.list_id = $1 and m.lead_id = any($2::uuid[]) order by array_position($2::uuid[], m.lead_id)`,
+    [id, page.ids],
+  );
   return {
     id,
     name: list.name,
@@ -169,8 +178,10 @@ export async function getList(
     sequences: await sequencesOf(use, list.source?.id ?? null),
     ...counts.rows[0],
     usedBy: users.get(id) ?? [],
-    more: members.rows.length > PAGE,
-    members: members.rows.slice(0, PAGE).map((row) => ({
+    more: page.more,
+    found: found ?? counts.rows[0].members,
+    choice,
+    members: members.rows.map((row) => ({
       leadId: row.lead_id,
       name: `${row.first_name} ${row.last_name}`.trim() || row.email || row.phone,
       email: row.email,
@@ -348,24 +359,14 @@ export async function changeMember(use: Use, listId: string, leadId: string, on:
   await use.em.flush();
 }
 
-/** How many an email to "list:ID" or "tag:ID" would be for, and how many of them it would reach as things are. */
+/** How many an email to "list:ID", "tag:ID" or "segment:ID" would be for, and how many of them it would reach as things are. */
 export async function countAudience(
   use: Use,
   to: string,
   needsConsent: boolean,
 ): Promise<{ people: number; reached: number }> {
-  const [kind = '', id = ''] = to.split(':');
-  if (!/^[0-9a-f-]{36}$/i.test(id)) throw notHere('list');
-  const from =
-    kind === 'tag'
-      ? 'lead_tag x join tag t on t.id = x.tag_id where x.tag_id = $2'
-      : `list_member x join nurture_list t on t.id = x.list_id where x.list_id = $2 and x.state = 'active'`;
-  const { rows } = await use.runtime.pool.query<{ people: number; reached: number }>(
-    `select count(*)::int as people, count(*) filter (where l.email <> '' and coalesce(c.state, 'unknown') <> 'withdrawn'
-       and (not $3 or c.state = 'given'))::int as reached
-     from (select x.lead_id from ${from} and t.business_id = $1) m join lead l on l.id = m.lead_id
-     left join lateral (select state from consent where lead_id = l.id and channel = 'email' order by at desc, id desc limit 1) c on true`,
-    [use.actor.businessId, id, needsConsent],
-  );
-  return rows[0]!;
+  const whom = audienceOf(to, await deskFor(use));
+  if (!whom) throw notHere('list, segment or tag');
+  const chosen = await choose(use, choiceOf(whom.audience));
+  return chosen.countReached(needsConsent);
 }

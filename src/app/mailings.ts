@@ -88,7 +88,7 @@ export async function listMailings(use: Use): Promise<MailingRow[]> {
 }
 
 export const MailingInput = z.object({
-  /** "list:ID" or "tag:ID". */
+  /** "list:ID", "tag:ID" or "segment:ID". */
   to: z.string().max(80),
   email: EmailSettings,
   /** When it begins, ISO 8601; null for at once. */
@@ -110,12 +110,12 @@ export const MailingInput = z.object({
     .default(240),
 });
 
-/** Sends one email to a list or a tag, at its time and over its hours; of two subjects the better one goes to the rest. */
+/** Sends one email to a list, a segment or a tag, at its time and over its hours; of two subjects the better one goes to the rest. */
 export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>): Promise<{ id: string }> {
   demand(use.actor, 'coordinator');
   const desk = await deskFor(use);
   const whom = audienceOf(input.to, desk);
-  if (!whom) throw new Refusal(422, 'audience', 'Choose the list or the tag that gets it.');
+  if (!whom) throw new Refusal(422, 'audience', 'Choose who gets it: a list, a segment or a tag.');
   if (!desk.email)
     throw new Refusal(409, 'no-sender', 'No mail server is connected yet. Connect one under Connections.');
   if (input.email.subject.trim() === '') throw new Refusal(422, 'subject', 'The subject is empty.');

@@ -166,7 +166,7 @@ async function work(
     // Nobody's run is woken by a try.
     tell: async () => {},
     join: async () => 'joined' as const,
-    leave: async () => {},
+    leave: async () => true,
   };
   if (plan.does === 'call') {
     const answer = await performer!.call!(runtime.outside, plan.what, about);

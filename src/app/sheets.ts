@@ -415,15 +415,14 @@ export async function appendRows(use: Use, tabId: string, rows: Record<string, s
 }
 
 /** A tab as rows of text, its column names first. */
-export async function tabAsTable(use: Use, tabId: string): Promise<{ name: string; rows: string[][] }> {
+export async function tabAsTable(use: Use, tabId: string): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
   const tab = await findTab(use, tabId);
   const sheet = await use.em.findOneOrFail(Sheet, { id: tab.sheet.id });
-  const { rows } = await tabRows(use, tabId);
-  return {
-    name: `${sheet.name} ${tab.name}`,
-    rows: [
-      tab.columns.map((column) => column.name),
-      ...rows.map((row) => tab.columns.map((column) => row.cells[column.id] ?? '')),
-    ],
-  };
+  async function* rows(): AsyncGenerator<string[][]> {
+    yield [tab.columns.map((column) => column.name)];
+    const { rows } = await tabRows(use, tabId);
+    for (let from = 0; from < rows.length; from += 2000)
+      yield rows.slice(from, from + 2000).map((row) => tab.columns.map((column) => row.cells[column.id] ?? ''));
+  }
+  return { name: `${sheet.name} ${tab.name}`, rows: rows() };
 }

@@ -161,7 +161,7 @@ function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; o
       </div>
       {takes !== null && (
         <div className="mt-1 flex gap-1">
-          {takes === 'tag' || takes === 'channel' || takes === 'column' ? (
+          {takes === 'tag' || takes === 'members' || takes === 'channel' || takes === 'column' ? (
             <select
               className="select select-xs"
               aria-label="Which"
@@ -175,10 +175,17 @@ function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; o
                     {tag.name}
                   </option>
                 ))}
+              {takes === 'members' &&
+                desk.lists.map((list) => (
+                  <option key={list.id} value={list.id}>
+                    {list.name}
+                  </option>
+                ))}
               {takes === 'channel' && (
                 <>
                   <option value="text">texts</option>
                   <option value="email">emails</option>
+                  <option value="chat">chats</option>
                 </>
               )}
               {takes === 'column' &&
@@ -255,7 +262,7 @@ export function FieldChoice({
       onChange={(event) => onChange(event.target.value)}
     >
       <option value="">Choose a field</option>
-      {person && <option value={PERSON_FIELD}>The lead: consent, tags</option>}
+      {person && <option value={PERSON_FIELD}>The lead: consent, tags, lists</option>}
       {!known && <option value={value}>{value} (not in the sample)</option>}
       {[...byGroup].map(([group, list]) => (
         <optgroup key={group} label={GROUP_LABELS[group]}>

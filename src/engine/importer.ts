@@ -1,5 +1,8 @@
 import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
 import { readEmail } from '../core/message/email-address.ts';
+import type { BulkAction } from '../core/people/bulk-action.ts';
+import { EVERYBODY, type LeadChoice } from '../core/people/lead-choice.ts';
 import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
 import { type FileColumn, matchColumns } from '../core/sheets/match-columns.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
@@ -32,6 +35,9 @@ interface Claim {
   per_minute: number;
   with_duplicates: boolean;
   last_row: number;
+  list_id: string | null;
+  proven: boolean;
+  started_by_id: string | null;
 }
 
 /** Works on imports: reads their files, looks at each row by the lead card, and brings the rows in. One process has one at a time. */
@@ -81,7 +87,7 @@ export class Importer {
            and (i.state in ('reading', 'running') or (i.state in ('read', 'ready') and s.card_confirmed and i.checked_card is distinct from s.card))
          order by i.next_at limit 1 for update of i skip locked)
        update lead_import i set claimed_by = $1, claimed_until = now() + $2::int * interval '1 s' from due where i.source_id = due.source_id
-       returning i.source_id, i.state, i.file_id, i.workflow_id, i.per_minute, i.with_duplicates, i.last_row`,
+       returning i.source_id, i.state, i.file_id, i.workflow_id, i.per_minute, i.with_duplicates, i.last_row, i.list_id, i.proven, i.started_by_id`,
       [this.parts.holder, CLAIM_SECONDS],
     );
     return rows[0] ?? null;
@@ -249,6 +255,7 @@ export class Importer {
     for (let after = claim.last_row; ; ) {
       const rows = await this.rows(source.id, after, most, false, claim.with_duplicates);
       if (rows.length === 0) {
+        await this.putOnList(claim, source);
         await this.settle(claim, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
         return;
       }
@@ -274,6 +281,25 @@ export class Importer {
       }
       this.parts.bell.ring(source.business.id);
     }
+  }
+
+  /** All are in: whoever came is put on the list by work of its own, begun once however often this is done. */
+  private async putOnList(claim: Claim, source: KnownSource): Promise<void> {
+    if (claim.list_id === null) return;
+    const action: BulkAction = { does: 'join', list: claim.list_id, proven: claim.proven };
+    const choice: LeadChoice = { ...EVERYBODY, source: source.id };
+    await this.parts.pool.query(
+      `insert into bulk_work (id, business_id, choice, action, state, total, due_at, started_by_id, created_at)
+       select $1, $2, $3, $4, 'running', (select count(distinct lead_id) from arrival where source_id = $6), now(), $5, now() on conflict do nothing`,
+      [
+        uuidv5(claim.list_id, source.id),
+        source.business.id,
+        JSON.stringify(choice),
+        JSON.stringify(action),
+        claim.started_by_id,
+        source.id,
+      ],
+    );
   }
 
   private async workflow(id: string) {

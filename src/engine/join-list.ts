@@ -59,7 +59,10 @@ export class ListDoor {
     const at = new Date(now);
     const put = await client.query(
       `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at, run_id, fields, asked_at) values ($1, $2, $3, $4, $5, $5, $6, $7, $8)
-       on conflict (list_id, lead_id) do nothing`,
+       on conflict (list_id, lead_id) do update set state = excluded.state, how = excluded.how, joined_at = excluded.joined_at, changed_at = excluded.changed_at,
+         run_id = excluded.run_id, fields = list_member.fields || excluded.fields, asked_at = excluded.asked_at
+       -- Cleaned by our own wish: they never left it themselves.
+       where list_member.state = 'cleaned'`,
       [listId, leadId, asks ? 'waiting' : 'active', how, at, runId, JSON.stringify(fields), asks ? at : null],
     );
     if (!put.rowCount) {

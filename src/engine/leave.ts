@@ -2,13 +2,16 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { endRuns } from './tell-of.ts';
 
-/** Takes a lead off one list, by their own wish or a colleague's; what the list's sequences still had to send is not sent. */
-export async function leaveList(client: pg.ClientBase, leadId: string, listId: string, at: Date): Promise<void> {
+/**
+ * Takes a lead off one list, by their own wish or a colleague's; what the list's sequences still had to send is not sent. False when
+ * they were not on it.
+ */
+export async function leaveList(client: pg.ClientBase, leadId: string, listId: string, at: Date): Promise<boolean> {
   const { rowCount } = await client.query(
     `update list_member set state = 'unsubscribed', changed_at = $3 where list_id = $1 and lead_id = $2 and state in ('active', 'waiting')`,
     [listId, leadId, at],
   );
-  if (!rowCount) return;
+  if (!rowCount) return false;
   await client.query(
     `with ended as (
        update run r set state = case when r.state = 'needs_you' then r.state else 'done' end, due_at = null, finished_at = $3, waits_for = null,
@@ -19,6 +22,14 @@ export async function leaveList(client: pg.ClientBase, leadId: string, listId: s
      from ended where d.run_id = ended.id and d.state = 'sending' and d.due_at is null`,
     [listId, leadId, at],
   );
+  return true;
+}
+
+/** Takes a lead off a list because writing to them leads to nothing: by our wish, so that we may put them on again. */
+export async function cleanFromList(client: pg.ClientBase, leadId: string, listId: string, at: Date): Promise<boolean> {
+  if (!(await leaveList(client, leadId, listId, at))) return false;
+  await client.query(`update list_member set state = 'cleaned' where list_id = $1 and lead_id = $2`, [listId, leadId]);
+  return true;
 }
 
 /** They want no more emails at all: withdrawn for good, off every list, and what was under way ends. */

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
+import { type Audience, choiceOf } from '../core/people/audience.ts';
 import { compareShares } from '../core/statistics/two-shares.ts';
 import type { ConsentState, RunPerson } from '../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
@@ -8,6 +9,8 @@ import type { Progress } from '../db/hot/store.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { MailingDone } from '../steps/mailing/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
+import { ChosenLeads } from './choosing/chosen-leads.ts';
+import { scopeOf } from './choosing/question-sql.ts';
 import type { Directory } from './directory.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
 
@@ -20,7 +23,7 @@ export const BULK_RANK = 5;
 interface DueMailing {
   id: string;
   business_id: string;
-  audience: MailingDone['audience'];
+  audience: Audience;
   email: MailingDone['email'];
   last_lead: string | null;
   step_id: string;
@@ -37,6 +40,12 @@ interface Reader extends RunPerson {
   answers: Record<string, string>;
   consent: Partial<Record<'email', ConsentState>>;
   owner_id: string | null;
+}
+
+interface Page {
+  readers: Reader[];
+  last: string | null;
+  more: boolean;
 }
 
 export interface MailerParts extends DeliveryParts {
@@ -109,37 +118,46 @@ export class Mailer {
     let last = mailing.last_lead;
     for (;;) {
       if (this.stopping) return;
-      const readers = await this.readers(mailing, last);
-      if (!(await this.putDown(mailing, readers))) return;
+      const page = await this.readers(mailing, last);
+      if (!(await this.putDown(mailing, page))) return;
       this.parts.outbox.poke();
-      if (readers.length < AT_ONCE) return;
-      last = readers.at(-1)!.id;
+      if (!page.more) return;
+      last = page.last;
     }
   }
 
-  private async readers({ business_id, audience }: DueMailing, after: string | null): Promise<Reader[]> {
-    const [from, id] =
-      'list' in audience
-        ? [`list_member x join lead l on l.id = x.lead_id where x.list_id = $2 and x.state = 'active'`, audience.list]
-        : ['lead_tag x join lead l on l.id = x.lead_id where x.tag_id = $2', audience.tag];
-    const { rows } = await this.parts.pool.query<Reader>(
+  /** The next readers behind `after`. */
+  private async readers({ business_id, audience }: DueMailing, after: string | null): Promise<Page> {
+    const { pool } = this.parts;
+    const chosen = await this.chosen(business_id, audience);
+    if (!chosen) return { readers: [], last: null, more: false };
+    const { ids, more } = await chosen.page('id', after, AT_ONCE);
+    const { rows } = await pool.query<Reader>(
       `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id,
          coalesce((select jsonb_build_object('email', c.state) from consent c where c.lead_id = l.id and c.channel = 'email'
            order by c.at desc, c.id desc limit 1), '{}') as consent
-       from ${from} and l.business_id = $1 and l.is_person and ($3::uuid is null or l.id > $3) order by l.id limit $4`,
-      [business_id, id, after, AT_ONCE],
+       from lead l where l.id = any($1::uuid[]) order by l.id`,
+      [ids],
     );
-    return rows;
+    return { readers: rows, last: ids.at(-1) ?? null, more };
+  }
+
+  private async chosen(businessId: string, audience: Audience): Promise<ChosenLeads | null> {
+    const { pool, now } = this.parts;
+    return ChosenLeads.open(pool, choiceOf(audience), await scopeOf(pool, businessId, now()));
   }
 
   /** Writes the messages of these readers. False when the mailing was stopped or belongs to another process by now. */
-  private async putDown(mailing: DueMailing, readers: Reader[]): Promise<boolean> {
+  private async putDown(mailing: DueMailing, { readers, last, more }: Page): Promise<boolean> {
     const { directory, now } = this.parts;
     const { desk } = await directory.deskOf(mailing.business_id);
     const connection = connectionFor(desk, 'email');
     const batch: Required<Pick<Progress, 'deliveries' | 'links'>> = { deliveries: [], links: [] };
     let left = 0;
-    const total = mailing.spread_minutes > 0 ? await this.countReaders(mailing) : 0;
+    const total =
+      mailing.spread_minutes > 0
+        ? ((await (await this.chosen(mailing.business_id, mailing.audience))?.count()) ?? 0)
+        : 0;
     for (const reader of readers) {
       const variant = variantFor(mailing, reader.id);
       if (variant === 'later' || variant === 'before') continue;
@@ -173,22 +191,13 @@ export class Mailer {
       );
       batch.links.push(...rows.links);
     }
-    const over = readers.length < AT_ONCE;
     return inTransaction(this.parts.pool, async (client) => {
       const { rowCount } = await client.query(
         `update mailing set last_lead = coalesce($3, last_lead), planned = planned + $4, "left" = "left" + $5,
            state = case when not $6 then state when part > 0 and winner is null then 'trying' else 'sending' end,
            decide_at = case when $6 and part > 0 and winner is null then now() + decide_after * interval '1 minute' else decide_at end, planned_at = now() + $7::int * interval '1 s'
          where id = $1 and lease_by = $2 and state = 'planning'`,
-        [
-          mailing.id,
-          this.parts.holder,
-          readers.at(-1)?.id ?? null,
-          batch.deliveries.length,
-          left,
-          over,
-          over ? 0 : LEASE_SECONDS,
-        ],
+        [mailing.id, this.parts.holder, last, batch.deliveries.length, left, !more, more ? LEASE_SECONDS : 0],
       );
       mailing.planned += batch.deliveries.length;
       if (rowCount === 1)
@@ -209,18 +218,6 @@ export class Mailer {
         );
       return rowCount === 1;
     });
-  }
-
-  private async countReaders({ business_id, audience }: DueMailing): Promise<number> {
-    const [from, id] =
-      'list' in audience
-        ? [`list_member x where x.list_id = $2 and x.state = 'active'`, audience.list]
-        : ['lead_tag x where x.tag_id = $2', audience.tag];
-    const { rows } = await this.parts.pool.query<{ n: number }>(
-      `select count(*)::int as n from ${from} and exists (select from lead l where l.id = x.lead_id and l.business_id = $1)`,
-      [business_id, id],
-    );
-    return rows[0]!.n;
   }
 
   async stop(): Promise<void> {

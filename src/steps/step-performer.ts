@@ -22,7 +22,7 @@ export interface PerformFor {
   /** Tells runs that wait for it what has happened with a lead, in the transaction of `client`. */
   tell(client: pg.ClientBase, leadId: string, happening: Happening): Promise<void>;
   /** Takes the lead off a list, in the transaction of `client`; what its sequences still had to send is not sent. */
-  leave(client: pg.ClientBase, listId: string): Promise<void>;
+  leave(client: pg.ClientBase, listId: string): Promise<boolean>;
   /** Puts the lead on a list, in the transaction of `client`. */
   join(client: pg.ClientBase, joining: ListJoining): Promise<'joined' | 'waiting' | 'there' | 'left' | 'no-list'>;
 }

@@ -22,6 +22,7 @@ const runner = await run({
 runtime.conductor.startSweeping(500);
 runtime.outbox.start(500);
 runtime.mailer.start(700);
+runtime.bulk.start(700);
 runtime.puller.start(500);
 runtime.importer.start(700);
 runtime.failureNotices.start(5000);

@@ -1,9 +1,11 @@
 import { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
 import type { Actor, Use } from '../../src/app/actor.ts';
-import { getLead, listLeads } from '../../src/app/leads.ts';
+import { listLeads } from '../../src/app/lead-rows.ts';
+import { getLead } from '../../src/app/leads.ts';
 import { actorOf, hashPassword } from '../../src/app/sign-in.ts';
 import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
+import { EVERYBODY } from '../../src/core/people/lead-choice.ts';
 import { ormConfig } from '../../src/db/orm.ts';
 import type { Runtime } from '../../src/runtime.ts';
 import { adEntry, openStage, push, SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
@@ -192,7 +194,7 @@ describe('one business and another', () => {
     } = await stage.db.query(
       'select r.id as run, r.lead_id as lead, r.workflow_id as workflow, r.source_id as source, w.draft from run r join workflow w on w.id = r.workflow_id limit 1',
     );
-    expect((await listLeads(stranger, { search: '', before: null })).total).to.equal(0);
+    expect((await listLeads(stranger, { choice: EVERYBODY, before: null })).total).to.equal(0);
     expect(await listWorkflows(stranger)).to.deep.equal([]);
     expect(await refused(getLead(stranger, mine.lead))).to.equal(404);
     expect(await refused(getWorkflow(stranger, mine.workflow))).to.equal(404);

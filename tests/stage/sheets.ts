@@ -53,6 +53,7 @@ export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
   stages: [],
   sources: [],
   lists: [],
+  segments: [],
   emailTemplates: [],
   counting: { links: null, opens: false },
   ...more,
@@ -79,6 +80,8 @@ export const nadia = (more: Partial<RunContext> = {}): RunContext => ({
 /** A scope for templates with nothing in it but what is given. */
 export const scopeOf = (groups: Partial<ReturnType<typeof templateScope>>): ReturnType<typeof templateScope> => ({
   lead: {},
+  record: {},
+  member: {},
   answers: {},
   where: {},
   business: {},

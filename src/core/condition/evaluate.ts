@@ -57,9 +57,10 @@ const isFact = (test: Test, found: string, known: Known): boolean => {
 };
 
 /** Without regard to case, outer spaces, and how an accent is written. */
-const plain = (text: string): string => text.normalize('NFC').trim().replace(/\s+/gu, ' ').toLocaleLowerCase('en');
+export const plain = (text: string): string =>
+  text.normalize('NFC').trim().replace(/\s+/gu, ' ').toLocaleLowerCase('en');
 
-const linesOf = (text: string): string[] =>
+export const linesOf = (text: string): string[] =>
   text
     .split(/[\n;]/)
     .map((line) => line.trim())
@@ -79,6 +80,14 @@ export function evaluate(condition: Condition, known: Known): Verdict {
   const found = condition.field === '' ? null : known.value(condition.field);
   const holds = answer(condition, found ?? '', known);
   return { holds, compared: [{ test: condition, holds, found }] };
+}
+
+/** Whether a condition holds when each of its questions is answered by `holds`. An empty group lets everybody through. */
+export function combine(condition: Condition, holds: (test: Test) => boolean): boolean {
+  if ('test' in condition) return holds(condition);
+  const parts = partsOf(condition);
+  if (parts.length === 0) return true;
+  return 'all' in condition ? parts.every((part) => combine(part, holds)) : parts.some((part) => combine(part, holds));
 }
 
 function answer(test: Test, found: string, known: Known): boolean {

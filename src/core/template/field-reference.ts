@@ -7,7 +7,18 @@ import { WHERE_KEYS } from '../source/where-from.ts';
  * key is not a plain word: `answers["contact.city"]`.
  */
 export interface FieldReference {
-  group: 'lead' | 'answers' | 'where' | 'business' | 'source' | 'owner' | 'found' | 'happened' | 'item';
+  group:
+    | 'lead'
+    | 'answers'
+    | 'where'
+    | 'business'
+    | 'source'
+    | 'owner'
+    | 'found'
+    | 'happened'
+    | 'item'
+    | 'record'
+    | 'member';
   key: string;
 }
 
@@ -21,6 +32,8 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   found: 'Found by steps',
   happened: 'What happened',
   item: 'Of each in the list',
+  record: 'On record',
+  member: 'On a list',
 };
 
 /** What a moment that waited knows afterwards. */
@@ -31,6 +44,19 @@ export const HAPPENED_LABELS: Record<string, string> = {
   url: 'The link they followed',
 };
 
+/** What is on record about a lead as a whole: asked for segments, where there is no run. */
+export const RECORD_LABELS = {
+  since: 'A lead since',
+  last_heard: 'Last arrival',
+  last_reply: 'Last reply',
+  last_written: 'Last written to',
+  last_opened: 'Last opened an email',
+  last_followed: 'Last followed a link',
+  stage: 'Deal stage',
+  deal_value: 'Deal value',
+} as const;
+export type RecordKey = keyof typeof RECORD_LABELS;
+
 const PLAIN = /^[A-Za-z_]\w*$/;
 
 export function writeReference({ group, key }: FieldReference): string {
@@ -39,7 +65,7 @@ export function writeReference({ group, key }: FieldReference): string {
 
 export function readReference(text: string): FieldReference | null {
   const m =
-    /^(lead|answers|where|business|source|owner|found|happened|item)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
+    /^(lead|answers|where|business|source|owner|found|happened|item|record|member)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
       text.trim(),
     );
   const key = m?.[2] ?? m?.[3] ?? m?.[4];
@@ -53,6 +79,7 @@ export function referenceLabel({ group, key }: FieldReference, labels?: Readonly
   if (group === 'business') return key === 'name' ? 'Business name' : labelFromKey(key);
   if (group === 'source') return key === 'name' ? 'Source name' : labelFromKey(key);
   if (group === 'owner') return key === 'name' ? 'Owner' : `Owner ${labelFromKey(key).toLowerCase()}`;
+  if (group === 'record') return (RECORD_LABELS as Record<string, string>)[key] ?? labelFromKey(key);
   if (group === 'happened') return HAPPENED_LABELS[key] ?? labelFromKey(key);
   return labels?.get(key) ?? labelFromKey(key);
 }

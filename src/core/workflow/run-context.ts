@@ -104,6 +104,9 @@ export function templateScope(context: RunContext): TemplateScope {
     found: context.found,
     happened: context.happened,
     item: context.item,
+    // Of whole leads and not of one run: asked for segments only.
+    record: {},
+    member: {},
   };
 }
 

@@ -24,6 +24,8 @@ export interface SendingDesk {
   sources: { id: string; name: string }[];
   /** Lists people are on, to be written to again and again. */
   lists: DeskList[];
+  /** People chosen by a condition. */
+  segments: { id: string; name: string }[];
   /** Emails laid out beforehand. */
   emailTemplates: { id: string; name: string; html: string; text: string }[];
   /** Where followed links and opened emails are counted; null when the business does not want it. */
@@ -42,6 +44,14 @@ export interface DeskList {
   /** Why its sequences would not start, in words; empty when they would. */
   stopped: string;
 }
+
+/** Names of the fields lists have of their own, by "list.field", as conditions about whole leads refer to them. */
+export const memberLabels = (lists: readonly DeskList[]): Map<string, string> =>
+  new Map(
+    lists.flatMap((list) =>
+      list.fields.map((field): [string, string] => [`${list.id}.${field.key}`, `${list.name}: ${field.label}`]),
+    ),
+  );
 
 /** How conditions name what they refer to. `labels` are those of the source's own fields, by key. */
 export const deskNames = (desk: SendingDesk, labels?: ReadonlyMap<string, string>): Names => ({

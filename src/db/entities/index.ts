@@ -4,7 +4,7 @@ import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, TrackedLink, Visit } from './message.ts';
-import { ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
+import { BulkWork, ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
 import {
   CalendarEntry,
   Deal,
@@ -72,6 +72,7 @@ export const entities = [
   NurtureList,
   ListMember,
   Segment,
+  BulkWork,
   Mailing,
   EmailTemplate,
   EmailTemplateVersion,

@@ -32,6 +32,9 @@ export const LeadImport = defineEntity({
     checkedCard: p.json<unknown>().nullable(),
     /** Null to record only. */
     workflowId: p.uuid().nullable(),
+    /** The list they are put on once all are in, and whether they have agreed to that already. */
+    listId: p.uuid().nullable(),
+    proven: p.boolean().default(false),
     perMinute: p.integer().default(60),
     withDuplicates: p.boolean().default(false),
     /** Rows are taken in their order; how far that has come, and how many were taken. */

@@ -1,5 +1,9 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { Condition } from '../../core/condition/condition.ts';
+import type { Audience } from '../../core/people/audience.ts';
+import type { BulkAction } from '../../core/people/bulk-action.ts';
+import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import { MEMBER_STATES } from '../../core/people/member-state.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { Source } from './source.ts';
@@ -40,15 +44,47 @@ export const Segment = defineEntity({
   },
 });
 
-/** `active` gets what is sent; every other state gets nothing. */
-export const MEMBER_STATES = ['waiting', 'active', 'unsubscribed', 'bounced', 'complained', 'cleaned'] as const;
-export type MemberState = (typeof MEMBER_STATES)[number];
+/** Something done with many leads at once, some at a time, until all are done or somebody stops it. */
+export const BulkWork = defineEntity({
+  name: 'BulkWork',
+  tableName: 'bulk_work',
+  indexes: [
+    { name: 'bulk_work_business', properties: ['business', 'createdAt'] },
+    {
+      name: 'bulk_work_to_do',
+      expression: `create index "bulk_work_to_do" on "bulk_work" ("due_at") where "state" = 'running'`,
+    },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    choice: p.json<LeadChoice>(),
+    action: p.json<BulkAction>(),
+    state: p.enum(['running', 'done', 'stopped', 'refused']),
+    /** How many there were when it was begun; looked at so far, and of these how many it changed. */
+    total: p.integer(),
+    done: p.integer().default(0),
+    changed: p.integer().default(0),
+    /** Why it could not go on. */
+    problem: p.text().default(''),
+    /** The last lead that is done; it goes on behind it. */
+    lastLead: p.uuid().nullable(),
+    dueAt: p.datetime(),
+    leaseBy: p.text().nullable(),
+    startedBy: () => p.manyToOne(Person).ref().nullable(),
+    createdAt: p.datetime(),
+    finishedAt: p.datetime().nullable(),
+  },
+});
 
 /** A lead on a list. */
 export const ListMember = defineEntity({
   name: 'ListMember',
   tableName: 'list_member',
-  indexes: [{ name: 'list_member_lead', properties: ['lead'] }],
+  indexes: [
+    { name: 'list_member_lead', properties: ['lead'] },
+    { name: 'list_member_joined', properties: ['list', 'joinedAt'] },
+  ],
   properties: {
     list: () => p.manyToOne(NurtureList).ref().deleteRule('cascade').primary(),
     lead: () => p.manyToOne(Lead).ref().primary(),
@@ -81,7 +117,7 @@ export const Mailing = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     /** Who gets it. */
-    audience: p.json<{ list: string } | { tag: string } | { segment: string }>(),
+    audience: p.json<Audience>(),
     /** As it is known here; empty for one that a workflow set off. */
     name: p.text().default(''),
     /** The settings of the email, as in a step. */

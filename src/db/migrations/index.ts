@@ -6,6 +6,7 @@ import { Migration20261125201205_deals } from './Migration20261125201205_deals.t
 import { Migration20261125203038_company_directory } from './Migration20261125203038_company_directory.ts';
 import { Migration20261125214420_conversing } from './Migration20261125214420_conversing.ts';
 import { Migration20261125230753_nurture } from './Migration20261125230753_nurture.ts';
+import { Migration20261126010000_choosing } from './Migration20261126010000_choosing.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -17,4 +18,5 @@ export const migrationsList = [
   { name: 'Migration20261125203038_company_directory', class: Migration20261125203038_company_directory },
   { name: 'Migration20261125214420_conversing', class: Migration20261125214420_conversing },
   { name: 'Migration20261125230753_nurture', class: Migration20261125230753_nurture },
+  { name: 'Migration20261126010000_choosing', class: Migration20261126010000_choosing },
 ];

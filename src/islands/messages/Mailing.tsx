@@ -7,6 +7,7 @@ import { reachWords, useReach } from '../../components/use-reach.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { EmailSettings } from '../../steps/email/definition.ts';
 import { EmailFields } from '../../steps/email-fields.tsx';
+import { audienceChoices } from '../../steps/mailing/definition.ts';
 import { call, messageOf } from '../call.ts';
 import { READER_FIELDS } from './reader-fields.ts';
 
@@ -66,11 +67,7 @@ export default function Mailing({ desk, blank }: { desk: SendingDesk; blank: Ema
           <Choice
             label="Who gets it"
             value={to}
-            options={[
-              ['', 'Choose a list or a tag'],
-              ...desk.lists.map((one) => [`list:${one.id}`, `The list ${one.name}`] as const),
-              ...desk.tags.map((one) => [`tag:${one.id}`, `Everybody tagged ${one.name}`] as const),
-            ]}
+            options={audienceChoices(desk)}
             onChange={(value) => {
               setTo(value);
               setSure(false);

@@ -8,8 +8,17 @@ import { call } from '../call.ts';
 import { SetupSteps } from './SetupSteps.tsx';
 
 /** First what kind, then exactly what to listen to. */
-export default function NewSource({ kinds, connections }: { kinds: KindView[]; connections: FormConnection[] }) {
-  const [kind, setKind] = useState<string | null>(null);
+export default function NewSource({
+  kinds,
+  connections,
+  first,
+}: {
+  kinds: KindView[];
+  connections: FormConnection[];
+  /** The kind the page was asked for, if it was. */
+  first: string | null;
+}) {
+  const [kind, setKind] = useState(first);
   const choices = useCallback(
     ({
       connection,
@@ -30,7 +39,10 @@ export default function NewSource({ kinds, connections }: { kinds: KindView[]; c
   );
   const create = useCallback(async (input: Record<string, unknown>) => {
     const source = await call<SourceView>('POST', '/api/sources', input);
-    location.assign(`/sources/${source.id}`);
+    // What it is for, a list for one, goes along.
+    const asked = new URLSearchParams(location.search);
+    asked.delete('kind');
+    location.assign(`/sources/${source.id}?${asked}`);
   }, []);
   const chosen = kinds.find((one) => one.kind === kind);
   const Form = chosen && sourceScreens[chosen.kind]?.form;

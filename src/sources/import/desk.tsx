@@ -17,6 +17,8 @@ interface View {
   total: number;
   startedAt: string | null;
   workflows: { id: string; name: string }[];
+  lists: { id: string; name: string; asks: boolean }[];
+  listName: string | null;
   messages: number;
 }
 interface Row {
@@ -43,9 +45,13 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
   const [workflowId, setWorkflowId] = useState('');
   const [perMinute, setPerMinute] = useState(60);
   const [withDuplicates, setWithDuplicates] = useState(false);
+  const [listId, setListId] = useState('');
+  const [proven, setProven] = useState(false);
   const [asking, setAsking] = useState<'start' | 'undo' | null>(null);
   const [problem, setProblem] = useState('');
   const [now, setNow] = useState(0);
+  // The list this import was begun for, where it was.
+  useEffect(() => setListId(new URLSearchParams(location.search).get('list') ?? ''), []);
   const latest = useRef(ask);
   useEffect(() => {
     latest.current = ask;
@@ -87,6 +93,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
   const { counts } = view;
   const fresh = (counts?.good ?? 0) + (withDuplicates ? (counts?.duplicate ?? 0) : 0);
   const left = view.state === 'stopped' ? view.total - view.done : fresh;
+  const list = view.lists.find((one) => one.id === listId);
   const workflow = view.workflows.find((one) => one.id === workflowId);
   const took = view.startedAt && view.done > 0 ? now - Date.parse(view.startedAt) : 0;
   const remaining =
@@ -135,6 +142,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
           <p className="text-[13px] text-ink-2" data-testid="import-progress">
             {count(view.done)} of {count(view.total)} brought in
             {view.workflowName && `, "${view.workflowName}" runs for each`}
+            {view.listName && `, then onto ${view.listName}`}
             {view.state === 'running' && remaining > 1000 && `, about ${durationWords(remaining)} to go`}
             {view.state === 'done' && '. Done.'}
             {view.state === 'stopped' && '. Stopped.'}
@@ -204,6 +212,41 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
               )}
             </span>
           </label>
+          {view.lists.length > 0 && (
+            <div className="mb-2 flex flex-wrap items-center gap-2">
+              Once all are in, put them on
+              <select
+                className="select select-sm"
+                style={{ width: 220 }}
+                aria-label="Which list"
+                value={list?.id ?? ''}
+                onChange={(event) => setListId(event.target.value)}
+              >
+                <option value="">no list</option>
+                {view.lists.map((one) => (
+                  <option key={one.id} value={one.id}>
+                    {one.name}
+                  </option>
+                ))}
+              </select>
+              {list?.asks && (
+                <label className="flex items-center gap-2 text-[13px]">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-sm"
+                    checked={proven}
+                    onChange={(event) => setProven(event.target.checked)}
+                  />
+                  They have agreed already: do not ask them to confirm
+                </label>
+              )}
+              {list && (
+                <span className="text-[13px] text-ink-2">
+                  Who has left it stays off; its sequences begin for the others.
+                </span>
+              )}
+            </div>
+          )}
           {view.state === 'ready' && (counts?.duplicate ?? 0) > 0 && (
             <label className="mb-2 flex items-center gap-2 text-[13px]">
               <input
@@ -220,13 +263,22 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
               <p className="mb-2">
                 {workflow
                   ? `"${workflow.name}" will run for ${count(left)} people, and they will be written to as it says. This cannot be called back.`
-                  : `${count(left)} people will be recorded as leads. Nobody is written to, and you can undo it.`}
+                  : `${count(left)} people will be recorded as leads. ${list ? '' : 'Nobody is written to, and you can undo it.'}`}
+                {list &&
+                  ` Then they are put on ${list.name}${list.asks && !proven ? ', and asked by email to confirm' : ''}.`}
               </p>
               <button
                 type="button"
                 className="btn btn-primary btn-sm mr-2"
                 onClick={() =>
-                  void act('import', { workflowId: workflowId || null, perMinute, withDuplicates, count: left })
+                  void act('import', {
+                    workflowId: workflowId || null,
+                    listId: list?.id ?? null,
+                    proven,
+                    perMinute,
+                    withDuplicates,
+                    count: left,
+                  })
                 }
               >
                 {workflow ? `Run it for ${count(left)} people` : `Record ${count(left)} people`}

@@ -14,8 +14,8 @@ export const listOfLead: StepPerformer = {
     const { action, list, proven, fields } = what as ListDone;
     const reference = `list.${list}`;
     if (action === 'remove') {
-      await leave(client, list);
-      return { detail: 'Taken off', results: [{ reference, value: '' }] };
+      const was = await leave(client, list);
+      return { detail: was ? 'Taken off' : 'Was not on it', results: [{ reference, value: '' }] };
     }
     const { rows } = await client.query<{ name: string }>(
       'select w.name from run r join workflow w on w.id = r.workflow_id where r.id = $1',

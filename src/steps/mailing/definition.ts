@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Audience } from '../../core/people/audience.ts';
 import { headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { type RunContext, templateScope } from '../../core/workflow/run-context.ts';
@@ -6,7 +7,7 @@ import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
 import { blankEmail, EmailSettings, emailFindings, emailTemplates } from '../email/definition.ts';
 
 const Settings = EmailSettings.extend({
-  /** "list:ID" or "tag:ID". */
+  /** "list:ID", "tag:ID" or "segment:ID". */
   to: z.string().max(80),
 });
 export type MailingSettings = z.infer<typeof Settings>;
@@ -14,20 +15,32 @@ export type MailingSettings = z.infer<typeof Settings>;
 /** Everything about this run that the emails may use; what is about the person is each reader's own. */
 export type MailingShared = Pick<RunContext, 'answers' | 'where' | 'source' | 'found' | 'happened' | 'business'>;
 export interface MailingDone {
-  audience: { list: string } | { tag: string };
+  audience: Audience;
   email: { settings: EmailSettings; shared: MailingShared };
 }
 
-/** Whom "list:ID" or "tag:ID" names; null when it is gone. */
-export function audienceOf(to: string, desk: Pick<SendingDesk, 'lists' | 'tags'>) {
+/** Whom "list:ID", "tag:ID" or "segment:ID" names; null when it is gone. */
+export function audienceOf(
+  to: string,
+  desk: Pick<SendingDesk, 'lists' | 'tags' | 'segments'>,
+): { words: string; audience: Audience } | null {
   const [kind = '', id = ''] = to.split(':');
-  const found = (kind === 'list' ? desk.lists : kind === 'tag' ? desk.tags : []).find((one) => one.id === id);
-  if (!found) return null;
-  return {
-    words: kind === 'list' ? `the list ${found.name}` : `everybody tagged ${found.name}`,
-    audience: kind === 'list' ? { list: id } : { tag: id },
-  };
+  const named = (all: { id: string; name: string }[]) => all.find((one) => one.id === id)?.name;
+  const list = kind === 'list' && named(desk.lists);
+  if (list) return { words: `the list ${list}`, audience: { list: id } };
+  const tag = kind === 'tag' && named(desk.tags);
+  if (tag) return { words: `everybody tagged ${tag}`, audience: { tag: id } };
+  const segment = kind === 'segment' && named(desk.segments);
+  return segment ? { words: `the segment ${segment}`, audience: { segment: id } } : null;
 }
+
+/** Everybody an email to many can be for, as choices. */
+export const audienceChoices = (desk: Pick<SendingDesk, 'lists' | 'tags' | 'segments'>): [string, string][] => [
+  ['', 'Choose a list, a segment or a tag'],
+  ...desk.lists.map((one): [string, string] => [`list:${one.id}`, `The list ${one.name}`]),
+  ...desk.segments.map((one): [string, string] => [`segment:${one.id}`, `The segment ${one.name}`]),
+  ...desk.tags.map((one): [string, string] => [`tag:${one.id}`, `Everybody tagged ${one.name}`]),
+];
 
 /** One email to everybody on a list or with a tag. */
 export const mailing: StepKind<MailingSettings> = {

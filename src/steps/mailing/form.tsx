@@ -3,7 +3,7 @@ import { PlanWords } from '../../components/PlanWords.tsx';
 import { reachWords, useReach } from '../../components/use-reach.ts';
 import { EmailFields } from '../email-fields.tsx';
 import type { StepFormProps } from '../step-form.ts';
-import type { MailingSettings } from './definition.ts';
+import { audienceChoices, type MailingSettings } from './definition.ts';
 
 export default function MailingForm({
   stepId,
@@ -20,11 +20,7 @@ export default function MailingForm({
         label="Who gets it"
         field="to"
         value={settings.to}
-        options={[
-          ['', 'Choose a list or a tag'],
-          ...desk.lists.map((one) => [`list:${one.id}`, `The list ${one.name}`] as const),
-          ...desk.tags.map((one) => [`tag:${one.id}`, `Everybody tagged ${one.name}`] as const),
-        ]}
+        options={audienceChoices(desk)}
         onChange={(to) => change({ to })}
       />
       {reach && (

@@ -1,0 +1,98 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { Condition, isBlank } from '../core/condition/condition.ts';
+import { conditionWords } from '../core/condition/words.ts';
+import { EVERYBODY } from '../core/people/lead-choice.ts';
+import { deskNames, memberLabels } from '../core/workflow/step-kind.ts';
+import { Segment } from '../db/entities/nurture.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { choose } from './choosing.ts';
+import { deskFor } from './sample.ts';
+import { workflowsNaming } from './used-by.ts';
+
+export interface SegmentRow {
+  id: string;
+  name: string;
+  condition: Condition;
+  /** The condition read aloud. */
+  words: string;
+  people: number;
+  usedBy: string[];
+}
+
+/** Every segment with how many it has right now. */
+export async function listSegments(use: Use): Promise<SegmentRow[]> {
+  const segments = await use.em.find(Segment, { business: use.actor.businessId }, { orderBy: { name: 'asc' } });
+  const desk = await deskFor(use);
+  const users = await workflowsNaming(
+    use,
+    segments.map((one) => one.id),
+  );
+  return Promise.all(
+    segments.map(async ({ id, name, condition }) => ({
+      id,
+      name,
+      condition,
+      words: conditionWords(condition, deskNames(desk, memberLabels(desk.lists))),
+      people: await (await choose(use, { ...EVERYBODY, segment: id })).count(),
+      usedBy: users.get(id) ?? [],
+    })),
+  );
+}
+
+export const SegmentInput = z.object({
+  name: z.string().trim().min(1, 'Give the segment a name').max(60),
+  condition: Condition.refine((condition) => !isBlank(condition), 'Ask at least one question'),
+});
+
+async function nameFree(use: Use, name: string, except: string | null): Promise<void> {
+  const there = await use.em.findOne(Segment, { business: use.actor.businessId, name });
+  if (there && there.id !== except)
+    throw new Refusal(422, 'name-taken', `There is a segment called "${name}" already. Choose another name.`);
+}
+
+export async function createSegment(use: Use, input: z.infer<typeof SegmentInput>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  await nameFree(use, input.name, null);
+  const made = use.em.create(Segment, {
+    id: uuidv7(),
+    business: use.actor.businessId,
+    ...input,
+    createdAt: new Date(),
+  });
+  audit(use.em, use.actor, 'segment.create', made.id, { name: input.name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return { id: made.id };
+}
+
+export async function changeSegment(use: Use, id: string, input: z.infer<typeof SegmentInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const segment = await use.em.findOne(Segment, { id, business: use.actor.businessId });
+  if (!segment) throw notHere('segment');
+  await nameFree(use, input.name, id);
+  Object.assign(segment, input);
+  audit(use.em, use.actor, 'segment.change', id, { name: input.name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}
+
+/** Removes a segment; refused while a workflow, an email to many or work on many leads still goes by it. */
+export async function removeSegment(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const segment = await use.em.findOne(Segment, { id, business: use.actor.businessId });
+  if (!segment) throw notHere('segment');
+  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
+  const { rows } = await use.runtime.pool.query<{ what: string }>(
+    `select 'an email to many' as what from mailing where business_id = $1 and audience ->> 'segment' = $2 and state in ('planning', 'trying')
+     union all select 'work on many leads' from bulk_work where business_id = $1 and choice ->> 'segment' = $2 and state = 'running'`,
+    [use.actor.businessId, id],
+  );
+  const by = [...users.map((name) => `the workflow “${name}”`), ...rows.map((row) => row.what)];
+  if (by.length > 0)
+    throw new Refusal(409, 'in-use', `${segment.name} is still used by ${by.join(' and ')}. Take it out there first.`);
+  audit(use.em, use.actor, 'segment.remove', id, { name: segment.name });
+  use.em.remove(segment);
+  await use.em.flush();
+  use.runtime.directory.forget();
+}

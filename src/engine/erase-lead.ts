@@ -1,0 +1,61 @@
+import { createHash } from 'node:crypto';
+import type pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
+
+const OF_A_RUN = ['moment_result', 'step_result', 'turn_taken'];
+/** In this order: what points at another goes before it. */
+const OF_A_LEAD = [
+  ['needs_you', 'visit', 'tracked_link', 'asked_question', 'delivery', 'inbound', 'consent', 'touch'],
+  ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity', 'arrival'],
+] as const;
+
+/**
+ * Erases a person in the transaction of `client`: everything of them goes. What stays is that they were erased, the hash of how
+ * they were known, and which consents there had been, without a name or an address (GDPR Article 17 and 7 (1)). False when
+ * there is no such lead.
+ */
+export async function eraseFromRecord(
+  client: pg.ClientBase,
+  id: string,
+  by: { businessId: string; personId: string | null },
+): Promise<boolean> {
+  const { rows } = await client.query<{ email: string }>(
+    'select email from lead where id = $1 and business_id = $2 for update',
+    [id, by.businessId],
+  );
+  const lead = rows[0];
+  if (!lead) return false;
+  const identities = await client.query<{ kind: string; value: string }>(
+    'select kind, value from lead_identity where lead_id = $1',
+    [id],
+  );
+  const consents = await client.query(
+    'select channel, state, wording, version, at from consent where lead_id = $1 order by at',
+    [id],
+  );
+  const hash = (text: string) => createHash('sha256').update(`${by.businessId}:${text}`).digest('hex');
+  await client.query(
+    'insert into erasure (id, business_id, hashes, consents, at, person_id) values ($1, $2, $3, $4, now(), $5)',
+    [
+      uuidv7(),
+      by.businessId,
+      JSON.stringify(identities.rows.map(({ kind, value }) => hash(`${kind}:${value}`))),
+      JSON.stringify(consents.rows),
+      by.personId,
+    ],
+  );
+  // What stood of them in files that were brought in.
+  if (lead.email !== '')
+    await client.query(
+      `update import_row i set cells = '[]' from source s where s.id = i.source_id and s.business_id = $1 and strpos(lower(i.cells::text), lower($2)) > 0`,
+      [by.businessId, lead.email],
+    );
+  await client.query('delete from lead_merge where kept_id = $1', [id]);
+  const [first, last] = OF_A_LEAD;
+  for (const table of first) await client.query(`delete from ${table} where lead_id = $1`, [id]);
+  for (const table of OF_A_RUN)
+    await client.query(`delete from ${table} where run_id in (select id from run where lead_id = $1)`, [id]);
+  for (const table of last) await client.query(`delete from ${table} where lead_id = $1`, [id]);
+  await client.query('delete from lead where id = $1', [id]);
+  return true;
+}

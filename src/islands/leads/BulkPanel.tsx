@@ -1,0 +1,118 @@
+import { useState } from 'react';
+import { Choice, Tick } from '../../components/Choice.tsx';
+import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
+import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import { call, messageOf } from '../call.ts';
+
+type Does = BulkAction['does'];
+
+/** Chooses what is done with the leads meant, says it once more with their number, and begins it. */
+export function BulkPanel({
+  choice,
+  count,
+  people,
+  desk,
+  owner,
+  begun,
+}: {
+  choice: LeadChoice;
+  count: number;
+  /** "12 leads". */
+  people: string;
+  desk: SendingDesk;
+  owner: boolean;
+  begun: () => void;
+}) {
+  const [does, setDoes] = useState<Does>('tag');
+  const [which, setWhich] = useState('');
+  const [proven, setProven] = useState(false);
+  const [typed, setTyped] = useState('');
+  const [problem, setProblem] = useState('');
+  const about =
+    does === 'tag' || does === 'untag'
+      ? { label: 'Tag', all: desk.tags }
+      : does === 'owner'
+        ? { label: 'Colleague', all: [{ id: 'nobody', name: 'Nobody' }, ...desk.colleagues] }
+        : does === 'erase'
+          ? null
+          : { label: 'List', all: desk.lists };
+  const read = BulkAction.safeParse({
+    does,
+    tag: which,
+    list: which,
+    proven,
+    person: which === 'nobody' ? null : which,
+  });
+  const action = read.success ? read.data : null;
+  const list = desk.lists.find((one) => one.id === which);
+  const sure = does !== 'erase' || typed.trim() === String(count);
+  const begin = () =>
+    call('POST', '/api/bulk', { choice, action, count }).then(begun, (error: unknown) => setProblem(messageOf(error)));
+  return (
+    <>
+      <Choice
+        label={`With ${people}`}
+        value={does}
+        options={[
+          ['tag', 'Give them a tag'],
+          ['untag', 'Take a tag off them'],
+          ['join', 'Put them on a list'],
+          ['leave', 'Take them off a list'],
+          ['clean', 'Clean them from a list: writing to them leads to nothing'],
+          ['owner', 'Give them to a colleague'],
+          ...(owner ? ([['erase', 'Erase them for good']] as const) : []),
+        ]}
+        onChange={(next) => {
+          setDoes(next);
+          setWhich((next === 'leave' || next === 'clean') && choice.list ? choice.list.id : '');
+        }}
+      />
+      {about && (
+        <Choice
+          label={about.label}
+          value={which}
+          options={[['', 'Choose'], ...about.all.map((one) => [one.id, one.name] as const)]}
+          onChange={setWhich}
+        />
+      )}
+      {does === 'join' && list?.optIn === 'double' && (
+        <Tick label="They have agreed already: do not ask them to confirm" on={proven} onChange={setProven} />
+      )}
+      {does === 'join' && (
+        <p className="mb-2 text-[13px] text-ink-2">
+          Who has left this list stays off it. Its live sequences begin for everybody who joins.
+        </p>
+      )}
+      {does === 'erase' && (
+        <label className="mb-2 block text-[13px]">
+          Everything of them goes for good, and this cannot be undone. Type {count} to go on.
+          <input
+            className="input input-sm mt-1"
+            aria-label="Their number, to erase them"
+            value={typed}
+            onChange={(event) => setTyped(event.target.value)}
+          />
+        </label>
+      )}
+      {action && (
+        <p className="mb-2 text-[13px]" data-testid="bulk-words">
+          {bulkWords(action, desk)}: {people}.
+        </p>
+      )}
+      <button
+        type="button"
+        className={`btn btn-sm w-full ${does === 'erase' ? 'btn-error' : 'btn-primary'}`}
+        disabled={!action || !sure}
+        onClick={() => void begin()}
+      >
+        {does === 'erase' ? `Erase ${people}` : `Do it with ${people}`}
+      </button>
+      {problem && (
+        <p className="notice bad mt-2 text-[13px]" role="alert">
+          {problem}
+        </p>
+      )}
+    </>
+  );
+}

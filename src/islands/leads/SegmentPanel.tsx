@@ -1,0 +1,157 @@
+import ListFilter from 'lucide-react/icons/list-filter';
+import { useMemo, useState } from 'react';
+import type { SegmentRow } from '../../app/segments.ts';
+import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { isBlank } from '../../core/condition/condition.ts';
+import { conditionWords } from '../../core/condition/words.ts';
+import { queryOfChoice } from '../../core/people/choice-query.ts';
+import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import { deskNames, memberLabels, type SendingDesk } from '../../core/workflow/step-kind.ts';
+import { call, messageOf } from '../call.ts';
+import { segmentFields } from './segment-fields.ts';
+
+interface Props {
+  choice: LeadChoice;
+  segments: SegmentRow[];
+  answers: string[];
+  desk: SendingDesk;
+  changes: boolean;
+}
+
+const show = (choice: LeadChoice) => {
+  // The list stands in the path of its page already.
+  const query = queryOfChoice(choice.list ? { ...choice, list: { ...choice.list } } : choice);
+  if (location.pathname.startsWith('/lists/')) query.delete('list');
+  location.assign(`${location.pathname}?${query}`);
+};
+
+/** Which leads are shown: a segment kept before, or questions asked now, which can be kept as one. */
+export function SegmentPanel({ choice, segments, answers, desk, changes }: Props) {
+  const segment = segments.find((one) => one.id === choice.segment) ?? null;
+  const [open, setOpen] = useState(false);
+  const [condition, setCondition] = useState(choice.condition ?? segment?.condition ?? null);
+  const [name, setName] = useState(segment?.name ?? '');
+  const [problem, setProblem] = useState('');
+  const picker = useMemo(
+    () => ({ fields: segmentFields(answers, desk), labels: memberLabels(desk.lists), setTarget: () => {} }),
+    [answers, desk],
+  );
+  const act = async (work: () => Promise<unknown>) => {
+    setProblem('');
+    try {
+      await work();
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const words = choice.condition ? conditionWords(choice.condition, deskNames(desk, picker.labels)) : segment?.words;
+  const without = { ...choice, segment: null, condition: null };
+  return (
+    <div className="min-w-0 grow">
+      <div className="flex flex-wrap items-center gap-2">
+        <select
+          className="select select-sm"
+          style={{ width: 'auto', maxWidth: 260 }}
+          aria-label="Segment"
+          value={choice.condition ? '~' : (choice.segment ?? '')}
+          onChange={(event) => show({ ...without, segment: event.target.value || null })}
+        >
+          <option value="">{choice.list ? 'Everybody on this list' : 'Everybody'}</option>
+          {choice.condition && <option value="~">By the questions asked</option>}
+          {segments.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name} ({one.people})
+            </option>
+          ))}
+        </select>
+        <button
+          type="button"
+          className="btn btn-plain btn-sm"
+          aria-expanded={open}
+          data-testid="questions"
+          onClick={() => setOpen(!open)}
+        >
+          <ListFilter className="size-4" aria-hidden="true" />
+          {segment ? 'Change its questions' : choice.condition ? 'Change the questions' : 'Narrow down'}
+        </button>
+        {words && (
+          <span className="text-[13px] text-ink-2" data-testid="choice-words">
+            {words}
+          </span>
+        )}
+      </div>
+      {open && (
+        <FieldPickerContext.Provider value={picker}>
+          <div className="sheet-card mt-2 max-w-[640px] p-3">
+            <ConditionEditor label="Only those of whom" value={condition} desk={desk} onChange={setCondition} />
+            <div className="flex flex-wrap items-center gap-2">
+              <button
+                type="button"
+                className="btn btn-primary btn-sm"
+                disabled={isBlank(condition)}
+                onClick={() => show({ ...without, condition })}
+              >
+                Show them
+              </button>
+              {changes && (
+                <form
+                  className="ml-auto flex flex-wrap items-center gap-1"
+                  onSubmit={(event) => {
+                    event.preventDefault();
+                    void act(async () => {
+                      if (segment) await call('PUT', `/api/segments/${segment.id}`, { name, condition });
+                      const id =
+                        segment?.id ?? (await call<{ id: string }>('POST', '/api/segments', { name, condition })).id;
+                      show({ ...without, segment: id });
+                    });
+                  }}
+                >
+                  <input
+                    className="input input-sm"
+                    style={{ width: 190 }}
+                    aria-label="Name of the segment"
+                    placeholder="Name of the segment"
+                    maxLength={60}
+                    value={name}
+                    onChange={(event) => setName(event.target.value)}
+                  />
+                  <button
+                    type="submit"
+                    className="btn btn-plain btn-sm"
+                    disabled={isBlank(condition) || name.trim() === ''}
+                  >
+                    {segment ? 'Keep the change' : 'Keep as a segment'}
+                  </button>
+                </form>
+              )}
+            </div>
+            {segment && changes && (
+              <p className="mt-2 text-[13px] text-ink-2">
+                {segment.usedBy.length > 0 ? `Used by ${segment.usedBy.join(', ')}. ` : ''}
+                <button
+                  type="button"
+                  className="link"
+                  onClick={() =>
+                    void act(async () => {
+                      await call('DELETE', `/api/segments/${segment.id}`);
+                      show(without);
+                    })
+                  }
+                >
+                  Remove this segment
+                </button>
+                {' (the leads stay)'}
+              </p>
+            )}
+            {problem && (
+              <p className="notice bad mt-2 text-[13px]" role="alert">
+                {problem}
+              </p>
+            )}
+          </div>
+        </FieldPickerContext.Provider>
+      )}
+    </div>
+  );
+}
