@@ -12,6 +12,7 @@ import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { answerFact } from './engine/answer-fact.ts';
 import { Attachments } from './engine/attachments.ts';
 import { Bell } from './engine/bell.ts';
+import { Bookings } from './engine/bookings.ts';
 import { Bounces } from './engine/bounces.ts';
 import { BulkWorker } from './engine/bulk-worker.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
@@ -51,6 +52,7 @@ export interface Runtime {
   outbox: Outbox;
   mailer: Mailer;
   bulk: BulkWorker;
+  bookings: Bookings;
   door: ListDoor;
   bounces: Bounces;
   followed: FollowedLinks;
@@ -144,6 +146,7 @@ async function openRuntime(): Promise<Runtime> {
     now,
     ...deliveryParts,
   });
+  const bookings = new Bookings({ pool, bell });
   const bulkWorker = new BulkWorker({ pool, door, bell, holder: leases.holder, now });
   return {
     settings,
@@ -159,6 +162,7 @@ async function openRuntime(): Promise<Runtime> {
     outbox,
     mailer,
     bulk: bulkWorker,
+    bookings,
     door,
     bounces: new Bounces({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),
@@ -176,6 +180,7 @@ async function openRuntime(): Promise<Runtime> {
         outbox.stop(8_000),
         mailer.stop(),
         bulkWorker.stop(),
+        bookings.stop(),
         puller.stop(8_000),
         importer.stop(),
       ]);

@@ -4,8 +4,10 @@ import ical from 'ical-generator';
 import { Temporal } from 'temporal-polyfill';
 import { v7 as uuidv7 } from 'uuid';
 import { Membership } from '../db/entities/business.ts';
+import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { Runtime } from '../runtime.ts';
+import { bookingCalendar } from '../sources/booking-calendar/definition.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
 export interface WeekEntry {
@@ -24,6 +26,8 @@ export interface WeekView {
   days: string[];
   entries: WeekEntry[];
   colleagues: { id: string; name: string }[];
+  /** Outside booking calendars that are listened to, and into whose calendar their bookings go. */
+  bookings: { sourceId: string; name: string; colleagueId: string | null }[];
   /** The address of one's own feed; null until it is asked for. */
   feed: string | null;
 }
@@ -42,7 +46,7 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
   }
   const monday = date.subtract({ days: date.dayOfWeek - 1 });
   const begin = (one: Temporal.PlainDate) => new Date(one.toZonedDateTime(timeZone).epochMilliseconds);
-  const [entries, people, mine] = await Promise.all([
+  const [entries, people, bookings, mine] = await Promise.all([
     use.runtime.pool.query(
       `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at
        from calendar_entry e join person p on p.id = e.colleague_id left join lead l on l.id = e.lead_id
@@ -51,6 +55,10 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
     ),
     use.runtime.pool.query(
       'select p.id, p.name from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+      [businessId],
+    ),
+    use.runtime.pool.query(
+      `select id as "sourceId", name, settings ->> 'colleagueId' as "colleagueId" from source where business_id = $1 and kind = 'booking-calendar' order by name`,
       [businessId],
     ),
     use.em.findOneOrFail(Membership, { business: businessId, person: personId }),
@@ -68,8 +76,39 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
       endsAt: row.ends_at.toISOString(),
     })),
     colleagues: people.rows,
+    bookings: bookings.rows,
     feed: feedAddress(use, mine.calendarKey ?? null),
   };
+}
+
+/**
+ * Says into whose calendar the bookings of an outside calendar go; null for nobody's. Those there already move along. Gives what
+ * its source does not listen to, so that it would never be told here.
+ */
+export async function giveBookings(
+  use: Use,
+  sourceId: string,
+  colleagueId: string | null,
+): Promise<{ untold: string[] }> {
+  demand(use.actor, 'coordinator');
+  const { businessId } = use.actor;
+  const source = await use.em.findOne(Source, { id: sourceId, business: businessId, kind: 'booking-calendar' });
+  if (!source) throw notHere('booking calendar');
+  if (colleagueId && !(await use.em.findOne(Membership, { business: businessId, person: colleagueId })))
+    throw notHere('colleague');
+  source.settings = { ...source.settings, colleagueId };
+  audit(use.em, use.actor, 'calendar.bookings', sourceId, { colleagueId });
+  await use.em.flush();
+  const theirs = `business_id = $1 and uid like 'booking:' || $2 || ':%'`;
+  if (colleagueId)
+    await use.runtime.pool.query(`update calendar_entry set colleague_id = $3 where ${theirs}`, [
+      businessId,
+      sourceId,
+      colleagueId,
+    ]);
+  use.runtime.directory.forget();
+  const events = bookingCalendar.settings.parse(source.settings).events;
+  return { untold: colleagueId ? (['moved', 'cancelled'] as const).filter((one) => !events.includes(one)) : [] };
 }
 
 /** An address by which a calendar program reads one's own time; asked again, the old one ends. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { readNumber } from '../core/fields/read-number.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import { noteMove } from '../db/note-move.ts';
 import { tellOf } from '../engine/tell-of.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
@@ -63,8 +64,9 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
     pool.query<BoardStage>('select id, name, ends from stage where pipeline_id = $1 order by position', [pipelineId]),
     pool.query(
       `select d.id, d.lead_id, d.title, d.value, d.stage_id, d.next_step, d.created_at, d.moved_at, l.first_name, l.last_name, l.email, l.phone,
-         coalesce(o.name, '') as owner, coalesce(w.name, '') as moved_by
+         coalesce(o.name, '') as owner, coalesce(w.name, m.name, '') as moved_by
        from deal d join lead l on l.id = d.lead_id left join person o on o.id = l.owner_id left join run r on r.id = d.run_id left join workflow w on w.id = r.workflow_id
+         left join lateral (select p.name from deal_move v join person p on p.id = v.person_id where v.deal_id = d.id and v.at = d.moved_at limit 1) m on true
        where d.pipeline_id = $1 and (d.closed_at is null or d.closed_at > now() - $2 * interval '1 day') order by d.moved_at desc limit $3`,
       [pipelineId, SHOWN_DAYS, MOST],
     ),
@@ -135,6 +137,7 @@ export async function changeDeal(use: Use, id: string, input: z.infer<typeof Dea
       if ((error as { code?: string }).code !== '23505') throw error;
       throw new Refusal(409, 'open-deal', 'This lead has another open deal in this pipeline. Close that one first.');
     }
+    await noteMove(client, id, { personId: use.actor.personId });
     await tellOf(client, deal.lead_id, { event: 'stage', stage: input.stageId });
   });
   audit(use.em, use.actor, input.stageId ? 'deal.move' : 'deal.change', id, input);

@@ -3,7 +3,7 @@ import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { clockTime, whenWords } from '../core/words/instant.ts';
-import type { Channel } from '../core/workflow/channel.ts';
+import { CHANNEL_WORDS, type Channel } from '../core/workflow/channel.ts';
 import { Lead } from '../db/entities/lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { leadName } from './log.ts';
@@ -26,7 +26,13 @@ export type LeadEvent =
     }
   | { kind: 'in'; at: string; channel: Channel; text: string; stopped: boolean }
   | { kind: 'visit'; at: string; title: string; url: string }
-  | { kind: 'record'; what: 'note' | 'tag' | 'list' | 'task' | 'hold'; at: string; title: string; text: string }
+  | {
+      kind: 'record';
+      what: 'note' | 'tag' | 'list' | 'task' | 'hold' | 'deal' | 'row' | 'consent';
+      at: string;
+      title: string;
+      text: string;
+    }
   | { kind: 'run'; at: string; workflowName: string; outcome: string; workflowId: string; runId: string };
 
 export interface LeadView {
@@ -85,6 +91,9 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     visits,
     lists,
     merges,
+    moves,
+    rows,
+    given,
   ] = await Promise.all([
     pool.query(
       `select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
@@ -141,6 +150,22 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),
+    pool.query(
+      `select v.at, s.name as stage, d.title, coalesce(w.name, p.name, '') as by, w.id is not null as by_workflow from deal_move v join deal d on d.id = v.deal_id
+         join stage s on s.id = v.stage_id left join run r on r.id = v.run_id left join workflow w on w.id = r.workflow_id left join person p on p.id = v.person_id
+       where v.lead_id = $1 order by v.at desc limit 100`,
+      [id],
+    ),
+    pool.query(
+      `select c.at, s.name as sheet, t.name as tab, c.before = '{}' as added from sheet_row_change c join sheet_tab t on t.id = c.tab_id join sheet s on s.id = t.sheet_id
+       where c.lead_id = $1 order by c.id desc limit 100`,
+      [id],
+    ),
+    // Consent that came with an arrival stands there already.
+    pool.query(
+      'select channel, state, how, wording, at from consent where lead_id = $1 and arrival_id is null order by at desc limit 100',
+      [id],
+    ),
   ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
@@ -224,6 +249,27 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     ),
     ...notes.rows.map((row) => onRecord('note', row.at, 'Note', row.text)),
     ...tags.rows.map((row) => onRecord('tag', row.at, `Tag: ${row.name}`, '')),
+    ...moves.rows.map((row) =>
+      onRecord(
+        'deal',
+        row.at,
+        `Deal: ${row.stage}`,
+        `${row.title}${row.by ? `, by ${row.by_workflow ? 'the workflow ' : ''}${row.by}` : ''}`,
+      ),
+    ),
+    ...rows.rows.map((row) =>
+      onRecord('row', row.at, `${row.added ? 'Row in' : 'Row changed in'} the sheet ${row.sheet}`, row.tab),
+    ),
+    ...given.rows.map((row) =>
+      onRecord(
+        'consent',
+        row.at,
+        row.state === 'given'
+          ? `Agreed to ${CHANNEL_WORDS[row.channel as Channel].many}`
+          : `Wants no more ${CHANNEL_WORDS[row.channel as Channel].many}`,
+        [row.how, row.wording].filter(Boolean).join(': '),
+      ),
+    ),
     ...tasks.rows.map((row) =>
       onRecord('task', row.created_at, `Task for ${row.colleague || 'whoever is free'}`, row.title),
     ),

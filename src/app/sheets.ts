@@ -1,14 +1,10 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
-import { type ISheet, type ISheetTab, Sheet, type SheetColumn, SheetTab } from '../db/entities/sheet.ts';
-import { TableProblem } from '../tables/table.ts';
+import { ShadeRule, SheetColumn } from '../core/sheets/column.ts';
+import { type ISheet, type ISheetTab, Sheet, SheetTab } from '../db/entities/sheet.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
-/** Rows a tab holds at most; beyond that a table belongs into an import. */
-export const MOST_ROWS = 50_000;
-const MOST_COLUMNS = 100;
-const MOST_CELL = 20_000;
+export const MOST_COLUMNS = 100;
 
 export interface SheetListRow {
   id: string;
@@ -22,17 +18,13 @@ export interface TabView {
   id: string;
   name: string;
   columns: SheetColumn[];
+  shading: ShadeRule[];
   revision: number;
 }
 export interface SheetView {
   id: string;
   name: string;
   tabs: TabView[];
-}
-/** A row as the grid has it: its id, and its cells by column id. */
-export interface GridRow {
-  id: string;
-  cells: Record<string, string>;
 }
 
 export async function listSheets(use: Use): Promise<SheetListRow[]> {
@@ -67,7 +59,7 @@ async function findSheet(use: Use, id: string): Promise<ISheet> {
   return found;
 }
 
-async function findTab(use: Use, id: string): Promise<ISheetTab> {
+export async function findTab(use: Use, id: string): Promise<ISheetTab> {
   const found = z.uuid().safeParse(id).success
     ? await use.em.findOne(SheetTab, { id, sheet: { business: use.actor.businessId } })
     : null;
@@ -81,7 +73,13 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
   return { id: sheet.id, name: sheet.name, tabs: tabs.map(tabView) };
 }
 
-const tabView = ({ id, name, columns, revision }: ISheetTab): TabView => ({ id, name, columns, revision });
+const tabView = ({ id, name, columns, shading, revision }: ISheetTab): TabView => ({
+  id,
+  name,
+  columns,
+  shading,
+  revision,
+});
 
 export const NewSheet = z.object({ name: z.string().trim().min(1, 'Give the sheet a name').max(100) });
 
@@ -103,7 +101,10 @@ export async function createSheet(
   return getSheet(use, sheet.id);
 }
 
-const newColumn = (name: string): SheetColumn => ({ id: `c${uuidv7().replaceAll('-', '').slice(-12)}`, name });
+export const newColumn = (name: string): SheetColumn => ({
+  id: `c${uuidv7().replaceAll('-', '').slice(-12)}`,
+  name,
+});
 const blankTab = (sheet: ISheet, name: string, position: number, columns: string[]) => ({
   id: uuidv7(),
   sheet,
@@ -181,11 +182,9 @@ export async function addTab(use: Use, sheetId: string, { name }: z.infer<typeof
 export const ChangeTab = z.object({
   name: z.string().trim().min(1, 'Give the tab a name').max(100).optional(),
   /** The columns as they shall be: known ids keep their cells, an empty id is a new column. */
-  columns: z
-    .array(z.object({ id: z.string().max(40), name: z.string().trim().min(1, 'Every column needs a name').max(200) }))
-    .min(1, 'A tab needs at least one column')
-    .max(MOST_COLUMNS)
-    .optional(),
+  columns: z.array(SheetColumn).min(1, 'A tab needs at least one column').max(MOST_COLUMNS).optional(),
+  /** Rules that shade cells and rows, the first that fits counting. */
+  shading: z.array(ShadeRule).max(50).optional(),
   /** Set when the person has agreed to take away a column that sources use. */
   agreed: z.boolean().default(false),
 });
@@ -194,9 +193,10 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
   demand(use.actor, 'coordinator');
   const tab = await findTab(use, id);
   if (input.name !== undefined) tab.name = input.name;
+  if (input.shading) tab.shading = input.shading;
   if (input.columns) {
     const wanted = input.columns.map((column) =>
-      tab.columns.some((known) => known.id === column.id) ? column : newColumn(column.name),
+      tab.columns.some((known) => known.id === column.id) ? column : { ...column, id: newColumn('').id },
     );
     const gone = tab.columns.filter((known) => !wanted.some((column) => column.id === known.id));
     const missed =
@@ -225,204 +225,4 @@ export async function deleteTab(use: Use, id: string, agreed: boolean): Promise<
   audit(use.em, use.actor, 'sheet.delete_tab', id, { name: tab.name });
   use.em.remove(tab);
   await use.em.flush();
-}
-
-/** All rows of a tab in their order. */
-export async function tabRows(use: Use, id: string): Promise<{ revision: number; rows: GridRow[] }> {
-  const tab = await findTab(use, id);
-  const { rows } = await use.runtime.pool.query<GridRow>(
-    'select id, cells from sheet_row where tab_id = $1 order by position, id',
-    [id],
-  );
-  return { revision: tab.revision, rows };
-}
-
-const Cells = z.record(z.string().max(40), z.string().max(MOST_CELL, 'A cell holds 20,000 characters at most'));
-export const EditRows = z.object({
-  /** Changed cells of rows that are there; an empty text empties the cell. */
-  change: z
-    .array(z.object({ id: z.uuid(), cells: Cells }))
-    .max(5000)
-    .default([]),
-  /** New rows, below the row named, or at the top. */
-  insert: z
-    .array(z.object({ id: z.uuid(), after: z.uuid().nullable(), cells: Cells }))
-    .max(5000)
-    .default([]),
-  remove: z.array(z.uuid()).max(5000).default([]),
-});
-
-/** Writes edits of the grid in one transaction. Sent twice, it changes nothing the second time. */
-export async function editRows(
-  use: Use,
-  tabId: string,
-  input: z.infer<typeof EditRows>,
-): Promise<{ revision: number }> {
-  demand(use.actor, 'coordinator');
-  await findTab(use, tabId);
-  const client = await use.runtime.pool.connect();
-  try {
-    await client.query('begin');
-    // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
-    const { rows } = await client.query<{ revision: number }>(
-      'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
-      [tabId],
-    );
-    const revision = rows[0]!.revision;
-    if (input.remove.length > 0)
-      await client.query('delete from sheet_row where tab_id = $1 and id = any($2::uuid[])', [tabId, input.remove]);
-    for (const row of input.insert) await insertRow(client, tabId, revision, row);
-    if (input.change.length > 0)
-      await client.query(
-        `update sheet_row r set cells = (select coalesce(jsonb_object_agg(key, value), '{}') from jsonb_each(r.cells || e.cells) where value <> '""'), revision = $2, updated_at = now()
-         from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($3::jsonb) x) e where r.id = e.id and r.tab_id = $1`,
-        [tabId, revision, JSON.stringify(input.change)],
-      );
-    const count = await client.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [
-      tabId,
-    ]);
-    if (count.rows[0]!.n > MOST_ROWS)
-      throw new Refusal(
-        422,
-        'too-many-rows',
-        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
-      );
-    await client.query('commit');
-    await lookSoon(use, tabId);
-    return { revision };
-  } catch (error) {
-    await client.query('rollback').catch(() => {});
-    throw error;
-  } finally {
-    client.release();
-  }
-}
-
-interface Client {
-  query(text: string, values: unknown[]): Promise<unknown>;
-}
-
-const filled = (cells: Record<string, string>) =>
-  Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
-
-async function insertRow(
-  client: Client,
-  tabId: string,
-  revision: number,
-  row: { id: string; after: string | null; cells: Record<string, string> },
-): Promise<void> {
-  await client.query(
-    `with above as (select coalesce((select position from sheet_row where tab_id = $1 and id = $4), case when $4::uuid is null then 0 else (select coalesce(max(position), 0) from sheet_row where tab_id = $1) end) as p)
-     insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
-     select $2, $1, coalesce((above.p + (select min(position) from sheet_row where tab_id = $1 and position > above.p)) / 2, above.p + 1), $5, $3, now() from above
-     on conflict (id) do nothing`,
-    [tabId, row.id, revision, row.after, JSON.stringify(filled(row.cells))],
-  );
-}
-
-/** Sources that listen to the tab at once look as soon as its rows have come to rest. */
-async function lookSoon(use: Use, tabId: string): Promise<void> {
-  await use.runtime.pool.query(
-    `update pull p set next_at = least(p.next_at, now() + interval '3200 ms') from source s
-     where s.id = p.source_id and s.kind = 'sheet' and s.business_id = $1 and s.settings ->> 'tabId' = $2 and p.every_minutes = 0`,
-    [use.actor.businessId, tabId],
-  );
-}
-
-/** Adds the rows of a CSV or XLSX file below those of a tab. Columns are told by their names; unknown ones are added. */
-export async function importIntoTab(
-  use: Use,
-  tabId: string,
-  bytes: Uint8Array,
-): Promise<{ rows: number; columns: number }> {
-  demand(use.actor, 'coordinator');
-  const tab = await findTab(use, tabId);
-  const found: string[][] = [];
-  try {
-    for await (const batch of use.runtime.tables.rows(bytes, null)) {
-      for (const { cells } of batch) found.push(cells);
-      if (found.length > MOST_ROWS)
-        throw new TableProblem(
-          'too-many-rows',
-          `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
-        );
-    }
-  } catch (error) {
-    if (error instanceof TableProblem) throw new Refusal(422, error.code, error.message);
-    throw error;
-  }
-  if (found.length === 0) throw new Refusal(422, 'empty', 'There is nothing in the file.');
-  const headerAt = findHeaderRow(found);
-  const width = Math.min(MOST_COLUMNS, Math.max(...found.slice(0, 1000).map((row) => row.length)));
-  const names = columnNames(headerAt === null ? null : found[headerAt]!, width);
-  const empty =
-    (await use.runtime.pool.query('select 1 from sheet_row where tab_id = $1 limit 1', [tabId])).rowCount === 0;
-  const known = empty ? [] : tab.columns;
-  const columns = names.map(
-    (name) => known.find((column) => column.name.trim().toLowerCase() === name.toLowerCase()) ?? newColumn(name),
-  );
-  tab.columns = [...known, ...columns.filter((column) => !known.includes(column))].slice(0, MOST_COLUMNS);
-  await use.em.flush();
-  const body = found.slice(headerAt === null ? 0 : headerAt + 1);
-  await appendRows(
-    use,
-    tabId,
-    body.map((cells) =>
-      Object.fromEntries(columns.flatMap((column, i) => (cells[i] ? [[column.id, cells[i].slice(0, MOST_CELL)]] : []))),
-    ),
-  );
-  return { rows: body.length, columns: columns.length };
-}
-
-/** Adds rows below all others, many at once. */
-export async function appendRows(use: Use, tabId: string, rows: Record<string, string>[]): Promise<void> {
-  const client = await use.runtime.pool.connect();
-  try {
-    await client.query('begin');
-    const tab = await client.query<{ revision: number }>(
-      'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
-      [tabId],
-    );
-    const size = await client.query<{ n: number; last: number }>(
-      'select count(*)::int as n, coalesce(max(position), 0) as last from sheet_row where tab_id = $1',
-      [tabId],
-    );
-    if (size.rows[0]!.n + rows.length > MOST_ROWS)
-      throw new Refusal(
-        422,
-        'too-many-rows',
-        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
-      );
-    for (let from = 0; from < rows.length; from += 2000)
-      await client.query(
-        `insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
-         select (x.v ->> 'id')::uuid, $1, $2 + x.n, x.v -> 'cells', $3, now() from jsonb_array_elements($4::jsonb) with ordinality x(v, n)`,
-        [
-          tabId,
-          size.rows[0]!.last + from,
-          tab.rows[0]!.revision,
-          JSON.stringify(rows.slice(from, from + 2000).map((cells) => ({ id: uuidv7(), cells: filled(cells) }))),
-        ],
-      );
-    await client.query('commit');
-  } catch (error) {
-    await client.query('rollback').catch(() => {});
-    throw error;
-  } finally {
-    client.release();
-  }
-  await lookSoon(use, tabId);
-}
-
-/** A tab as rows of text, its column names first. */
-export async function tabAsTable(use: Use, tabId: string): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
-  const tab = await findTab(use, tabId);
-  const sheet = await use.em.findOneOrFail(Sheet, { id: tab.sheet.id });
-  async function* rows(): AsyncGenerator<string[][]> {
-    yield [tab.columns.map((column) => column.name)];
-    const { rows } = await tabRows(use, tabId);
-    for (let from = 0; from < rows.length; from += 2000)
-      yield rows.slice(from, from + 2000).map((row) => tab.columns.map((column) => row.cells[column.id] ?? ''));
-  }
-  return { name: `${sheet.name} ${tab.name}`, rows: rows() };
 }

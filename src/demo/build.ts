@@ -1,8 +1,10 @@
 import { v7 as uuidv7 } from 'uuid';
 import type { Actor, Use } from '../app/actor.ts';
+import { giveBookings } from '../app/calendar.ts';
 import { addConnection } from '../app/connections.ts';
 import { getImport, uploadImport } from '../app/imports.ts';
-import { appendRows, createSheet } from '../app/sheets.ts';
+import { appendRows } from '../app/sheet-rows.ts';
+import { changeTab, createSheet } from '../app/sheets.ts';
 import { actorOf, hashPassword, setUp } from '../app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../app/sources.ts';
 import { uploadFile } from '../app/workbook-files.ts';
@@ -21,6 +23,7 @@ import {
   COLLEAGUES,
   campSheet,
   DESK_ROWS,
+  DESK_TYPES,
   enquirySheet,
   episodeSheet,
   FAIR_CONTACTS,
@@ -231,6 +234,7 @@ async function buildMore(
       consent: { kind: 'asked_elsewhere', note: 'in the booking form' },
     },
   );
+  await giveBookings(use, bookings, pianoDesk);
   const podcast = await live(
     { kind: 'content-feed', address: `${desk.url}/feed/podcast.rss`, everyMinutes: 1 },
     { fields: {}, consent: { kind: 'not_asked' } },
@@ -246,7 +250,13 @@ async function buildMore(
     use,
     tab!.id,
     DESK_ROWS.map((row) => Object.fromEntries(row.map((cell, i) => [columns[i]!, cell]))),
+    'sign-in-desk.csv',
   );
+  await changeTab(use, tab!.id, {
+    columns: tab!.columns.map((column, i) => ({ ...column, ...(DESK_TYPES[i] ? { type: DESK_TYPES[i] } : {}) })),
+    shading: [{ column: columns[4]!, test: 'is_empty', value: '', shade: 'warn', row: false }],
+    agreed: true,
+  });
   const [nameColumn, emailColumn, mobileColumn, , agreesColumn] = columns as [string, string, string, string, string];
   const frontDesk = await live(
     { kind: 'sheet', tabId: tab!.id, when: 'new', fromRow: null, filter: null, everyMinutes: 0 },

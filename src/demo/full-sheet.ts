@@ -1,5 +1,6 @@
 import type { Use } from '../app/actor.ts';
-import { appendRows, createSheet } from '../app/sheets.ts';
+import { appendRows } from '../app/sheet-rows.ts';
+import { createSheet } from '../app/sheets.ts';
 import { createTag } from '../app/tags.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
@@ -29,6 +30,7 @@ export async function growTrialSheet(use: Use, workflowId: string, tips: string)
     use,
     teachers.tabs[0]!.id,
     TEACHERS.map(([a, b, c]) => ({ [plays!]: a!, [name!]: b!, [room!]: c! })),
+    'teachers.csv',
   );
   const { id: autumn } = await createTag(use, 'Autumn trial');
   const { id: silent } = await createTag(use, 'No reply yet');

@@ -2,6 +2,7 @@ import type { Use } from '../app/actor.ts';
 import { createTemplate } from '../app/email-templates.ts';
 import { createList, createSequence } from '../app/lists.ts';
 import { createPipeline } from '../app/pipelines.ts';
+import { createSegment } from '../app/segments.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import type { Block } from '../core/email/layout.ts';
 import { EmailLayout } from '../core/email/layout.ts';
@@ -107,6 +108,16 @@ export async function growNurture(use: Use): Promise<string> {
     each: '',
     settings: { ...(stepKinds.get(kind)!.blank() as object), ...settings },
   });
+  await createSegment(use, {
+    name: 'Piano, new this week',
+    condition: {
+      all: [
+        { field: 'answers.instrument', test: 'is', value: 'Piano', to: '', exact: false },
+        { field: 'record.since', test: 'in_last', value: '7', to: '', exact: false },
+        { field: '', test: 'agreed', value: 'email', to: '', exact: false },
+      ],
+    },
+  });
   await addStep(use, 'Practice planner: welcome', 'record', step('list-1', 'list', { action: 'add', list: tips }));
   await addStep(
     use,
@@ -143,6 +154,14 @@ export async function growPipeline(use: Use): Promise<void> {
        lateral (select (array[1,1,2,1,3,4,2,5,1,3,4,2,1])[(l.n % 13) + 1] as at, (array[540, 620, 480, 720])[(l.n % 4) + 1] as value,
          (array['', 'Ring on Thursday', '', 'Send the price list', ''])[(l.n % 5) + 1] as next) s`,
     [use.actor.businessId, id, stages.map((stage) => stage.id)],
+  );
+  // Each was opened by a workflow at the first stage, and moved by the desk since.
+  await use.runtime.pool.query(
+    `insert into deal_move (id, deal_id, lead_id, stage_id, at, person_id)
+     select gen_random_uuid(), d.id, d.lead_id, m.stage, m.at, m.person from deal d,
+       lateral (values ($2::uuid, d.created_at, null::uuid), (d.stage_id, d.moved_at, (select id from person where email = $3))) m(stage, at, person)
+     where d.pipeline_id = $1 and (m.person is null or d.stage_id <> $2)`,
+    [id, stages[0]!.id, COLLEAGUES[1]!.email],
   );
   // Calls and lessons of this week, by the business's clock.
   await use.runtime.pool.query(

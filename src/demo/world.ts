@@ -187,6 +187,9 @@ export const fairSheet = (sources: string[]) =>
   });
 
 /** What the front desk has typed so far. */
+/** What the columns of that sheet hold. */
+export const DESK_TYPES = ['text', 'email', 'phone', 'text', 'text'] as const;
+
 export const DESK_ROWS = [
   ['Marlow Finch', 'marlow.finch@example.org', '07700 900611', 'Guitar', 'yes'],
   ['Wanda Thorne', 'wanda.thorne@example.org', '07700 900612', 'Piano', 'yes'],

@@ -5,7 +5,17 @@ import { v7 as uuidv7 } from 'uuid';
 const OF_A_RUN = ['moment_result', 'step_result', 'turn_taken'];
 /** In this order: what points at another goes before it. */
 const OF_A_LEAD = [
-  ['needs_you', 'visit', 'tracked_link', 'asked_question', 'delivery', 'inbound', 'consent', 'touch'],
+  [
+    'needs_you',
+    'sheet_row_change',
+    'visit',
+    'tracked_link',
+    'asked_question',
+    'delivery',
+    'inbound',
+    'consent',
+    'touch',
+  ],
   ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity', 'arrival'],
 ] as const;
 

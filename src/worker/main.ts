@@ -23,6 +23,7 @@ runtime.conductor.startSweeping(500);
 runtime.outbox.start(500);
 runtime.mailer.start(700);
 runtime.bulk.start(700);
+runtime.bookings.start(1000);
 runtime.puller.start(500);
 runtime.importer.start(700);
 runtime.failureNotices.start(5000);

@@ -34,7 +34,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.page.keyboard.type(text);
   };
   const blocks = () => oona.page.$$eval('[data-block]', (all) => all.map((one) => one.getAttribute('data-block')));
-  const choose = async (label: string, words: string) => {
+  const choose = async (label: string, words: string, within = chosen) => {
     await until(`the choice ${label}`, () =>
       oona.page.evaluate(
         (name, option, root) => {
@@ -49,7 +49,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
         },
         label,
         words,
-        chosen,
+        within,
       ),
     );
   };
@@ -152,7 +152,13 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.goes(`${stage.url}/lists`);
     await oona.click('Practice tips', 'main');
     await oona.sees('By the workflow Case');
-    await oona.click('Take off');
+    await oona.page.click('input[aria-label="Tick Odette"]');
+    await oona.click('Do with 1 lead');
+    await choose('With 1 lead', 'Take them off a list', 'main');
+    await oona.sees('Take them off the list Practice tips: 1 lead.');
+    await oona.click('Do it with 1 lead');
+    await oona.sees(/done, 1 changed/);
+    await oona.click('Show the page anew');
     await oona.sees('1 left');
     await oona.goes(`${stage.url}/leads/${(await flow.run('odette@example.org')).lead_id}`);
     await oona.sees('Left the list Practice tips');

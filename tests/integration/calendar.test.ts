@@ -1,9 +1,10 @@
 import { expect } from 'chai';
 import nodeIcal from 'node-ical';
+import type { WeekView } from '../../src/app/calendar.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { liveFlow } from '../stage/flow.ts';
+import { atTheDesk, liveFlow } from '../stage/flow.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
-import { openStage, type Stage, signedIn } from '../stage/stage.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 /** Judge of the feed: node-ical, which shares no code with what writes it. Source: RFC 5545. */
 describe('the calendar: held time, out as a feed and in from a file', () => {
@@ -81,6 +82,37 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
     expect(rows.map((row) => `${row.at} ${row.title}`))
       .to.include('08:00 Dentist, moved')
       .and.include('09:00 Call Zoë; “now”');
+  });
+
+  it('bookings of an outside calendar stand in a colleague’s week: booked, moved, cancelled, and told twice, once', async () => {
+    const [source] = (await oona.call<WeekView>('GET', '/api/calendar')).body.bookings;
+    expect((await oona.call('PUT', '/api/calendar/bookings', { ...source, colleagueId: me })).status).to.equal(200);
+    stage.desk.world.state.trouble.calendarSendsTwice = true;
+    const day = new Date(Date.now() + 3 * 86_400_000).toISOString().slice(0, 10);
+    const at = (hour: string) => ({ start: `${day}T${hour}:00:00Z`, end: `${day}T${hour}:30:00Z` });
+    const person = { name: 'Booked Person', email: 'booked@example.org', phone: '' };
+    await atTheDesk(stage, '/appointments', {
+      calendar: 'cal-piano',
+      title: 'Trial, piano',
+      ...at('10'),
+      person,
+      bookedBy: 'self',
+    });
+    const entries = async () =>
+      (
+        await stage.db.query(
+          `select e.title, e.starts_at, l.email, e.colleague_id from calendar_entry e left join lead l on l.id = e.lead_id where e.uid like 'booking:%'`,
+        )
+      ).rows;
+    await until('the booking in the week', async () => (await entries()).length === 1);
+    expect((await entries())[0]).to.deep.include({ email: 'booked@example.org', colleague_id: me });
+    const appointment = stage.desk.world.state.appointments.at(-1)!;
+    await atTheDesk(stage, `/appointments/${appointment.id}`, { status: 'moved' });
+    const next = new Date(Date.parse(`${day}T10:00:00Z`) + 86_400_000).toISOString();
+    await until('it to be moved', async () => (await entries())[0]?.starts_at.toISOString() === next);
+    await atTheDesk(stage, `/appointments/${appointment.id}`, { status: 'cancelled' });
+    await until('it to be gone', async () => (await entries()).length === 0);
+    stage.desk.world.state.trouble.calendarSendsTwice = false;
   });
 
   it('an independent parser reads the feed back; another address ends the old one', async () => {

@@ -55,7 +55,12 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
     ).to.equal(200);
     await flow.over('deal@example.org');
     expect(textsOn(stage, '+61491570240')).to.deep.equal(['Let us talk']);
-    expect((await board()).deals[0]).to.include({ stageId: talks, nextStep: 'Ring', value: '520.50', movedBy: '' });
+    expect((await board()).deals[0]).to.include({
+      stageId: talks,
+      nextStep: 'Ring',
+      value: '520.50',
+      movedBy: 'Oona Pell',
+    });
     await oona.call('PUT', `/api/deals/${deal!.id}`, { stageId: won });
     await stage.db.query(
       `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, created_at, moved_at) select gen_random_uuid(), business_id, lead_id, pipeline_id, $2, 'Another', now(), now() from deal where id = $1`,

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import type { GridRow } from '../../src/app/sheets.ts';
+import type { GridRow } from '../../src/app/sheet-rows.ts';
 import { guardFormula, unguardFormula } from '../../src/core/fields/formula-guard.ts';
 import { checkAnswers } from '../../src/core/form/check-answers.ts';
 import { FormPage, newFormPage, settleWordings } from '../../src/core/form/form-page.ts';
@@ -161,6 +161,7 @@ describe('a booking calendar', () => {
       connectionId: 'c',
       calendars: [{ id: 'cal-1', name: 'Piano room' }],
       events: ['booked' as const],
+      colleagueId: null,
     };
     const booked = await bookingCalendar.read(raw(told('booked')), settings);
     expect(booked.ok && [booked.entries[0]!.aside, values(booked.entries[0]!)['appointment.booked_by']]).to.deep.equal([

@@ -6,8 +6,10 @@ import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, TrackedLink, Visit } from './message.ts';
 import { BulkWork, ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
 import {
+  BookingTaken,
   CalendarEntry,
   Deal,
+  DealMove,
   Erasure,
   LeadMerge,
   LeadNote,
@@ -20,7 +22,7 @@ import {
   TurnTaken,
 } from './record.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
-import { Sheet, SheetRow, SheetTab, StoredFile } from './sheet.ts';
+import { Sheet, SheetRow, SheetRowChange, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
 import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
 
@@ -38,6 +40,7 @@ export const entities = [
   Sheet,
   SheetTab,
   SheetRow,
+  SheetRowChange,
   StoredFile,
   LeadImport,
   ImportRow,
@@ -59,6 +62,8 @@ export const entities = [
   Pipeline,
   Stage,
   Deal,
+  DealMove,
+  BookingTaken,
   LookedUp,
   TurnTaken,
   LeadMerge,

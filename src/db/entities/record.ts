@@ -148,6 +148,32 @@ export const Deal = defineEntity({
   },
 });
 
+/** A deal has come into a stage, moved by a run or by a person. */
+export const DealMove = defineEntity({
+  name: 'DealMove',
+  tableName: 'deal_move',
+  indexes: [
+    { name: 'deal_move_deal', properties: ['deal', 'at'] },
+    { name: 'deal_move_lead', properties: ['lead'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    deal: () => p.manyToOne(Deal).ref().deleteRule('cascade'),
+    lead: () => p.manyToOne(Lead).ref().deleteRule('cascade'),
+    stage: () => p.manyToOne(Stage).ref().deleteRule('cascade'),
+    at: p.datetime(),
+    runId: p.uuid().nullable(),
+    person: () => p.manyToOne(Person).ref().nullable().deleteRule('set null'),
+  },
+});
+
+/** A booking of an outside calendar that has been put into ours: each once. */
+export const BookingTaken = defineEntity({
+  name: 'BookingTaken',
+  tableName: 'booking_taken',
+  properties: { arrivalId: p.uuid().primary(), at: p.datetime() },
+});
+
 /** What an outside look-up answered, kept for a while so that it is not asked for every lead. */
 export const LookedUp = defineEntity({
   name: 'LookedUp',

@@ -1,12 +1,7 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { Business } from './business.ts';
 import { Source } from './source.ts';
-
-/** A column is known by its id; its name can change without anything that uses it noticing. */
-export interface SheetColumn {
-  id: string;
-  name: string;
-}
 
 export const Sheet = defineEntity({
   name: 'Sheet',
@@ -31,6 +26,7 @@ export const SheetTab = defineEntity({
     name: p.string(),
     position: p.integer(),
     columns: p.json<SheetColumn[]>(),
+    shading: p.json<ShadeRule[]>().default([]),
     /** Counts changes. It is raised under a lock, so that rows are committed in the order of their revisions. */
     revision: p.integer().default(0),
     createdAt: p.datetime(),
@@ -55,6 +51,35 @@ export const SheetRow = defineEntity({
     /** The tab's revision at which it was last changed. */
     revision: p.integer(),
     updatedAt: p.datetime(),
+  },
+});
+
+/** Who or what wrote a row, and what: kept for as long as its tab. */
+export const SheetRowChange = defineEntity({
+  name: 'SheetRowChange',
+  tableName: 'sheet_row_change',
+  indexes: [
+    { name: 'sheet_row_change_row', properties: ['rowId', 'id'] },
+    {
+      name: 'sheet_row_change_lead',
+      expression: `create index "sheet_row_change_lead" on "sheet_row_change" ("lead_id") where "lead_id" is not null`,
+    },
+  ],
+  properties: {
+    id: p.bigint().primary().autoincrement(),
+    tab: () => p.manyToOne(SheetTab).ref().deleteRule('cascade'),
+    /** The row may be gone by now. */
+    rowId: p.uuid(),
+    at: p.datetime(),
+    how: p.enum(['typed', 'file', 'step', 'removed']),
+    /** The cells that changed, by column id, as they were and as they are since. */
+    before: p.json<Record<string, string>>(),
+    after: p.json<Record<string, string>>(),
+    /** The name of the file they came from. */
+    file: p.text().default(''),
+    personId: p.uuid().nullable(),
+    runId: p.uuid().nullable(),
+    leadId: p.uuid().nullable(),
   },
 });
 

@@ -7,6 +7,7 @@ import { Migration20261125203038_company_directory } from './Migration2026112520
 import { Migration20261125214420_conversing } from './Migration20261125214420_conversing.ts';
 import { Migration20261125230753_nurture } from './Migration20261125230753_nurture.ts';
 import { Migration20261126010000_choosing } from './Migration20261126010000_choosing.ts';
+import { Migration20261126020000_histories } from './Migration20261126020000_histories.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -19,4 +20,5 @@ export const migrationsList = [
   { name: 'Migration20261125214420_conversing', class: Migration20261125214420_conversing },
   { name: 'Migration20261125230753_nurture', class: Migration20261125230753_nurture },
   { name: 'Migration20261126010000_choosing', class: Migration20261126010000_choosing },
+  { name: 'Migration20261126020000_histories', class: Migration20261126020000_histories },
 ];

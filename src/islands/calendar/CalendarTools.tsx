@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import type { WeekView } from '../../app/calendar.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { call, messageOf } from '../call.ts';
@@ -7,10 +8,13 @@ import { call, messageOf } from '../call.ts';
 export default function CalendarTools({
   feed: first,
   colleagues,
+  bookings: firstBookings,
 }: {
   feed: string | null;
   colleagues: { id: string; name: string }[];
+  bookings: WeekView['bookings'];
 }) {
+  const [bookings, setBookings] = useState(firstBookings);
   const [feed, setFeed] = useState(first);
   const [who, setWho] = useState(colleagues[0]?.id ?? '');
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
@@ -75,6 +79,39 @@ export default function CalendarTools({
             />
           </label>
         </div>
+        {bookings.length > 0 && <h2 className="mt-4 mb-1 text-[15px]">Bookings of outside calendars</h2>}
+        {bookings.map((one) => (
+          <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-[13px]">
+            <span className="min-w-0 grow truncate">{one.name} go to</span>
+            <select
+              className="select select-sm"
+              style={{ width: 190 }}
+              value={one.colleagueId ?? ''}
+              onChange={(event) => {
+                const colleagueId = event.target.value || null;
+                void act(async () => {
+                  const { untold } = await call<{ untold: string[] }>('PUT', '/api/calendar/bookings', {
+                    sourceId: one.sourceId,
+                    colleagueId,
+                  });
+                  setBookings((all) => all.map((each) => (each === one ? { ...each, colleagueId } : each)));
+                  if (untold.length > 0)
+                    throw new Error(
+                      `They stand in the week now, but ${one.name} does not listen to appointments ${untold.join(' or ')}: tick that at the source, or they stay as they were.`,
+                    );
+                  return colleagueId ? 'From now on they stand in the week.' : 'They stand in nobody’s week any more.';
+                });
+              }}
+            >
+              <option value="">nobody’s calendar</option>
+              {colleagues.map((colleague) => (
+                <option key={colleague.id} value={colleague.id}>
+                  {colleague.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        ))}
         {told && (
           <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
             {told.text}

@@ -3,7 +3,7 @@ import { useMemo, useState } from 'react';
 import type { SegmentRow } from '../../app/segments.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
-import { isBlank } from '../../core/condition/condition.ts';
+import { isBlank, type Test } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
@@ -18,6 +18,9 @@ interface Props {
   desk: SendingDesk;
   changes: boolean;
 }
+
+/** The question a newcomer finds to fill in. */
+const FIRST: Test = { field: '', test: 'is', value: '', to: '', exact: false };
 
 const show = (choice: LeadChoice) => {
   // The list stands in the path of its page already.
@@ -70,7 +73,10 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
           className="btn btn-plain btn-sm"
           aria-expanded={open}
           data-testid="questions"
-          onClick={() => setOpen(!open)}
+          onClick={() => {
+            if (isBlank(condition)) setCondition({ all: [FIRST] });
+            setOpen(!open);
+          }}
         >
           <ListFilter className="size-4" aria-hidden="true" />
           {segment ? 'Change its questions' : choice.condition ? 'Change the questions' : 'Narrow down'}

@@ -3,45 +3,68 @@ import ArrowDown from 'lucide-react/icons/arrow-down';
 import ArrowUp from 'lucide-react/icons/arrow-up';
 import ChevronDown from 'lucide-react/icons/chevron-down';
 import Filter from 'lucide-react/icons/filter';
+import History from 'lucide-react/icons/history';
+import PaintBucket from 'lucide-react/icons/paint-bucket';
 import Plus from 'lucide-react/icons/plus';
 import { createContext, useCallback, useContext, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type Column, createTextColumn, DataSheetGrid, type DataSheetGridRef } from 'react-datasheet-grid';
-import type { GridRow, TabView } from '../../app/sheets.ts';
-import { type Edits, editsBetween } from './row-edits.ts';
+import type { Operation } from 'react-datasheet-grid/dist/types';
+import type { GridRow } from '../../app/sheet-rows.ts';
+import type { TabView } from '../../app/sheets.ts';
+import { type ShadeRule, type SheetColumn, shadeOf } from '../../core/sheets/column.ts';
+import { fitsColumn, TICKED } from '../../core/sheets/fits-column.ts';
+import { ColumnBar } from './ColumnBar.tsx';
+import { RowPanel } from './RowPanel.tsx';
+import { type Edits, editsBetween, editsOfRange } from './row-edits.ts';
+import { ShadingPanel } from './ShadingPanel.tsx';
+import { type SheetPlace, type Sort, useOrder } from './use-order.ts';
 
 interface Props {
   tab: TabView;
   rows: GridRow[];
   onRows: (rows: GridRow[]) => void;
   onEdits: (edits: Edits) => void;
-  onColumns: (columns: { id: string; name: string }[]) => void;
+  onColumns: (columns: SheetColumn[]) => void;
+  onShading: (shading: ShadeRule[]) => void;
+  /** Counts what has been saved. */
+  saved: number;
+  /** How many rows there are in all; more than `rows` while the others are on their way, and nothing can be changed. */
+  total: number;
+  place: SheetPlace;
 }
 
-type Sort = { column: string; down: boolean } | null;
 const textColumn = createTextColumn<string | undefined>({ continuousUpdates: false, deletedValue: '' });
 
-/** The number of each row in the sheet, whatever is in sight; by row id. */
-const RowNumbers = createContext<ReadonlyMap<string, number>>(new Map());
+/** The number of each row in the sheet, by row id, where they stand in another order; null where they stand in their own. */
+const RowNumbers = createContext<ReadonlyMap<string, number> | null>(null);
 
-function RowNumber({ rowData }: { rowData: GridRow }) {
-  return <span className="text-xs text-ink-2">{useContext(RowNumbers).get(rowData.id) ?? ''}</span>;
+function RowNumber({ rowData, rowIndex }: { rowData: GridRow; rowIndex: number }) {
+  const numbers = useContext(RowNumbers);
+  return <span className="text-xs text-ink-2">{numbers ? (numbers.get(rowData.id) ?? '') : rowIndex + 1}</span>;
 }
 
-/** Gives the field of a cell the name of its column; the grid has no way to say it. */
-function Named({ name, children }: { name: string; children: React.ReactNode }) {
+/** Gives the field of a cell the name of its column, and what can be chosen; the grid has no way to say it. */
+function Named({ column, children }: { column: SheetColumn; children: React.ReactNode }) {
   return (
-    <span className="contents" ref={(host) => host?.querySelector('input')?.setAttribute('aria-label', name)}>
+    <span
+      className="contents"
+      ref={(host) => {
+        const input = host?.querySelector('input');
+        input?.setAttribute('aria-label', column.name);
+        if (column.type === 'choice') input?.setAttribute('list', `choices-${column.id}`);
+      }}
+    >
       {children}
     </span>
   );
 }
 
-/** Numbers by size, everything else by the alphabet; empty cells last. */
-const collator = new Intl.Collator(undefined, { numeric: true, sensitivity: 'base' });
-
 /** The grid of one tab: type, paste from a spreadsheet, sort, filter. Sorting and filtering change the view, never the sheet. */
-export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
-  const [sort, setSort] = useState<Sort>(null);
+export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, total, place }: Props) {
+  const [sort, setSort] = useState<Sort | null>(null);
+  const [panel, setPanel] = useState<'shading' | 'row' | null>(null);
+  const [active, setActive] = useState<number | null>(null);
+  const loading = rows.length < total;
   const [filters, setFilters] = useState<Record<string, string>>({});
   const [opened, setOpened] = useState<string | null>(null);
   const grid = useRef<DataSheetGridRef>(null);
@@ -55,27 +78,28 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
     return () => observer.disconnect();
   }, []);
 
-  const numbers = useMemo(() => new Map(rows.map((row, i) => [row.id, i + 1])), [rows]);
-  const asked = Object.entries(filters).filter(([, text]) => text.trim() !== '');
+  const asked = useMemo(() => Object.entries(filters).filter(([, text]) => text.trim() !== ''), [filters]);
   const filtered = asked.length > 0;
+  const ordered = useOrder(rows, sort, place);
   const view = useMemo(() => {
-    const wanted = Object.entries(filters).filter(([, text]) => text.trim() !== '');
-    let shown = rows;
-    if (wanted.length > 0)
-      shown = shown.filter((row) =>
-        wanted.every(([id, text]) => (row.cells[id] ?? '').toLowerCase().includes(text.trim().toLowerCase())),
-      );
-    if (sort)
-      shown = shown.toSorted((a, b) => {
-        const [left, right] = [a.cells[sort.column] ?? '', b.cells[sort.column] ?? ''];
-        if (left === '' || right === '') return left === right ? 0 : left === '' ? 1 : -1;
-        return collator.compare(left, right) * (sort.down ? -1 : 1);
-      });
-    return shown;
-  }, [rows, filters, sort]);
+    const shown = ordered ?? rows;
+    if (asked.length === 0) return shown;
+    const wanted = asked.map(([id, text]) => [id, text.trim().toLowerCase()] as const);
+    return shown.filter((row) => wanted.every(([id, text]) => (row.cells[id] ?? '').toLowerCase().includes(text)));
+  }, [ordered, rows, asked]);
+  const numbers = useMemo(() => (view === rows ? null : new Map(rows.map((row, i) => [row.id, i + 1]))), [view, rows]);
 
   const change = useCallback(
-    (next: GridRow[]) => {
+    (next: GridRow[], operations: Operation[]) => {
+      // Typed or pasted over rows that are there: only these have to be looked at, however long the sheet is.
+      if (operations.every((one) => one.type === 'UPDATE')) {
+        const changed = new Map<string, GridRow>();
+        for (const { fromRowIndex, toRowIndex } of operations)
+          for (let at = fromRowIndex; at < toRowIndex; at += 1) changed.set(next[at]!.id, next[at]!);
+        for (const edits of editsOfRange(view, next, operations)) onEdits(edits);
+        onRows(view === rows ? next : rows.map((row) => changed.get(row.id) ?? row));
+        return;
+      }
       let whole = next;
       if (view !== rows) {
         // Only part of the sheet is in sight, or in another order: each row is put back in its place, new ones at the end.
@@ -109,10 +133,33 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
             />
           ),
           minWidth: 140,
+          cellClassName: ({ rowData }: { rowData: GridRow }) => {
+            // While a row is being made the grid asks for it before it is there.
+            const cells = rowData?.cells ?? {};
+            const shade = shadeOf(column, cells, tab.shading);
+            const fits = column.type === undefined || fitsColumn(cells[column.id] ?? '', column, place);
+            return `${shade ? `shade-${shade}` : ''} ${fits ? '' : 'not-fitting'} ${column.type === 'number' ? 'numbers' : ''}`;
+          },
           component: ({ rowData, setRowData, ...rest }) => {
+            if (column.type === 'tick')
+              return (
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs mx-auto"
+                  tabIndex={-1}
+                  aria-label={column.name}
+                  checked={(rowData.cells[column.id] ?? '').trim().toLowerCase() === TICKED}
+                  onChange={(event) =>
+                    setRowData({
+                      ...rowData,
+                      cells: { ...rowData.cells, [column.id]: event.target.checked ? TICKED : '' },
+                    })
+                  }
+                />
+              );
             const Cell = text.component as React.ComponentType<Record<string, unknown>>;
             return (
-              <Named name={column.name}>
+              <Named column={column}>
                 <Cell
                   {...rest}
                   rowData={rowData.cells[column.id] ?? ''}
@@ -124,6 +171,7 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
             );
           },
           columnData: text.columnData,
+          disabled: loading,
           disableKeys: false,
           keepFocus: false,
           deleteValue: ({ rowData }) => ({ ...rowData, cells: { ...rowData.cells, [column.id]: '' } }),
@@ -135,7 +183,7 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
           isCellEmpty: ({ rowData }) => !rowData.cells[column.id],
         } satisfies Partial<Column<GridRow>>;
       }),
-    [tab.columns, sort, filters],
+    [tab.columns, tab.shading, sort, filters, place, loading],
   );
 
   const column = tab.columns.find((one) => one.id === opened);
@@ -144,9 +192,16 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
       <div className="mb-2 flex items-center gap-3 text-[13px] text-ink-2">
         <span data-testid="row-count">
           {filtered
-            ? `${view.length.toLocaleString('en')} of ${rows.length.toLocaleString('en')} rows`
-            : `${rows.length.toLocaleString('en')} ${rows.length === 1 ? 'row' : 'rows'}`}
+            ? `${view.length.toLocaleString(place.locale)} of ${rows.length.toLocaleString(place.locale)} rows`
+            : `${total.toLocaleString(place.locale)} ${total === 1 ? 'row' : 'rows'}`}
         </span>
+        {loading && (
+          <span role="status" className="flex items-center gap-2">
+            <progress className="progress w-32" max={total} value={rows.length} aria-label="How many rows are here" />
+            {rows.length.toLocaleString(place.locale)} here; it can be changed once all are
+          </span>
+        )}
+        {sort && !ordered && <span role="status">Sorting …</span>}
         {(filtered || sort) && (
           <button
             type="button"
@@ -162,6 +217,24 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
         <button
           type="button"
           className="btn btn-ghost btn-xs ml-auto"
+          aria-pressed={panel === 'row'}
+          onClick={() => setPanel(panel === 'row' ? null : 'row')}
+        >
+          <History className="size-3.5" aria-hidden="true" />
+          Who wrote it
+        </button>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          aria-pressed={panel === 'shading'}
+          onClick={() => setPanel(panel === 'shading' ? null : 'shading')}
+        >
+          <PaintBucket className="size-3.5" aria-hidden="true" />
+          Shading
+        </button>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
           onClick={() => onColumns([...tab.columns, { id: '', name: `Column ${tab.columns.length + 1}` }])}
         >
           <Plus className="size-3.5" aria-hidden="true" />
@@ -171,12 +244,14 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
       {column && (
         <ColumnBar
           key={column.id}
-          name={column.name}
+          column={column}
           filter={filters[column.id] ?? ''}
           sort={sort?.column === column.id ? (sort.down ? 'down' : 'up') : null}
-          onSort={(to) => setSort(to === null ? null : { column: column.id, down: to === 'down' })}
+          onSort={(to) =>
+            setSort(to === null ? null : { column: column.id, type: column.type ?? 'text', down: to === 'down' })
+          }
           onFilter={(value) => setFilters((before) => ({ ...before, [column.id]: value }))}
-          onRename={(name) => onColumns(tab.columns.map((one) => (one.id === column.id ? { ...one, name } : one)))}
+          onChange={(changed) => onColumns(tab.columns.map((one) => (one.id === column.id ? changed : one)))}
           onRemove={
             tab.columns.length > 1
               ? () => {
@@ -188,28 +263,57 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns }: Props) {
           onClose={() => setOpened(null)}
         />
       )}
-      <div className="min-h-0 grow" ref={host}>
-        <RowNumbers.Provider value={numbers}>
-          <DataSheetGrid<GridRow>
-            ref={grid}
-            value={view}
-            onChange={change}
-            columns={columns}
-            height={height}
-            rowHeight={34}
-            headerRowHeight={38}
-            rowKey="id"
-            createRow={() => ({ id: crypto.randomUUID(), cells: {} })}
-            duplicateRow={({ rowData }) => ({ id: crypto.randomUUID(), cells: { ...rowData.cells } })}
-            gutterColumn={{ basis: 48, component: RowNumber }}
-            addRowsComponent={({ addRows }) => (
-              <button type="button" className="btn btn-ghost btn-sm m-1" onClick={() => addRows(1)}>
-                <Plus className="size-4" aria-hidden="true" />
-                Add a row
-              </button>
-            )}
+      {panel === 'shading' && <ShadingPanel tab={tab} onChange={onShading} />}
+      {tab.columns.map(
+        (one) =>
+          one.type === 'choice' && (
+            <datalist key={one.id} id={`choices-${one.id}`}>
+              {one.choices?.map((choice) => (
+                <option key={choice} value={choice} />
+              ))}
+            </datalist>
+          ),
+      )}
+      <div className="flex min-h-0 grow gap-3 pb-2">
+        <div className="min-h-0 min-w-0 grow" ref={host}>
+          <RowNumbers.Provider value={numbers}>
+            <DataSheetGrid<GridRow>
+              ref={grid}
+              value={view}
+              onChange={change}
+              lockRows={loading}
+              onActiveCellChange={({ cell }) => {
+                if (cell) setActive(cell.row);
+              }}
+              columns={columns}
+              height={height}
+              rowHeight={34}
+              headerRowHeight={38}
+              rowKey="id"
+              createRow={() => ({ id: crypto.randomUUID(), cells: {} })}
+              duplicateRow={({ rowData }) => ({ id: crypto.randomUUID(), cells: { ...rowData.cells } })}
+              gutterColumn={{ basis: 48, component: RowNumber }}
+              addRowsComponent={({ addRows }) => (
+                <button type="button" className="btn btn-ghost btn-sm m-1" onClick={() => addRows(1)}>
+                  <Plus className="size-4" aria-hidden="true" />
+                  Add a row
+                </button>
+              )}
+            />
+          </RowNumbers.Provider>
+        </div>
+        {panel === 'row' && (
+          <RowPanel
+            tabId={tab.id}
+            row={
+              active !== null && view[active]
+                ? { id: view[active].id, number: numbers?.get(view[active].id) ?? active + 1 }
+                : null
+            }
+            saved={saved}
+            place={place}
           />
-        </RowNumbers.Provider>
+        )}
       </div>
     </div>
   );
@@ -238,76 +342,5 @@ function ColumnHead({
       {filtered && <Filter className="size-3.5 shrink-0" aria-label="filtered" />}
       <ChevronDown className="ml-auto size-3.5 shrink-0 opacity-60" aria-hidden="true" />
     </button>
-  );
-}
-
-/** What can be done with one column; it stands above the grid, which would cut a menu off and take the keys typed in it. */
-function ColumnBar({
-  name,
-  filter,
-  sort,
-  onSort,
-  onFilter,
-  onRename,
-  onRemove,
-  onClose,
-}: {
-  name: string;
-  filter: string;
-  sort: 'up' | 'down' | null;
-  onSort: (sort: 'up' | 'down' | null) => void;
-  onFilter: (value: string) => void;
-  onRename: (name: string) => void;
-  onRemove: (() => void) | null;
-  onClose: () => void;
-}) {
-  return (
-    <section className="sheet-card mb-2 flex flex-wrap items-end gap-3 px-3 py-2" aria-label={`Column ${name}`}>
-      <label className="block">
-        <span className="field-label">Name of the column</span>
-        <input
-          className="input input-sm"
-          style={{ width: 180 }}
-          defaultValue={name}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter') event.currentTarget.blur();
-          }}
-          onBlur={(event) => {
-            const typed = event.target.value.trim();
-            if (typed !== '' && typed !== name) onRename(typed);
-          }}
-        />
-      </label>
-      <label className="block">
-        <span className="field-label">Only rows that contain</span>
-        <input
-          className="input input-sm"
-          style={{ width: 180 }}
-          value={filter}
-          onChange={(event) => onFilter(event.target.value)}
-        />
-      </label>
-      <label className="block">
-        <span className="field-label">Order</span>
-        <select
-          className="select select-sm"
-          style={{ width: 170 }}
-          value={sort ?? ''}
-          onChange={(event) => onSort((event.target.value || null) as 'up' | 'down' | null)}
-        >
-          <option value="">Their own order</option>
-          <option value="up">Sorted upwards</option>
-          <option value="down">Sorted downwards</option>
-        </select>
-      </label>
-      {onRemove && (
-        <button type="button" className="btn btn-ghost btn-sm text-error" onClick={onRemove}>
-          Take the column away
-        </button>
-      )}
-      <button type="button" className="btn btn-ghost btn-sm ml-auto" onClick={onClose}>
-        Close
-      </button>
-    </section>
   );
 }

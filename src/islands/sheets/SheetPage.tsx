@@ -3,22 +3,29 @@ import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
 import Upload from 'lucide-react/icons/upload';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { GridRow, SheetView, TabView } from '../../app/sheets.ts';
+import type { GridRow, RowPage } from '../../app/sheet-rows.ts';
+import type { SheetView, TabView } from '../../app/sheets.ts';
+import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { call, messageOf, Problem } from '../call.ts';
 import { Grid } from './Grid.tsx';
 import type { RowEdits } from './row-edits.ts';
+import type { SheetPlace } from './use-order.ts';
 
 interface Props {
   first: SheetView;
   tab: string;
-  rows: GridRow[];
+  /** The tab's first rows. */
+  page: RowPage;
+  place: SheetPlace;
 }
 
 /** A sheet: its tabs, and the grid of one of them. Every edit is saved as it is made. */
-export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Props) {
+export default function SheetPage({ first, tab: firstTab, page: firstPage, place }: Props) {
   const [sheet, setSheet] = useState(first);
   const [tabId, setTabId] = useState(firstTab);
-  const [rows, setRows] = useState<GridRow[] | null>(firstRows);
+  const [rows, setRows] = useState<GridRow[] | null>(firstPage.rows);
+  const [total, setTotal] = useState(firstPage.total);
+  const [saved, setSaved] = useState(0);
   const [state, setState] = useState<'saved' | 'saving' | 'failed'>('saved');
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<void> } | null>(null);
@@ -35,6 +42,7 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
         const next = waiting.current[0]!;
         await call('POST', `/api/tabs/${next.tabId}/rows`, next.edits);
         waiting.current.shift();
+        setSaved((n) => n + 1);
       }
       setState('saved');
     } catch (error) {
@@ -53,15 +61,37 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
     return () => removeEventListener('beforeunload', leave);
   }, []);
 
+  /** Which opening of a tab is the last: an older one that still brings rows is too late. */
+  const opening = useRef(0);
+  const rest = useCallback(async (id: string, first: RowPage) => {
+    const mine = ++opening.current;
+    let all = first.rows;
+    for (let next = first.next; next !== null; ) {
+      const page = await call<RowPage>('GET', `/api/tabs/${id}/rows?after=${next}`);
+      if (opening.current !== mine) return;
+      all = [...all, ...page.rows];
+      setRows(all);
+      next = page.next;
+    }
+    // Rows that came or went meanwhile: there are as many as there are here.
+    setTotal(all.length);
+  }, []);
+  useEffect(() => {
+    rest(firstTab, firstPage).catch((error) => setTold({ text: messageOf(error), good: false }));
+  }, [rest, firstTab, firstPage]);
   const open = async (id: string) => {
     setTabId(id);
     setRows(null);
+    opening.current += 1;
     history.replaceState(null, '', `/sheets/${sheet.id}?tab=${id}`);
-    setRows((await call<{ rows: GridRow[] }>('GET', `/api/tabs/${id}/rows`)).rows);
+    const page = await call<RowPage>('GET', `/api/tabs/${id}/rows`);
+    setTotal(page.total);
+    setRows(page.rows);
+    await rest(id, page);
   };
   const setTab = (changed: TabView) =>
     setSheet((before) => ({ ...before, tabs: before.tabs.map((one) => (one.id === changed.id ? changed : one)) }));
-  const changeColumns = async (columns: { id: string; name: string }[], agreed = false): Promise<void> => {
+  const changeColumns = async (columns: SheetColumn[], agreed = false): Promise<void> => {
     try {
       setTab(await call<TabView>('PUT', `/api/tabs/${tab.id}`, { columns, agreed }));
       setAsking(null);
@@ -75,6 +105,10 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
       else setTold({ text: messageOf(error), good: false });
     }
   };
+  const changeShading = (shading: ShadeRule[]) =>
+    call<TabView>('PUT', `/api/tabs/${tab.id}`, { shading }).then(setTab, (error: unknown) =>
+      setTold({ text: messageOf(error), good: false }),
+    );
   const remove = async (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<void> => {
     try {
       await call('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
@@ -175,7 +209,14 @@ export default function SheetPage({ first, tab: firstTab, rows: firstRows }: Pro
             key={tab.id}
             tab={tab}
             rows={rows}
-            onRows={setRows}
+            saved={saved}
+            total={Math.max(total, rows.length)}
+            place={place}
+            onRows={(next) => {
+              setRows(next);
+              setTotal(next.length);
+            }}
+            onShading={(shading) => void changeShading(shading)}
             onEdits={(edits) => {
               waiting.current.push({ tabId: tab.id, edits });
               void flush();

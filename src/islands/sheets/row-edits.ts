@@ -1,4 +1,4 @@
-import type { GridRow } from '../../app/sheets.ts';
+import type { GridRow } from '../../app/sheet-rows.ts';
 
 /** What the grid wants written, as /api/tabs/ID/rows takes it. */
 export interface Edits {
@@ -36,6 +36,25 @@ export function editsBetween(before: readonly GridRow[], after: readonly GridRow
       insert: insert.slice(i, i + BATCH),
       remove: remove.slice(i, i + BATCH),
     });
+  return edits;
+}
+
+/** What has to be written where rows that are there were changed in these ranges, each from an index up to another. */
+export function editsOfRange(
+  before: readonly GridRow[],
+  after: readonly GridRow[],
+  ranges: readonly { fromRowIndex: number; toRowIndex: number }[],
+): Edits[] {
+  const change: NonNullable<Edits['change']> = [];
+  for (const { fromRowIndex, toRowIndex } of ranges)
+    for (let at = fromRowIndex; at < toRowIndex; at += 1) {
+      const [was, is] = [before[at], after[at]];
+      if (!was || !is || was.cells === is.cells) continue;
+      const cells = changedCells(was.cells, is.cells);
+      if (Object.keys(cells).length > 0) change.push({ id: is.id, cells });
+    }
+  const edits: Edits[] = [];
+  for (let i = 0; i < change.length; i += BATCH) edits.push({ change: change.slice(i, i + BATCH) });
   return edits;
 }
 

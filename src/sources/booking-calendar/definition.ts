@@ -12,6 +12,8 @@ const Settings = z.object({
   /** Calendars listened to; null for all, also later ones. */
   calendars: z.array(z.object({ id: z.string(), name: z.string() })).nullable(),
   events: z.array(z.enum(APPOINTMENT_EVENTS)).min(1, 'Choose at least one thing to listen for'),
+  /** Into whose calendar here they go; null for nobody's. */
+  colleagueId: z.string().nullable().default(null),
 });
 export type CalendarSettings = z.infer<typeof Settings>;
 

@@ -60,7 +60,12 @@ export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
     return {
       ok: true,
       name: all ? 'Bookings' : `Bookings: ${chosen.map(({ name }) => name).join(', ')}`.slice(0, 100),
-      settings: { connectionId: input.connectionId, calendars: all ? null : chosen, events: input.events },
+      settings: {
+        connectionId: input.connectionId,
+        calendars: all ? null : chosen,
+        events: input.events,
+        colleagueId: null,
+      },
     };
   },
   async repoint(desk, settings, hook) {

@@ -1,4 +1,5 @@
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
+import { noteMove } from '../../db/note-move.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { DealDone } from './definition.ts';
 
@@ -23,6 +24,7 @@ export const dealInPipeline: StepPerformer = {
       [key, businessId, leadId, to.pipeline_id, stage, title, value, runId, at],
     );
     if (to.ends !== null) await client.query('update deal set closed_at = $2 where id = $1', [moved.rows[0]!.id, at]);
+    await noteMove(client, moved.rows[0]!.id, { runId });
     await tell(client, leadId, { event: 'stage', stage });
     return { detail: moved.rows[0]?.fresh ? `Opened in ${to.name}` : `Moved to ${to.name}` };
   },

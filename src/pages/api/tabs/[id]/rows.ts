@@ -1,5 +1,9 @@
-import { EditRows, editRows, tabRows } from '../../../../app/sheets.ts';
+import { behind } from '../../../../app/choosing.ts';
+import { EditRows, editRows, tabRows } from '../../../../app/sheet-rows.ts';
 import { gives, takes } from '../../../../web/endpoint.ts';
 
-export const GET = gives((use, { id }) => tabRows(use, id!));
+/** Rows of one answer: little enough not to hold up the process. */
+const AT_ONCE = 5000;
+
+export const GET = gives((use, { id }, query) => tabRows(use, id!, behind(query.get('after')), AT_ONCE));
 export const POST = takes(EditRows, (use, input, { id }) => editRows(use, id!, input));

@@ -1,0 +1,114 @@
+import Plus from 'lucide-react/icons/plus';
+import X from 'lucide-react/icons/x';
+import type { TabView } from '../../app/sheets.ts';
+import {
+  SHADE_TEST_WORDS,
+  SHADE_TESTS,
+  SHADE_WORDS,
+  SHADES,
+  type Shade,
+  type ShadeRule,
+  type ShadeTest,
+} from '../../core/sheets/column.ts';
+
+/** Rules that shade rows or cells by what stands in them; the first that fits counts. */
+export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shading: ShadeRule[]) => void }) {
+  const set = (at: number, patch: Partial<ShadeRule>) =>
+    onChange(tab.shading.map((rule, i) => (i === at ? { ...rule, ...patch } : rule)));
+  return (
+    <section className="sheet-card mb-2 p-3" aria-label="Shading">
+      {tab.shading.length === 0 && (
+        <p className="mb-2 text-[13px] text-ink-2">
+          Rows can be shaded by what stands in them: every “Paid” that is empty in amber, say. The first rule that fits
+          counts.
+        </p>
+      )}
+      {tab.shading.map((rule, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: rules have no name of their own
+        <div key={at} className="mb-1.5 flex flex-wrap items-center gap-1.5 text-[13px]">
+          Where
+          <select
+            className="select select-xs"
+            style={{ width: 160 }}
+            aria-label={`Column of rule ${at + 1}`}
+            value={rule.column}
+            onChange={(event) => set(at, { column: event.target.value })}
+          >
+            {tab.columns.map((column) => (
+              <option key={column.id} value={column.id}>
+                {column.name}
+              </option>
+            ))}
+          </select>
+          <select
+            className="select select-xs"
+            style={{ width: 140 }}
+            aria-label={`Test of rule ${at + 1}`}
+            value={rule.test}
+            onChange={(event) => set(at, { test: event.target.value as ShadeTest })}
+          >
+            {SHADE_TESTS.map((test) => (
+              <option key={test} value={test}>
+                {SHADE_TEST_WORDS[test]}
+              </option>
+            ))}
+          </select>
+          {rule.test !== 'is_filled' && rule.test !== 'is_empty' && (
+            <input
+              className="input input-xs"
+              style={{ width: 140 }}
+              aria-label={`Value of rule ${at + 1}`}
+              defaultValue={rule.value}
+              onBlur={(event) => event.target.value !== rule.value && set(at, { value: event.target.value })}
+            />
+          )}
+          shade
+          <select
+            className="select select-xs"
+            style={{ width: 100 }}
+            aria-label={`What rule ${at + 1} shades`}
+            value={rule.row ? 'row' : 'cell'}
+            onChange={(event) => set(at, { row: event.target.value === 'row' })}
+          >
+            <option value="row">the row</option>
+            <option value="cell">the cell</option>
+          </select>
+          <select
+            className={`select select-xs shade-${rule.shade}`}
+            style={{ width: 100 }}
+            aria-label={`Shade of rule ${at + 1}`}
+            value={rule.shade}
+            onChange={(event) => set(at, { shade: event.target.value as Shade })}
+          >
+            {SHADES.map((shade) => (
+              <option key={shade} value={shade}>
+                {SHADE_WORDS[shade]}
+              </option>
+            ))}
+          </select>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove rule ${at + 1}`}
+            onClick={() => onChange(tab.shading.filter((_, i) => i !== at))}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs"
+        onClick={() =>
+          onChange([
+            ...tab.shading,
+            { column: tab.columns[0]!.id, test: 'is_filled', value: '', shade: 'brass', row: true },
+          ])
+        }
+      >
+        <Plus className="size-3.5" aria-hidden="true" />
+        Add a rule
+      </button>
+    </section>
+  );
+}
