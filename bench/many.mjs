@@ -1,6 +1,6 @@
 // The fourth part of npm run bench: a new lead's text while one email to many is going out, beside the same without it.
 //   BENCH_MANY readers (50,000), BENCH_RATE leads a second (10), BENCH_SECONDS of each window (20)
-import { execFile, spawn } from 'node:child_process';
+import { execFile } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -13,6 +13,7 @@ import { startProcess } from '../scripts/setup/child.mjs';
 import { choosePort } from '../scripts/setup/ports.mjs';
 import { startPostgres } from '../scripts/setup/postgres.mjs';
 import { start } from './lib/proc.mjs';
+import { seeded, started } from './lib/seeded.mjs';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const READERS = Number(process.env.BENCH_MANY ?? 50_000);
@@ -51,21 +52,7 @@ const env = {
   PINEBELL_ALLOW_INSIDE: '1',
   NODE_ENV: 'production',
 };
-const address = await new Promise((resolve, reject) => {
-  const child = spawn(process.execPath, ['--import', 'tsx', join(here, 'seed.ts')], {
-    env: { ...process.env, ...env },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  let text = '';
-  child.stdout.on('data', (chunk) => {
-    text += chunk;
-  });
-  child.on('exit', () => {
-    const line = /^ready (.*)$/m.exec(text);
-    if (line) resolve(JSON.parse(line[1]).address);
-    else reject(new Error('the bench data could not be made'));
-  });
-});
+const address = await seeded(env);
 const db = new pg.Pool({ connectionString: env.DATABASE_URL, max: 2 });
 await db.query(
   `insert into connection (id, business_id, kind, name, settings, report_key, report_secret, created_at)
@@ -79,12 +66,7 @@ await db.query(
    insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) select t.id, made.id, 'active', 'bench', now(), now() from t, made`,
   [READERS],
 );
-const processes = [];
-for (const name of ['web', 'worker']) {
-  const one = startProcess(name, env);
-  await one.ready;
-  processes.push(one);
-}
+const processes = await started(startProcess, ['web', 'worker'], env);
 const load = async (seconds) =>
   JSON.parse(
     (

@@ -1,7 +1,7 @@
 // npm run bench: leads through the built application and through a hand-written baseline, in turns, on one machine.
 //   npm run bench -- [--reps 3] [--seconds 8] [--phases 50,200,sat] [--variants hand,pine-bell]
 // Prints medians and ratios; keeps every window in bench/out/results.ndjson.
-import { execFile, spawn } from 'node:child_process';
+import { execFile } from 'node:child_process';
 import { appendFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -14,6 +14,7 @@ import { startProcess } from '../scripts/setup/child.mjs';
 import { choosePort } from '../scripts/setup/ports.mjs';
 import { startPostgres } from '../scripts/setup/postgres.mjs';
 import { memory, start } from './lib/proc.mjs';
+import { seeded, started } from './lib/seeded.mjs';
 import { median } from './lib/stats.mjs';
 
 const { values: o } = parseArgs({
@@ -46,25 +47,6 @@ async function sql(database, text) {
   }
 }
 
-/** Runs bench/seed.ts and gives the address it prints. */
-function seed(env) {
-  return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', join(here, 'seed.ts')], {
-      env: { ...process.env, ...env },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
-    let text = '';
-    child.stdout.on('data', (chunk) => {
-      text += chunk;
-    });
-    child.on('exit', () => {
-      const line = /^ready (.*)$/m.exec(text);
-      if (line) resolve(JSON.parse(line[1]).address);
-      else reject(new Error('the bench data could not be made'));
-    });
-  });
-}
-
 const VARIANTS = {
   async hand(database, gateway) {
     await sql('postgres', `create database ${database}`);
@@ -89,13 +71,11 @@ const VARIANTS = {
       PINEBELL_ALLOW_INSIDE: '1',
       NODE_ENV: 'production',
     };
-    const address = await seed(env);
-    const processes = [];
-    for (const name of ['web', 'worker']) {
-      const one = startProcess(name, env);
-      await one.ready;
-      processes.push({ pid: one.child.pid, stop: one.stop });
-    }
+    const address = await seeded(env);
+    const processes = (await started(startProcess, ['web', 'worker'], env)).map(({ child, stop }) => ({
+      pid: child.pid,
+      stop,
+    }));
     return { url: address, processes, open: 'select count(*)::int as n from run where due_at is not null' };
   },
 };

@@ -16,12 +16,13 @@ export interface SegmentRow {
   condition: Condition;
   /** The condition read aloud. */
   words: string;
-  people: number;
+  /** Null where it was not asked for: counting takes its time with very many leads. */
+  people: number | null;
   usedBy: string[];
 }
 
-/** Every segment with how many it has right now. */
-export async function listSegments(use: Use): Promise<SegmentRow[]> {
+/** Every segment, counted as it is right now where that is wanted. */
+export async function listSegments(use: Use, counted: boolean): Promise<SegmentRow[]> {
   const segments = await use.em.find(Segment, { business: use.actor.businessId }, { orderBy: { name: 'asc' } });
   const desk = await deskFor(use);
   const users = await workflowsNaming(
@@ -34,7 +35,7 @@ export async function listSegments(use: Use): Promise<SegmentRow[]> {
       name,
       condition,
       words: conditionWords(condition, deskNames(desk, memberLabels(desk.lists))),
-      people: await (await choose(use, { ...EVERYBODY, segment: id })).count(),
+      people: counted ? await (await choose(use, { ...EVERYBODY, segment: id })).count() : null,
       usedBy: users.get(id) ?? [],
     })),
   );

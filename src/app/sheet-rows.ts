@@ -9,7 +9,7 @@ import { demand, Refusal, type Use } from './actor.ts';
 import { findTab, MOST_COLUMNS, newColumn } from './sheets.ts';
 
 /** Rows a tab holds at most; beyond that a table belongs into an import. */
-export const MOST_ROWS = 100_000;
+export const MOST_ROWS = 150_000;
 const MOST_CELL = 20_000;
 
 /** A row as the grid has it: its id, and its cells by column id. */

@@ -2,6 +2,7 @@ import type pg from 'pg';
 import { type Condition, testsOf } from '../../core/condition/condition.ts';
 import { combine, evaluate, factKey, factOf } from '../../core/condition/evaluate.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import { inTransaction } from '../../db/in-transaction.ts';
 import { isThrowAway } from '../../gateways/mail-domains.ts';
 import { SqlValues } from './field-sql.ts';
 import { type ChoosingScope, type QuestionSql, questionSql } from './question-sql.ts';
@@ -13,23 +14,20 @@ export type ChoosingOrder = 'id' | 'heard' | 'joined';
 const LOOK_AT = 2000;
 const CONSTANT = { country: '', timeZone: 'UTC', now: 0, tags: [], memberOf: [], consent: {}, facts: {} };
 
-/** The database's client, whole or one connection in a transaction. */
-type Client = Pick<pg.Pool, 'query'>;
-
 /** Leads chosen by what is known of them; a segment is looked up anew every time, so that it is always up to date. */
 export class ChosenLeads {
   private constructor(
-    private readonly client: Client,
+    private readonly pool: pg.Pool,
     private readonly choice: LeadChoice,
     private readonly conditions: Condition[],
     private readonly scope: ChoosingScope,
   ) {}
 
   /** Null when the segment or the list of the choice is no longer there. */
-  static async open(client: Client, choice: LeadChoice, scope: ChoosingScope): Promise<ChosenLeads | null> {
+  static async open(pool: pg.Pool, choice: LeadChoice, scope: ChoosingScope): Promise<ChosenLeads | null> {
     const conditions = choice.condition ? [choice.condition] : [];
     if (choice.segment !== null) {
-      const { rows } = await client.query<{ condition: Condition }>(
+      const { rows } = await pool.query<{ condition: Condition }>(
         'select condition from segment where id = $1 and business_id = $2',
         [choice.segment, scope.businessId],
       );
@@ -41,80 +39,101 @@ export class ChosenLeads {
       ['tag', choice.tag],
     ] as const)
       if (id) {
-        const { rowCount } = await client.query(`select from ${table} where id = $1 and business_id = $2`, [
+        const { rowCount } = await pool.query(`select from ${table} where id = $1 and business_id = $2`, [
           id,
           scope.businessId,
         ]);
         if (!rowCount) return null;
       }
-    return new ChosenLeads(client, choice, conditions, scope);
+    return new ChosenLeads(pool, choice, conditions, scope);
   }
 
   async count(): Promise<number> {
-    const { from, values, asked } = this.statement();
-    if (asked.length === 0) {
-      const { rows } = await this.client.query<{ n: number }>(`select count(*)::int as n ${from}`, values.list);
-      return rows[0]!.n;
-    }
-    let n = 0;
-    for (let after: string | null = null; ; ) {
-      const { ids, more } = await this.page('id', after, LOOK_AT * 5);
-      n += ids.length;
-      if (!more) return n;
-      after = ids.at(-1)!;
-    }
+    const { from, values, sure } = this.statement();
+    const { rows } = await this.pool.query<{ n: number }>(
+      `select count(*)::int as n ${from}${sure === null ? '' : ` and ${sure}`}`,
+      values.list,
+    );
+    return rows[0]!.n + (sure === null ? 0 : (await this.unsure()).length);
+  }
+
+  /** Those the database is not sure of and the core says yes to, in one pass over all. */
+  private unsure(): Promise<string[]> {
+    const { from, values, asked, sure } = this.statement();
+    return inTransaction(this.pool, async (client) => {
+      await client.query(
+        `declare unsure no scroll cursor for select l.id, ${answersOf(asked)} as answers ${from} and not ${sure}`,
+        values.list,
+      );
+      const ids: string[] = [];
+      for (;;) {
+        const { rows } = await client.query<{ id: string; answers: (boolean | string)[] }>(
+          `fetch ${LOOK_AT} from unsure`,
+        );
+        for (const { id, answers } of rows) if (this.holds(asked, answers)) ids.push(id);
+        if (rows.length < LOOK_AT) return ids;
+      }
+    });
   }
 
   /** How many an email would be for, and how many of them it would reach: an address, and the consent it needs. */
   async countReached(needsConsent: boolean): Promise<{ people: number; reached: number }> {
-    const { from, values, asked } = this.statement();
+    const { from, values, sure } = this.statement();
     const counting = (source: string, all: SqlValues) =>
-      this.client.query<{ people: number; reached: number }>(
+      this.pool.query<{ people: number; reached: number }>(
         `select count(*)::int as people, count(*) filter (where l.email <> '' and coalesce(c.state, 'unknown') <> 'withdrawn'
            and (not ${all.add(needsConsent)}::boolean or c.state = 'given'))::int as reached
          from (select l.id, l.email ${source}) l
          left join lateral (select state from consent where lead_id = l.id and channel = 'email' order by at desc, id desc limit 1) c on true`,
         all.list,
       );
-    if (asked.length === 0) return (await counting(from, values)).rows[0]!;
-    const sum = { people: 0, reached: 0 };
-    for (let after: string | null = null; ; ) {
-      const { ids, more } = await this.page('id', after, LOOK_AT * 5);
-      const these = new SqlValues();
-      const { rows } = await counting(`from lead l where l.id = any(${these.add(ids)}::uuid[])`, these);
-      sum.people += rows[0]!.people;
-      sum.reached += rows[0]!.reached;
-      if (!more) return sum;
-      after = ids.at(-1)!;
-    }
+    if (sure === null) return (await counting(from, values)).rows[0]!;
+    const ofSure = (await counting(`${from} and ${sure}`, values)).rows[0]!;
+    const these = new SqlValues();
+    const ofOthers = (await counting(`from lead l where l.id = any(${these.add(await this.unsure())}::uuid[])`, these))
+      .rows[0]!;
+    return { people: ofSure.people + ofOthers.people, reached: ofSure.reached + ofOthers.reached };
   }
 
-  /** The next `most` behind the lead `after`, and whether there are more. */
+  /**
+   * The next `most` behind the lead `after`, and whether there are more. Goes through all leads or all of the list some at a
+   * time in the order of an index, so that what one look costs does not depend on how many fit.
+   */
   async page(order: ChoosingOrder, after: string | null, most: number): Promise<{ ids: string[]; more: boolean }> {
     const ids: string[] = [];
     for (let last = after; ; ) {
-      const { from, values, asked } = this.statement();
-      const key = { id: 'l.id', heard: 'l.last_arrival_at, l.id', joined: 'm.joined_at, l.id' }[order];
-      const way = order === 'id' ? ['>', ''] : ['<', ' desc'];
-      const behind =
-        last === null
-          ? ''
-          : `and (${key}) ${way[0]} (select ${key} from lead l ${order === 'joined' ? `join list_member m on m.lead_id = l.id and m.list_id = ${values.add(this.choice.list?.id)}::uuid` : ''} where l.id = ${values.add(last)}::uuid)`;
-      const limit = asked.length === 0 ? most + 1 : LOOK_AT;
-      const { rows } = await this.client.query<{ id: string; answers: (boolean | string)[] }>(
-        `select l.id, ${asked.length === 0 ? `'{}'::text[]` : `jsonb_build_array(${asked.map(({ sql }) => (sql.exact ? `(${sql.sql})` : sql.text)).join(', ')})`} as answers
-         ${from} ${behind} order by ${key
-           .split(', ')
-           .map((one) => one + way[1])
-           .join(', ')} limit ${limit}`,
+      const { base, filters, values, asked, sure } = this.statement();
+      const window = filters.length === 0 ? most + 1 : LOOK_AT;
+      const id = this.choice.list ? 'm.lead_id' : 'l.id';
+      const key = { id, heard: 'l.last_arrival_at, l.id', joined: 'm.joined_at, m.lead_id' }[order];
+      const [sign, way] = order === 'id' ? ['>', ''] : ['<', ' desc'];
+      const there = () =>
+        order === 'id'
+          ? `${values.add(last)}::uuid`
+          : `(select ${key} from lead l ${order === 'joined' ? `join list_member m on m.lead_id = l.id and m.list_id = ${values.add(this.choice.list?.id)}::uuid` : ''} where l.id = ${values.add(last)}::uuid)`;
+      const behind = last === null ? '' : `and (${key}) ${sign} ${there()}`;
+      const sorted = key
+        .split(', ')
+        .map((one) => one + way)
+        .join(', ');
+      const { rows } = await this.pool.query<{
+        id: string;
+        fits: boolean;
+        sure: boolean;
+        answers: (boolean | string)[] | null;
+      }>(
+        `with w as materialized (select ${id} as id, row_number() over (order by ${sorted}) as n ${base} ${behind} order by ${sorted} limit ${window})
+         select l.id, l.is_person and ${filters.length === 0 ? 'true' : filters.join(' and ')} as fits, ${sure ?? 'true'} as sure,
+           ${sure === null ? 'null' : `case when not ${sure} then ${answersOf(asked)} end`} as answers
+         from w join lead l on l.id = w.id order by w.n`,
         values.list,
       );
       for (const row of rows) {
-        if (asked.length > 0 && !this.holds(asked, row.answers)) continue;
+        if (!row.fits || (!row.sure && !this.holds(asked, row.answers!))) continue;
         ids.push(row.id);
         if (ids.length > most) return { ids: ids.slice(0, most), more: true };
       }
-      if (rows.length < limit) return { ids, more: false };
+      if (rows.length < window) return { ids, more: false };
       last = rows.at(-1)!.id;
     }
   }
@@ -126,6 +145,7 @@ export class ChosenLeads {
       combine(condition, (test) => {
         const answer = byTest.get(test)!;
         if (typeof answer === 'boolean') return answer;
+        if (test.test === 'valid_mobile') return isMobile(test, answer, this.scope);
         const fact = factOf(test, answer);
         const facts =
           fact?.kind === 'throw_away' && isThrowAway(fact.domain) ? { [factKey(fact)]: true } : CONSTANT.facts;
@@ -134,40 +154,66 @@ export class ChosenLeads {
     );
   }
 
-  /** From and where; `asked` is every question of the conditions where one of them is for the core, and empty otherwise. */
-  private statement(): { from: string; values: SqlValues; asked: Asked[] } {
+  /**
+   * All leads or all of a list (`base`), what narrows these down (`filters`), and both together (`from`), with every question
+   * asked; `sure` tells of whom the database alone has answered them all, null for everybody.
+   */
+  private statement() {
     const { choice, scope } = this;
     const values = new SqlValues();
-    const where = [`l.business_id = ${values.add(scope.businessId)}`, 'l.is_person'];
-    let from = 'from lead l';
-    if (choice.list) {
-      from = `from list_member m join lead l on l.id = m.lead_id`;
-      where.push(`m.list_id = ${values.add(choice.list.id)}`);
-      if (choice.list.state) where.push(`m.state = ${values.add(choice.list.state)}`);
-    }
-    if (choice.ids) where.push(`l.id = any(${values.add(choice.ids)}::uuid[])`);
+    // A list was looked for in this business when it was opened.
+    const base = choice.list
+      ? `from list_member m where m.list_id = ${values.add(choice.list.id)}${choice.list.state ? ` and m.state = ${values.add(choice.list.state)}` : ''}`
+      : `from lead l where l.business_id = ${values.add(scope.businessId)} and l.is_person`;
+    const filters: string[] = [];
+    if (choice.ids) filters.push(`l.id = any(${values.add(choice.ids)}::uuid[])`);
     if (choice.tag)
-      where.push(`exists (select from lead_tag t where t.lead_id = l.id and t.tag_id = ${values.add(choice.tag)})`);
+      filters.push(`exists (select from lead_tag t where t.lead_id = l.id and t.tag_id = ${values.add(choice.tag)})`);
     if (choice.source)
-      where.push(
+      filters.push(
         `exists (select from arrival a where a.lead_id = l.id and a.source_id = ${values.add(choice.source)})`,
       );
     if (choice.search.trim() !== '')
-      where.push(
+      filters.push(
         `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${values.add(`%${choice.search.trim().replace(/[\\%_]/g, '\\$&')}%`)}`,
       );
     const asked: Asked[] = [];
     for (const condition of this.conditions) {
       const sqlOf = new Map(testsOf(condition).map((test) => [test, questionSql(test, scope, values)]));
-      where.push(together(condition, (test) => sqlOf.get(test)!.sql));
+      filters.push(together(condition, (test) => sqlOf.get(test)!.sql));
       for (const [test, sql] of sqlOf) asked.push({ test, sql });
     }
+    const sure = asked.flatMap(({ sql }) => sql.sure ?? []);
+    const all = choice.list
+      ? `${base.replace('where', 'join lead l on l.id = m.lead_id where')} and l.is_person`
+      : base;
     return {
-      from: `${from} where ${where.join(' and ')}`,
+      base,
+      filters,
+      from: [all, ...filters].join(' and '),
       values,
-      asked: asked.every(({ sql }) => sql.exact) ? [] : asked,
+      asked,
+      sure: sure.length === 0 ? null : `(${sure.join(' and ')})`,
     };
   }
+}
+
+/** The answers to all questions, or the values where the core has to answer, as one JSON list. */
+const answersOf = (asked: readonly Asked[]): string =>
+  `jsonb_build_array(${asked.map(({ sql }) => (sql.sure === null ? `(${sql.sql})` : sql.text)).join(', ')})`;
+
+/** Numbers looked at of late: reading one is the dearest question there is, and the same segment is asked for again and again. */
+const mobiles = new Map<string, boolean>();
+const MOBILES_KEPT = 200_000;
+
+function isMobile(test: Asked['test'], phone: string, scope: ChoosingScope): boolean {
+  const key = `${scope.country}:${phone}`;
+  const kept = mobiles.get(key);
+  if (kept !== undefined) return kept;
+  if (mobiles.size >= MOBILES_KEPT) mobiles.clear();
+  const { holds } = evaluate(test, { ...CONSTANT, ...scope, value: () => phone });
+  mobiles.set(key, holds);
+  return holds;
 }
 
 interface Asked {

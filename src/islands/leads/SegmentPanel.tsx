@@ -33,6 +33,16 @@ const show = (choice: LeadChoice) => {
 export function SegmentPanel({ choice, segments, answers, desk, changes }: Props) {
   const segment = segments.find((one) => one.id === choice.segment) ?? null;
   const [open, setOpen] = useState(false);
+  // Counted when somebody is about to choose: with very many leads that takes a moment.
+  const [counts, setCounts] = useState<Map<string, number | null> | null>(null);
+  const count = () => {
+    if (counts) return;
+    setCounts(new Map());
+    call<SegmentRow[]>('GET', '/api/segments').then(
+      (all) => setCounts(new Map(all.map((one) => [one.id, one.people]))),
+      () => setCounts(null),
+    );
+  };
   const [condition, setCondition] = useState(choice.condition ?? segment?.condition ?? null);
   const [name, setName] = useState(segment?.name ?? '');
   const [problem, setProblem] = useState('');
@@ -57,6 +67,8 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
           className="select select-sm"
           style={{ width: 'auto', maxWidth: 260 }}
           aria-label="Segment"
+          onPointerEnter={count}
+          onFocus={count}
           value={choice.condition ? '~' : (choice.segment ?? '')}
           onChange={(event) => show({ ...without, segment: event.target.value || null })}
         >
@@ -64,7 +76,8 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
           {choice.condition && <option value="~">By the questions asked</option>}
           {segments.map((one) => (
             <option key={one.id} value={one.id}>
-              {one.name} ({one.people})
+              {one.name}
+              {typeof counts?.get(one.id) === 'number' && ` (${counts.get(one.id)})`}
             </option>
           ))}
         </select>

@@ -1,0 +1,35 @@
+import { spawn } from 'node:child_process';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const bench = dirname(dirname(fileURLToPath(import.meta.url)));
+
+/** Runs bench/seed.ts in a process of its own and gives the address it prints. */
+export function seeded(env) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(bench, 'seed.ts')], {
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    let text = '';
+    child.stdout.on('data', (chunk) => {
+      text += chunk;
+    });
+    child.on('exit', () => {
+      const line = /^ready (.*)$/m.exec(text);
+      if (line) resolve(JSON.parse(line[1]).address);
+      else reject(new Error('the bench data could not be made'));
+    });
+  });
+}
+
+/** The built processes, ready. */
+export async function started(startProcess, names, env) {
+  const processes = [];
+  for (const name of names) {
+    const one = startProcess(name, env);
+    await one.ready;
+    processes.push(one);
+  }
+  return processes;
+}
