@@ -273,11 +273,9 @@ export async function rowHistory(use: Use, tabId: string, rowId: string): Promis
     by: row.person ?? (row.workflow ? `The workflow ${row.workflow}` : 'A step tried by hand'),
     how: row.how,
     file: row.file,
-    cells: [...new Set([...Object.keys(row.before), ...Object.keys(row.after)])].map((id) => ({
-      column: nameOf(id),
-      before: row.before[id] ?? '',
-      after: row.after[id] ?? '',
-    })),
+    cells: [...new Set([...Object.keys(row.before), ...Object.keys(row.after)])]
+      .map((id) => ({ column: nameOf(id), before: row.before[id] ?? '', after: row.after[id] ?? '' }))
+      .filter((cell) => cell.before !== cell.after),
     run: row.run_id && row.workflow_id ? { workflowId: row.workflow_id, id: row.run_id } : null,
     lead: row.lead_id ? { id: row.lead_id, name: row.lead } : null,
   }));

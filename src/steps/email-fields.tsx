@@ -5,6 +5,7 @@ import { Choice, Tick } from '../components/Choice.tsx';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
+import { subjectProblems } from '../core/email/subject-problems.ts';
 import type { EmailSettings } from './email/definition.ts';
 import type { StepFormProps } from './step-form.ts';
 
@@ -30,6 +31,11 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
         value={settings.subject}
         onChange={(subject) => change({ subject })}
       />
+      {subjectProblems(settings.subject).map((text) => (
+        <p key={text} className="notice warn -mt-1 mb-3 text-[13px]">
+          {text}
+        </p>
+      ))}
       {(desk.emailTemplates.length > 0 || settings.template !== '') && (
         <Choice
           label="The message"

@@ -34,25 +34,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.page.keyboard.type(text);
   };
   const blocks = () => oona.page.$$eval('[data-block]', (all) => all.map((one) => one.getAttribute('data-block')));
-  const choose = async (label: string, words: string, within = chosen) => {
-    await until(`the choice ${label}`, () =>
-      oona.page.evaluate(
-        (name, option, root) => {
-          const select = [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find((one) =>
-            one.labels?.[0]?.textContent?.startsWith(name),
-          );
-          const found = [...(select?.options ?? [])].find((one) => one.text.startsWith(option));
-          if (!select || !found) return false;
-          Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(select, found.value);
-          select.dispatchEvent(new Event('change', { bubbles: true }));
-          return true;
-        },
-        label,
-        words,
-        within,
-      ),
-    );
-  };
+  const choose = (label: string, words: string, within = chosen) => oona.choose(label, words, within);
 
   it('lays out an email of blocks, sees it as its reader will, and saves a version', async () => {
     await oona.goes(`${stage.url}/messages`);

@@ -18,7 +18,7 @@ describe('every view, lived in, in a real browser', function () {
     const {
       rows: [ids],
     } = await stage.db.query(
-      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet where name = 'Front desk sign-in') as sheet, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet where name = 'Front desk sign-in') as sheet, (select id from segment limit 1) as segment, (select id from nurture_list limit 1) as list, (select id from email_template limit 1) as template, (select lead_id from inbound order by received_at desc limit 1) as lead`,
     );
     views = {
       Today: '/',
@@ -38,6 +38,14 @@ describe('every view, lived in, in a real browser', function () {
       Sheets: '/sheets',
       Sheet: `/sheets/${ids.sheet}`,
       Leads: '/leads',
+      'Leads of a segment': `/leads?segment=${ids.segment}`,
+      Pipeline: '/pipeline',
+      Calendar: '/calendar',
+      Lists: '/lists',
+      List: `/lists/${ids.list}`,
+      Messages: '/messages',
+      'One email to many': '/messages/new',
+      Template: `/messages/templates/${ids.template}`,
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',
       Settings: '/settings',

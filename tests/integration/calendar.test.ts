@@ -2,22 +2,21 @@ import { expect } from 'chai';
 import nodeIcal from 'node-ical';
 import type { WeekView } from '../../src/app/calendar.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { atTheDesk, liveFlow } from '../stage/flow.ts';
+import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
-import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
 
 /** Judge of the feed: node-ical, which shares no code with what writes it. Source: RFC 5545. */
 describe('the calendar: held time, out as a feed and in from a file', () => {
   let stage: Stage;
-  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let oona: Coordinator;
   let me: string;
   before(async function () {
     this.timeout(60_000);
-    stage = await openStage();
-    oona = await signedIn(stage);
+    ({ stage, oona } = await sharedStage());
     me = (await stage.db.query(`select id from person where email = 'oona@wrenfield.example'`)).rows[0].id;
   });
-  after(() => stage.close());
   const upload = (text: string) =>
     fetch(`${stage.url}/api/calendar/${me}?name=mine.ics`, {
       method: 'POST',

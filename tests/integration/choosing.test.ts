@@ -9,9 +9,10 @@ import { EVERYBODY, type LeadChoice } from '../../src/core/people/lead-choice.ts
 import { readReference } from '../../src/core/template/field-reference.ts';
 import { ChosenLeads } from '../../src/engine/choosing/chosen-leads.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { liveFlow } from '../stage/flow.ts';
+import { type Coordinator, liveFlow } from '../stage/flow.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
-import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
 
 const NOW = Date.parse('2026-11-26T10:00:00Z');
 const DAY = 86_400_000;
@@ -70,15 +71,13 @@ interface Person {
 
 describe('leads chosen by what is known of them', () => {
   let stage: Stage;
-  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let oona: Coordinator;
   let businessId: string;
   before(async function () {
     this.timeout(60_000);
-    stage = await openStage();
-    oona = await signedIn(stage);
+    ({ stage, oona } = await sharedStage());
     businessId = (await stage.db.query('select id from business limit 1')).rows[0].id;
   });
-  after(() => stage.close());
   const query = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     (await stage.db.query(sql, values)).rows as T[];
   const named = async (kind: 'lists' | 'tags', name: string) =>

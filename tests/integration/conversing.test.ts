@@ -8,7 +8,7 @@ import type { At, Awaited as Event } from '../../src/core/workflow/at.ts';
 import type { Moment, Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { atTheDesk, liveFlow, textsOn } from '../stage/flow.ts';
+import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
@@ -34,7 +34,7 @@ const BROWSER = 'Mozilla/5.0 (X11; Linux x86_64; rv:133.0) Gecko/20100101 Firefo
 
 describe('asking, counting, drafting and writing to many, in real processes', () => {
   let stage: Stage;
-  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let oona: Coordinator;
   before(async function () {
     this.timeout(60_000);
     stage = await openStage();

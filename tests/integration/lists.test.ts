@@ -1,22 +1,21 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { atTheDesk, liveFlow } from '../stage/flow.ts';
+import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
-import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
 
 const step = (kind: string, id: string, settings: object) =>
   stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
 
 describe('lists: joining, confirming, leaving, coming back', () => {
   let stage: Stage;
-  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let oona: Coordinator;
   before(async function () {
     this.timeout(60_000);
-    stage = await openStage();
-    oona = await signedIn(stage);
+    ({ stage, oona } = await sharedStage());
   });
-  after(() => stage.close());
 
   const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     (await stage.db.query(sql, values)).rows[0] as T;
@@ -356,12 +355,15 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     const page = async (path: string) => (await fetch(stage.url + path, { headers: { cookie: oona.cookie } })).status;
     for (const path of [
       '/lists/nonsense',
-      `/lists/${id}?before=nonsense`,
       '/messages/templates/nonsense',
       '/pipeline/nonsense',
       '/leave/nonsensenonsensenonsense',
     ])
       expect(await page(path), path).to.equal(404);
+    expect(
+      await page(`/lists/${id}?before=nonsense&if=nonsense&state=nonsense`),
+      'what makes no sense is left out',
+    ).to.equal(200);
     for (const [method, path, body] of [
       ['POST', '/api/drafts/nonsense/send', {}],
       ['DELETE', '/api/drafts/nonsense', undefined],

@@ -4,7 +4,7 @@ import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
 import type { At } from '../../src/core/workflow/at.ts';
 import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
-import { liveFlow } from '../stage/flow.ts';
+import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
@@ -27,7 +27,7 @@ const yes = { field: 'happened.it', test: 'is' as const, value: 'yes', to: '', e
 
 describe('the run sheet, in real processes', () => {
   let stage: Stage;
-  let oona: Awaited<ReturnType<typeof signedIn>>;
+  let oona: Coordinator;
   before(async function () {
     this.timeout(60_000);
     stage = await openStage();

@@ -143,10 +143,13 @@ describe('emails laid out of blocks', () => {
       ),
       'x'.repeat(200_000),
     );
-    expect(found.map((one) => one.blockId)).to.deep.equal(['a', 'a', 'b', 'c', null]);
+    expect(found.map((one) => one.blockId)).to.deep.equal(['a', 'a', 'b', 'c', null, null]);
+    expect(found.at(-2)!.text).to.match(/^No way out/);
     expect(
-      layoutProblems({ as: 'html', html: '<img src="x"><script>1</script>' }, '').map((one) => one.text),
-    ).to.have.length(2);
+      layoutProblems({ as: 'html', html: '<img src="x"><script>1</script><a href="#">x</a>' }, 'lead.leave_link').map(
+        (one) => one.text,
+      ),
+    ).to.have.length(3);
     const columns: Block = { id: 'c', kind: 'columns', left: [{ id: 'l', kind: 'divider' }], right: [] };
     let n = 0;
     expect(everyBlock([copyBlock(columns, () => `n${n++}`)]).map((one) => one.id)).to.deep.equal(['n0', 'n1']);

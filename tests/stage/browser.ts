@@ -52,6 +52,30 @@ export class Visitor {
       return (typeof words === 'string' ? text.includes(words) : words.test(text)) ? text : null;
     });
   }
+  /** Chooses from the list with this label, or whose label begins so. */
+  async choose(label: string, words: string, within = 'body'): Promise<void> {
+    await until(`the choice ${label}: ${words}`, () =>
+      this.page
+        .evaluate(
+          (name, option, root) => {
+            const select = [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find(
+              (one) =>
+                (one.getAttribute('aria-label') ?? one.labels?.[0]?.textContent ?? '').startsWith(name) &&
+                one.checkVisibility(),
+            );
+            const found = [...(select?.options ?? [])].find((one) => one.text.startsWith(option));
+            if (!select || !found) return false;
+            Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(select, found.value);
+            select.dispatchEvent(new Event('change', { bubbles: true }));
+            return true;
+          },
+          label,
+          words,
+          within,
+        )
+        .catch(() => false),
+    );
+  }
   async goes(url: string): Promise<void> {
     await this.page.goto(url, { waitUntil: 'load' });
     // Islands answer once they are awake.

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
 import { prepareDatabase } from '../../src/db/prepare.ts';
+import { closeSharedStage } from './shared-stage.ts';
 
 type Cluster = Awaited<ReturnType<typeof startPostgres>> & { folder: string };
 // On globalThis: the test runner may load this file a second time for its hooks.
@@ -27,6 +28,7 @@ export async function testDatabase(): Promise<string> {
 
 export const mochaHooks = {
   async afterAll() {
+    await closeSharedStage();
     const made = await held.pineBellCluster;
     if (!made) return;
     made.stop('immediate');

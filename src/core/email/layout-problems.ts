@@ -23,6 +23,7 @@ export function layoutProblems(layout: EmailLayout, html: string): LayoutProblem
     if (/<img\b(?![^>]*\balt=)/i.test(layout.html))
       add(null, 'A picture has no words for those who do not see it (alt).');
     if (layout.html.trim() === '') add(null, 'The email is empty.');
+    if (/<a\b[^>]*href\s*=\s*("\s*"|'\s*'|["']?#)/i.test(layout.html)) add(null, 'A link leads nowhere.');
   } else {
     if (layout.blocks.length === 0) add(null, 'The email is empty: add a block.');
     for (const block of everyBlock(layout.blocks)) {
@@ -43,6 +44,11 @@ export function layoutProblems(layout: EmailLayout, html: string): LayoutProblem
         add(block.id, 'Social: a link leads nowhere.');
     }
   }
+  if (!/\blead\.leave_link\b/.test(html))
+    add(
+      null,
+      'No way out: put in the field “Leave link”, or a footer. Until then a plain line with it is added where it goes to many.',
+    );
   if (new TextEncoder().encode(html).length > HEAVY_BYTES)
     add(null, 'The email is heavier than 100 kB: some mail programs cut it off.');
   return found;

@@ -21,6 +21,7 @@ import { Tool } from '../../components/Tool.tsx';
 import { type Block, type BlockKind, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
 import { call, messageOf } from '../call.ts';
 import { BlockForm } from './BlockForm.tsx';
+import { LinkCheck } from './LinkCheck.tsx';
 import { READER_FIELDS } from './reader-fields.ts';
 
 const KINDS: [BlockKind, string][] = [
@@ -172,6 +173,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
             </button>
           </aside>
           <main className="overflow-y-auto p-4" aria-label="The email">
+            <LinkCheck layout={layout} />
             {layout.as === 'html' ? (
               <label className="block">
                 <span className="field-label">HTML, with fields like {'{{ lead.first_name }}'}</span>

@@ -2,6 +2,7 @@ import {
   closestCorners,
   DndContext,
   type DragEndEvent,
+  type KeyboardCoordinateGetter,
   KeyboardSensor,
   PointerSensor,
   useDraggable,
@@ -24,6 +25,17 @@ const ageWords = (since: string, now: number) => {
   return n === 0 ? 'since today' : n === 1 ? 'for 1 day' : `for ${n} days`;
 };
 
+/** With the keyboard a deal goes from stage to stage, not pixel by pixel. */
+const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, collisionRect } }) => {
+  const step = event.code === 'ArrowRight' ? 1 : event.code === 'ArrowLeft' ? -1 : 0;
+  if (step === 0 || !collisionRect) return undefined;
+  event.preventDefault();
+  const stages = [...droppableRects.values()].sort((a, b) => a.left - b.left);
+  const middle = collisionRect.left + collisionRect.width / 2;
+  const to = stages[stages.findIndex((one) => middle >= one.left && middle <= one.right) + step];
+  return to && { x: to.left + (to.width - collisionRect.width) / 2, y: to.top + 40 };
+};
+
 /** How far each deal has come: dragged from stage to stage by mouse or keyboard, or chosen from a list in the table. */
 export default function Board({ first, place, now }: { first: BoardView; place: Place; now: number }) {
   const [board, setBoard] = useState(first);
@@ -36,7 +48,7 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
   useLive(() => void refresh());
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor),
+    useSensor(KeyboardSensor, { coordinateGetter: byStage }),
   );
   const change = async (deal: BoardDeal, patch: Partial<Pick<BoardDeal, 'stageId' | 'nextStep' | 'value'>>) => {
     setTold('');
@@ -89,7 +101,8 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
                 deals={board.deals.filter((one) => one.stageId === stage.id)}
                 place={place}
                 now={now}
-                onNext={(deal, nextStep) => void change(deal, { nextStep })}
+                stages={board.stages}
+                onChange={change}
               />
             ))}
           </div>
@@ -107,13 +120,15 @@ function Stage({
   deals,
   place,
   now,
-  onNext,
+  stages,
+  onChange,
 }: {
   stage: BoardStage;
   deals: BoardDeal[];
   place: Place;
   now: number;
-  onNext: (deal: BoardDeal, nextStep: string) => void;
+  stages: BoardStage[];
+  onChange: (deal: BoardDeal, patch: { stageId: string } | { nextStep: string }) => Promise<void>;
 }) {
   const { setNodeRef, isOver } = useDroppable({ id: stage.id });
   const sum = deals.reduce((total, one) => total + Number(one.value ?? 0), 0);
@@ -133,7 +148,14 @@ function Stage({
       </h2>
       <div className="min-h-16 grow overflow-y-auto">
         {deals.map((deal) => (
-          <Card key={deal.id} deal={deal} place={place} now={now} onNext={(next) => onNext(deal, next)} />
+          <Card
+            key={deal.id}
+            deal={deal}
+            place={place}
+            now={now}
+            stages={stages}
+            onChange={(patch) => void onChange(deal, patch)}
+          />
         ))}
       </div>
     </section>
@@ -144,12 +166,14 @@ function Card({
   deal,
   place,
   now,
-  onNext,
+  stages,
+  onChange,
 }: {
   deal: BoardDeal;
   place: Place;
   now: number;
-  onNext: (nextStep: string) => void;
+  stages: BoardStage[];
+  onChange: (patch: { stageId: string } | { nextStep: string }) => void;
 }) {
   const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: deal.id });
   return (
@@ -177,9 +201,25 @@ function Card({
           defaultValue={deal.nextStep}
           maxLength={300}
           onBlur={(event) => {
-            if (event.target.value !== deal.nextStep) onNext(event.target.value);
+            if (event.target.value !== deal.nextStep) onChange({ nextStep: event.target.value });
           }}
         />
+        <select
+          className="select select-xs"
+          style={{ width: 74 }}
+          aria-label={`Move ${deal.title} to`}
+          value=""
+          onChange={(event) => onChange({ stageId: event.target.value })}
+        >
+          <option value="">Move</option>
+          {stages
+            .filter((stage) => stage.id !== deal.stageId)
+            .map((stage) => (
+              <option key={stage.id} value={stage.id}>
+                {stage.name}
+              </option>
+            ))}
+        </select>
         <a className="link text-xs" href={`/leads/${deal.leadId}`}>
           Lead
         </a>

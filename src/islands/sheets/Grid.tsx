@@ -7,7 +7,13 @@ import History from 'lucide-react/icons/history';
 import PaintBucket from 'lucide-react/icons/paint-bucket';
 import Plus from 'lucide-react/icons/plus';
 import { createContext, useCallback, useContext, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { type Column, createTextColumn, DataSheetGrid, type DataSheetGridRef } from 'react-datasheet-grid';
+import {
+  type CellProps,
+  type Column,
+  createTextColumn,
+  type DataSheetGridRef,
+  DynamicDataSheetGrid,
+} from 'react-datasheet-grid';
 import type { Operation } from 'react-datasheet-grid/dist/types';
 import type { GridRow } from '../../app/sheet-rows.ts';
 import type { TabView } from '../../app/sheets.ts';
@@ -56,6 +62,52 @@ function Named({ column, children }: { column: SheetColumn; children: React.Reac
     >
       {children}
     </span>
+  );
+}
+
+const text = textColumn as Partial<Column<string | undefined>>;
+const TextCell = text.component as React.ComponentType<Record<string, unknown>>;
+
+/** A cell as its column wants it. One component for all: the grid makes cells anew whose component is another. */
+function SheetCell({ rowData, setRowData, columnData: column, ...rest }: CellProps<GridRow, SheetColumn>) {
+  const set = (value: string) => setRowData({ ...rowData, cells: { ...rowData.cells, [column.id]: value } });
+  const value = rowData.cells[column.id] ?? '';
+  if (column.type === 'tick')
+    return (
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs mx-auto"
+        tabIndex={-1}
+        aria-label={column.name}
+        checked={value.trim().toLowerCase() === TICKED}
+        onChange={(event) => set(event.target.checked ? TICKED : '')}
+      />
+    );
+  return (
+    <Named column={column}>
+      <TextCell
+        {...rest}
+        columnData={text.columnData}
+        rowData={value}
+        setRowData={(typed: string | null) => set(typed ?? '')}
+      />
+    </Named>
+  );
+}
+
+// Outside the component: the grid begins anew with whatever of these is another.
+const GUTTER = { basis: 48, component: RowNumber };
+const newRow = (): GridRow => ({ id: crypto.randomUUID(), cells: {} });
+const sameRow = ({ rowData }: { rowData: GridRow }): GridRow => ({
+  id: crypto.randomUUID(),
+  cells: { ...rowData.cells },
+});
+function AddRow({ addRows }: { addRows: (count?: number) => void }) {
+  return (
+    <button type="button" className="btn btn-ghost btn-sm m-1" onClick={() => addRows(1)}>
+      <Plus className="size-4" aria-hidden="true" />
+      Add a row
+    </button>
   );
 }
 
@@ -115,10 +167,12 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
     [rows, view, onRows, onEdits],
   );
 
+  const chosen = useCallback(({ cell }: { cell: { row: number } | null }) => {
+    if (cell) setActive(cell.row);
+  }, []);
   const columns = useMemo<Partial<Column<GridRow>>[]>(
     () =>
       tab.columns.map((column) => {
-        const text = textColumn as Partial<Column<string | undefined>>;
         return {
           id: column.id,
           title: (
@@ -140,37 +194,8 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
             const fits = column.type === undefined || fitsColumn(cells[column.id] ?? '', column, place);
             return `${shade ? `shade-${shade}` : ''} ${fits ? '' : 'not-fitting'} ${column.type === 'number' ? 'numbers' : ''}`;
           },
-          component: ({ rowData, setRowData, ...rest }) => {
-            if (column.type === 'tick')
-              return (
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-xs mx-auto"
-                  tabIndex={-1}
-                  aria-label={column.name}
-                  checked={(rowData.cells[column.id] ?? '').trim().toLowerCase() === TICKED}
-                  onChange={(event) =>
-                    setRowData({
-                      ...rowData,
-                      cells: { ...rowData.cells, [column.id]: event.target.checked ? TICKED : '' },
-                    })
-                  }
-                />
-              );
-            const Cell = text.component as React.ComponentType<Record<string, unknown>>;
-            return (
-              <Named column={column}>
-                <Cell
-                  {...rest}
-                  rowData={rowData.cells[column.id] ?? ''}
-                  setRowData={(value: string | null) =>
-                    setRowData({ ...rowData, cells: { ...rowData.cells, [column.id]: value ?? '' } })
-                  }
-                />
-              </Named>
-            );
-          },
-          columnData: text.columnData,
+          component: SheetCell,
+          columnData: column,
           disabled: loading,
           disableKeys: false,
           keepFocus: false,
@@ -277,28 +302,21 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
       <div className="flex min-h-0 grow gap-3 pb-2">
         <div className="min-h-0 min-w-0 grow" ref={host}>
           <RowNumbers.Provider value={numbers}>
-            <DataSheetGrid<GridRow>
+            <DynamicDataSheetGrid<GridRow>
               ref={grid}
               value={view}
               onChange={change}
               lockRows={loading}
-              onActiveCellChange={({ cell }) => {
-                if (cell) setActive(cell.row);
-              }}
+              onActiveCellChange={chosen}
               columns={columns}
               height={height}
               rowHeight={34}
               headerRowHeight={38}
               rowKey="id"
-              createRow={() => ({ id: crypto.randomUUID(), cells: {} })}
-              duplicateRow={({ rowData }) => ({ id: crypto.randomUUID(), cells: { ...rowData.cells } })}
-              gutterColumn={{ basis: 48, component: RowNumber }}
-              addRowsComponent={({ addRows }) => (
-                <button type="button" className="btn btn-ghost btn-sm m-1" onClick={() => addRows(1)}>
-                  <Plus className="size-4" aria-hidden="true" />
-                  Add a row
-                </button>
-              )}
+              createRow={newRow}
+              duplicateRow={sameRow}
+              gutterColumn={GUTTER}
+              addRowsComponent={AddRow}
             />
           </RowNumbers.Provider>
         </div>

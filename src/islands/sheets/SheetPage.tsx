@@ -105,10 +105,17 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
       else setTold({ text: messageOf(error), good: false });
     }
   };
-  const changeShading = (shading: ShadeRule[]) =>
-    call<TabView>('PUT', `/api/tabs/${tab.id}`, { shading }).then(setTab, (error: unknown) =>
-      setTold({ text: messageOf(error), good: false }),
-    );
+  /** Shown at once and saved one after the other: a second change made while the first is on its way must not undo it. */
+  const shadings = useRef(Promise.resolve());
+  const changeShading = (shading: ShadeRule[]) => {
+    setTab({ ...tab, shading });
+    shadings.current = shadings.current
+      .then(() => call<TabView>('PUT', `/api/tabs/${tab.id}`, { shading }))
+      .then(
+        () => {},
+        (error: unknown) => setTold({ text: messageOf(error), good: false }),
+      );
+  };
   const remove = async (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<void> => {
     try {
       await call('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
@@ -216,7 +223,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
               setRows(next);
               setTotal(next.length);
             }}
-            onShading={(shading) => void changeShading(shading)}
+            onShading={changeShading}
             onEdits={(edits) => {
               waiting.current.push({ tabId: tab.id, edits });
               void flush();

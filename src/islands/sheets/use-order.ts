@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { GridRow } from '../../app/sheet-rows.ts';
 import type { ColumnType } from '../../core/sheets/column.ts';
 
@@ -49,13 +49,15 @@ export function useOrder(rows: GridRow[], sort: Sort | null, place: SheetPlace):
       place: { country: place.country, timeZone: place.timeZone },
     } satisfies ToSort);
   }, [sort, place.country, place.timeZone]);
-  if (!sort) return rows;
-  if (order?.of !== sort) return null;
-  const byId = new Map(rows.map((row) => [row.id, row]));
-  const known = new Set(order.ids);
-  return [
-    ...order.ids.flatMap((id) => byId.get(id) ?? []),
-    // New since: at the end, where they were made.
-    ...rows.filter((row) => !known.has(row.id)),
-  ];
+  return useMemo(() => {
+    if (!sort) return rows;
+    if (order?.of !== sort) return null;
+    const byId = new Map(rows.map((row) => [row.id, row]));
+    const known = new Set(order.ids);
+    return [
+      ...order.ids.flatMap((id) => byId.get(id) ?? []),
+      // New since: at the end, where they were made.
+      ...rows.filter((row) => !known.has(row.id)),
+    ];
+  }, [rows, sort, order]);
 }

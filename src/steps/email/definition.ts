@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { subjectProblems } from '../../core/email/subject-problems.ts';
 import type { CheckInput, StepKind } from '../../core/workflow/step-kind.ts';
 import { planEmail } from '../plan-email.ts';
 import { planText } from '../plan-text.ts';
@@ -50,6 +51,8 @@ export function emailFindings(settings: EmailSettings, { desk, consentAsked }: C
       text: `${what}: only sent with consent, but no source asks for it, so nobody would get it.`,
       field: 'needsConsent',
     });
+  for (const text of subjectProblems(settings.subject))
+    found.push({ weight: 'look', code: 'junk-subject', text: `${what}: ${text}`, field: 'subject' });
   // A fixed address here gets a copy of every lead's message.
   for (const field of ['cc', 'bcc'] as const)
     if (settings[field].includes('@') && !settings[field].includes('{{'))
