@@ -3,6 +3,9 @@ import ICAL from 'ical.js';
 import ical from 'ical-generator';
 import { Temporal } from 'temporal-polyfill';
 import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { readInstant } from '../core/time/read-instant.ts';
+import { clockTime } from '../core/words/instant.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -79,6 +82,62 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
     bookings: bookings.rows,
     feed: feedAddress(use, mine.calendarKey ?? null),
   };
+}
+
+export const NewAppointment = z.object({
+  colleagueId: z.uuid('Choose whose time it is'),
+  leadId: z.uuid().nullable().default(null),
+  title: z.string().trim().min(1, 'Say what it is').max(300),
+  /** By the business's clock, "2026-11-26T09:00". */
+  startsAt: z.iso.datetime({ local: true, error: 'Choose a day and a time' }),
+  minutes: z.number().int().min(5).max(720).default(30),
+});
+
+/** Puts an appointment into a colleague's week by hand; refused where they have another at that time. */
+export async function addAppointment(use: Use, input: z.infer<typeof NewAppointment>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const { businessId, country, timeZone } = use.actor;
+  const member = await use.em.findOne(Membership, { business: businessId, person: input.colleagueId });
+  if (!member) throw notHere('colleague');
+  const begins = readInstant(input.startsAt, country, timeZone);
+  if (!begins) throw new Refusal(422, 'time', 'There is no such time on that day. Choose another.');
+  const [startsAt, endsAt] = [new Date(begins.at), new Date(begins.at + input.minutes * 60_000)];
+  const id = uuidv7();
+  await inTransaction(use.runtime.pool, async (client) => {
+    // With holds of this colleague one at a time.
+    await client.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [input.colleagueId]);
+    const { rows } = await client.query<{ title: string; starts_at: Date }>(
+      'select title, starts_at from calendar_entry where colleague_id = $1 and ends_at > $2 and starts_at < $3 order by starts_at limit 1',
+      [input.colleagueId, startsAt, endsAt],
+    );
+    if (rows[0])
+      throw new Refusal(
+        409,
+        'taken',
+        `They have “${rows[0].title}” at ${clockTime(rows[0].starts_at.toISOString(), use.actor)} then. Choose another time.`,
+      );
+    const { rowCount } = await client.query(
+      `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, created_at)
+       select $1, $2, $3, $4, $5, $6, $7, now() where $4::uuid is null or exists (select from lead where id = $4::uuid and business_id = $2)`,
+      [id, businessId, input.colleagueId, input.leadId, input.title, startsAt, endsAt],
+    );
+    if (!rowCount) throw notHere('lead');
+  });
+  audit(use.em, use.actor, 'calendar.add', id, input);
+  await use.em.flush();
+  return { id };
+}
+
+/** Takes an appointment out of the week. */
+export async function removeAppointment(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { rowCount } = await use.runtime.pool.query('delete from calendar_entry where id = $1 and business_id = $2', [
+    id,
+    use.actor.businessId,
+  ]);
+  if (!rowCount) throw notHere('appointment');
+  audit(use.em, use.actor, 'calendar.remove', id);
+  await use.em.flush();
 }
 
 /**

@@ -1,8 +1,9 @@
+import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { readNumber } from '../core/fields/read-number.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { noteMove } from '../db/note-move.ts';
 import { tellOf } from '../engine/tell-of.ts';
+import { noteMove } from '../steps/deal/note-move.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
 export interface BoardStage {
@@ -104,11 +105,55 @@ export const DealInput = z.object({
   nextStep: z.string().trim().max(300).optional(),
 });
 
+export const NewDeal = z.object({
+  leadId: z.uuid('Choose a lead'),
+  pipelineId: z.uuid(),
+  title: z.string().trim().max(300).default(''),
+  /** As people write money; empty for none. */
+  value: z.string().trim().max(40).default(''),
+});
+
+const amountOf = (value: string | undefined): number | null => {
+  if (value === undefined || value === '') return null;
+  const amount = readNumber(value);
+  if (amount === null) throw new Refusal(422, 'value', `“${value}” is not an amount.`);
+  return amount;
+};
+
+/** Opens a deal by hand, in the first stage of a pipeline; refused while the lead has an open one there. */
+export async function openDeal(use: Use, input: z.infer<typeof NewDeal>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const value = amountOf(input.value);
+  const id = uuidv7();
+  await inTransaction(use.runtime.pool, async (client) => {
+    const { rows } = await client.query<{ stage: string; name: string }>(
+      `select s.id as stage, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.email) as name
+       from stage s join pipeline p on p.id = s.pipeline_id, lead l
+       where p.id = $1 and p.business_id = $3 and l.id = $2 and l.business_id = $3 and l.is_person order by s.position limit 1`,
+      [input.pipelineId, input.leadId, use.actor.businessId],
+    );
+    if (!rows[0]) throw notHere('lead or pipeline');
+    const { stage, name } = rows[0];
+    const { rowCount } = await client.query(
+      `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, created_at, moved_at) values ($1, $2, $3, $4, $5, $6, $7, now(), now())
+       on conflict (lead_id, pipeline_id) where closed_at is null do nothing`,
+      [id, use.actor.businessId, input.leadId, input.pipelineId, stage, input.title || name, value],
+    );
+    if (!rowCount)
+      throw new Refusal(409, 'open-deal', `${name} has an open deal in this pipeline already. Move that one on.`);
+    await noteMove(client, id, { personId: use.actor.personId });
+    await tellOf(client, input.leadId, { event: 'stage', stage });
+  });
+  audit(use.em, use.actor, 'deal.open', id, input);
+  await use.em.flush();
+  use.runtime.bell.ring(use.actor.businessId);
+  return { id };
+}
+
 /** Changes a deal by hand: its stage, name, value or next step. Moved, it wakes what waits for that stage. */
 export async function changeDeal(use: Use, id: string, input: z.infer<typeof DealInput>): Promise<void> {
   demand(use.actor, 'coordinator');
-  const amount = input.value === undefined || input.value === '' ? null : readNumber(input.value);
-  if (input.value && amount === null) throw new Refusal(422, 'value', `“${input.value}” is not an amount.`);
+  const amount = amountOf(input.value);
   await inTransaction(use.runtime.pool, async (client) => {
     const { rows } = await client.query<{ lead_id: string; pipeline_id: string; stage_id: string }>(
       'select lead_id, pipeline_id, stage_id from deal where id = $1 and business_id = $2 for update',

@@ -26,6 +26,7 @@ const SHARED = [
   { table: 'lead_tag', by: 'tag_id', only: 'true' },
   { table: 'list_member', by: 'list_id', only: 'true' },
   { table: 'deal', by: 'pipeline_id', only: 'x.closed_at is null' },
+  { table: 'conversation', by: 'business_id', only: 'true' },
 ] as const;
 
 export interface MergePreview {

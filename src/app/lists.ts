@@ -97,6 +97,7 @@ export interface ListView {
 }
 
 const PAGE = 100;
+const MOST_FIELDS = 30;
 /** The lead's own fields, under their own names. */
 const OWN_FIELDS = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' };
 
@@ -210,7 +211,7 @@ export const ListInput = z.object({
     .array(
       z.object({ key: z.string().min(1).max(60), label: z.string().trim().min(1, 'Give each field a name').max(60) }),
     )
-    .max(30)
+    .max(MOST_FIELDS)
     .default([]),
 });
 
@@ -225,6 +226,50 @@ export async function changeList(use: Use, id: string, input: z.infer<typeof Lis
   audit(use.em, use.actor, 'list.change', id, { name: input.name, optIn: input.optIn });
   await use.em.flush();
   use.runtime.directory.forget();
+}
+
+/** Gives a list one more field of its own; one that has this name already stays as it is. */
+export async function addListField(use: Use, id: string, label: string): Promise<{ key: string }> {
+  demand(use.actor, 'coordinator');
+  const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId });
+  if (!list) throw notHere('list');
+  const there = list.fields.find((one) => one.label.toLowerCase() === label.toLowerCase());
+  if (there) return { key: there.key };
+  if (list.fields.length >= MOST_FIELDS)
+    throw new Refusal(422, 'too-many', `A list has ${MOST_FIELDS} fields at most.`);
+  const plain = label
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '_')
+    .replace(/^_+|_+$/g, '')
+    .slice(0, 50);
+  const key = list.fields.some((one) => one.key === plain) || plain === '' ? `field_${uuidv7().slice(-8)}` : plain;
+  list.fields = [...list.fields, { key, label }];
+  audit(use.em, use.actor, 'list.field', id, { label });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return { key };
+}
+
+/** Writes fields a member has on this list, by key; an empty text empties one. */
+export async function changeMemberFields(
+  use: Use,
+  listId: string,
+  leadId: string,
+  fields: Record<string, string>,
+): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const list = await use.em.findOne(NurtureList, { id: listId, business: use.actor.businessId });
+  if (!list) throw notHere('list');
+  const known = Object.fromEntries(
+    Object.entries(fields).filter(([key]) => list.fields.some((field) => field.key === key)),
+  );
+  const { rowCount } = await use.runtime.pool.query(
+    'update list_member set fields = fields || $3 where list_id = $1 and lead_id = $2',
+    [listId, leadId, JSON.stringify(known)],
+  );
+  if (!rowCount) throw notHere('member');
+  audit(use.em, use.actor, 'list.member', leadId, { list: listId, fields: Object.keys(known) });
+  await use.em.flush();
 }
 
 /** The workflows people go through by joining a list, with what came of each of their messages. */

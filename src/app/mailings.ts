@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { compareShares } from '../core/statistics/two-shares.ts';
+import { readInstant } from '../core/time/read-instant.ts';
 import { BULK_RANK } from '../engine/mailer.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { audienceOf, type MailingDone, type MailingShared } from '../steps/mailing/definition.ts';
@@ -88,11 +89,13 @@ export async function listMailings(use: Use): Promise<MailingRow[]> {
 }
 
 export const MailingInput = z.object({
+  /** Made where it was written: pressed twice, it is one email. */
+  id: z.uuid().optional(),
   /** "list:ID", "tag:ID" or "segment:ID". */
   to: z.string().max(80),
   email: EmailSettings,
-  /** When it begins, ISO 8601; null for at once. */
-  at: z.iso.datetime().nullable().default(null),
+  /** When it begins by the business's clock, "2026-11-26T09:00"; null for at once. */
+  at: z.iso.datetime({ local: true }).nullable().default(null),
   spreadMinutes: z
     .number()
     .int()
@@ -132,17 +135,20 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
     happened: {},
     business: { name: businessName, country, timeZone, holidays },
   };
-  const id = uuidv7();
-  await use.runtime.pool.query(
+  const begins = input.at === null ? null : readInstant(input.at, country, timeZone);
+  if (begins && begins.at < use.runtime.now() - 60_000)
+    throw new Refusal(422, 'past', 'The time it begins has passed. Choose a later one, or leave it empty for now.');
+  const id = input.id ?? uuidv7();
+  const made = await use.runtime.pool.query(
     `insert into mailing (id, business_id, audience, email, name, state, planned_at, created_at, step_id, started_by_id, spread_minutes, subject_b, part, decide_after)
-     values ($1, $2, $3, $4, $5, 'planning', coalesce($6, now()), now(), 'mailing', $7, $8, $9, $10, $11)`,
+     values ($1, $2, $3, $4, $5, 'planning', coalesce($6, now()), now(), 'mailing', $7, $8, $9, $10, $11) on conflict (id) do nothing`,
     [
       id,
       use.actor.businessId,
       JSON.stringify(whom.audience),
       JSON.stringify({ settings: input.email, shared }),
       input.email.subject,
-      input.at,
+      begins && new Date(begins.at),
       use.actor.personId,
       input.spreadMinutes,
       input.subjectB,
@@ -150,6 +156,7 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
       input.decideAfter,
     ],
   );
+  if (!made.rowCount) return { id };
   audit(use.em, use.actor, 'mailing.send', id, { to: input.to, subject: input.email.subject });
   await use.em.flush();
   return { id };

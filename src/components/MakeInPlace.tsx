@@ -1,7 +1,13 @@
 import { useState } from 'react';
 
 /** Makes something to choose, by a name, where it is chosen. */
-export function MakeInPlace({ make }: { make: (name: string) => Promise<void> }) {
+export function MakeInPlace({
+  make,
+  label = 'Or a new one',
+}: {
+  make: (name: string) => Promise<void>;
+  label?: string;
+}) {
   const [name, setName] = useState('');
   const [told, setTold] = useState('');
   const create = async () => {
@@ -17,7 +23,7 @@ export function MakeInPlace({ make }: { make: (name: string) => Promise<void> })
     <>
       <div className="mb-3 flex items-end gap-2">
         <label className="grow">
-          <span className="field-label">Or a new one</span>
+          <span className="field-label">{label}</span>
           <input
             className="input input-sm"
             value={name}

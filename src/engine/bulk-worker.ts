@@ -113,6 +113,26 @@ export class BulkWorker {
     });
   }
 
+  /** What a list's own fields are of this lead: the answers of the same name. */
+  private async fieldsFor(client: pg.ClientBase, leadId: string, listId: string): Promise<Record<string, string>> {
+    const { rows } = await client.query<{
+      fields: { key: string; label: string }[];
+      answers: Record<string, string>;
+    }>(
+      'select t.fields, l.answers from nurture_list t, lead l where t.id = $1 and l.id = $2 and jsonb_array_length(t.fields) > 0',
+      [listId, leadId],
+    );
+    if (!rows[0]) return {};
+    const plain = (name: string) => name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '');
+    const answers = new Map(Object.entries(rows[0].answers).map(([key, value]) => [plain(key), value]));
+    return Object.fromEntries(
+      rows[0].fields.flatMap(({ key, label }) => {
+        const value = answers.get(plain(key)) ?? answers.get(plain(label)) ?? '';
+        return value === '' ? [] : [[key, value]];
+      }),
+    );
+  }
+
   /** Whether it changed anything about this lead. */
   private async one(client: pg.ClientBase, work: DueWork, leadId: string): Promise<boolean> {
     const { action, business_id: businessId } = work;
@@ -137,7 +157,7 @@ export class BulkWorker {
           how: `Put on with others by ${work.started_by ?? 'a colleague'}`,
           runId: null,
           proven: action.proven,
-          fields: {},
+          fields: await this.fieldsFor(client, leadId, action.list),
           now: at.getTime(),
         });
         return came === 'joined' || came === 'waiting';

@@ -8,6 +8,7 @@ const OF_A_LEAD = [
   [
     'needs_you',
     'sheet_row_change',
+    'conversation',
     'visit',
     'tracked_link',
     'asked_question',

@@ -11,6 +11,7 @@ import { inTransaction } from '../db/in-transaction.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import { closeQuestions, openQuestion, takeAnswer } from './answer-question.ts';
 import type { Bell } from './bell.ts';
+import { noteMessage } from './conversation.ts';
 import { endRuns, tellOf } from './tell-of.ts';
 
 const Delivered = z.object({ reference: z.uuid(), at: z.iso.datetime() });
@@ -189,6 +190,16 @@ export class Reports {
           message.at,
         ],
       );
+      if (rowCount)
+        await noteMessage(client, {
+          businessId: connection.business_id,
+          leadId,
+          sender,
+          channel,
+          text: words,
+          fromThem: true,
+          at: new Date(message.at),
+        });
       if (rowCount && leadId) {
         if (stops) {
           await client.query(

@@ -13,4 +13,6 @@ export interface StepFormProps<Settings> {
   sampleName: string;
   /** Makes something a step can refer to, in place. */
   make: (what: 'tag' | 'list' | 'pipeline', name: string) => Promise<{ id: string }>;
+  /** Gives a list one more field of its own. */
+  addField: (listId: string, name: string) => Promise<void>;
 }

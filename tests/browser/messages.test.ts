@@ -134,7 +134,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.goes(`${stage.url}/lists`);
     await oona.click('Practice tips', 'main');
     await oona.sees('By the workflow Case');
-    await oona.page.click('input[aria-label="Tick Odette"]');
+    await oona.page.click('input[data-lead]');
     await oona.click('Do with 1 lead');
     await choose('With 1 lead', 'Take them off a list', 'main');
     await oona.sees('Take them off the list Practice tips: 1 lead.');

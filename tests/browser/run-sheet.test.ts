@@ -95,7 +95,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await add('main', 'Add a step to First', 'Check', 'keyboard');
     await oona.sees('Go on only if', chosen);
     await oona.click('Add a question', chosen);
-    await choose('Which field', 'The lead: consent, tags');
+    await choose('Which field', 'The lead: consent, tags, lists');
     await oona.sees('the lead agreed to texts', `${chosen} [data-testid=preview]`);
   });
 

@@ -83,6 +83,22 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
       .and.include('09:00 Call Zoë; “now”');
   });
 
+  it('an appointment put in by hand stands by the business’s clock, and never over another of the same person', async () => {
+    const on = (startsAt: string, minutes = 30) =>
+      oona.call<{ id: string; detail?: string }>('POST', '/api/calendar/appointments', {
+        ...{ colleagueId: me, title: 'Parents’ evening', startsAt, minutes },
+      });
+    const day = new Date(Date.now() + 9 * 86_400_000).toISOString().slice(0, 10);
+    const tries = await Promise.all([on(`${day}T10:00`), on(`${day}T10:15`), on(`${day}T10:29`)]);
+    expect(tries.map((one) => one.status).sort()).to.deep.equal([200, 409, 409]);
+    expect(tries.find((one) => one.status === 409)!.body.detail).to.include('They have “Parents’ evening” at 10:');
+    expect((await on(`${day}T10:59`, 15)).status).to.equal(200);
+    expect((await on('soon')).status).to.equal(422);
+    const made = tries.find((one) => one.status === 200)!.body.id;
+    expect((await oona.call('DELETE', `/api/calendar/appointments/${made}`)).status).to.equal(200);
+    expect((await oona.call('DELETE', `/api/calendar/appointments/${made}`)).status).to.equal(404);
+  });
+
   it('bookings of an outside calendar stand in a colleague’s week: booked, moved, cancelled, and told twice, once', async () => {
     const [source] = (await oona.call<WeekView>('GET', '/api/calendar')).body.bookings;
     expect((await oona.call('PUT', '/api/calendar/bookings', { ...source, colleagueId: me })).status).to.equal(200);

@@ -332,6 +332,42 @@ describe('leads chosen by what is known of them', () => {
     expect(await query('select from lead where id = any($1)', [ids])).to.have.length(0);
   });
 
+  it('a list takes its own fields from answers of the same name, and by hand; one email sent twice is one', async () => {
+    const list = await named('lists', 'With fields');
+    const { key } = (await oona.call<{ key: string }>('POST', `/api/lists/${list}/fields`, { name: 'Own drum' })).body;
+    expect(
+      (await oona.call<{ key: string }>('POST', `/api/lists/${list}/fields`, { name: 'own DRUM' })).body.key,
+    ).to.equal(key);
+    const id = randomUUID();
+    await query(
+      `insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at) values ($1, $2, 'Fay', '', 'fay@example.org', '', '{"Own-Drum": "snare"}', now(), now())`,
+      [id, businessId],
+    );
+    await bulk({ ids: [id] }, { does: 'join', list }, 1);
+    const fields = async () =>
+      (await query<{ fields: object }>('select fields from list_member where list_id = $1', [list]))[0]!.fields;
+    expect(await fields()).to.deep.equal({ own_drum: 'snare' });
+    const path = `/api/lists/${list}/members/${id}`;
+    expect((await oona.call('PUT', path, { fields: { own_drum: 'bass', unknown: 'x' } })).status).to.equal(200);
+    expect(await fields()).to.deep.equal({ own_drum: 'bass' });
+    const member = { field: `member["${list}.own_drum"]`, test: 'is', value: 'Bass', to: '', exact: false };
+    expect((await oona.call('POST', '/api/leads/count', { condition: member })).body).to.deep.equal({ n: 1 });
+    const email = {
+      ...(stepKinds.get('email')!.blank() as object),
+      subject: 'Drums',
+      message: 'Hi',
+      needsConsent: false,
+    };
+    const mailing = { id: randomUUID(), to: `list:${list}`, email };
+    await Promise.all([oona.call('POST', '/api/mailings', mailing), oona.call('POST', '/api/mailings', mailing)]);
+    const mails = () => stage.desk.world.state.mails.filter((mail) => mail.mailbox === 'fay@example.org');
+    await until('the email', () => mails().length > 0);
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    expect(mails()).to.have.length(1);
+    const past = await oona.call('POST', '/api/mailings', { to: `list:${list}`, email, at: '2020-01-01T09:00' });
+    expect(past.status).to.equal(422);
+  });
+
   it('gives chosen leads as CSV and as a workbook, formulas guarded', async () => {
     const lead = randomUUID();
     await query(

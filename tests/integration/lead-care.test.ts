@@ -22,6 +22,25 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
     (await stage.db.query(sql, values)).rows[0] as T;
   const lead = async (id: string) => (await oona.call<LeadView>('GET', `/api/leads/${id}`)).body;
 
+  it('a deal opened by hand stands in the first stage, once per lead, with who opened it', async () => {
+    const made = (
+      await oona.call<{ id: string; stages: { id: string }[] }>('POST', '/api/pipelines', { name: 'By hand' })
+    ).body;
+    const note = step('note', 'n', { text: 'Rang in' });
+    const flow = await liveFlow(stage, oona, [momentOf('a', { lanes: { lead: [], record: [note], team: [] } })]);
+    await flow.send({ name: 'Hand', email: 'hand@example.org' });
+    const { lead_id: leadId } = await flow.over('hand@example.org');
+    const open = (more: object = {}) =>
+      oona.call<{ detail?: string }>('POST', '/api/deals', { leadId, pipelineId: made.id, value: '1.200,50', ...more });
+    const both = await Promise.all([open(), open()]);
+    expect(both.map((one) => one.status).sort()).to.deep.equal([200, 409]);
+    expect((await open({ value: 'much' })).status).to.equal(422);
+    const { deals } = (await oona.call<Board>('GET', `/api/pipelines/${made.id}`)).body;
+    expect(deals).to.have.length(1);
+    expect(deals[0]).to.include({ value: '1200.50', title: 'Hand', movedBy: 'Oona Pell', stageId: made.stages[0]!.id });
+    expect((await lead(leadId)).events.map((event) => 'title' in event && event.title)).to.include('Deal: New enquiry');
+  });
+
   it('a deal dragged to another stage wakes what waits for it; a second open deal is refused', async () => {
     const made = (
       await oona.call<{ id: string; stages: { id: string }[] }>('POST', '/api/pipelines', { name: 'Lessons' })

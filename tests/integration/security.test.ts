@@ -173,7 +173,8 @@ describe('one business and another', () => {
       [ids.business, ids.person],
     );
     const { cookie } = await signedIn(stage, { email: 'eve@other.example', password: 'other-password' });
-    const runtime = { pool: stage.db, secrets: stage.secrets, settings: { publicUrl: '' } } as unknown as Runtime;
+    const settings = { publicUrl: '' };
+    const runtime = { pool: stage.db, secrets: stage.secrets, settings, now: Date.now } as unknown as Runtime;
     const actor = (await actorOf(runtime, cookie.split('=')[1])) as Actor;
     stranger = { runtime, em: orm.em.fork(), actor };
   });

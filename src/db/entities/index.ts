@@ -3,7 +3,7 @@ import { Connection } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
-import { AskedQuestion, TrackedLink, Visit } from './message.ts';
+import { AskedQuestion, CannedAnswer, Conversation, TrackedLink, Visit } from './message.ts';
 import { BulkWork, ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
 import {
   BookingTaken,
@@ -74,6 +74,8 @@ export const entities = [
   TrackedLink,
   Visit,
   AskedQuestion,
+  Conversation,
+  CannedAnswer,
   NurtureList,
   ListMember,
   Segment,

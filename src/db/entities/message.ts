@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
+import { CHANNELS } from '../../core/workflow/channel.ts';
 import type { Question } from '../../core/workflow/plan.ts';
-import { Business } from './business.ts';
+import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { Run } from './run.ts';
 
@@ -79,5 +80,61 @@ export const AskedQuestion = defineEntity({
     /** An answer after this is an ordinary reply. */
     until: p.datetime(),
     settledAt: p.datetime().nullable(),
+  },
+});
+
+/** What a person and the business have written to each other, on every channel: one per person. */
+export const Conversation = defineEntity({
+  name: 'Conversation',
+  tableName: 'conversation',
+  indexes: [
+    { name: 'conversation_at', properties: ['business', 'lastAt'] },
+    {
+      name: 'conversation_lead',
+      expression: `create unique index "conversation_lead" on "conversation" ("lead_id") where "lead_id" is not null`,
+    },
+    {
+      name: 'conversation_sender',
+      expression: `create unique index "conversation_sender" on "conversation" ("business_id", "sender") where "lead_id" is null`,
+    },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    /** Null for somebody who is no lead. */
+    lead: () => p.manyToOne(Lead).ref().nullable(),
+    /** The number or address they wrote from last. */
+    sender: p.text(),
+    /** What came last: where, what, and whether it came from them. */
+    channel: p.enum([...CHANNELS]),
+    lastText: p.text(),
+    lastIn: p.boolean(),
+    lastAt: p.datetime(),
+    /** What has come from them since somebody looked. */
+    unread: p.integer().default(0),
+    /** The colleague who is to answer. */
+    assignee: () => p.manyToOne(Person).ref().nullable().deleteRule('set null'),
+    /** The colleague who has taken over: their workflows are held until it is handed back. */
+    takenBy: () => p.manyToOne(Person).ref().nullable().deleteRule('set null'),
+    takenAt: p.datetime().nullable(),
+    /** Nothing is left to answer; whatever they write opens it again. */
+    doneAt: p.datetime().nullable(),
+    /** Who is writing an answer right now, and until when that counts. */
+    typingBy: () => p.manyToOne(Person).ref().nullable().deleteRule('set null'),
+    typingUntil: p.datetime().nullable(),
+  },
+});
+
+/** An answer written beforehand, with fields in it. */
+export const CannedAnswer = defineEntity({
+  name: 'CannedAnswer',
+  tableName: 'canned_answer',
+  uniques: [{ name: 'canned_answer_name', properties: ['business', 'name'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    name: p.string(),
+    text: p.text(),
+    createdAt: p.datetime(),
   },
 });

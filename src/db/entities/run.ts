@@ -54,6 +54,8 @@ export const Run = defineEntity({
     momentId: p.string().nullable(),
     /** When the moment above it began: what the next one counts from. */
     momentAt: p.datetime().nullable(),
+    /** A colleague has taken over: nothing goes on until they hand back. */
+    heldAt: p.datetime().nullable(),
     /** What the moment waits for besides its time. */
     waitsFor: p.json<WaitsFor | null>().nullable(),
     /** What came of it: `it` is "yes" or "no". Written once, so a wait ends in one way only. */

@@ -4,7 +4,8 @@ import { BY_INDEX } from './by-index.ts';
  * take_due_runs(holder, seconds, most): leases runs whose time has come, whether they were waiting for another try or were
  * left by a process that died, with all that is needed to go on.
  *
- * Plan it relies on: the partial index run_due, which holds only what is under way.
+ * Plan it relies on: the partial index run_due, which holds only what is under way. Runs that are held stand in it too, a handful:
+ * those of people a colleague is talking to.
  */
 export const DUE_SQL = `
 create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile ${BY_INDEX} as $$
@@ -12,7 +13,7 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
     update run set lease_by = holder, due_at = now() + seconds * interval '1 s',
       -- A wait that has run out is settled here, once and for all: what comes a moment later finds it settled.
       happened = case when waits_for is not null and happened is null then '{"it":"no"}'::jsonb else happened end
-    where id in (select id from run where due_at <= now() order by due_at limit most for update skip locked)
+    where id in (select id from run where due_at <= now() and held_at is null order by due_at limit most for update skip locked)
     returning *)
   select jsonb_build_object(
     'run', jsonb_build_object('id', t.id, 'business_id', t.business_id, 'version_id', t.version_id, 'source_id', t.source_id, 'lead_id', t.lead_id,

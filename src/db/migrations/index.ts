@@ -8,6 +8,7 @@ import { Migration20261125214420_conversing } from './Migration20261125214420_co
 import { Migration20261125230753_nurture } from './Migration20261125230753_nurture.ts';
 import { Migration20261126010000_choosing } from './Migration20261126010000_choosing.ts';
 import { Migration20261126020000_histories } from './Migration20261126020000_histories.ts';
+import { Migration20261126030000_conversations } from './Migration20261126030000_conversations.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -21,4 +22,5 @@ export const migrationsList = [
   { name: 'Migration20261125230753_nurture', class: Migration20261125230753_nurture },
   { name: 'Migration20261126010000_choosing', class: Migration20261126010000_choosing },
   { name: 'Migration20261126020000_histories', class: Migration20261126020000_histories },
+  { name: 'Migration20261126030000_conversations', class: Migration20261126030000_conversations },
 ];

@@ -11,6 +11,9 @@ import { audienceChoices } from '../../steps/mailing/definition.ts';
 import { call, messageOf } from '../call.ts';
 import { READER_FIELDS } from './reader-fields.ts';
 
+/** "London" of "Europe/London". */
+const zoneWords = (zone: string) => (zone.split('/').at(-1) ?? zone).replaceAll('_', ' ');
+
 const SPREADS = [
   ['0', 'As fast as it goes'],
   ['60', 'Over 1 hour'],
@@ -20,7 +23,17 @@ const SPREADS = [
 ] as const;
 
 /** One email to a list or a tag: written, tried, timed and sent. */
-export default function Mailing({ desk, blank }: { desk: SendingDesk; blank: EmailSettings }) {
+export default function Mailing({
+  desk,
+  blank,
+  zone,
+}: {
+  desk: SendingDesk;
+  blank: EmailSettings;
+  /** The business's time zone, by which it begins. */
+  zone: string;
+}) {
+  const [id] = useState(() => crypto.randomUUID());
   const [to, setTo] = useState('');
   const [email, setEmail] = useState(blank);
   const [at, setAt] = useState('');
@@ -50,9 +63,10 @@ export default function Mailing({ desk, blank }: { desk: SendingDesk; blank: Ema
   const send = () =>
     act(async () => {
       await call('POST', '/api/mailings', {
+        id,
         to,
         email,
-        at: at === '' ? null : new Date(at).toISOString(),
+        at: at === '' ? null : at,
         spreadMinutes: Number(spread),
         ...(tries ? { subjectB, part: Number(part), decideAfter: Number(decideAfter) } : {}),
       });
@@ -88,7 +102,7 @@ export default function Mailing({ desk, blank }: { desk: SendingDesk; blank: Ema
         <section className="sheet-card self-start p-4">
           <h2 className="mb-2 text-[15px]">When</h2>
           <label className="mb-3 block">
-            <span className="field-label">It begins; empty for now</span>
+            <span className="field-label">It begins, by the clock of {zoneWords(zone)}; empty for now</span>
             <input
               type="datetime-local"
               className="input input-sm"

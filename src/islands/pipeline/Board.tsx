@@ -16,6 +16,7 @@ import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals.
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
+import { NewDeal } from './NewDeal.tsx';
 
 const amount = (value: string | null, locale: string) =>
   value === null ? '' : Number(value).toLocaleString(locale, { maximumFractionDigits: 2 });
@@ -83,6 +84,7 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
         >
           {table ? 'As a board' : 'As a table'}
         </button>
+        <NewDeal pipelineId={board.id} opened={() => void refresh()} />
       </div>
       {told && (
         <p className="notice bad mx-4 mt-2" role="alert">
@@ -237,7 +239,7 @@ function Table({
   board: BoardView;
   place: Place;
   now: number;
-  onChange: (deal: BoardDeal, patch: { stageId: string }) => Promise<void>;
+  onChange: (deal: BoardDeal, patch: { stageId?: string; value?: string; nextStep?: string }) => Promise<void>;
 }) {
   return (
     <div className="min-h-0 grow overflow-auto p-4">
@@ -277,9 +279,32 @@ function Table({
                     ))}
                   </select>
                 </td>
-                <td className="text-right">{amount(deal.value, place.locale)}</td>
+                <td className="text-right">
+                  <input
+                    key={deal.value}
+                    className="input input-xs text-right"
+                    style={{ width: 100 }}
+                    aria-label={`Value of ${deal.title}`}
+                    defaultValue={amount(deal.value, place.locale)}
+                    onBlur={(event) => {
+                      if (event.target.value !== amount(deal.value, place.locale))
+                        void onChange(deal, { value: event.target.value });
+                    }}
+                  />
+                </td>
                 <td>{deal.owner}</td>
-                <td className="text-ink-2">{deal.nextStep}</td>
+                <td>
+                  <input
+                    key={deal.nextStep}
+                    className="input input-xs"
+                    aria-label={`Next step of ${deal.title}`}
+                    defaultValue={deal.nextStep}
+                    maxLength={300}
+                    onBlur={(event) => {
+                      if (event.target.value !== deal.nextStep) void onChange(deal, { nextStep: event.target.value });
+                    }}
+                  />
+                </td>
                 <td className="text-ink-2">
                   {whenWords(deal.movedAt, now, place)}
                   {deal.movedBy && `, by ${deal.movedBy}`}

@@ -99,6 +99,10 @@ export function StepInspector({
                 await onMade();
                 return made;
               }}
+              addField={async (listId, name) => {
+                await call('POST', `/api/lists/${listId}/fields`, { name });
+                await onMade();
+              }}
             />
           ) : (
             <p className="notice bad">The settings of this step cannot be read.</p>

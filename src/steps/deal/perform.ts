@@ -1,7 +1,7 @@
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
-import { noteMove } from '../../db/note-move.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { DealDone } from './definition.ts';
+import { noteMove } from './note-move.ts';
 
 export const dealInPipeline: StepPerformer = {
   async record(client, what, { businessId, leadId, runId, key, now, tell }) {

@@ -13,6 +13,7 @@ export default function ListForm({
   plan,
   sampleName,
   make,
+  addField,
 }: StepFormProps<ListSettings>) {
   const list = desk.lists.find((one) => one.id === settings.list);
   const share = list ? notConfirming(list) : null;
@@ -60,6 +61,9 @@ export default function ListForm({
             onChange={(value) => change({ fields: { ...settings.fields, [field.key]: value } })}
           />
         ))}
+      {list && settings.action === 'add' && (
+        <MakeInPlace label="Another field of this list" make={(name) => addField(list.id, name)} />
+      )}
       {list && list.stopped !== '' && <p className="notice warn mb-2 text-[13px]">{list.stopped}.</p>}
       <PlanWords plan={plan} name={sampleName} />
     </>

@@ -1,0 +1,423 @@
+import { v5 as uuidv5 } from 'uuid';
+import { z } from 'zod';
+import { CHANNEL_WORDS, CHANNELS, type Channel } from '../core/workflow/channel.ts';
+import type { Plan } from '../core/workflow/plan.ts';
+import { allConsents, type ConsentState, startContext } from '../core/workflow/run-context.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import { freeRuns, holdRuns, noteMessage } from '../engine/conversation.ts';
+import { connectionFor } from '../engine/make-delivery.ts';
+import { planChat } from '../steps/plan-chat.ts';
+import { planEmail } from '../steps/plan-email.ts';
+import { planText } from '../steps/plan-text.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { deskFor } from './sample.ts';
+
+export interface ConversationRow {
+  id: string;
+  leadId: string | null;
+  name: string;
+  channel: Channel;
+  lastText: string;
+  lastIn: boolean;
+  lastAt: string;
+  unread: number;
+  assignee: { id: string; name: string } | null;
+  takenBy: { id: string; name: string } | null;
+  done: boolean;
+}
+
+export const CONVERSATION_FILTERS = ['open', 'mine', 'unread', 'done'] as const;
+export type ConversationFilter = (typeof CONVERSATION_FILTERS)[number];
+const PAGE = 60;
+
+const ROW = `c.id, c.lead_id, c.sender, c.channel, c.last_text, c.last_in, c.last_at, c.unread, c.done_at, c.assignee_id, a.name as assignee, c.taken_by_id, t.name as taken_by,
+  coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), c.sender) as name`;
+const FROM = `conversation c left join lead l on l.id = c.lead_id left join person a on a.id = c.assignee_id left join person t on t.id = c.taken_by_id`;
+
+// biome-ignore lint/suspicious/noExplicitAny: a row as the statement above names it
+const rowOf = (row: any): ConversationRow => ({
+  id: row.id,
+  leadId: row.lead_id,
+  name: row.name,
+  channel: row.channel,
+  lastText: row.last_text,
+  lastIn: row.last_in,
+  lastAt: row.last_at.toISOString(),
+  unread: row.unread,
+  assignee: row.assignee_id ? { id: row.assignee_id, name: row.assignee } : null,
+  takenBy: row.taken_by_id ? { id: row.taken_by_id, name: row.taken_by } : null,
+  done: row.done_at !== null,
+});
+
+/** Conversations, what came last on top. */
+export async function listConversations(
+  use: Use,
+  { filter, search }: { filter: ConversationFilter; search: string },
+): Promise<{ rows: ConversationRow[]; unread: number }> {
+  const { pool } = use.runtime;
+  const { businessId, personId } = use.actor;
+  const narrowed = {
+    open: 'c.done_at is null',
+    mine: 'c.done_at is null and (c.assignee_id = $2 or c.taken_by_id = $2)',
+    unread: 'c.unread > 0',
+    done: 'c.done_at is not null',
+  }[filter];
+  const [found, unread] = await Promise.all([
+    pool.query(
+      `select ${ROW} from ${FROM} where c.business_id = $1 and $2::uuid is not null and ${narrowed}
+         and ($3 = '' or coalesce(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone, c.sender) ilike $4) order by c.last_at desc limit ${PAGE}`,
+      [businessId, personId, search.trim(), `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`],
+    ),
+    pool.query<{ n: number }>('select count(*)::int as n from conversation where business_id = $1 and unread > 0', [
+      businessId,
+    ]),
+  ]);
+  return { rows: found.rows.map(rowOf), unread: unread.rows[0]!.n };
+}
+
+export interface ThreadItem {
+  kind: 'in' | 'out' | 'note';
+  at: string;
+  channel: Channel | null;
+  subject: string;
+  text: string;
+  /** For what we sent: who or what did, and what became of it. */
+  by: string;
+  state: string;
+  detail: string;
+  runId: string | null;
+  workflowId: string | null;
+}
+
+/** Whether we may answer on a channel right now, and what to know before. */
+export interface Way {
+  channel: Channel;
+  can: boolean;
+  /** Why not; or what to know, empty when nothing. */
+  words: string;
+}
+
+export interface ConversationView extends ConversationRow {
+  items: ThreadItem[];
+  ways: Way[];
+  phone: string;
+  email: string;
+  owner: string;
+  tags: string[];
+  /** Workflows under way with this person, and how many are held. */
+  underWay: number;
+  held: number;
+  typing: string | null;
+  answers: { id: string; name: string; text: string }[];
+  /** Until when a free message in chat may be sent; null when it may not. */
+  chatOpenUntil: string | null;
+}
+
+const WINDOW_MS = 24 * 3_600_000;
+
+async function need(use: Use, id: string) {
+  const found = z.uuid().safeParse(id).success
+    ? await use.runtime.pool.query(
+        `select ${ROW}, c.typing_by_id, c.typing_until, y.name as typing_by, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id, o.name as owner
+         from ${FROM} left join person y on y.id = c.typing_by_id left join person o on o.id = l.owner_id where c.id = $1 and c.business_id = $2`,
+        [id, use.actor.businessId],
+      )
+    : null;
+  const row = found?.rows[0];
+  if (!row) throw notHere('conversation');
+  return row;
+}
+
+async function consentsOf(use: Use, leadId: string): Promise<Record<Channel, ConsentState>> {
+  const { rows } = await use.runtime.pool.query<{ channel: Channel; state: ConsentState }>(
+    'select distinct on (channel) channel, state from consent where lead_id = $1 order by channel, at desc, id desc',
+    [leadId],
+  );
+  return allConsents(Object.fromEntries(rows.map((row) => [row.channel, row.state])));
+}
+
+async function lastChatAt(use: Use, leadId: string): Promise<number | null> {
+  const { rows } = await use.runtime.pool.query<{ at: Date | null }>(
+    `select max(received_at) as at from inbound where lead_id = $1 and channel = 'chat'`,
+    [leadId],
+  );
+  return rows[0]?.at?.getTime() ?? null;
+}
+
+/** One conversation: everything written both ways, and how it may be answered. Looking at it marks it read. */
+export async function getConversation(use: Use, id: string, looked = true): Promise<ConversationView> {
+  const { pool, now } = use.runtime;
+  const row = await need(use, id);
+  if (looked && row.unread > 0) {
+    await pool.query('update conversation set unread = 0 where id = $1', [id]);
+    row.unread = 0;
+    use.runtime.bell.ring(use.actor.businessId);
+  }
+  const whose = row.lead_id ? 'lead_id = $1' : 'lead_id is null and business_id = $2 and sender = $3';
+  const values = row.lead_id ? [row.lead_id] : [null, use.actor.businessId, row.sender];
+  const [inbound, out, notes, tags, runs, answers, consents, chatAt, desk] = await Promise.all([
+    pool.query(
+      `select received_at as at, channel, text from inbound where ${row.lead_id ? whose : whose.replace('$2', '$1').replace('$3', '$2')} order by received_at desc limit 200`,
+      row.lead_id ? values : values.slice(1),
+    ),
+    row.lead_id
+      ? pool.query(
+          `select coalesce(d.accepted_at, d.created_at) as at, d.channel, d.message, d.state, d.detail, d.read_at, d.run_id, r.workflow_id, coalesce(p.name, w.name, '') as by
+           from delivery d left join run r on r.id = d.run_id left join workflow w on w.id = r.workflow_id left join person p on p.id = d.sent_by_id
+           where d.lead_id = $1 and d.audience = 'lead' and d.state not in ('draft', 'dropped') order by d.created_at desc limit 200`,
+          [row.lead_id],
+        )
+      : { rows: [] },
+    row.lead_id
+      ? pool.query(
+          `select n.at, n.text, coalesce(p.name, '') as by from lead_note n left join person p on p.id = n.author_id where n.lead_id = $1 order by n.at desc limit 100`,
+          [row.lead_id],
+        )
+      : { rows: [] },
+    pool.query('select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by 1', [
+      row.lead_id,
+    ]),
+    pool.query<{ under: number; held: number }>(
+      `select count(*)::int as under, count(held_at)::int as held from run where lead_id = $1 and due_at is not null`,
+      [row.lead_id],
+    ),
+    pool.query('select id, name, text from canned_answer where business_id = $1 order by name', [use.actor.businessId]),
+    row.lead_id ? consentsOf(use, row.lead_id) : allConsents(),
+    row.lead_id ? lastChatAt(use, row.lead_id) : null,
+    deskFor(use),
+  ]);
+  const items: ThreadItem[] = [
+    ...inbound.rows.map(
+      (one): ThreadItem => ({ ...PLAIN, kind: 'in', at: one.at.toISOString(), channel: one.channel, text: one.text }),
+    ),
+    ...out.rows.map(
+      (one): ThreadItem => ({
+        kind: 'out',
+        at: one.at.toISOString(),
+        channel: one.channel,
+        subject: one.message.subject ?? '',
+        text: one.message.text ?? '',
+        by: one.by,
+        state: one.read_at ? 'read' : one.state,
+        detail: one.detail,
+        runId: one.run_id,
+        workflowId: one.workflow_id,
+      }),
+    ),
+    ...notes.rows.map(
+      (one): ThreadItem => ({ ...PLAIN, kind: 'note', at: one.at.toISOString(), text: one.text, by: one.by }),
+    ),
+  ].sort((a, b) => a.at.localeCompare(b.at));
+  const openUntil = chatAt === null ? null : chatAt + WINDOW_MS;
+  const open = openUntil !== null && openUntil > now();
+  const way = (channel: Channel): Way => {
+    const many = CHANNEL_WORDS[channel].many;
+    const no = (words: string): Way => ({ channel, can: false, words });
+    if (!desk[channel]) return no(`Nothing is connected that sends ${many}.`);
+    if (!row.lead_id) return no('They are no lead yet, so they cannot be answered here.');
+    if (consents[channel] === 'withdrawn') return no(`They want no more ${many}.`);
+    if (channel === 'email' ? !row.email : !row.phone)
+      return no(channel === 'email' ? 'No email address is known.' : 'No number is known.');
+    if (channel === 'chat' && !open)
+      return no('They have not written in chat for 24 hours: the network takes no free message now.');
+    return {
+      channel,
+      can: true,
+      words: consents[channel] === 'given' ? '' : `They never agreed to ${many}; answer what they asked.`,
+    };
+  };
+  return {
+    ...rowOf(row),
+    items,
+    ways: CHANNELS.map(way),
+    phone: row.phone ?? row.sender,
+    email: row.email ?? '',
+    owner: row.owner ?? '',
+    tags: tags.rows.map((one) => one.name),
+    underWay: runs.rows[0]?.under ?? 0,
+    held: runs.rows[0]?.held ?? 0,
+    typing:
+      row.typing_by_id && row.typing_by_id !== use.actor.personId && row.typing_until.getTime() > now()
+        ? row.typing_by
+        : null,
+    answers: answers.rows,
+    chatOpenUntil: open ? new Date(openUntil).toISOString() : null,
+  };
+}
+
+const PLAIN = { subject: '', by: '', state: '', detail: '', runId: null, workflowId: null, channel: null };
+
+export const AnswerInput = z.object({
+  /** Made where it was written: pressed twice, it is one message. */
+  key: z.uuid(),
+  channel: z.enum(CHANNELS),
+  subject: z.string().trim().max(300).default(''),
+  text: z.string().trim().min(1, 'The answer is empty').max(4096, 'An answer has 4,096 characters at most'),
+});
+
+/** Answers by hand. What a person has been asked not to do is refused here too, and looked at once more before it goes out. */
+export async function answerByHand(use: Use, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { pool, outbox, now } = use.runtime;
+  const row = await need(use, id);
+  const view = await getConversation(use, id, false);
+  const way = view.ways.find((one) => one.channel === input.channel)!;
+  if (!way.can) throw new Refusal(409, 'not-now', way.words);
+  const desk = await deskFor(use);
+  const { businessName, country, timeZone, holidays } = use.actor;
+  const person = { first_name: row.first_name, last_name: row.last_name, email: row.email, phone: row.phone };
+  const context = startContext({ person, answers: row.answers }, person, {
+    where: {},
+    business: { name: businessName, country, timeZone, holidays },
+    source: { name: '' },
+    consent: await consentsOf(use, row.lead_id),
+    owner: desk.colleagues.find((one) => one.id === row.owner_id) ?? null,
+  });
+  const about = { context, desk, now: now(), turn: null };
+  const settings = { message: input.text, needsConsent: false, countLinks: false };
+  const plan: Plan =
+    input.channel === 'email'
+      ? planEmail({ ...settings, subject: input.subject || `Your message to ${businessName}` }, about)
+      : input.channel === 'chat'
+        ? planChat(settings, about)
+        : planText(settings, about);
+  if (plan.does !== 'send')
+    throw new Refusal(422, 'cannot', 'why' in plan ? plan.why.text : 'This cannot be sent. Look at what is typed.');
+  const connection = connectionFor(desk, input.channel)!;
+  const { message } = plan;
+  await inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
+       values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
+      [
+        uuidv5(input.key, id),
+        use.actor.businessId,
+        row.lead_id,
+        message.channel,
+        message.to,
+        connection,
+        JSON.stringify(message),
+        new Date(now()),
+        use.actor.personId,
+      ],
+    );
+    if (!rowCount) return;
+    await noteMessage(client, {
+      businessId: use.actor.businessId,
+      leadId: row.lead_id,
+      sender: row.sender,
+      channel: input.channel,
+      text: message.text,
+      fromThem: false,
+      at: new Date(now()),
+    });
+    await client.query('update conversation set unread = 0, typing_by_id = null, typing_until = null where id = $1', [
+      id,
+    ]);
+  });
+  audit(use.em, use.actor, 'conversation.answer', id, { channel: input.channel });
+  await use.em.flush();
+  outbox.poke();
+  use.runtime.bell.ring(use.actor.businessId);
+}
+
+export const ConversationChange = z.object({
+  assigneeId: z.uuid().nullable().optional(),
+  done: z.boolean().optional(),
+  /** True to take over, false to hand back. */
+  taken: z.boolean().optional(),
+  typing: z.boolean().optional(),
+  unread: z.literal(true).optional(),
+});
+
+const TYPING_MS = 6000;
+
+/** Who is to answer, taken over or handed back, done, or unread again. Gives how many workflows were held or go on. */
+export async function changeConversation(
+  use: Use,
+  id: string,
+  input: z.infer<typeof ConversationChange>,
+): Promise<{ runs: number }> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const { personId, businessId } = use.actor;
+  const at = new Date(use.runtime.now());
+  const runs = await inTransaction(use.runtime.pool, async (client) => {
+    const set = (sql: string, ...values: unknown[]) =>
+      client.query(`update conversation set ${sql} where id = $1`, [id, ...values]);
+    if (input.assigneeId !== undefined) {
+      const { rowCount } = await client.query(
+        'select from membership where business_id = $1 and ($2::uuid is null or person_id = $2)',
+        [businessId, input.assigneeId],
+      );
+      if (!rowCount) throw notHere('colleague');
+      await set('assignee_id = $2', input.assigneeId);
+    }
+    if (input.done !== undefined) await set('done_at = $2', input.done ? at : null);
+    if (input.unread) await set('unread = greatest(unread, 1)');
+    if (input.typing !== undefined)
+      await set(
+        'typing_by_id = $2, typing_until = $3',
+        input.typing ? personId : null,
+        input.typing ? new Date(at.getTime() + TYPING_MS) : null,
+      );
+    if (input.taken === undefined || !row.lead_id) return 0;
+    if (input.taken) {
+      const { rowCount } = await client.query(
+        'update conversation set taken_by_id = $2, taken_at = $3, assignee_id = coalesce(assignee_id, $2) where id = $1 and (taken_by_id is null or taken_by_id = $2)',
+        [id, personId, at],
+      );
+      if (!rowCount) throw new Refusal(409, 'taken', `${row.taken_by} has taken over already. Ask them first.`);
+      return holdRuns(client, row.lead_id, at);
+    }
+    await set('taken_by_id = null, taken_at = null');
+    return freeRuns(client, row.lead_id);
+  });
+  if (input.taken !== undefined || input.done !== undefined || input.assigneeId !== undefined) {
+    audit(use.em, use.actor, 'conversation.change', id, input);
+    await use.em.flush();
+  }
+  use.runtime.bell.ring(businessId);
+  return { runs };
+}
+
+export const NoteInput = z.object({ text: z.string().trim().min(1, 'The note is empty').max(5000) });
+
+/** Writes something down that only colleagues see. */
+export async function noteOnConversation(use: Use, id: string, { text }: z.infer<typeof NoteInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  if (!row.lead_id) throw new Refusal(409, 'no-lead', 'They are no lead yet, so there is nothing to write it on.');
+  await use.runtime.pool.query(
+    'insert into lead_note (id, business_id, lead_id, text, at, author_id) values (gen_random_uuid(), $1, $2, $3, now(), $4)',
+    [use.actor.businessId, row.lead_id, text, use.actor.personId],
+  );
+  use.runtime.bell.ring(use.actor.businessId);
+}
+
+export const CannedInput = z.object({
+  name: z.string().trim().min(1, 'Give the answer a name').max(60),
+  text: z.string().trim().min(1, 'The answer is empty').max(4096),
+});
+
+/** Keeps an answer for next time; one of this name is written anew. */
+export async function keepAnswer(use: Use, { name, text }: z.infer<typeof CannedInput>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const { rows } = await use.runtime.pool.query<{ id: string }>(
+    `insert into canned_answer (id, business_id, name, text, created_at) values (gen_random_uuid(), $1, $2, $3, now())
+     on conflict (business_id, name) do update set text = excluded.text returning id`,
+    [use.actor.businessId, name, text],
+  );
+  audit(use.em, use.actor, 'canned_answer.keep', rows[0]!.id, { name });
+  await use.em.flush();
+  return rows[0]!;
+}
+
+export async function dropAnswer(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { rowCount } = await use.runtime.pool.query('delete from canned_answer where id = $1 and business_id = $2', [
+    id,
+    use.actor.businessId,
+  ]);
+  if (!rowCount) throw notHere('answer');
+}

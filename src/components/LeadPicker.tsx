@@ -1,0 +1,69 @@
+import { useEffect, useState } from 'react';
+import { call } from '../islands/call.ts';
+
+export interface PickedLead {
+  id: string;
+  name: string;
+  email: string;
+  phone: string;
+}
+
+/** Finds a lead by name, email or number while it is typed. */
+export function LeadPicker({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: PickedLead | null;
+  onChange: (lead: PickedLead | null) => void;
+}) {
+  const [search, setSearch] = useState('');
+  const [found, setFound] = useState<PickedLead[]>([]);
+  useEffect(() => {
+    if (search.trim().length < 2) return setFound([]);
+    const timer = setTimeout(() => {
+      call<{ rows: PickedLead[] }>('GET', `/api/leads?search=${encodeURIComponent(search)}`).then(
+        ({ rows }) => setFound(rows.slice(0, 6)),
+        () => setFound([]),
+      );
+    }, 250);
+    return () => clearTimeout(timer);
+  }, [search]);
+  if (value)
+    return (
+      <p className="mb-3">
+        <span className="field-label">{label}</span>
+        <span className="font-semibold">{value.name}</span>{' '}
+        <button type="button" className="link text-[13px]" onClick={() => onChange(null)}>
+          Another
+        </button>
+      </p>
+    );
+  return (
+    <div className="mb-3">
+      <label className="block">
+        <span className="field-label">{label}</span>
+        <input
+          className="input input-sm"
+          placeholder="Name, phone or email"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+      </label>
+      {found.map((lead) => (
+        <button
+          key={lead.id}
+          type="button"
+          className="mt-1 block w-full rounded px-2 py-1 text-left text-[13px] hover:bg-base-200"
+          onClick={() => {
+            onChange(lead);
+            setSearch('');
+          }}
+        >
+          <span className="font-semibold">{lead.name}</span> {lead.email || lead.phone}
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,88 @@
+import Plus from 'lucide-react/icons/plus';
+import { useState } from 'react';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
+import { Popover } from '../../components/Popover.tsx';
+import { call, messageOf } from '../call.ts';
+
+const LENGTHS = [15, 30, 45, 60, 90, 120] as const;
+
+/** Puts an appointment into a colleague's week. */
+export default function NewAppointment({
+  colleagues,
+  day,
+}: {
+  colleagues: { id: string; name: string }[];
+  /** The day it is proposed for, "YYYY-MM-DD". */
+  day: string;
+}) {
+  const [colleagueId, setColleagueId] = useState(colleagues[0]?.id ?? '');
+  const [lead, setLead] = useState<PickedLead | null>(null);
+  const [title, setTitle] = useState('');
+  const [startsAt, setStartsAt] = useState(`${day}T10:00`);
+  const [minutes, setMinutes] = useState('30');
+  const [problem, setProblem] = useState('');
+  const add = async () => {
+    setProblem('');
+    try {
+      const about = { colleagueId, leadId: lead?.id ?? null, title, startsAt, minutes: Number(minutes) };
+      await call('POST', '/api/calendar/appointments', about);
+      location.assign(`/calendar?week=${startsAt.slice(0, 10)}`);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <Popover
+      button={
+        <>
+          <Plus className="size-4" aria-hidden="true" />
+          New appointment
+        </>
+      }
+      buttonClass="btn btn-primary btn-sm"
+      panelClass="right-0 mt-1 w-80 p-3"
+    >
+      {() => (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void add();
+          }}
+        >
+          <Choice
+            label="Whose time"
+            value={colleagueId}
+            options={colleagues.map((one) => [one.id, one.name] as const)}
+            onChange={setColleagueId}
+          />
+          <Line label="What it is" value={title} most={300} placeholder="Trial lesson" onChange={setTitle} />
+          <label className="mb-3 block">
+            <span className="field-label">When</span>
+            <input
+              type="datetime-local"
+              className="input input-sm"
+              value={startsAt}
+              onChange={(event) => setStartsAt(event.target.value)}
+            />
+          </label>
+          <Choice
+            label="How long"
+            value={minutes}
+            options={LENGTHS.map((n) => [String(n), `${n} minutes`] as const)}
+            onChange={setMinutes}
+          />
+          <LeadPicker label="With which lead, if with one" value={lead} onChange={setLead} />
+          {problem && (
+            <p className="notice bad mb-2 text-[13px]" role="alert">
+              {problem}
+            </p>
+          )}
+          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={title.trim() === ''}>
+            Put it in
+          </button>
+        </form>
+      )}
+    </Popover>
+  );
+}

@@ -1,0 +1,175 @@
+import Search from 'lucide-react/icons/search';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { ConversationFilter, ConversationRow, ConversationView } from '../../app/conversations.ts';
+import { ChannelIcon } from '../../components/ChannelIcon.tsx';
+import { type Place, whenWords } from '../../core/words/instant.ts';
+import { call, messageOf } from '../call.ts';
+import { useLive } from '../use-live.ts';
+import { AboutThem } from './AboutThem.tsx';
+import { Answer } from './Answer.tsx';
+import { Thread } from './Thread.tsx';
+
+interface Props {
+  first: ConversationRow[];
+  open: ConversationView | null;
+  me: string;
+  colleagues: { id: string; name: string }[];
+  changes: boolean;
+  place: Place;
+  /** Milliseconds. */
+  now: number;
+}
+
+const FILTERS: [ConversationFilter, string][] = [
+  ['open', 'To answer'],
+  ['unread', 'Unread'],
+  ['mine', 'Mine'],
+  ['done', 'Done'],
+];
+
+/** Everybody who has written, on whatever channel: what was said both ways, and the answer. */
+export default function Conversations({ first, open: firstOpen, me, colleagues, changes, place, now }: Props) {
+  const [rows, setRows] = useState(first);
+  const [filter, setFilter] = useState<ConversationFilter>('open');
+  const [search, setSearch] = useState('');
+  const [open, setOpen] = useState(firstOpen);
+  const [problem, setProblem] = useState('');
+  const openId = useRef(firstOpen?.id ?? null);
+  const look = useCallback(async () => {
+    try {
+      const found = await call<{ rows: ConversationRow[] }>(
+        'GET',
+        `/api/conversations?${new URLSearchParams({ filter, search })}`,
+      );
+      setRows(found.rows);
+      const id = openId.current;
+      if (!id) return;
+      const view = await call<ConversationView>('GET', `/api/conversations/${id}`);
+      if (openId.current === id) setOpen(view);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  }, [filter, search]);
+  useLive(() => void look());
+  // biome-ignore lint/correctness/useExhaustiveDependencies: looks when another filter or search is chosen
+  useEffect(() => {
+    const timer = setTimeout(() => void look(), 200);
+    return () => clearTimeout(timer);
+  }, [filter, search]);
+  const choose = async (id: string) => {
+    openId.current = id;
+    history.replaceState(null, '', `/conversations?open=${id}`);
+    setOpen(null);
+    await look();
+  };
+  const change = async (patch: object) => {
+    setProblem('');
+    try {
+      await call('PUT', `/api/conversations/${openId.current}`, patch);
+      // Left open it would be read again at once.
+      if ('unread' in patch) {
+        openId.current = null;
+        setOpen(null);
+      }
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+    await look();
+  };
+  return (
+    <div className="grid min-h-0 grow grid-cols-[300px_minmax(0,1fr)_280px]">
+      <aside className="flex min-h-0 flex-col border-r border-base-300 bg-base-100" aria-label="Conversations">
+        <div className="grid gap-2 p-3">
+          <div className="flex gap-1" role="tablist" aria-label="Which conversations">
+            {FILTERS.map(([one, words]) => (
+              <button
+                key={one}
+                type="button"
+                role="tab"
+                aria-selected={filter === one}
+                className={`rounded-lg px-2 py-1 text-[13px] font-medium ${filter === one ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+                onClick={() => setFilter(one)}
+              >
+                {words}
+              </button>
+            ))}
+          </div>
+          <label className="input input-sm">
+            <Search className="size-4 text-ink-3" aria-hidden="true" />
+            <input
+              placeholder="Name, phone or email"
+              aria-label="Search conversations"
+              value={search}
+              onChange={(event) => setSearch(event.target.value)}
+            />
+          </label>
+        </div>
+        <ul className="min-h-0 grow overflow-y-auto">
+          {rows.map((row) => (
+            <li key={row.id}>
+              <button
+                type="button"
+                className={`block w-full border-t border-base-300 px-3 py-2 text-left ${row.id === open?.id ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+                aria-current={row.id === open?.id}
+                onClick={() => void choose(row.id)}
+              >
+                <span className="flex items-center gap-1.5">
+                  <ChannelIcon channel={row.channel} />
+                  <span className={`min-w-0 grow truncate ${row.unread > 0 ? 'font-bold' : 'font-semibold'}`}>
+                    {row.name}
+                  </span>
+                  {row.unread > 0 && <span className="pill slate">{row.unread} new</span>}
+                  <time className="shrink-0 text-xs text-ink-2" dateTime={row.lastAt}>
+                    {whenWords(row.lastAt, now, place)}
+                  </time>
+                </span>
+                <span className="block truncate text-[13px] text-ink-2">
+                  {row.lastIn ? '' : 'You: '}
+                  {row.lastText}
+                </span>
+                {(row.takenBy ?? row.assignee) && (
+                  <span className="block text-xs text-ink-2">
+                    {row.takenBy ? `${row.takenBy.name} has taken over` : `for ${row.assignee!.name}`}
+                  </span>
+                )}
+              </button>
+            </li>
+          ))}
+          {rows.length === 0 && (
+            <li className="p-4 text-[13px] text-ink-2">
+              {filter === 'open' && search === ''
+                ? 'Nobody waits for an answer. Whoever writes back stands here.'
+                : 'Nobody fits this.'}
+            </li>
+          )}
+        </ul>
+      </aside>
+      <section className="flex min-h-0 flex-col" aria-label="What was written">
+        {problem && (
+          <p className="notice bad m-3" role="alert">
+            {problem}
+          </p>
+        )}
+        {open ? (
+          <>
+            <Thread key={`${open.id}-thread`} view={open} place={place} />
+            {changes && <Answer key={open.id} view={open} sent={look} change={change} />}
+          </>
+        ) : (
+          <p className="m-auto p-6 text-ink-2">{openId.current ? 'Opening …' : 'Choose a conversation on the left.'}</p>
+        )}
+      </section>
+      {open && (
+        <AboutThem
+          view={open}
+          me={me}
+          colleagues={colleagues}
+          changes={changes}
+          change={change}
+          place={place}
+          now={now}
+        />
+      )}
+    </div>
+  );
+}

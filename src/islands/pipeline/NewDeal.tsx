@@ -1,0 +1,60 @@
+import Plus from 'lucide-react/icons/plus';
+import { useState } from 'react';
+import { Line } from '../../components/Choice.tsx';
+import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
+import { Popover } from '../../components/Popover.tsx';
+import { call, messageOf } from '../call.ts';
+
+/** Opens a deal by hand, in the first stage. */
+export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: () => void }) {
+  const [lead, setLead] = useState<PickedLead | null>(null);
+  const [title, setTitle] = useState('');
+  const [value, setValue] = useState('');
+  const [problem, setProblem] = useState('');
+  const open = async (close: () => void) => {
+    setProblem('');
+    try {
+      await call('POST', '/api/deals', { leadId: lead?.id, pipelineId, title, value });
+      setLead(null);
+      setTitle('');
+      setValue('');
+      close();
+      opened();
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <Popover
+      button={
+        <>
+          <Plus className="size-4" aria-hidden="true" />
+          New deal
+        </>
+      }
+      buttonClass="btn btn-primary btn-sm"
+      panelClass="right-0 mt-1 w-80 p-3"
+    >
+      {(close) => (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void open(close);
+          }}
+        >
+          <LeadPicker label="Whose deal" value={lead} onChange={setLead} />
+          <Line label="What it is about; empty for their name" value={title} most={300} onChange={setTitle} />
+          <Line label="Its value; empty for none" value={value} most={40} placeholder="540" onChange={setValue} />
+          {problem && (
+            <p className="notice bad mb-2 text-[13px]" role="alert">
+              {problem}
+            </p>
+          )}
+          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={!lead}>
+            Open the deal
+          </button>
+        </form>
+      )}
+    </Popover>
+  );
+}
