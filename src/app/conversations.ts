@@ -1,8 +1,16 @@
 import { v5 as uuidv5 } from 'uuid';
 import { z } from 'zod';
+import { renderTemplate } from '../core/template/template.ts';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../core/workflow/channel.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { allConsents, type ConsentState, startContext } from '../core/workflow/run-context.ts';
+import {
+  allConsents,
+  type ConsentState,
+  type Owner,
+  type RunContext,
+  startContext,
+  templateScope,
+} from '../core/workflow/run-context.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { freeRuns, holdRuns, noteMessage } from '../engine/conversation.ts';
 import { connectionFor } from '../engine/make-delivery.ts';
@@ -108,6 +116,8 @@ export interface ConversationView extends ConversationRow {
   underWay: number;
   held: number;
   typing: string | null;
+  firstName: string;
+  /** Answers written beforehand, with this person's own fields put in. */
   answers: { id: string; name: string; text: string }[];
   /** Until when a free message in chat may be sent; null when it may not. */
   chatOpenUntil: string | null;
@@ -240,9 +250,39 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
       row.typing_by_id && row.typing_by_id !== use.actor.personId && row.typing_until.getTime() > now()
         ? row.typing_by
         : null,
-    answers: answers.rows,
+    firstName: row.first_name ?? '',
+    answers: answers.rows.map((one) => ({ ...one, text: filledIn(use, row, one.text) })),
     chatOpenUntil: open ? new Date(openUntil).toISOString() : null,
   };
+}
+
+/** A kept answer as this person would read it; as it was written where that cannot be. */
+function filledIn(use: Use, row: { lead_id: string | null }, text: string): string {
+  if (!row.lead_id) return text;
+  const rendered = renderTemplate(text, templateScope(contextOf(use, row as LeadRow, allConsents(), null)));
+  return rendered.ok ? rendered.text : text;
+}
+
+interface LeadRow {
+  lead_id: string;
+  first_name: string;
+  last_name: string;
+  email: string;
+  phone: string;
+  answers: Record<string, string>;
+}
+
+/** What a message written by hand may use. */
+function contextOf(use: Use, row: LeadRow, consent: Record<Channel, ConsentState>, owner: Owner | null): RunContext {
+  const { businessName, country, timeZone, holidays } = use.actor;
+  const person = { first_name: row.first_name, last_name: row.last_name, email: row.email, phone: row.phone };
+  return startContext({ person, answers: row.answers }, person, {
+    where: {},
+    business: { name: businessName, country, timeZone, holidays },
+    source: { name: '' },
+    consent,
+    owner,
+  });
 }
 
 const PLAIN = { subject: '', by: '', state: '', detail: '', runId: null, workflowId: null, channel: null };
@@ -264,20 +304,13 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
   const way = view.ways.find((one) => one.channel === input.channel)!;
   if (!way.can) throw new Refusal(409, 'not-now', way.words);
   const desk = await deskFor(use);
-  const { businessName, country, timeZone, holidays } = use.actor;
-  const person = { first_name: row.first_name, last_name: row.last_name, email: row.email, phone: row.phone };
-  const context = startContext({ person, answers: row.answers }, person, {
-    where: {},
-    business: { name: businessName, country, timeZone, holidays },
-    source: { name: '' },
-    consent: await consentsOf(use, row.lead_id),
-    owner: desk.colleagues.find((one) => one.id === row.owner_id) ?? null,
-  });
+  const owner = desk.colleagues.find((one) => one.id === row.owner_id) ?? null;
+  const context = contextOf(use, row, await consentsOf(use, row.lead_id), owner);
   const about = { context, desk, now: now(), turn: null };
   const settings = { message: input.text, needsConsent: false, countLinks: false };
   const plan: Plan =
     input.channel === 'email'
-      ? planEmail({ ...settings, subject: input.subject || `Your message to ${businessName}` }, about)
+      ? planEmail({ ...settings, subject: input.subject || `Your message to ${use.actor.businessName}` }, about)
       : input.channel === 'chat'
         ? planChat(settings, about)
         : planText(settings, about);

@@ -9,6 +9,7 @@ import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
+import { COMMAND_STEP } from './take-command.ts';
 
 /** Messages handed over at once by one process; those that are one of many have fewer places. */
 const AT_ONCE = 20;
@@ -117,7 +118,7 @@ export class Outbox {
          returning *)
        select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
          b.time_zone, l.phone,
-         coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = t.lead_id and c.channel = t.channel
+         t.step_id <> '${COMMAND_STEP}' and coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = t.lead_id and c.channel = t.channel
            order by c.at desc, c.id desc limit 1), false) as withdrawn,
          case when m.state = 'stopped' then 'The email was stopped'
            when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'

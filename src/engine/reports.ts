@@ -2,16 +2,17 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { storableText } from '../core/fields/field.ts';
-import { isStopWord } from '../core/message/stop-words.ts';
+import { commandOf } from '../core/message/command-words.ts';
 import { readPhone } from '../core/people/phone.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { SecretBox } from '../db/secret-box.ts';
-import { closeQuestions, openQuestion, takeAnswer } from './answer-question.ts';
+import { openQuestion, takeAnswer } from './answer-question.ts';
 import type { Bell } from './bell.ts';
 import { noteMessage } from './conversation.ts';
+import { takeCommand } from './take-command.ts';
 import { endRuns, tellOf } from './tell-of.ts';
 
 const Delivered = z.object({ reference: z.uuid(), at: z.iso.datetime() });
@@ -172,8 +173,9 @@ export class Reports {
       );
       const leadId = who.rows[0]?.lead_id ?? null;
       if (leadId) await lockLead(client, leadId);
-      const stops = isStopWord(message.text);
-      const asked = leadId && !stops ? await openQuestion(client, leadId, channel, message.at) : null;
+      const command = commandOf(message.text);
+      const stops = command?.command === 'stop';
+      const asked = leadId && !command ? await openQuestion(client, leadId, channel, message.at) : null;
       const { rowCount } = await client.query(
         `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, question_id, received_at)
          values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict (connection_id, remote_id) do nothing`,
@@ -201,13 +203,19 @@ export class Reports {
           at: new Date(message.at),
         });
       if (rowCount && leadId) {
-        if (stops) {
-          await client.query(
-            `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, $4, 'withdrawn', $5, $6, $7)`,
-            [uuidv7(), connection.business_id, leadId, channel, words, `Wrote back by ${channel}`, message.at],
-          );
-          await closeQuestions(client, leadId);
-        }
+        if (command)
+          await takeCommand(client, command, {
+            businessId: connection.business_id,
+            connectionId: connection.id,
+            leadId,
+            channel,
+            sender,
+            remoteId: message.id,
+            words,
+            at: message.at,
+          });
+        // Who asks for help or comes back has not replied to anything.
+        if (command && !stops) return;
         await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);
         if (asked) await takeAnswer(client, asked, words, connection.country, this.parts.now());
         await tellOf(client, leadId, { event: 'reply', text: words });

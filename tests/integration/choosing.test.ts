@@ -379,6 +379,16 @@ describe('leads chosen by what is known of them', () => {
     expect(head.replace('\ufeff', '')).to.match(/^First name,Last name,Email,Phone,Owner,Tags,Lists/);
     expect(row).to.match(/^'=cmd,Filed,filed@example\.org,\+447700900145,/);
     expect(row).to.include('Oboe');
+    await query(
+      `insert into consent (id, business_id, lead_id, channel, state, wording, how, version, address, at) values ($1, $2, $3, 'text', 'given', 'I agree, "really"', 'By form', '3', '192.0.2.7', now())`,
+      [randomUUID(), businessId, lead],
+    );
+    const consents = await oona.call<string>('GET', `/api/leads/consents?ids=${lead}`);
+    expect(consents.body.trim().split('\r\n')[1]).to.match(
+      /^'=cmd Filed,filed@example\.org,\+447700900145,text,given,20.*Z,By form,"I agree, ""really""",3,192\.0\.2\.7,$/,
+    );
+    const page = await oona.call<string>('GET', `/leads/${lead}/consent`);
+    expect(page.body).to.include('192.0.2.7').and.include('They agreed');
     const book = await fetch(`${stage.url}/api/leads/file?search=filed%40example.org&format=xlsx`, {
       headers: { cookie: oona.cookie },
     });

@@ -121,6 +121,44 @@ describe('conversations: what people write, and the answers by hand', () => {
     await until('the email', () => stage.desk.world.state.mails.some((mail) => mail.mailbox === 'conv3@example.org'));
   });
 
+  it('STOP, START and HELP are each answered once, in their language, on their channel alone', async () => {
+    const number = '+61491570305';
+    const flow = await nurtured(number, 'conv5@example.org');
+    const { lead_id: leadId } = await flow.run('conv5@example.org');
+    const consents = async () =>
+      Object.fromEntries(
+        (
+          await stage.db.query(
+            'select distinct on (channel) channel, state from consent where lead_id = $1 order by channel, at desc, id desc',
+            [leadId],
+          )
+        ).rows.map((one) => [one.channel, one.state]),
+      );
+    const settled = async (count: number) => {
+      await until(`${count} texts`, () => textsOn(stage, number).length >= count);
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      expect(textsOn(stage, number)).to.have.length(count);
+      return textsOn(stage, number).at(-1)!;
+    };
+    await writes(number, 'Help');
+    await writes(number, 'HELP!');
+    expect(await settled(2)).to.match(/^This is Wrenfield Music School\. Write your question/);
+    expect((await flow.run('conv5@example.org')).due_at, 'asking for help is no reply').to.not.equal(null);
+    await writes(number, 'Abmelden');
+    await writes(number, 'STOP');
+    expect(await settled(3)).to.equal(
+      'Wrenfield Music School: Sie bekommen hier keine Nachrichten mehr. Mit START bekommen Sie wieder welche.',
+    );
+    expect(await consents()).to.include({ text: 'withdrawn', email: 'given' });
+    await writes(number, 'START');
+    await writes(number, 'start');
+    expect(await settled(4)).to.match(/messages here again/);
+    expect(await consents()).to.include({ text: 'given', email: 'given' });
+    await writes(number, 'stop', 'chats');
+    await until('chat to be withdrawn', async () => (await consents()).chat === 'withdrawn');
+    expect(await consents()).to.include({ text: 'given', email: 'given' });
+  });
+
   it('somebody unknown has a conversation too; notes and kept answers stay; a wrong one is not here', async () => {
     await writes('+61491570399', 'Who are you?');
     const row = await withText('Who are you?');

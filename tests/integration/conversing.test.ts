@@ -156,7 +156,9 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     await write('+61491570204', 'STOP');
     await write('+61491570204', '2');
     await flow.over('stops@example.org');
-    expect(textsOn(stage, '+61491570204')).to.have.length(1);
+    // The question, and that there will be no more: nothing else.
+    expect(textsOn(stage, '+61491570204')).to.have.length(2);
+    expect(textsOn(stage, '+61491570204')[1]).to.match(/no more messages here/);
     expect(
       await one(`select state, answer from asked_question where lead_id = $1`, [
         (await flow.run('stops@example.org')).lead_id,

@@ -242,7 +242,8 @@ describe('from an ad form to a text on the phone', () => {
         ).rows[0],
     );
     expect(run.outcome).to.equal('Stopped: asked for no more texts');
-    expect(texts('+447700900206')).to.have.length(1);
+    // The first reply, and that there will be no more.
+    expect(texts('+447700900206')).to.have.length(2);
   });
 
   it('an accepted text that never reaches the phone goes on the pile', async () => {

@@ -2,7 +2,8 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { retryDelayMs, retryFor } from '../../src/core/delivery/backoff.ts';
 import { flatten } from '../../src/core/fields/flatten.ts';
-import { isStopWord } from '../../src/core/message/stop-words.ts';
+import { commandAnswer, commandOf } from '../../src/core/message/command-words.ts';
+import { measureText } from '../../src/core/message/text-segments.ts';
 import { guessCard } from '../../src/core/source/lead-card.ts';
 import { draftLead } from '../../src/core/source/lead-draft.ts';
 import { findWhereFrom } from '../../src/core/source/where-from.ts';
@@ -273,9 +274,15 @@ describe('words for people', () => {
   it('the middle of none is none; of an even count the mean of the middle two', () => {
     expect([median([]), median([3]), median([4, 1, 3, 2])]).to.deep.equal([null, 3, 2.5]);
   });
-  it('STOP is a wish only when it stands alone', () => {
+  it('STOP, START and HELP are wishes only when they stand alone, in several languages', () => {
+    const asked = (text: string) => commandOf(text)?.command ?? null;
     expect(
-      ['STOP', ' stop! ', 'Unsubscribe.', 'Arrêt', 'please do not stop', 'stop by at 5'].map(isStopWord),
-    ).to.deep.equal([true, true, true, true, false, false]);
+      ['STOP', ' stop! ', 'Unsubscribe.', 'Arrêt', 'please do not stop', 'stop by at 5', 'Start', 'Hilfe!'].map(asked),
+    ).to.deep.equal(['stop', 'stop', 'stop', 'stop', null, null, 'start', 'help']);
+    expect(commandAnswer('stop', commandOf('ABMELDEN')!.language, 'Wrenfield')).to.match(/keine Nachrichten mehr/);
+    for (const word of ['stop', 'stopp', 'arret', 'alto', 'basta', 'parar', 'afmelden', 'help', 'aide'])
+      expect(
+        measureText(commandAnswer(commandOf(word)!.command, commandOf(word)!.language, 'Wrenfield')).parts,
+      ).to.be.at.most(2);
   });
 });

@@ -8,6 +8,10 @@ import { call, messageOf } from '../call.ts';
 /** A person who types is told to the others every so often, in milliseconds. */
 const TELL_EVERY_MS = 3000;
 
+/** An answer for next time: this person's first name in it becomes the first name of whoever gets it. */
+const forAnybody = (text: string, firstName: string) =>
+  firstName === '' ? text : text.replaceAll(firstName, '{{ lead.first_name }}');
+
 /** An answer by hand: on which channel, whether that may be, and answers written beforehand. */
 export function Answer({
   view,
@@ -105,8 +109,7 @@ export function Answer({
               ))}
               {view.answers.length === 0 && (
                 <p className="px-2 py-1 text-[13px] text-ink-2">
-                  None yet. What you write below can be kept for next time; it may hold fields like{' '}
-                  {'{{ lead.first_name }}'}.
+                  None yet. What you write below can be kept for next time.
                 </p>
               )}
               <div className="mt-2 flex gap-1 border-t border-base-300 pt-2">
@@ -123,7 +126,7 @@ export function Answer({
                   className="btn btn-plain btn-sm"
                   disabled={name.trim() === '' || text.trim() === ''}
                   onClick={() =>
-                    call('POST', '/api/canned-answers', { name, text }).then(
+                    call('POST', '/api/canned-answers', { name, text: forAnybody(text, view.firstName) }).then(
                       () => {
                         setName('');
                         void sent();
@@ -135,6 +138,11 @@ export function Answer({
                   Keep what I wrote
                 </button>
               </div>
+              {view.firstName !== '' && text.includes(view.firstName) && (
+                <p className="mt-1 px-1 text-xs text-ink-2">
+                  “{view.firstName}” becomes the first name of whoever it is written to.
+                </p>
+              )}
             </>
           )}
         </Popover>

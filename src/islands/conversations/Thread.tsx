@@ -59,7 +59,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
     <div className={`mb-3 max-w-[78%] ${out ? 'ml-auto' : ''}`}>
       <div
         dir="auto"
-        className={`rounded-2xl px-3 py-2 break-words whitespace-pre-line ${out ? 'rounded-br-sm bg-pine-soft' : 'rounded-bl-sm bg-base-100'} ${bad ? 'outline outline-error' : ''}`}
+        className={`w-fit rounded-2xl px-3 py-2 break-words whitespace-pre-line ${out ? 'ml-auto rounded-br-sm bg-pine-soft' : 'rounded-bl-sm bg-base-100'} ${bad ? 'outline outline-error' : ''}`}
       >
         {item.subject && <p className="font-semibold">{item.subject}</p>}
         {item.text}

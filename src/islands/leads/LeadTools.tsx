@@ -81,6 +81,13 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
                   <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={file('xlsx')} download>
                     Excel workbook
                   </a>
+                  <a
+                    className="block rounded px-2 py-1.5 hover:bg-base-200"
+                    href={`/api/leads/consents?${queryOfChoice(meant)}`}
+                    download
+                  >
+                    Their consents, with the proof (CSV)
+                  </a>
                 </>
               )}
             </Popover>

@@ -1,0 +1,100 @@
+/** What a message that says nothing else asks for. */
+export type Command = 'stop' | 'start' | 'help';
+export type CommandLanguage = 'en' | 'de' | 'fr' | 'es' | 'it' | 'pt' | 'nl';
+
+/** Words that end all messages of a channel, bring them back, or ask who writes. Common practice, no source. */
+const WORDS: Record<Command, Partial<Record<CommandLanguage, readonly string[]>>> = {
+  stop: {
+    en: ['stop', 'stopall', 'stop all', 'unsubscribe', 'cancel', 'end', 'quit', 'optout', 'opt out', 'no more texts'],
+    de: ['stopp', 'abmelden', 'abbestellen'],
+    fr: ['arret', 'arrêt', 'arreter', 'arrêter'],
+    es: ['alto', 'baja'],
+    it: ['basta', 'annulla'],
+    pt: ['parar', 'sair'],
+    nl: ['afmelden', 'stoppen'],
+  },
+  start: {
+    en: ['start', 'unstop'],
+    de: ['anmelden'],
+    fr: ['reprendre'],
+    es: ['alta', 'reanudar'],
+    it: ['riprendi'],
+    pt: ['retomar'],
+    nl: ['aanmelden'],
+  },
+  help: {
+    en: ['help', 'info'],
+    de: ['hilfe'],
+    fr: ['aide'],
+    es: ['ayuda'],
+    it: ['aiuto'],
+    pt: ['ajuda'],
+    nl: ['hulp'],
+  },
+};
+
+const COMMANDS = new Map(
+  Object.entries(WORDS).flatMap(([command, languages]) =>
+    Object.entries(languages).flatMap(([language, words]) =>
+      words.map((word) => [word, { command: command as Command, language: language as CommandLanguage }] as const),
+    ),
+  ),
+);
+
+/** What a message asks for, and in which language; null when it says anything else. */
+export const commandOf = (text: string): { command: Command; language: CommandLanguage } | null =>
+  COMMANDS.get(
+    text
+      .normalize('NFC')
+      .toLowerCase()
+      .replace(/[.!"'’]+/g, '')
+      .replace(/\s+/g, ' ')
+      .trim(),
+  ) ?? null;
+
+const ANSWERS: Record<CommandLanguage, Record<Command, (name: string) => string>> = {
+  en: {
+    stop: (name) => `${name}: you will get no more messages here. Write START to get them again.`,
+    start: (name) => `${name}: you will get messages here again. Write STOP to end them.`,
+    help: (name) =>
+      `This is ${name}. Write your question here and one of us will answer. Write STOP to get no more messages.`,
+  },
+  de: {
+    stop: (name) => `${name}: Sie bekommen hier keine Nachrichten mehr. Mit START bekommen Sie wieder welche.`,
+    start: (name) => `${name}: Sie bekommen hier wieder Nachrichten. Mit STOPP beenden Sie sie.`,
+    help: (name) =>
+      `Hier ist ${name}. Schreiben Sie Ihre Frage, wir antworten. Mit STOPP bekommen Sie keine Nachrichten mehr.`,
+  },
+  fr: {
+    stop: (name) => `${name} : vous ne recevrez plus de messages ici. Écrivez START pour en recevoir à nouveau.`,
+    start: (name) => `${name} : vous recevrez à nouveau des messages ici. Écrivez STOP pour les arrêter.`,
+    help: (name) =>
+      `Ici ${name}. Écrivez votre question, nous y répondrons. Écrivez STOP pour ne plus recevoir de messages.`,
+  },
+  es: {
+    stop: (name) => `${name}: no recibirá más mensajes aquí. Escriba START para volver a recibirlos.`,
+    start: (name) => `${name}: volverá a recibir mensajes aquí. Escriba STOP para terminarlos.`,
+    help: (name) => `Somos ${name}. Escriba su pregunta y le contestaremos. Escriba STOP para no recibir más mensajes.`,
+  },
+  it: {
+    stop: (name) => `${name}: non riceverà più messaggi qui. Scriva START per riceverli di nuovo.`,
+    start: (name) => `${name}: riceverà di nuovo messaggi qui. Scriva STOP per terminarli.`,
+    help: (name) => `Siamo ${name}. Scriva la sua domanda e risponderemo. Scriva STOP per non ricevere altri messaggi.`,
+  },
+  pt: {
+    stop: (name) => `${name}: não receberá mais mensagens aqui. Escreva START para voltar a recebê-las.`,
+    start: (name) => `${name}: voltará a receber mensagens aqui. Escreva STOP para as terminar.`,
+    help: (name) =>
+      `Aqui é ${name}. Escreva a sua pergunta e responderemos. Escreva STOP para não receber mais mensagens.`,
+  },
+  nl: {
+    stop: (name) => `${name}: u krijgt hier geen berichten meer. Schrijf START om ze weer te krijgen.`,
+    start: (name) => `${name}: u krijgt hier weer berichten. Schrijf STOP om ze te beëindigen.`,
+    help: (name) =>
+      `Dit is ${name}. Schrijf uw vraag en wij antwoorden. Schrijf STOP om geen berichten meer te krijgen.`,
+  },
+};
+
+/** The one answer a command gets, in its own language. */
+export const commandAnswer = (command: Command, language: CommandLanguage, business: string): string =>
+  ANSWERS[language][command](business);

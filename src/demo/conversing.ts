@@ -1,0 +1,24 @@
+import type { Use } from '../app/actor.ts';
+import { keepAnswer } from '../app/conversations.ts';
+
+/** Whoever has written so far has a conversation; the newest are not read yet, the older ones are done. Two answers are kept. */
+export async function growConversations(use: Use): Promise<void> {
+  await use.runtime.pool.query(
+    `insert into conversation (id, business_id, lead_id, sender, channel, last_text, last_in, last_at, unread, done_at)
+     select gen_random_uuid(), i.business_id, i.lead_id, i.sender, i.channel, left(coalesce(o.text, i.text), 200), o.text is null, coalesce(o.at, i.received_at),
+       case when row_number() over (order by i.received_at desc) <= 3 then 1 else 0 end,
+       case when row_number() over (order by i.received_at desc) > 12 then i.received_at + interval '2 hours' end
+     from (select distinct on (lead_id) * from inbound where business_id = $1 and lead_id is not null order by lead_id, received_at desc) i
+     left join lateral (select d.message ->> 'text' as text, d.accepted_at as at from delivery d
+       where d.lead_id = i.lead_id and d.audience = 'lead' and d.accepted_at > i.received_at order by d.accepted_at desc limit 1) o on true`,
+    [use.actor.businessId],
+  );
+  await keepAnswer(use, {
+    name: 'What a trial lesson costs',
+    text: 'Hi {{ lead.first_name }}, the first lesson is free. After that it is £18 for half an hour, and you can stop any month.',
+  });
+  await keepAnswer(use, {
+    name: 'Parking',
+    text: 'There are four places behind the school, and the street is free after six.',
+  });
+}

@@ -1,0 +1,74 @@
+import type pg from 'pg';
+import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
+import { type Command, type CommandLanguage, commandAnswer } from '../core/message/command-words.ts';
+import { measureText } from '../core/message/text-segments.ts';
+import { closeQuestions } from './answer-question.ts';
+
+/** The step a message like this is told by: it goes out though they want no more, being the answer to that. */
+export const COMMAND_STEP = 'word';
+
+export interface Commanded {
+  businessId: string;
+  connectionId: string;
+  leadId: string;
+  channel: 'text' | 'chat';
+  sender: string;
+  /** The message's id at the carrier, and its words. */
+  remoteId: string;
+  words: string;
+  /** When it was written, ISO 8601. */
+  at: string;
+}
+
+/**
+ * Does what a STOP, START or HELP asks for, in the transaction of `client`: consent withdrawn or given again for this channel alone,
+ * and one answer. Said again it is not answered again: a STOP of who has stopped, a START of who has not, a second HELP in a day.
+ */
+export async function takeCommand(
+  client: pg.ClientBase,
+  { command, language }: { command: Command; language: CommandLanguage },
+  { businessId, connectionId, leadId, channel, sender, remoteId, words, at }: Commanded,
+): Promise<void> {
+  const { rows } = await client.query<{ state: string | null; name: string; sender: string; helped: boolean }>(
+    `select b.name, coalesce(c.settings ->> 'sender', '') as sender,
+       (select state from consent where lead_id = $3 and channel = $4 order by at desc, id desc limit 1) as state,
+       exists (select from delivery d where d.lead_id = $3 and d.step_id = '${COMMAND_STEP}' and d.channel = $4 and d.created_at > now() - interval '1 day') as helped
+     from connection c join business b on b.id = c.business_id where c.id = $1 and b.id = $2`,
+    [connectionId, businessId, leadId, channel],
+  );
+  const known = rows[0];
+  if (!known) return;
+  const withdrawn = known.state === 'withdrawn';
+  if ((command === 'stop' && withdrawn) || (command === 'start' && !withdrawn)) return;
+  if (command !== 'help')
+    await client.query(
+      `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+      [
+        uuidv7(),
+        businessId,
+        leadId,
+        channel,
+        command === 'stop' ? 'withdrawn' : 'given',
+        words,
+        `Wrote back by ${channel}`,
+        at,
+      ],
+    );
+  if (command === 'stop') await closeQuestions(client, leadId);
+  if (command === 'help' && (known.helped || withdrawn)) return;
+  const text = commandAnswer(command, language, known.name);
+  const message = { channel, audience: 'lead', to: sender, from: known.sender, text };
+  await client.query(
+    `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at)
+     values ($1, $2, '${COMMAND_STEP}', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', now(), now()) on conflict do nothing`,
+    [
+      uuidv5(`${command}:${remoteId}`, connectionId),
+      businessId,
+      leadId,
+      channel,
+      sender,
+      connectionId,
+      JSON.stringify(channel === 'text' ? { ...message, parts: measureText(text).parts } : message),
+    ],
+  );
+}
