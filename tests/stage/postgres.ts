@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import pg from 'pg';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
 import { prepareDatabase } from '../../src/db/prepare.ts';
 import { closeSharedStage } from './shared-stage.ts';
@@ -24,6 +25,20 @@ export async function testDatabase(): Promise<string> {
   const url = (await testCluster()).url(`test_${process.pid}_${++count}`);
   await prepareDatabase(url);
   return url;
+}
+
+/** A copy of a database nobody is connected to. */
+export async function copyDatabase(url: string): Promise<string> {
+  const cluster = await testCluster();
+  const name = `test_${process.pid}_${++count}`;
+  const admin = new pg.Client({ connectionString: cluster.url('postgres') });
+  await admin.connect();
+  try {
+    await admin.query(`create database "${name}" template "${new URL(url).pathname.slice(1)}"`);
+  } finally {
+    await admin.end();
+  }
+  return cluster.url(name);
 }
 
 export const mochaHooks = {

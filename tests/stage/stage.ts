@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -9,7 +9,7 @@ import { signWebhook } from '../../src/core/signing/standard-webhooks.ts';
 import { openSecretBox, type SecretBox } from '../../src/db/secret-box.ts';
 import { type Desk, openDesk } from '../../src/practice/desk.ts';
 import { serveFile } from '../../src/static-files.ts';
-import { testDatabase } from './postgres.ts';
+import { copyDatabase, testDatabase } from './postgres.ts';
 
 type Started = ReturnType<typeof startProcess>;
 
@@ -39,9 +39,22 @@ export interface StageOptions {
   history?: boolean;
 }
 
+/** The demo business as it was made for the first stage: its database and the key that opens its secrets. */
+interface Made {
+  database: string;
+  key: Buffer;
+}
+// On globalThis: the test runner may load this file a second time for its hooks.
+const held = globalThis as { pineBellMade?: Map<boolean, Made> };
+
 export async function openStage({ worker = true, history = false }: StageOptions = {}): Promise<Stage> {
-  const databaseUrl = await testDatabase();
+  held.pineBellMade ??= new Map();
+  const made = held.pineBellMade.get(history);
+  // Made once and copied: the demo only lines up the addresses of what is there already.
+  const databaseUrl = made ? await copyDatabase(made.database) : await testDatabase();
   const folder = mkdtempSync(join(tmpdir(), 'pine-bell-stage-'));
+  const keyFile = join(folder, 'secret.key');
+  if (made) writeFileSync(keyFile, made.key, { mode: 0o600 });
   const port = await choosePort();
   const mailPort = await choosePort();
   const token = randomBytes(12).toString('hex');
@@ -74,6 +87,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
   const seed = startProcess('demo', env, { log });
   const { code } = await seed.ended;
   if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
+  if (!made) held.pineBellMade.set(history, { database: await copyDatabase(databaseUrl), key: readFileSync(keyFile) });
   const stage = {
     url,
     databaseUrl,
@@ -82,7 +96,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
     logs,
     worker: null,
     db: new pg.Pool({ connectionString: databaseUrl, max: 4 }),
-    secrets: openSecretBox(undefined, join(folder, 'secret.key')),
+    secrets: openSecretBox(undefined, keyFile),
     async startWeb() {
       stage.web = startProcess('web', env, { log });
       await stage.web.ready;
