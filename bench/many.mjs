@@ -52,7 +52,7 @@ const env = {
   PINEBELL_ALLOW_INSIDE: '1',
   NODE_ENV: 'production',
 };
-const address = await seeded(env);
+const { address } = await seeded(env);
 const db = new pg.Pool({ connectionString: env.DATABASE_URL, max: 2 });
 await db.query(
   `insert into connection (id, business_id, kind, name, settings, report_key, report_secret, created_at)

@@ -71,7 +71,7 @@ const VARIANTS = {
       PINEBELL_ALLOW_INSIDE: '1',
       NODE_ENV: 'production',
     };
-    const address = await seeded(env);
+    const address = (await seeded(env)).address;
     const processes = (await started(startProcess, ['web', 'worker'], env)).map(({ child, stop }) => ({
       pid: child.pid,
       stop,

@@ -39,37 +39,38 @@ await saveCard(use, source.id, {
 });
 // What is measured is the way through, not the limit of a source.
 await changeSource(use, source.id, { mostPerMinute: 60_000 });
+const TEXT = {
+  id: 'text',
+  kind: 'text',
+  on: true,
+  note: '',
+  settings: {
+    message: 'Hi {{ lead.first_name }}, thanks for asking! We will call you back within the hour.',
+    needsConsent: true,
+  },
+};
+const TIDY = { id: 'tidy', kind: 'tidy', on: true, note: '', settings: { names: true, email: true, phone: true } };
+const ON_ARRIVAL = [
+  { id: 'arrival', at: { kind: 'on_arrival' }, first: [TIDY], lanes: { lead: [TEXT], record: [], team: [] } },
+];
+/** Noted when they ring in; texted once they write back. */
+const NOTE = { id: 'note', kind: 'note', on: true, note: '', settings: { text: 'Rang in' } };
+const REPLY = { words: '', sources: [], tag: '', list: '', stage: '', step: '', within: { amount: 2, unit: 'hours' } };
+const ON_REPLY = [
+  { id: 'arrival', at: { kind: 'on_arrival' }, first: [TIDY], lanes: { lead: [], record: [NOTE], team: [] } },
+  { id: 'reply', at: { kind: 'event', event: 'reply', ...REPLY }, lanes: { lead: [TEXT], record: [], team: [] } },
+];
 const workflow = await createWorkflow(use, {
   name: 'Bench',
   folder: '',
   draft: Definition.parse({
     sources: [source.id],
     rules: { samePerson: 'update_only' },
-    moments: [
-      {
-        id: 'arrival',
-        at: { kind: 'on_arrival' },
-        first: [{ id: 'tidy', kind: 'tidy', on: true, note: '', settings: { names: true, email: true, phone: true } }],
-        lanes: {
-          lead: [
-            {
-              id: 'text',
-              kind: 'text',
-              on: true,
-              note: '',
-              settings: {
-                message: 'Hi {{ lead.first_name }}, thanks for asking! We will call you back within the hour.',
-                needsConsent: true,
-              },
-            },
-          ],
-          record: [],
-          team: [],
-        },
-      },
-    ],
+    moments: process.env.BENCH_SHEET === 'reply' ? ON_REPLY : ON_ARRIVAL,
   }),
 });
 await putLive(use, workflow.id);
+const { rows } = await runtime.pool.query(`select report_key, report_secret from connection where kind = 'text_carrier'`);
+const told = { reportKey: rows[0].report_key, reportSecret: runtime.secrets.open(rows[0].report_secret) };
 await runtime.close();
-console.log(`ready ${JSON.stringify({ address: source.address })}`);
+console.log(`ready ${JSON.stringify({ address: source.address, ...told })}`);

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 
 const bench = dirname(dirname(fileURLToPath(import.meta.url)));
 
-/** Runs bench/seed.ts in a process of its own and gives the address it prints. */
+/** Runs bench/seed.ts in a process of its own and gives what it prints: the source's address, the carrier's report key and secret. */
 export function seeded(env) {
   return new Promise((resolve, reject) => {
     const child = spawn(process.execPath, ['--import', 'tsx', join(bench, 'seed.ts')], {
@@ -17,7 +17,7 @@ export function seeded(env) {
     });
     child.on('exit', () => {
       const line = /^ready (.*)$/m.exec(text);
-      if (line) resolve(JSON.parse(line[1]).address);
+      if (line) resolve(JSON.parse(line[1]));
       else reject(new Error('the bench data could not be made'));
     });
   });

@@ -342,7 +342,7 @@ async function sequencesOf(use: Use, sourceId: string | null): Promise<SequenceV
   });
 }
 
-const MESSAGES = new Set(['email', 'text', 'chat', 'ask']);
+const MESSAGES = new Set(['email', 'text', 'chat', 'chat-template', 'ask']);
 
 /** A workflow that whoever joins the list goes through: three emails to begin with, days apart. */
 export async function createSequence(use: Use, listId: string, name: string): Promise<{ id: string }> {

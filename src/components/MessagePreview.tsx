@@ -28,6 +28,15 @@ export function MessagePreview({
         data-testid="preview"
       >
         {message.text}
+        {message.channel === 'chat' &&
+          message.buttons?.map((button) => (
+            <span
+              key={button}
+              className="mt-1.5 block rounded-lg border border-base-300 bg-base-100 px-2 py-1 text-center"
+            >
+              {button}
+            </span>
+          ))}
       </p>
     );
   return (

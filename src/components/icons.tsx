@@ -13,6 +13,7 @@ import ListPlus from 'lucide-react/icons/list-plus';
 import Mail from 'lucide-react/icons/mail';
 import Mails from 'lucide-react/icons/mails';
 import MessageCircleQuestion from 'lucide-react/icons/message-circle-question';
+import MessageSquarePlus from 'lucide-react/icons/message-square-plus';
 import MessageSquareText from 'lucide-react/icons/message-square-text';
 import MessagesSquare from 'lucide-react/icons/messages-square';
 import NotebookPen from 'lucide-react/icons/notebook-pen';
@@ -39,6 +40,7 @@ const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   mails: Mails,
   'list-plus': ListPlus,
   'message-circle-question': MessageCircleQuestion,
+  'message-square-plus': MessageSquarePlus,
   'messages-square': MessagesSquare,
   'message-square-text': MessageSquareText,
   sparkles: Sparkles,

@@ -1,7 +1,11 @@
 import type { Use } from '../app/actor.ts';
+import { createChatTemplate, saveChatTemplate, sendForReview } from '../app/chat-templates.ts';
 import { keepAnswer } from '../app/conversations.ts';
 
-/** Whoever has written so far has a conversation; the newest are not read yet, the older ones are done. Two answers are kept. */
+/**
+ * Whoever has written so far has a conversation; the newest are not read yet, the older ones are done. Two answers are kept, and a
+ * template to begin in chat is out for review.
+ */
 export async function growConversations(use: Use): Promise<void> {
   await use.runtime.pool.query(
     `insert into conversation (id, business_id, lead_id, sender, channel, last_text, last_in, last_at, unread, done_at)
@@ -17,6 +21,16 @@ export async function growConversations(use: Use): Promise<void> {
     name: 'What a trial lesson costs',
     text: 'Hi {{ lead.first_name }}, the first lesson is free. After that it is £18 for half an hour, and you can stop any month.',
   });
+  const { id } = await createChatTemplate(use, { name: 'Trial lesson: hello' });
+  await saveChatTemplate(use, id, {
+    kind: 'service',
+    heading: 'Your trial lesson',
+    text: 'Hi {{ lead.first_name }}, thank you for asking about lessons. Shall we find a time for your first one?',
+    closing: 'Wrenfield Music School',
+    buttons: ['Yes, this week', 'Call me', 'Not now'],
+    samples: { 'lead.first_name': 'Robin' },
+  });
+  await sendForReview(use, id);
   await keepAnswer(use, {
     name: 'Parking',
     text: 'There are four places behind the school, and the street is free after six.',

@@ -128,45 +128,62 @@ export class Directory {
 
   deskOf(businessId: string): Promise<BusinessDesk> {
     return this.keep(`desk:${businessId}`, async () => {
-      const [connections, people, tabs, tags, sources, stages, lists, segments, emailTemplates, business] =
-        await Promise.all([
-          this.pool.query(
-            'select id, kind, name, settings, secret, report_key from connection where business_id = $1 order by created_at',
-            [businessId],
-          ),
-          this.pool.query(
-            'select p.id, p.name, p.email, m.test_phone as phone from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
-            [businessId],
-          ),
-          this.pool.query(
-            `select t.id, case when count(*) over (partition by s.id) = 1 then s.name else s.name || ', ' || t.name end as name, t.columns
+      const [
+        connections,
+        people,
+        tabs,
+        tags,
+        sources,
+        stages,
+        lists,
+        segments,
+        chatTemplates,
+        emailTemplates,
+        business,
+      ] = await Promise.all([
+        this.pool.query(
+          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 order by created_at',
+          [businessId],
+        ),
+        this.pool.query(
+          'select p.id, p.name, p.email, m.test_phone as phone from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+          [businessId],
+        ),
+        this.pool.query(
+          `select t.id, case when count(*) over (partition by s.id) = 1 then s.name else s.name || ', ' || t.name end as name, t.columns
            from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id = $1 order by s.name, t.position`,
-            [businessId],
-          ),
-          this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
-          this.pool.query('select id, name from source where business_id = $1 order by name', [businessId]),
-          this.pool.query(
-            `select s.id, case when (select count(*) from pipeline where business_id = $1) = 1 then s.name else p.name || ': ' || s.name end as name
+          [businessId],
+        ),
+        this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
+        this.pool.query('select id, name from source where business_id = $1 order by name', [businessId]),
+        this.pool.query(
+          `select s.id, case when (select count(*) from pipeline where business_id = $1) = 1 then s.name else p.name || ': ' || s.name end as name
            from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
-            [businessId],
-          ),
-          this.pool.query(
-            `select l.id, l.name, l.opt_in as "optIn", l.fields,
+          [businessId],
+        ),
+        this.pool.query(
+          `select l.id, l.name, l.opt_in as "optIn", l.fields,
              (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day') as asked,
              (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day' and m.confirmed_at is not null) as confirmed,
              coalesce((select string_agg('its sequence “' || w.name || '” ' || case w.state when 'paused' then 'is paused' else 'is not live yet' end, '; ')
                from workflow w where w.business_id = l.business_id and w.state <> 'live' and w.draft -> 'sources' ? l.source_id::text), '') as stopped
            from nurture_list l where l.business_id = $1 order by l.name`,
-            [businessId],
-          ),
-          this.pool.query('select id, name from segment where business_id = $1 order by name', [businessId]),
-          this.pool.query(
-            `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
+          [businessId],
+        ),
+        this.pool.query('select id, name from segment where business_id = $1 order by name', [businessId]),
+        this.pool.query(
+          `select t.id, t.name, (select jsonb_build_object('remoteId', v.remote_id, 'content', v.content) from chat_template_version v
+               where v.template_id = t.id and v.state = 'approved' order by v.number desc limit 1) as approved
+             from chat_template t where t.business_id = $1 order by t.name`,
+          [businessId],
+        ),
+        this.pool.query(
+          `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
            where t.business_id = $1 order by t.id, v.number desc`,
-            [businessId],
-          ),
-          this.pool.query('select counts_links, counts_opens from business where id = $1', [businessId]),
-        ]);
+          [businessId],
+        ),
+        this.pool.query('select counts_links, counts_opens from business where id = $1', [businessId]),
+      ]);
       const desk: SendingDesk = {
         text: null,
         email: null,
@@ -179,6 +196,7 @@ export class Directory {
         stages: stages.rows,
         lists: lists.rows,
         segments: segments.rows,
+        chatTemplates: chatTemplates.rows,
         emailTemplates: emailTemplates.rows.sort((a, b) => a.name.localeCompare(b.name)),
         counting: {
           links: business.rows[0]?.counts_links ? `${this.publicUrl}/l/` : null,

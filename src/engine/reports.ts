@@ -25,6 +25,13 @@ const Received = z.object({
   at: z.iso.datetime(),
 });
 
+const Reviewed = z.object({
+  template: z.string().max(200),
+  state: z.enum(['approved', 'refused', 'withdrawn']),
+  reason: z.string().max(1000).default(''),
+  at: z.iso.datetime(),
+});
+
 /** What a carrier or a chat network reports, as docs/gateways.md writes it down. */
 const Report = z.discriminatedUnion('type', [
   z.object({ type: z.literal('text.delivered'), data: Delivered }),
@@ -34,6 +41,7 @@ const Report = z.discriminatedUnion('type', [
   z.object({ type: z.literal('chat.read'), data: Delivered }),
   z.object({ type: z.literal('chat.undelivered'), data: Undelivered }),
   z.object({ type: z.literal('chat.received'), data: Received }),
+  z.object({ type: z.literal('chat.template'), data: Reviewed }),
 ]);
 type Report = z.infer<typeof Report>;
 
@@ -94,6 +102,20 @@ export class Reports {
       case 'text.received':
       case 'chat.received':
         return this.takeMessage(connection, channel, report.data);
+      case 'chat.template':
+        // Whatever comes later in time counts: a review and a withdrawal may overtake each other.
+        await this.parts.pool.query(
+          `update chat_template_version v set state = $3, reason = $4, decided_at = $5 from chat_template t
+           where t.id = v.template_id and v.remote_id = $1 and t.business_id = $2 and (v.decided_at is null or v.decided_at < $5)`,
+          [
+            report.data.template,
+            connection.business_id,
+            report.data.state,
+            storableText(report.data.reason),
+            report.data.at,
+          ],
+        );
+        return;
       case 'chat.read':
         await this.parts.pool.query(
           'update delivery set read_at = coalesce(read_at, $3) where id = $1 and business_id = $2',

@@ -3,12 +3,22 @@ import type { ChatMessage } from '../core/workflow/plan.ts';
 import { handOver, type MessageAccount } from './hand-over.ts';
 import type { HttpCaller } from './http.ts';
 
-/** Hands one free message to a chat network by the HTTP API of docs/gateways.md. `key` is the idempotency key. */
+/** Hands one message, free or of an approved template, to a chat network by the HTTP API of docs/gateways.md. `key` is the idempotency key. */
 export const sendChat = (
   http: HttpCaller,
   account: MessageAccount,
-  { to, from, text }: ChatMessage,
+  { to, from, text, template, buttons }: ChatMessage,
   key: string,
   now: () => number,
 ): Promise<Answer> =>
-  handOver(http, account, '/messages', { to, from, kind: 'free', text }, key, 'the chat network', now);
+  handOver(
+    http,
+    account,
+    '/messages',
+    template
+      ? { to, from, kind: 'template', template: template.id, fields: template.fields }
+      : { to, from, kind: 'free', text, ...(buttons?.length ? { buttons } : {}) },
+    key,
+    'the chat network',
+    now,
+  );

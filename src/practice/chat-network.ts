@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import parsePhone from 'libphonenumber-js/max';
+import { readJson, reply } from './http.ts';
 import { signedPost } from './signed-post.ts';
 import { type Refused, takeMessage } from './take-message.ts';
+import { FIELD, fieldsOf, REVIEW_MS, readTemplate, reviewOf } from './template-review.ts';
 import type { World } from './world.ts';
 
 /** How long after they last wrote a business may answer freely. */
@@ -28,9 +30,12 @@ export class ChatNetwork {
         down: this.world.state.trouble.chatDown,
         busy: false,
         slowMs: 0,
+        words: (body) => this.words(body),
         refuse: (to, text, body) => this.refusal(to, text, body),
-        put: ({ id, at, to, text, from }) =>
-          this.world.chat(to).messages.push({ id, at, direction: 'to_phone', text, with: from }),
+        put: ({ id, at, to, text, from }, body) =>
+          this.world
+            .chat(to)
+            .messages.push({ id, at, direction: 'to_phone', text, with: from, buttons: this.buttons(body) }),
         sent: (_reportTo, key) => {
           this.tell('chat.delivered', key, REPORT_AFTER_MS);
           this.tell('chat.read', key, READ_AFTER_MS);
@@ -44,13 +49,81 @@ export class ChatNetwork {
   private refusal(to: string, text: string, body: Record<string, unknown>): Refused | null {
     const refused = (code: string, detail: string, status = 422) => ({ status, code, detail });
     if (!parsePhone(to)?.isPossible()) return refused('not-a-number', 'Not a phone number');
-    if (body.kind !== 'free') return refused('unknown-kind', 'This network takes free messages only');
+    if (body.kind === 'template') {
+      const template = this.template(body.template);
+      if (!template) return refused('no-template', 'There is no such template', 404);
+      if (template.state !== 'approved') return refused('not-approved', 'This template is not approved');
+      const fields = (body.fields ?? {}) as Record<string, string>;
+      const missing = fieldsOf(template.text).find((name) => !fields[name]?.trim());
+      return missing ? refused('missing-field', `The field ${missing} is empty`) : null;
+    }
+    if (body.kind !== 'free') return refused('unknown-kind', 'A message is free, or of a template');
     if (text === '') return refused('empty', 'The message is empty');
     if (text.length > LONGEST) return refused('too-long', `A message may have ${LONGEST} characters`);
     const last = this.world.chat(to).messages.findLast((one) => one.direction === 'from_phone');
     if (!last || Date.now() - Date.parse(last.at) > WINDOW_MS)
       return refused('window-shut', 'They have not written within 24 hours, so a free message is not allowed', 409);
     return null;
+  }
+
+  private template(id: unknown) {
+    return this.world.state.chatTemplates.find((one) => one.id === id);
+  }
+
+  /** What is read on the phone. */
+  private words(body: Record<string, unknown>): string {
+    if (body.kind !== 'template') return String(body.text ?? '');
+    const template = this.template(body.template);
+    if (!template) return '';
+    const fields = (body.fields ?? {}) as Record<string, string>;
+    const text = template.text.replace(FIELD, (_, name: string) => fields[name] ?? '');
+    return [template.heading, text, template.closing].filter(Boolean).join('\n\n');
+  }
+
+  private buttons(body: Record<string, unknown>): string[] {
+    if (body.kind === 'template') return this.template(body.template)?.buttons ?? [];
+    return Array.isArray(body.buttons) ? body.buttons.map(String).slice(0, 3) : [];
+  }
+
+  /** POST /chat/templates and GET /chat/templates/ID */
+  async templates(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+    if (this.world.state.trouble.chatDown) {
+      request.socket.destroy();
+      return;
+    }
+    if (request.headers.authorization !== `Bearer ${this.token}`)
+      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (request.method === 'GET') {
+      const found = this.template(decodeURIComponent(path.slice(1)));
+      return found
+        ? reply(response, 200, { id: found.id, state: found.state, reason: found.reason })
+        : reply(response, 404, { code: 'no-template', detail: 'There is no such template.' });
+    }
+    const read = readTemplate(await readJson(request));
+    if (typeof read === 'string') return reply(response, 422, { code: 'shape', detail: read });
+    this.world.state.chatTemplates.push(read);
+    this.world.changed();
+    setTimeout(() => {
+      const reason = reviewOf(read);
+      if (read.state === 'waiting') this.decide(read.id, reason === '' ? 'approved' : 'refused', reason);
+    }, REVIEW_MS);
+    reply(response, 201, { id: read.id, state: read.state });
+  }
+
+  /** A reviewer's word, or the network's second thoughts. */
+  decide(id: string, state: 'approved' | 'refused' | 'withdrawn', reason: string): void {
+    const template = this.template(id);
+    if (!template) return;
+    Object.assign(template, { state, reason });
+    this.world.changed();
+    const account = this.world.state.chatAccount;
+    if (!account) return;
+    const value = { type: 'chat.template', data: { template: id, state, reason, at: new Date().toISOString() } };
+    void signedPost(
+      { url: account.reportTo, secret: account.secret },
+      { id: `template-${id}-${state}`, event: '', value },
+      'standard-webhooks',
+    );
   }
 
   private tell(type: 'chat.delivered' | 'chat.read', key: string, afterMs: number): void {

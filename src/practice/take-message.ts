@@ -16,9 +16,11 @@ export interface MessageRules {
   busy: boolean;
   /** Slow to answer, not slow to send: the hard case for whoever waits, since the message is out already. */
   slowMs: number;
+  /** The words of a message, where they are not simply its text. */
+  words?(body: Record<string, unknown>): string;
   refuse(to: string, text: string, body: Record<string, unknown>): Refused | null;
   /** Puts it on the phone. */
-  put(message: { id: string; at: string; to: string; text: string; from: string }): void;
+  put(message: { id: string; at: string; to: string; text: string; from: string }, body: Record<string, unknown>): void;
   /** It went out: `reportTo` is where the sender wants to hear of it. */
   sent(reportTo: string, key: string): void;
 }
@@ -41,7 +43,7 @@ export async function takeMessage(
   if (key === '') return reply(response, 400, { code: 'no-key', detail: 'An Idempotency-Key is needed.' });
   const body = await readJson(request);
   const to = String(body.to ?? '');
-  const text = String(body.text ?? '');
+  const text = rules.words ? rules.words(body) : String(body.text ?? '');
   const known = world.recordByKey(key);
   if (known) {
     if (known.to !== to || known.text !== text)
@@ -65,7 +67,7 @@ export async function takeMessage(
   };
   world.addRecord(record);
   if (!refusal) {
-    rules.put({ id, at, to, text, from: String(body.from ?? '') });
+    rules.put({ id, at, to, text, from: String(body.from ?? '') }, body);
     world.changed();
     if (typeof body.reportTo === 'string') rules.sent(body.reportTo, key);
   }

@@ -11,6 +11,23 @@ export interface PhoneMessage {
   text: string;
   /** The other side: the business's sender. */
   with: string;
+  /** What can be tapped for an answer. */
+  buttons?: string[];
+}
+
+/** A template at the chat network. */
+export interface NetworkTemplate {
+  id: string;
+  name: string;
+  kind: 'promotion' | 'service';
+  heading: string;
+  text: string;
+  closing: string;
+  buttons: string[];
+  samples: Record<string, string>;
+  state: 'waiting' | 'approved' | 'refused' | 'withdrawn';
+  reason: string;
+  at: string;
 }
 
 export interface Phone {
@@ -181,6 +198,7 @@ export interface WorldState {
   episodes: Episode[];
   /** Days the ad platform holds an entry for who fetches it. */
   adsHoldDays: number;
+  chatTemplates: NetworkTemplate[];
   trouble: Trouble;
   /** Signs the carrier's reports; set when the account is connected. */
   reportSecret: string | null;
@@ -240,6 +258,7 @@ export class World extends EventEmitter {
       appointments: [],
       episodes: past.episodes,
       adsHoldDays: 90,
+      chatTemplates: [],
       trouble: NO_TROUBLE,
       reportSecret: null,
       chatAccount: null,

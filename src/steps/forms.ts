@@ -14,6 +14,7 @@ export const stepForms: Record<string, StepForm> = {
   assign: form(() => import('./assign/form.tsx')),
   text: form(() => import('./text/form.tsx')),
   ask: form(() => import('./ask/form.tsx')),
+  'chat-template': form(() => import('./chat-template/form.tsx')),
   chat: form(() => import('./chat/form.tsx')),
   mailing: form(() => import('./mailing/form.tsx')),
   list: form(() => import('./list/form.tsx')),

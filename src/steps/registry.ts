@@ -3,6 +3,7 @@ import { ask } from './ask/definition.ts';
 import { assign } from './assign/definition.ts';
 import { callService } from './call-service/definition.ts';
 import { chat } from './chat/definition.ts';
+import { chatTemplate } from './chat-template/definition.ts';
 import { check } from './check/definition.ts';
 import { company } from './company/definition.ts';
 import { deal } from './deal/definition.ts';
@@ -31,6 +32,7 @@ export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
     text,
     ask,
     email,
+    chatTemplate,
     chat,
     mailing,
     sheetRow,

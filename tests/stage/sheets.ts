@@ -54,6 +54,7 @@ export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
   sources: [],
   lists: [],
   segments: [],
+  chatTemplates: [],
   emailTemplates: [],
   counting: { links: null, opens: false },
   ...more,

@@ -46,7 +46,7 @@ export const HAPPENED_LABELS: Record<string, string> = {
 
 /** What is on record about a lead as a whole: asked for segments, where there is no run. */
 export const RECORD_LABELS = {
-  since: 'A lead since',
+  since: 'Day they became a lead',
   last_heard: 'Last arrival',
   last_reply: 'Last reply',
   last_written: 'Last written to',

@@ -20,8 +20,13 @@ export interface ChatMessage {
   audience: 'lead' | 'team';
   to: string;
   from: string;
+  /** As it is read on a phone, of a template too. */
   text: string;
   countLinks?: boolean;
+  /** An approved template with the values of its fields; none for a free message. */
+  template?: { id: string; fields: Record<string, string> };
+  /** What can be tapped for an answer. */
+  buttons?: string[];
 }
 
 /** An email ready to go: to one address. */

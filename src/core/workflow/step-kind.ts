@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { Condition } from '../condition/condition.ts';
 import type { Names } from '../condition/words.ts';
+import type { ChatTemplateContent } from '../message/chat-template.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Place } from './definition.ts';
 import type { Finding } from './finding.ts';
@@ -26,6 +27,8 @@ export interface SendingDesk {
   lists: DeskList[];
   /** People chosen by a condition. */
   segments: { id: string; name: string }[];
+  /** Chat messages the network approves beforehand; null while no version is. */
+  chatTemplates: { id: string; name: string; approved: { remoteId: string; content: ChatTemplateContent } | null }[];
   /** Emails laid out beforehand. */
   emailTemplates: { id: string; name: string; html: string; text: string }[];
   /** Where followed links and opened emails are counted; null when the business does not want it. */

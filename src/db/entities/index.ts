@@ -1,4 +1,5 @@
 import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
+import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
@@ -83,5 +84,7 @@ export const entities = [
   Mailing,
   EmailTemplate,
   EmailTemplateVersion,
+  ChatTemplate,
+  ChatTemplateVersion,
   KeptFile,
 ];

@@ -9,6 +9,7 @@ import { Migration20261125230753_nurture } from './Migration20261125230753_nurtu
 import { Migration20261126010000_choosing } from './Migration20261126010000_choosing.ts';
 import { Migration20261126020000_histories } from './Migration20261126020000_histories.ts';
 import { Migration20261126030000_conversations } from './Migration20261126030000_conversations.ts';
+import { Migration20261126040000_chat_templates } from './Migration20261126040000_chat_templates.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -23,4 +24,5 @@ export const migrationsList = [
   { name: 'Migration20261126010000_choosing', class: Migration20261126010000_choosing },
   { name: 'Migration20261126020000_histories', class: Migration20261126020000_histories },
   { name: 'Migration20261126030000_conversations', class: Migration20261126030000_conversations },
+  { name: 'Migration20261126040000_chat_templates', class: Migration20261126040000_chat_templates },
 ];

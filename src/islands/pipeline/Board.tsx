@@ -195,20 +195,20 @@ function Card({
         </p>
         {deal.movedBy && <p className="truncate text-xs text-ink-3">by {deal.movedBy}</p>}
       </div>
-      <div className="mt-1 flex items-center gap-2">
-        <input
-          className="input input-xs grow"
-          aria-label={`Next step of ${deal.title}`}
-          placeholder="Next step"
-          defaultValue={deal.nextStep}
-          maxLength={300}
-          onBlur={(event) => {
-            if (event.target.value !== deal.nextStep) onChange({ nextStep: event.target.value });
-          }}
-        />
+      <input
+        className="input input-xs mt-1 w-full"
+        aria-label={`Next step of ${deal.title}`}
+        placeholder="Next step"
+        defaultValue={deal.nextStep}
+        maxLength={300}
+        onBlur={(event) => {
+          if (event.target.value !== deal.nextStep) onChange({ nextStep: event.target.value });
+        }}
+      />
+      <div className="mt-1 flex items-center justify-between gap-2">
         <select
           className="select select-xs"
-          style={{ width: 74 }}
+          style={{ width: 104 }}
           aria-label={`Move ${deal.title} to`}
           value=""
           onChange={(event) => onChange({ stageId: event.target.value })}

@@ -173,7 +173,8 @@ function EventEditor({
         </label>
       )}
       {at.event === 'answer' && step('Which question', ['ask'], 'Choose a question')}
-      {at.event === 'link' && step('In which message', ['text', 'email', 'chat'], 'Any message of this sheet')}
+      {at.event === 'link' &&
+        step('In which message', ['text', 'email', 'chat', 'chat-template'], 'Any message of this sheet')}
       {at.event === 'opened' && step('Which email', ['email'], 'Any email of this sheet')}
       {at.event === 'arrival' && (
         <fieldset className="mb-3">

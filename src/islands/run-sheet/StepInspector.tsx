@@ -137,7 +137,7 @@ export function StepInspector({
 }
 
 /** Kinds that reach outside, or look something up, and so can fail. */
-const OUTSIDE = new Set(['text', 'ask', 'email', 'chat', 'tell', 'call-service', 'look-up']);
+const OUTSIDE = new Set(['text', 'ask', 'email', 'chat', 'chat-template', 'tell', 'call-service', 'look-up']);
 const INSTEAD: Record<string, string> = {
   text: 'Email it instead',
   email: 'Text it instead',

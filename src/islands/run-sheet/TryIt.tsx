@@ -21,7 +21,7 @@ function wordsFor(plan: Plan | null, kind: string): { button: string; about: str
   if (plan?.does === 'look') return { button: 'Look it up', about: 'Looks it up once, with the sample.' };
   return MESSAGES.has(kind) ? { button: 'Send it to me', about: 'Nothing would be sent for this sample.' } : null;
 }
-const MESSAGES = new Set(['text', 'ask', 'email', 'chat', 'tell']);
+const MESSAGES = new Set(['text', 'ask', 'email', 'chat', 'chat-template', 'tell']);
 
 /** Really performs the step once, for the coordinator alone, and says where to look. */
 export function TryIt({ step, plan, onTry }: { step: Step; plan: Plan | null; onTry: () => Promise<SentToMe> }) {

@@ -13,6 +13,7 @@ import { AdForms } from './AdForms.tsx';
 import { Calendars } from './Calendars.tsx';
 import { CarrierDesk } from './CarrierDesk.tsx';
 import { ChatDesk } from './ChatDesk.tsx';
+import { ChatTemplates } from './ChatTemplates.tsx';
 import { useDesk } from './desk-api.ts';
 import { FunnelPages } from './FunnelPages.tsx';
 import { Mailboxes, MailboxList } from './Mailboxes.tsx';
@@ -97,7 +98,13 @@ export function DeskPage() {
           {service === 'feed' && <Podcast desk={desk} />}
           {service === 'mail' && desk.writesMail && <WriteMail />}
           {service === 'carrier' && <CarrierDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
-          {service === 'chat' && <ChatDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />}
+          {service === 'chat' && (
+            <>
+              <ChatDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />
+              <h3 className="mt-5 mb-2 text-[15px]">Templates, and their review</h3>
+              <ChatTemplates desk={desk} />
+            </>
+          )}
           {service === 'mail' && <Mailboxes desk={desk} chosen={shownMailbox} onChoose={setMailbox} />}
         </main>
         <PhoneView desk={desk} number={shownNumber} />

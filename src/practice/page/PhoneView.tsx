@@ -67,7 +67,19 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
             key={message.id}
             className={`max-w-[85%] rounded-2xl px-3 py-2 break-words ${message.direction === 'to_phone' ? 'self-start rounded-bl-sm bg-base-100' : 'self-end rounded-br-sm bg-slate-soft'}`}
           >
-            <WithLinks text={message.text} />
+            <span className="whitespace-pre-line">
+              <WithLinks text={message.text} />
+            </span>
+            {message.buttons?.map((button) => (
+              <button
+                key={button}
+                type="button"
+                className="mt-1.5 block w-full rounded-lg border border-base-300 px-2 py-1 text-center font-medium hover:bg-base-200"
+                onClick={() => void post('/chats/write', { number, text: button })}
+              >
+                {button}
+              </button>
+            ))}
             <span className="block text-right text-[11px] text-ink-3">{clock(message.at)}</span>
           </div>
         ))}

@@ -1,6 +1,17 @@
 import { useEffect, useState } from 'react';
 import type { Funnel } from '../funnel-host.ts';
-import type { AdForm, Appointment, Episode, Mail, Phone, Push, ShopCustomer, ShopOrder, Trouble } from '../world.ts';
+import type {
+  AdForm,
+  Appointment,
+  Episode,
+  Mail,
+  NetworkTemplate,
+  Phone,
+  Push,
+  ShopCustomer,
+  ShopOrder,
+  Trouble,
+} from '../world.ts';
 
 export type PushShown = Omit<Push, 'value'>;
 
@@ -16,6 +27,7 @@ export interface DeskState {
   goods: { sku: string; name: string; price: number }[];
   calendars: { id: string; name: string }[];
   appointments: Appointment[];
+  chatTemplates: NetworkTemplate[];
   funnels: Funnel[];
   episodes: Episode[];
   adsHoldDays: number;

@@ -1,3 +1,4 @@
+import { Choice } from '../../components/Choice.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -18,6 +19,18 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         label="Message"
         value={settings.message}
         onChange={(message) => change({ message })}
+      />
+      <Choice
+        label="Sent instead, where “If it fails” says another way"
+        field="template"
+        value={settings.template}
+        options={[
+          ['', 'A text of the same words'],
+          ...desk.chatTemplates.map(
+            (one) => [one.id, `Template: ${one.name}${one.approved ? '' : ' (not approved)'}`] as const,
+          ),
+        ]}
+        onChange={(template) => change({ template })}
       />
       <ConsentChoice
         what="chat messages"

@@ -1,0 +1,198 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import {
+  ChatTemplateContent,
+  chatTemplateProblems,
+  TEMPLATE_STATES,
+  type TemplateState,
+} from '../core/message/chat-template.ts';
+import { ServiceCaller } from '../gateways/service.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { workflowsNaming } from './used-by.ts';
+
+export interface ChatTemplateRow {
+  id: string;
+  name: string;
+  kind: ChatTemplateContent['kind'];
+  version: number;
+  state: TemplateState;
+  reason: string;
+  /** The version that is sent; null while none is approved. */
+  sentVersion: number | null;
+  usedBy: string[];
+}
+
+export interface ChatTemplateView extends ChatTemplateRow {
+  content: ChatTemplateContent;
+  problems: string[];
+}
+
+const LATEST = `select distinct on (t.id) t.id, t.name, v.id as version_id, v.number, v.content, v.state, v.reason, v.remote_id,
+    (select max(a.number) from chat_template_version a where a.template_id = t.id and a.state = 'approved') as sent
+  from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1`;
+
+// biome-ignore lint/suspicious/noExplicitAny: a row as the statement above names it
+const rowOf = (row: any, usedBy: string[]): ChatTemplateRow => ({
+  id: row.id,
+  name: row.name,
+  kind: row.content.kind,
+  version: row.number,
+  state: row.state,
+  reason: row.reason,
+  sentVersion: row.sent,
+  usedBy,
+});
+
+export async function listChatTemplates(use: Use): Promise<ChatTemplateRow[]> {
+  await lookForAnswers(use);
+  const { rows } = await use.runtime.pool.query(`${LATEST} order by t.id, v.number desc`, [use.actor.businessId]);
+  const users = await workflowsNaming(
+    use,
+    rows.map((row) => row.id),
+  );
+  return rows.map((row) => rowOf(row, users.get(row.id) ?? [])).sort((a, b) => a.name.localeCompare(b.name));
+}
+
+async function need(use: Use, id: string) {
+  if (!z.uuid().safeParse(id).success) throw notHere('template');
+  const { rows } = await use.runtime.pool.query(`${LATEST} and t.id = $2 order by t.id, v.number desc`, [
+    use.actor.businessId,
+    id,
+  ]);
+  if (!rows[0]) throw notHere('template');
+  return rows[0];
+}
+
+export async function getChatTemplate(use: Use, id: string): Promise<ChatTemplateView> {
+  await lookForAnswers(use);
+  const row = await need(use, id);
+  const content = ChatTemplateContent.parse(row.content);
+  return {
+    ...rowOf(row, (await workflowsNaming(use, [id])).get(id) ?? []),
+    content,
+    problems: chatTemplateProblems(content),
+  };
+}
+
+export const NewChatTemplate = z.object({ name: z.string().trim().min(1, 'Give the template a name').max(100) });
+
+export async function createChatTemplate(use: Use, { name }: z.infer<typeof NewChatTemplate>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const { pool } = use.runtime;
+  const id = uuidv7();
+  const content: ChatTemplateContent = ChatTemplateContent.parse({
+    kind: 'service',
+    text: 'Hi {{ lead.first_name }}, thank you for asking.',
+    samples: { 'lead.first_name': 'Robin' },
+  });
+  const { rowCount } = await pool.query(
+    `insert into chat_template (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
+    [id, use.actor.businessId, name],
+  );
+  if (!rowCount)
+    throw new Refusal(422, 'name-taken', `There is a chat template called "${name}" already. Choose another name.`);
+  await pool.query(
+    `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, 1, $3, 'draft', now())`,
+    [uuidv7(), id, JSON.stringify(content)],
+  );
+  audit(use.em, use.actor, 'chat_template.create', id, { name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return { id };
+}
+
+/** Writes a version that nobody has approved anew; of one that is out for review, approved or withdrawn a new one is begun. */
+export async function saveChatTemplate(use: Use, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const { pool } = use.runtime;
+  if (row.state === 'draft' || row.state === 'refused')
+    await pool.query(`update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1`, [
+      row.version_id,
+      JSON.stringify(content),
+    ]);
+  else
+    await pool.query(
+      `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, $3, $4, 'draft', now()) on conflict do nothing`,
+      [uuidv7(), id, row.number + 1, JSON.stringify(content)],
+    );
+  audit(use.em, use.actor, 'chat_template.save', id);
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return getChatTemplate(use, id);
+}
+
+/** The business's account at its chat network. */
+async function account(use: Use) {
+  const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);
+  const found = desk.chat ? accounts.get(desk.chat.connectionId) : undefined;
+  if (!found || found.kind === 'email')
+    throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
+  return found;
+}
+
+const WHO = 'The chat network';
+
+/** Sends the newest version to the network for review. */
+export async function sendForReview(use: Use, id: string): Promise<ChatTemplateView> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const content = ChatTemplateContent.parse(row.content);
+  if (row.state === 'waiting' || row.state === 'approved')
+    throw new Refusal(409, 'sent', 'This version has been sent already. Change it to begin a new one.');
+  const [problem] = chatTemplateProblems(content);
+  if (problem) throw new Refusal(422, 'not-ready', `It cannot be sent for review yet: ${problem}`);
+  const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(
+    WHO,
+    await account(use),
+    'POST',
+    '/templates',
+    { name: `${row.name} (version ${row.number})`, ...content },
+    (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
+  );
+  if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
+  await use.runtime.pool.query(
+    `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1`,
+    [row.version_id, asked.value],
+  );
+  audit(use.em, use.actor, 'chat_template.review', id, { version: row.number });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return getChatTemplate(use, id);
+}
+
+const Answered = z.object({ state: z.enum(TEMPLATE_STATES), reason: z.string().max(1000).default('') });
+
+/** Asks the network about what waits for its review: its word may have been lost on the way here. */
+export async function lookForAnswers(use: Use): Promise<void> {
+  const { pool, outside, now } = use.runtime;
+  const { rows } = await pool.query<{ id: string; remote_id: string }>(
+    `select v.id, v.remote_id from chat_template_version v join chat_template t on t.id = v.template_id where t.business_id = $1 and v.state = 'waiting' and v.remote_id is not null limit 20`,
+    [use.actor.businessId],
+  );
+  if (rows.length === 0) return;
+  const service = new ServiceCaller(outside.http, now);
+  const there = await account(use);
+  for (const { id, remote_id } of rows) {
+    const path = `/templates/${encodeURIComponent(remote_id)}`;
+    const asked = await service.ask(WHO, there, 'GET', path, undefined, (body) => Answered.parse(body));
+    if (asked.ok && asked.value.state !== 'waiting')
+      await pool.query(
+        `update chat_template_version set state = $2, reason = $3, decided_at = now() where id = $1 and state = 'waiting'`,
+        [id, asked.value.state, asked.value.reason],
+      );
+  }
+  use.runtime.directory.forget();
+}
+
+export async function removeChatTemplate(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
+  if (users.length > 0)
+    throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another template there first.`);
+  await use.runtime.pool.query('delete from chat_template where id = $1', [id]);
+  audit(use.em, use.actor, 'chat_template.remove', id, { name: row.name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}

@@ -1,0 +1,229 @@
+import X from 'lucide-react/icons/x';
+import { useMemo, useState } from 'react';
+import type { ChatTemplateView } from '../../app/chat-templates.ts';
+import { Choice, Line } from '../../components/Choice.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { TokenField } from '../../components/TokenField.tsx';
+import {
+  CHAT_TEMPLATE_MOST,
+  type ChatTemplateContent,
+  chatTemplateProblems,
+  TEMPLATE_STATE_WORDS,
+  templateFields,
+} from '../../core/message/chat-template.ts';
+import { readReference, referenceLabel } from '../../core/template/field-reference.ts';
+import { call, messageOf } from '../call.ts';
+import { useLive } from '../use-live.ts';
+import { READER_FIELDS } from './reader-fields.ts';
+
+const PICKER = {
+  fields: READER_FIELDS.filter((field) => field.key !== 'leave_link'),
+  labels: new Map<string, string>(),
+  setTarget: () => {},
+};
+const labelOf = (reference: string) => {
+  const read = readReference(reference);
+  return read ? referenceLabel(read) : reference;
+};
+
+/** A chat template: written, seen on a phone as it is typed, sent for review, and what became of that. */
+export default function ChatTemplateEditor({
+  first,
+  business,
+  changes,
+}: {
+  first: ChatTemplateView;
+  business: string;
+  changes: boolean;
+}) {
+  const [view, setView] = useState(first);
+  const [content, setContent] = useState(first.content);
+  const [problem, setProblem] = useState('');
+  const dirty = JSON.stringify(content) !== JSON.stringify(view.content);
+  const problems = useMemo(() => chatTemplateProblems(content), [content]);
+  const set = (patch: Partial<ChatTemplateContent>) => setContent({ ...content, ...patch });
+  // The network's word comes in while one looks.
+  useLive(() => {
+    call<ChatTemplateView>('GET', `/api/chat-templates/${first.id}`)
+      .then(setView)
+      .catch(() => {});
+  });
+  const act = async (work: () => Promise<ChatTemplateView>) => {
+    setProblem('');
+    try {
+      const next = await work();
+      setView(next);
+      setContent(next.content);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const save = () => call<ChatTemplateView>('PUT', `/api/chat-templates/${first.id}`, content);
+  const shown = templateFields(content).reduce(
+    (words, reference) =>
+      words.replaceAll(
+        new RegExp(`\\{\\{\\s*${reference.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*\\}\\}`, 'g'),
+        content.samples[reference] || `[${labelOf(reference)}]`,
+      ),
+    content.text,
+  );
+  const open = view.state === 'draft' || view.state === 'refused';
+  return (
+    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
+      <section className="sheet-card p-4">
+        <p className="mb-1 text-[13px] text-ink-2">
+          <a className="hover:underline" href="/messages/chat-templates">
+            Chat templates
+          </a>
+        </p>
+        <h1 className="mb-3 text-xl">{view.name}</h1>
+        <Choice
+          label="Kind"
+          value={content.kind}
+          options={[
+            ['service', 'Service: about what they asked for'],
+            ['promotion', 'Promotion: it wants to sell'],
+          ]}
+          onChange={(kind) => set({ kind })}
+        />
+        <Line
+          label="Heading"
+          value={content.heading}
+          most={CHAT_TEMPLATE_MOST.heading}
+          onChange={(heading) => set({ heading })}
+        />
+        <FieldPickerContext.Provider value={PICKER}>
+          <TokenField name="text" label="Text" value={content.text} onChange={(text) => set({ text })} />
+        </FieldPickerContext.Provider>
+        {templateFields(content).map((reference) => (
+          <Line
+            key={reference}
+            label={`Sample for ${labelOf(reference)}, as reviewers see it`}
+            value={content.samples[reference] ?? ''}
+            onChange={(value) => set({ samples: { ...content.samples, [reference]: value } })}
+          />
+        ))}
+        <Line
+          label="Closing line"
+          value={content.closing}
+          most={CHAT_TEMPLATE_MOST.closing}
+          onChange={(closing) => set({ closing })}
+        />
+        <fieldset>
+          <legend className="field-label">Buttons; what is tapped comes back as a reply</legend>
+          {content.buttons.map((button, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: buttons have no name of their own
+            <div key={i} className="mb-1.5 flex gap-1">
+              <input
+                className="input input-sm"
+                aria-label={`Button ${i + 1}`}
+                maxLength={CHAT_TEMPLATE_MOST.button}
+                value={button}
+                onChange={(event) =>
+                  set({ buttons: content.buttons.map((one, at) => (at === i ? event.target.value : one)) })
+                }
+              />
+              <button
+                type="button"
+                className="btn btn-ghost btn-sm btn-square"
+                aria-label={`Remove button ${i + 1}`}
+                onClick={() => set({ buttons: content.buttons.filter((_, at) => at !== i) })}
+              >
+                <X className="size-4" aria-hidden="true" />
+              </button>
+            </div>
+          ))}
+          {content.buttons.length < CHAT_TEMPLATE_MOST.buttons && (
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs"
+              onClick={() => set({ buttons: [...content.buttons, ''] })}
+            >
+              Add a button
+            </button>
+          )}
+        </fieldset>
+      </section>
+      <aside className="self-start">
+        <div className="phone mb-4 bg-base-200 p-3" data-testid="chat-preview">
+          <p className="mb-2 text-center text-xs text-ink-2">{business}, in chat</p>
+          <div
+            className="max-w-[92%] rounded-2xl rounded-bl-sm bg-base-100 px-3 py-2 break-words whitespace-pre-line"
+            dir="auto"
+          >
+            {content.heading && <p className="font-semibold">{content.heading}</p>}
+            <p>{shown}</p>
+            {content.closing && <p className="text-[13px] text-ink-2">{content.closing}</p>}
+            {content.buttons.filter(Boolean).map((button) => (
+              <span
+                key={button}
+                className="mt-1.5 block rounded-lg border border-base-300 px-2 py-1 text-center font-medium"
+              >
+                {button}
+              </span>
+            ))}
+          </div>
+        </div>
+        <div className="sheet-card p-4">
+          <p className="mb-1">
+            <span
+              className={`pill ${view.state === 'approved' ? 'good' : view.state === 'waiting' ? 'slate' : view.state === 'draft' ? '' : 'bad'}`}
+              data-testid="review-state"
+            >
+              {TEMPLATE_STATE_WORDS[view.state]}
+            </span>{' '}
+            <span className="text-[13px] text-ink-2">version {view.version}</span>
+          </p>
+          {view.reason && <p className="notice bad mb-2 text-[13px]">{view.reason}</p>}
+          {view.sentVersion !== null && view.sentVersion !== view.version && (
+            <p className="mb-2 text-[13px] text-ink-2">Version {view.sentVersion} is sent meanwhile.</p>
+          )}
+          {problems.map((one) => (
+            <p key={one} className="notice warn mb-2 text-[13px]">
+              {one}
+            </p>
+          ))}
+          {changes && (
+            <div className="grid gap-2">
+              <button type="button" className="btn btn-plain btn-sm" disabled={!dirty} onClick={() => void act(save)}>
+                {dirty ? (open ? 'Save it' : `Save it as version ${view.version + 1}`) : 'Saved'}
+              </button>
+              <button
+                type="button"
+                className="btn btn-primary btn-sm"
+                disabled={problems.length > 0 || (!dirty && !open && view.state !== 'withdrawn')}
+                onClick={() =>
+                  void act(async () => {
+                    if (dirty || view.state === 'withdrawn') await save();
+                    return call<ChatTemplateView>('POST', `/api/chat-templates/${first.id}/review`);
+                  })
+                }
+              >
+                Send it for review
+              </button>
+              <button
+                type="button"
+                className="btn btn-ghost btn-sm text-error"
+                onClick={() =>
+                  void act(async () => {
+                    await call('DELETE', `/api/chat-templates/${first.id}`);
+                    location.assign('/messages/chat-templates');
+                    return view;
+                  })
+                }
+              >
+                Remove the template
+              </button>
+            </div>
+          )}
+          {view.usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {view.usedBy.join(', ')}.</p>}
+          {problem && (
+            <p className="notice bad mt-2 text-[13px]" role="alert">
+              {problem}
+            </p>
+          )}
+        </div>
+      </aside>
+    </main>
+  );
+}

@@ -1,0 +1,17 @@
+import { NameToMake } from '../../components/NameToMake.tsx';
+import { call } from '../call.ts';
+
+/** Makes a chat template and opens it. */
+export default function NewChatTemplate() {
+  return (
+    <NameToMake
+      label="Name of the new chat template"
+      placeholder="Trial lesson: hello"
+      button="Make a chat template"
+      make={async (name) => {
+        const made = await call<{ id: string }>('POST', '/api/chat-templates', { name });
+        location.assign(`/messages/chat-templates/${made.id}`);
+      }}
+    />
+  );
+}

@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { planChatTemplate } from '../plan-chat-template.ts';
+
+const Settings = z.object({
+  template: z.string().max(60),
+  needsConsent: z.boolean(),
+});
+export type ChatTemplateSettings = z.infer<typeof Settings>;
+
+/** Begins a conversation in chat, with a message the network has approved beforehand. */
+export const chatTemplate: StepKind<ChatTemplateSettings> = {
+  kind: 'chat-template',
+  label: 'Begin in chat',
+  icon: 'message-square-plus',
+  places: ['lead'],
+  settings: Settings,
+  blank: () => ({ template: '', needsConsent: true }),
+  card: ({ template }, desk) => ({
+    title: 'Begin in chat',
+    line: desk.chatTemplates.find((one) => one.id === template)?.name ?? '',
+  }),
+  aloud: ({ template }, desk) => {
+    const name = desk.chatTemplates.find((one) => one.id === template)?.name;
+    return name ? `begin in chat with “${name}”` : 'begin in chat';
+  },
+  check: ({ template }, { desk }) => {
+    const found: ReturnType<StepKind['check']> = [];
+    const must = (code: string, text: string) =>
+      found.push({ weight: 'must', code, text: `Begin in chat: ${text}`, field: 'template' });
+    const chosen = desk.chatTemplates.find((one) => one.id === template);
+    if (template === '') must('empty', 'choose a chat template.');
+    else if (!chosen) must('gone', 'its chat template is no longer there.');
+    else if (!chosen.approved) must('not-approved', `the network has not approved “${chosen.name}”.`);
+    if (!desk.chat) must('no-sender', 'no chat network is connected yet.');
+    return found;
+  },
+  templates: () => [],
+  plan: planChatTemplate,
+};

@@ -1,0 +1,43 @@
+import { Choice } from '../../components/Choice.tsx';
+import { ConsentChoice } from '../../components/ConsentChoice.tsx';
+import { MessagePreview } from '../../components/MessagePreview.tsx';
+import type { StepFormProps } from '../step-form.ts';
+import type { ChatTemplateSettings } from './definition.ts';
+
+export default function ChatTemplateForm({
+  settings,
+  change,
+  desk,
+  plan,
+  sampleName,
+}: StepFormProps<ChatTemplateSettings>) {
+  return (
+    <>
+      <p className="mb-3 text-[13px] text-ink-2">
+        To <span className="chip">Phone</span>. A chat network lets a business begin only with a message it has
+        approved; they are written under{' '}
+        <a className="link" href="/messages/chat-templates">
+          Chat templates
+        </a>
+        .
+      </p>
+      <Choice
+        label="Chat template"
+        field="template"
+        value={settings.template}
+        options={[
+          ['', 'Choose a chat template'],
+          ...desk.chatTemplates.map((one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const),
+        ]}
+        onChange={(template) => change({ template })}
+      />
+      <ConsentChoice
+        what="chat messages"
+        needsConsent={settings.needsConsent}
+        onChange={(needsConsent) => change({ needsConsent })}
+      />
+      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <MessagePreview plan={plan} name={sampleName} />
+    </>
+  );
+}

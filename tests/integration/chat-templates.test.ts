@@ -1,0 +1,148 @@
+import { expect } from 'chai';
+import type { ChatTemplateView } from '../../src/app/chat-templates.ts';
+import { stepKinds } from '../../src/steps/registry.ts';
+import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { type Stage, until } from '../stage/stage.ts';
+
+const step = (kind: string, id: string, settings: object, more: object = {}) => ({
+  ...stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings }),
+  ...more,
+});
+const CONTENT = {
+  kind: 'service',
+  heading: 'Your trial lesson',
+  text: 'Hi {{ lead.first_name }}, shall we find a time?',
+  closing: 'Wrenfield Music School',
+  buttons: ['Yes please', 'Not now'],
+  samples: { 'lead.first_name': 'Robin' },
+};
+
+describe('chat templates: approved beforehand, and sent to begin a conversation', () => {
+  let stage: Stage;
+  let oona: Coordinator;
+  before(async function () {
+    this.timeout(60_000);
+    ({ stage, oona } = await sharedStage());
+  });
+  const view = async (id: string) => (await oona.call<ChatTemplateView>('GET', `/api/chat-templates/${id}`)).body;
+  const made = async (name: string, content: object = CONTENT) => {
+    const { id } = (await oona.call<{ id: string }>('POST', '/api/chat-templates', { name })).body;
+    expect((await oona.call('PUT', `/api/chat-templates/${id}`, content)).status).to.equal(200);
+    return id;
+  };
+  const review = (id: string) => oona.call<{ detail?: string }>('POST', `/api/chat-templates/${id}/review`);
+  const decided = async (id: string) => {
+    expect((await review(id)).status).to.equal(200);
+    return until('the review', async () => {
+      const now = await view(id);
+      return now.state === 'waiting' ? null : now;
+    });
+  };
+  const atNetwork = (name: string) =>
+    stage.desk.world.state.chatTemplates.findLast((one) => one.name.startsWith(name))!;
+  const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
+  const lanes = (...lead: ReturnType<typeof step>[]) => ({ lanes: { lead, record: [], team: [] } });
+
+  it('goes out for review, comes back approved or refused with a reason, and a change is a new version', async () => {
+    const id = await made('Hello');
+    const approved = await decided(id);
+    expect(approved).to.include({ state: 'approved', version: 1, sentVersion: 1 });
+    expect((await review(id)).status, 'what is approved is not sent again').to.equal(409);
+    const sells = { ...CONTENT, text: 'Hi {{ lead.first_name }}, a discount for you today.' };
+    await oona.call('PUT', `/api/chat-templates/${id}`, sells);
+    expect(await view(id)).to.include({ state: 'draft', version: 2, sentVersion: 1 });
+    const refused = await decided(id);
+    expect(refused).to.include({ state: 'refused', sentVersion: 1 });
+    expect(refused.reason).to.match(/promotion/);
+    await oona.call('PUT', `/api/chat-templates/${id}`, { ...sells, kind: 'promotion' });
+    expect(await decided(id)).to.include({ state: 'approved', version: 2, sentVersion: 2 });
+    const bare = await made('Bare', { ...CONTENT, samples: {} });
+    expect((await review(bare)).body.detail).to.match(/sample for the field lead\.first_name/);
+    const double = await oona.call('POST', '/api/chat-templates', { name: 'Hello' });
+    expect(double.status).to.equal(422);
+  });
+
+  it('a word of the network that was lost is asked for; a withdrawal comes by itself', async () => {
+    const id = await made('Lost word');
+    const account = stage.desk.world.state.chatAccount!;
+    stage.desk.world.state.chatAccount = null;
+    expect((await review(id)).status).to.equal(200);
+    await until('the network to decide', () => atNetwork('Lost word')?.state === 'approved');
+    expect(await view(id)).to.include({ state: 'approved' });
+    stage.desk.world.state.chatAccount = account;
+    await atTheDesk(stage, `/chat-templates/${atNetwork('Lost word').id}/withdrawn`, { reason: 'Complaints' });
+    await until('the withdrawal', async () => (await view(id)).state === 'withdrawn');
+    expect(await view(id)).to.include({ reason: 'Complaints', sentVersion: null });
+  });
+
+  it('begins in chat with somebody who never wrote; a tapped button is their reply; unapproved, it cannot go live', async () => {
+    const draft = await made('Not yet');
+    const refused = await oona.call<{ id: string }>('POST', '/api/workflows', { name: 'Too early', folder: '' });
+    const sheet = sheetOf([momentOf('a', lanes(step('chat-template', 't', { template: draft })))], {}, []);
+    await oona.call('PUT', `/api/workflows/${refused.body.id}`, { revision: 0, draft: sheet });
+    const live = await oona.call<{ detail: string }>('POST', `/api/workflows/${refused.body.id}/live`, {
+      moveOn: false,
+    });
+    expect(live.status).to.be.at.least(400);
+    const id = await made('Begin');
+    await decided(id);
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', lanes(step('chat-template', 't', { template: id }))),
+      momentOf('b', {
+        at: {
+          ...{ kind: 'event', event: 'reply', words: '', sources: [], tag: '', list: '', stage: '', step: '' },
+          within: { amount: 9, unit: 'hours' },
+        } as never,
+        ...lanes(step('chat', 'c', { message: 'Wonderful' })),
+      }),
+    ]);
+    const number = '+61491570401';
+    await flow.send({ name: 'Tess', email: 'begin@example.org', phone: number });
+    await flow.waits('begin@example.org');
+    expect(chat(number)[0]).to.deep.include({
+      text: 'Your trial lesson\n\nHi Tess, shall we find a time?\n\nWrenfield Music School',
+      buttons: ['Yes please', 'Not now'],
+    });
+    await atTheDesk(stage, '/chats/write', { number, text: 'Yes please' });
+    await flow.over('begin@example.org');
+    expect(chat(number).map((one) => one.text)).to.include('Wonderful');
+    const gone = await oona.call<{ detail: string }>('DELETE', `/api/chat-templates/${id}`);
+    expect(gone.status).to.equal(409);
+    // Withdrawn between plan and send, the network refuses it, and somebody is told.
+    stage.desk.world.state.chatTemplates.find((one) => one.id === atNetwork('Begin').id)!.state = 'withdrawn';
+    await flow.send({ name: 'Late', email: 'late-chat@example.org', phone: '+61491570402' });
+    await until('the refusal', async () => {
+      const { rows } = await stage.db.query(
+        `select s.attempts from step_result s join run r on r.id = s.run_id join lead l on l.id = r.lead_id where l.email = 'late-chat@example.org' and s.step_id = 't'`,
+      );
+      return rows[0]?.attempts.at(-1)?.outcome === 'refused';
+    });
+    expect(chat('+61491570402')).to.have.length(0);
+  });
+
+  it('a free message whose window is shut is followed by the template', async () => {
+    const id = await made('Instead');
+    await decided(id);
+    const flow = await liveFlow(stage, oona, [
+      momentOf(
+        'a',
+        lanes(
+          step(
+            'chat',
+            'c',
+            { message: 'Are you there?', template: id },
+            { ifFails: { tryForMinutes: 10, after: 'other_channel' } },
+          ),
+        ),
+      ),
+    ]);
+    const number = '+61491570403';
+    await flow.send({ name: 'Ivo', email: 'instead@example.org', phone: number });
+    await flow.over('instead@example.org');
+    expect(chat(number).map((one) => one.text)).to.deep.equal([
+      'Your trial lesson\n\nHi Ivo, shall we find a time?\n\nWrenfield Music School',
+    ]);
+  });
+});
