@@ -16,6 +16,7 @@ const ENDED = {
   stop: 'they asked for no more',
   booked: 'they booked',
   bought: 'they bought',
+  tag: 'they got a tag that ends it',
 } as const;
 
 /** Takes one run as far as it can go now: moment by moment, until one has to wait or the sheet is at its end. */
@@ -48,8 +49,8 @@ async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts)
   const finish = (more: Partial<RunRow> = {}) =>
     store.write({ runs: [row({ finished_at: iso(now()), moment_id: null, ...more })] });
 
-  if (!run.fresh && run.fromStep === null && rules.endsWhen.length > 0) {
-    const ended = await store.endedBy(run.id, run.leadId, run.createdAt, rules.endsWhen);
+  if (!run.fresh && run.fromStep === null && rules.endsWhen.length + rules.endsTags.length > 0) {
+    const ended = await store.endedBy(run.id, run.leadId, run.createdAt, rules);
     if (ended) {
       const { state, outcome } = runOutcome([...run.steps.values()]);
       const words = `Ended early: ${ENDED[ended]}`;

@@ -83,6 +83,23 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
       .and.include('09:00 Call Zoë; “now”');
   });
 
+  it('a broken calendar file is refused in words or read as far as it goes, never a failure', async function () {
+    this.timeout(30_000);
+    const whole = file('Fuzzed').split('\r\n');
+    const worse = [
+      ...whole.map((_, i) => whole.filter((__, at) => at !== i)),
+      ...whole.map((line, i) => whole.toSpliced(i, 1, line.slice(0, Math.ceil(line.length / 2)))),
+      whole.map((line) => line.replace('RRULE:FREQ=DAILY;COUNT=3', 'RRULE:FREQ=SECONDLY')),
+      whole.map((line) => line.replace('FREQ=DAILY;COUNT=3', 'FREQ=NEVER;INTERVAL=-1')),
+      whole.map((line) => line.replace(/^DTSTART:.*/, 'DTSTART:99999999T999999Z')),
+    ];
+    for (const lines of worse) {
+      const answer = await upload(lines.join('\r\n'));
+      expect(answer.status, lines.join('\n')).to.be.oneOf([200, 422]);
+    }
+    await stage.db.query('delete from calendar_entry where colleague_id = $1', [me]);
+  });
+
   it('an appointment put in by hand stands by the business’s clock, and never over another of the same person', async () => {
     const on = (startsAt: string, minutes = 30) =>
       oona.call<{ id: string; detail?: string }>('POST', '/api/calendar/appointments', {

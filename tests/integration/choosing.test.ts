@@ -304,6 +304,26 @@ describe('leads chosen by what is known of them', () => {
     expect(await query('select from lead_tag where tag_id = $1', [tag])).to.have.length(0);
   });
 
+  it('a tag ends the workflows whose rules say so, given to many or to one', async () => {
+    const tag = await named('tags', 'Enrolled already');
+    const flow = await liveFlow(
+      stage,
+      oona,
+      [
+        momentOf('a', { lanes: { lead: [], record: [stepOf('note', 'n', { text: 'Rang in' })], team: [] } }),
+        momentOf('b', {
+          at: { kind: 'later', span: { amount: 1, unit: 'hours' } },
+          lanes: { lead: [], record: [stepOf('note', 'm', { text: 'Later' })], team: [] },
+        }),
+      ],
+      { endsTags: [tag] },
+    );
+    await flow.send({ name: 'Enders', email: 'enders@example.org' });
+    await flow.waits('enders@example.org');
+    await bulk({ search: 'enders@example.org' }, { does: 'tag', tag }, 1);
+    expect((await flow.over('enders@example.org')).outcome).to.equal('Ended early: they got a tag that ends it');
+  });
+
   it('puts many on a list, cleans them from it, and never brings back who left; erasing is for owners', async () => {
     const list = await named('lists', 'Bulk list');
     const [first] = await query<{ id: string }>(`select id from lead where email = 'many0@example.org'`);

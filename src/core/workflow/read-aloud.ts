@@ -79,7 +79,7 @@ export function readAloud(
       momentId: null,
       sentences: [
         listened.length > 0 ? `Leads come in by ${list(listened)}.` : 'No source is chosen yet.',
-        ...rulesAloud(definition.rules),
+        ...rulesAloud(definition.rules, names.tag),
       ],
     },
     ...definition.moments.map((moment) => ({ momentId: moment.id, sentences: momentAloud(moment) })),
@@ -87,7 +87,7 @@ export function readAloud(
 }
 
 /** The standing rules as sentences. */
-export function rulesAloud(rules: Rules): string[] {
+export function rulesAloud(rules: Rules, tagName: (id: string) => string): string[] {
   const same = {
     nothing: 'Somebody known who comes in again starts nothing.',
     update_only: 'Somebody known who comes in again is updated and not written to again.',
@@ -100,14 +100,10 @@ export function rulesAloud(rules: Rules): string[] {
       ? [`${capital(CHANNEL_WORDS[channel].many)} go out from ${open.from} to ${open.to}, by the lead’s clock.`]
       : [];
   });
-  const ends =
-    rules.endsWhen.length > 0
-      ? [
-          `It ends early when ${list(
-            rules.endsWhen.map((one) => ENDS_WORDS[one]),
-            'or',
-          )}.`,
-        ]
-      : [];
+  const ending = [
+    ...rules.endsWhen.map((one) => ENDS_WORDS[one]),
+    ...rules.endsTags.map((id) => `they get the tag ${tagName(id)}`),
+  ];
+  const ends = ending.length > 0 ? [`It ends early when ${list(ending, 'or')}.`] : [];
   return [same, ...hours, ...ends];
 }

@@ -26,6 +26,8 @@ export const Rules = z.object({
     .object({ text: Hours, email: Hours, chat: Hours.default(null) })
     .default({ text: null, email: null, chat: null }),
   endsWhen: z.array(z.enum(ENDS)).max(ENDS.length).default([]),
+  /** Tags that end a run early when the lead gets one of them, by id. */
+  endsTags: z.array(z.string().max(60)).max(20).default([]),
   /** Most runs of this workflow worked on at the same time; null for no limit of its own. */
   mostAtOnce: z.number().int().min(1).max(200).nullable().default(null),
   /** Who is told by email of what needs a person, and how often at most. */

@@ -346,16 +346,22 @@ export class HotStore {
   }
 
   /** What of these has happened to a lead since then, if anything. */
-  async endedBy(runId: string, leadId: string, since: string, ends: readonly Ends[]): Promise<Ends | null> {
-    const { rows } = await this.pool.query<{ what: Ends }>(
+  async endedBy(
+    runId: string,
+    leadId: string,
+    since: string,
+    { endsWhen, endsTags }: Pick<Rules, 'endsWhen' | 'endsTags'>,
+  ): Promise<Ends | 'tag' | null> {
+    const { rows } = await this.pool.query<{ what: Ends | 'tag' }>(
       `select what from (
          -- An answer to what the run itself has asked is not a reply that ends it.
          select 'reply' as what from inbound i where lead_id = $1 and received_at > $2
            and not exists (select from asked_question q where q.id = i.question_id and q.run_id = $4)
          union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and at > $2
          union all select means from arrival where lead_id = $1 and means is not null and received_at > $2) h
-       where what = any($3) limit 1`,
-      [leadId, since, ends, runId],
+       where what = any($3)
+       union all select 'tag' from lead_tag where lead_id = $1 and at > $2 and tag_id::text = any($5) limit 1`,
+      [leadId, since, endsWhen, runId, endsTags],
     );
     return rows[0]?.what ?? null;
   }

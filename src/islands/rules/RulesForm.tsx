@@ -25,6 +25,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
   const { draft, saveState, problem, edit, undo, canUndo } = useDraft(first.workflow.id, first.workflow, setFindings);
   const { rules } = draft;
   const change = (patch: Partial<Rules>) => edit(changeRules(patch), `rules:${Object.keys(patch).join()}`);
+  const tagName = (id: string) => first.desk.tags.find((one) => one.id === id)?.name ?? 'that is gone';
   return (
     <div className="h-full overflow-y-auto">
       <main className="mx-auto grid max-w-[1000px] gap-4 p-5 md:grid-cols-2">
@@ -113,6 +114,28 @@ export default function RulesForm({ first }: { first: SheetView }) {
               {ENDS_WORDS[one]}
             </label>
           ))}
+          {first.desk.tags.length > 0 && (
+            <details className="mt-2" open={rules.endsTags.length > 0}>
+              <summary className="cursor-pointer text-[13px] text-ink-2">They get a tag</summary>
+              {first.desk.tags.map((tag) => (
+                <label key={tag.id} className="mt-1.5 flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-sm"
+                    checked={rules.endsTags.includes(tag.id)}
+                    onChange={(event) =>
+                      change({
+                        endsTags: event.target.checked
+                          ? [...rules.endsTags, tag.id]
+                          : rules.endsTags.filter((other) => other !== tag.id),
+                      })
+                    }
+                  />
+                  {tag.name}
+                </label>
+              ))}
+            </details>
+          )}
           <p className="mt-2 text-[13px] text-ink-2">Moments that have not begun yet are then left out.</p>
         </section>
         <section className="sheet-card p-4">
@@ -152,7 +175,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
         </section>
         <section className="sheet-card p-4 md:col-span-2" aria-label="The rules, read to you">
           <h2 className="mb-1 text-[15px]">In a sentence</h2>
-          <p>{rulesAloud(rules).join(' ')}</p>
+          <p>{rulesAloud(rules, tagName).join(' ')}</p>
         </section>
       </main>
     </div>
