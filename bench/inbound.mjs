@@ -75,7 +75,12 @@ try {
       Array.from({ length: Math.min(20, PEOPLE - n) }, (_, i) =>
         post(
           new URL(address).pathname,
-          JSON.stringify({ firstName: leadId(n + i), lastName: 'x', email: `r${n + i}@example.net`, phone: number(n + i) }),
+          JSON.stringify({
+            firstName: leadId(n + i),
+            lastName: 'x',
+            email: `r${n + i}@example.net`,
+            phone: number(n + i),
+          }),
         ),
       ),
     );
@@ -110,7 +115,8 @@ try {
       .filter(Boolean)
       .map((line) => JSON.parse(line))
       .filter((one) => sent.has(one.id));
-  for (let i = 0; i < 240 && replies().length < PEOPLE; i += 1) await new Promise((resolve) => setTimeout(resolve, 250));
+  for (let i = 0; i < 240 && replies().length < PEOPLE; i += 1)
+    await new Promise((resolve) => setTimeout(resolve, 250));
   const all = replies();
   const waits = all.map((one) => (one.t - sent.get(one.id)) / 1000);
   const [took, reply] = [summary(accepted, 0), summary(waits, 0)];

@@ -70,7 +70,9 @@ const workflow = await createWorkflow(use, {
   }),
 });
 await putLive(use, workflow.id);
-const { rows } = await runtime.pool.query(`select report_key, report_secret from connection where kind = 'text_carrier'`);
+const { rows } = await runtime.pool.query(
+  `select report_key, report_secret from connection where kind = 'text_carrier'`,
+);
 const told = { reportKey: rows[0].report_key, reportSecret: runtime.secrets.open(rows[0].report_secret) };
 await runtime.close();
 console.log(`ready ${JSON.stringify({ address: source.address, ...told })}`);

@@ -224,16 +224,19 @@ interface ReadEvent {
 
 /** Reads the events of a calendar file; one that repeats is many. */
 function readEvents(text: string, now: number): ReadEvent[] {
-  let calendar: ICAL.Component;
   try {
-    calendar = new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]);
+    return eventsOf(new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]), now);
   } catch {
+    // What the parser throws names no line a person could look at.
     throw new Refusal(
       422,
       'not-a-calendar',
-      'This is not a calendar file (.ics). Export it once more from your calendar.',
+      'This is not a calendar file (.ics), or it is broken. Nothing was taken from it: export it once more from your calendar.',
     );
   }
+}
+
+function eventsOf(calendar: ICAL.Component, now: number): ReadEvent[] {
   for (const zone of calendar.getAllSubcomponents('vtimezone')) ICAL.TimezoneService.register(zone);
   const events: ReadEvent[] = [];
   const add = (uid: string, title: string, start: ICAL.Time, end: ICAL.Time) => {

@@ -1,6 +1,6 @@
 import type { Use } from '../app/actor.ts';
+import { keepAnswer } from '../app/answer-by-hand.ts';
 import { createChatTemplate, saveChatTemplate, sendForReview } from '../app/chat-templates.ts';
-import { keepAnswer } from '../app/conversations.ts';
 
 /**
  * Whoever has written so far has a conversation; the newest are not read yet, the older ones are done. Two answers are kept, and a

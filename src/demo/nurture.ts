@@ -1,8 +1,9 @@
 import type { Use } from '../app/actor.ts';
 import { createTemplate } from '../app/email-templates.ts';
-import { createList, createSequence } from '../app/lists.ts';
+import { createList } from '../app/lists.ts';
 import { createPipeline } from '../app/pipelines.ts';
 import { createSegment } from '../app/segments.ts';
+import { createSequence } from '../app/sequences.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import type { Block } from '../core/email/layout.ts';
 import { EmailLayout } from '../core/email/layout.ts';

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
-import { liveFlow, textsOn } from '../stage/flow.ts';
+import { atTheDesk, liveFlow, textsOn } from '../stage/flow.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
@@ -122,6 +122,47 @@ describe('questions, templates, drafts and lists, in a real browser', function (
       `/api/workflows/${made.body.id}`,
     );
     expect(body.workflow.draft.moments[1]!.at.step).to.match(/^ask-/);
+  });
+
+  it('somebody writes back: it stands there at once, is answered by hand, and taken over', async () => {
+    const number = '+61491570501';
+    const flow = await liveFlow(stage, api, [
+      momentOf('a', {
+        lanes: { lead: [stepOf('text', 't', { message: 'Hello', needsConsent: false })], record: [], team: [] },
+      }),
+      momentOf('b', {
+        at: { kind: 'later', span: { amount: 1, unit: 'hours' } },
+        lanes: { lead: [stepOf('text', 'u', { message: 'Again', needsConsent: false })], record: [], team: [] },
+      }),
+    ]);
+    await flow.send({ name: 'Ottilie', email: 'ottilie@example.org', phone: number });
+    await flow.waits('ottilie@example.org');
+    await oona.goes(`${stage.url}/conversations`);
+    await atTheDesk(stage, '/phones/write', { number, text: 'Is Saturday possible?' });
+    await oona.sees('Is Saturday possible?', 'aside[aria-label=Conversations]');
+    await oona.click(/Ottilie/, 'aside[aria-label=Conversations]');
+    await oona.sees('1 workflow is under way', '[data-testid=take-over]');
+    await oona.click('Take over');
+    await oona.sees('You have taken over. 1 workflow waits', '[data-testid=take-over]');
+    await oona.types('textarea[aria-label="The answer"]', 'Yes, at ten.');
+    await oona.click('Send');
+    await until('the answer on the phone', () => textsOn(stage, number).includes('Yes, at ten.'));
+    await oona.sees(/Yes, at ten\.[\s\S]*by Oona Pell[\s\S]*delivered/, '[role=log]');
+    await oona.click('Hand back to the workflows');
+    await oona.sees('1 workflow is under way', '[data-testid=take-over]');
+  });
+
+  it('writes a chat template, sees it on a phone, and the network’s word comes in by itself', async () => {
+    await oona.goes(`${stage.url}/messages/chat-templates`);
+    await oona.types('input[aria-label="Name of the new chat template"]', 'Hello there');
+    await oona.click('Make a chat template');
+    await oona.sees('Not sent for review');
+    await oona.click('Add a button');
+    await oona.types('input[aria-label="Button 1"]', 'Tell me more');
+    await oona.sees(/Hi Robin, thank you for asking\.[\s\S]*Tell me more/, '[data-testid=chat-preview]');
+    await oona.click('Send it for review');
+    await oona.sees('Waiting for review', '[data-testid=review-state]');
+    await oona.sees('Approved', '[data-testid=review-state]');
   });
 
   it('shows a list with how people came onto it, and takes somebody off', async () => {

@@ -98,6 +98,7 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
       expect(answer.status, lines.join('\n')).to.be.oneOf([200, 422]);
     }
     await stage.db.query('delete from calendar_entry where colleague_id = $1', [me]);
+    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0 });
   });
 
   it('an appointment put in by hand stands by the business’s clock, and never over another of the same person', async () => {

@@ -83,7 +83,8 @@ describe('crashes under a flow of leads', () => {
     const twice = texts.filter((number, i) => texts.indexOf(number) !== i);
     expect(twice, 'numbers with two texts').to.deep.equal([]);
     const { rows } = await stage.db.query(
-      `select count(*)::int as n, count(distinct l.id)::int as leads from arrival a join lead l on l.id = a.lead_id join source s on s.id = a.source_id where s.kind = 'ad-form'`,
+      `select count(*)::int as n, count(distinct l.id)::int as leads from arrival a join lead l on l.id = a.lead_id where a.source_id = $1`,
+      [source.id],
     );
     expect(rows[0]).to.deep.equal({ n: LEADS, leads: LEADS });
     const repeats = world.state.carrier.reduce((sum, record) => sum + record.repeats, 0);

@@ -149,8 +149,8 @@ export class Model {
         return happened;
       }),
     answersOf: async () => [],
-    endedBy: async (_run: string, _lead: string, since: string, ends: readonly string[]) =>
-      ends.includes('reply') && this.inbound.some((one) => one.at > Date.parse(since)) ? 'reply' : null,
+    endedBy: async (_run: string, _lead: string, since: string, rules: { endsWhen: readonly string[] }) =>
+      rules.endsWhen.includes('reply') && this.inbound.some((one) => one.at > Date.parse(since)) ? 'reply' : null,
   } as unknown as HotStore;
 
   /** What the lead has written by now comes in, and wakes a run that no process has. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { createSequence } from '../../../../app/lists.ts';
+import { createSequence } from '../../../../app/sequences.ts';
 import { takes } from '../../../../web/endpoint.ts';
 
 const Input = z.object({ name: z.string().trim().min(1, 'Give the sequence a name').max(120) });

@@ -1,0 +1,121 @@
+import { v5 as uuidv5 } from 'uuid';
+import { z } from 'zod';
+import { CHANNELS } from '../core/workflow/channel.ts';
+import type { Plan } from '../core/workflow/plan.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import { noteMessage } from '../engine/conversation.ts';
+import { connectionFor } from '../engine/make-delivery.ts';
+import { planChat } from '../steps/plan-chat.ts';
+import { planEmail } from '../steps/plan-email.ts';
+import { planText } from '../steps/plan-text.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { consentsOf, contextOf, findConversation, getConversation } from './conversations.ts';
+import { deskFor } from './sample.ts';
+
+export const AnswerInput = z.object({
+  /** Made where it was written: pressed twice, it is one message. */
+  key: z.uuid(),
+  channel: z.enum(CHANNELS),
+  subject: z.string().trim().max(300).default(''),
+  text: z.string().trim().min(1, 'The answer is empty').max(4096, 'An answer has 4,096 characters at most'),
+});
+
+/** Answers by hand. What a person has been asked not to do is refused here too, and looked at once more before it goes out. */
+export async function answerByHand(use: Use, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { pool, outbox, now } = use.runtime;
+  const row = await findConversation(use, id);
+  const view = await getConversation(use, id, false);
+  const way = view.ways.find((one) => one.channel === input.channel)!;
+  if (!way.can) throw new Refusal(409, 'not-now', way.words);
+  const desk = await deskFor(use);
+  const owner = desk.colleagues.find((one) => one.id === row.owner_id) ?? null;
+  const context = contextOf(use, row, await consentsOf(use, row.lead_id), owner);
+  const about = { context, desk, now: now(), turn: null };
+  const settings = { message: input.text, needsConsent: false, countLinks: false };
+  const plan: Plan =
+    input.channel === 'email'
+      ? planEmail({ ...settings, subject: input.subject || `Your message to ${use.actor.businessName}` }, about)
+      : input.channel === 'chat'
+        ? planChat(settings, about)
+        : planText(settings, about);
+  if (plan.does !== 'send')
+    throw new Refusal(422, 'cannot', 'why' in plan ? plan.why.text : 'This cannot be sent. Look at what is typed.');
+  const connection = connectionFor(desk, input.channel)!;
+  const { message } = plan;
+  await inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
+       values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
+      [
+        uuidv5(input.key, id),
+        use.actor.businessId,
+        row.lead_id,
+        message.channel,
+        message.to,
+        connection,
+        JSON.stringify(message),
+        new Date(now()),
+        use.actor.personId,
+      ],
+    );
+    if (!rowCount) return;
+    await noteMessage(client, {
+      businessId: use.actor.businessId,
+      leadId: row.lead_id,
+      sender: row.sender,
+      channel: input.channel,
+      text: message.text,
+      fromThem: false,
+      at: new Date(now()),
+    });
+    await client.query('update conversation set unread = 0, typing_by_id = null, typing_until = null where id = $1', [
+      id,
+    ]);
+  });
+  audit(use.em, use.actor, 'conversation.answer', id, { channel: input.channel });
+  await use.em.flush();
+  outbox.poke();
+  use.runtime.bell.ring(use.actor.businessId);
+}
+
+export const NoteInput = z.object({ text: z.string().trim().min(1, 'The note is empty').max(5000) });
+
+/** Writes something down that only colleagues see. */
+export async function noteOnConversation(use: Use, id: string, { text }: z.infer<typeof NoteInput>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const row = await findConversation(use, id);
+  if (!row.lead_id) throw new Refusal(409, 'no-lead', 'They are no lead yet, so there is nothing to write it on.');
+  await use.runtime.pool.query(
+    'insert into lead_note (id, business_id, lead_id, text, at, author_id) values (gen_random_uuid(), $1, $2, $3, now(), $4)',
+    [use.actor.businessId, row.lead_id, text, use.actor.personId],
+  );
+  use.runtime.bell.ring(use.actor.businessId);
+}
+
+export const CannedInput = z.object({
+  name: z.string().trim().min(1, 'Give the answer a name').max(60),
+  text: z.string().trim().min(1, 'The answer is empty').max(4096),
+});
+
+/** Keeps an answer for next time; one of this name is written anew. */
+export async function keepAnswer(use: Use, { name, text }: z.infer<typeof CannedInput>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const { rows } = await use.runtime.pool.query<{ id: string }>(
+    `insert into canned_answer (id, business_id, name, text, created_at) values (gen_random_uuid(), $1, $2, $3, now())
+     on conflict (business_id, name) do update set text = excluded.text returning id`,
+    [use.actor.businessId, name, text],
+  );
+  audit(use.em, use.actor, 'canned_answer.keep', rows[0]!.id, { name });
+  await use.em.flush();
+  return rows[0]!;
+}
+
+export async function dropAnswer(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const { rowCount } = await use.runtime.pool.query('delete from canned_answer where id = $1 and business_id = $2', [
+    id,
+    use.actor.businessId,
+  ]);
+  if (!rowCount) throw notHere('answer');
+}
