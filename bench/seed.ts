@@ -58,7 +58,12 @@ const NOTE = { id: 'note', kind: 'note', on: true, note: '', settings: { text: '
 const REPLY = { words: '', sources: [], tag: '', list: '', stage: '', step: '', within: { amount: 2, unit: 'hours' } };
 const ON_REPLY = [
   { id: 'arrival', at: { kind: 'on_arrival' }, first: [TIDY], lanes: { lead: [], record: [NOTE], team: [] } },
-  { id: 'reply', at: { kind: 'event', event: 'reply', ...REPLY }, lanes: { lead: [TEXT], record: [], team: [] } },
+  {
+    id: 'reply',
+    at: { kind: 'event', event: 'reply', ...REPLY },
+    first: [],
+    lanes: { lead: [TEXT], record: [], team: [] },
+  },
 ];
 const workflow = await createWorkflow(use, {
   name: 'Bench',
