@@ -61,6 +61,8 @@ export class ChosenLeads {
   private unsure(): Promise<string[]> {
     const { from, values, asked, sure } = this.statement();
     return inTransaction(this.pool, async (client) => {
+      // All of it is read: planned for the whole and not for the first rows, as cursors otherwise are.
+      await client.query('set local cursor_tuple_fraction = 1');
       await client.query(
         `declare unsure no scroll cursor for select l.id, ${answersOf(asked)} as answers ${from} and not ${sure}`,
         values.list,
