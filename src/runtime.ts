@@ -29,6 +29,7 @@ import { Outbox } from './engine/outbox.ts';
 import { Puller } from './engine/puller.ts';
 import { Reports } from './engine/reports.ts';
 import { SourceDesks } from './engine/source-desks.ts';
+import { InboundDesk } from './engine/take-inbound.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -166,7 +167,10 @@ async function openRuntime(): Promise<Runtime> {
     door,
     bounces: new Bounces({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),
-    reports: new Reports({ pool, secrets, bell, outbox, now }),
+    reports: new Reports({
+      ...{ pool, secrets, bell, now },
+      inbound: new InboundDesk({ pool, directory, intake, outbox, formKey: deliveryParts.linkKey, now }),
+    }),
     tables,
     tableWriter: new TableWriter(threadFile('write-table.mjs')),
     sourceDesks,

@@ -8,6 +8,7 @@ import {
 } from '../core/message/chat-template.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { CHAT_NETWORK, chatAccount } from './chat-account.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatTemplateRow {
@@ -122,17 +123,6 @@ export async function saveChatTemplate(use: Use, id: string, content: ChatTempla
   return getChatTemplate(use, id);
 }
 
-/** The business's account at its chat network. */
-async function account(use: Use) {
-  const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);
-  const found = desk.chat ? accounts.get(desk.chat.connectionId) : undefined;
-  if (!found || found.kind === 'email')
-    throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
-  return found;
-}
-
-const WHO = 'The chat network';
-
 /** Sends the newest version to the network for review. */
 export async function sendForReview(use: Use, id: string): Promise<ChatTemplateView> {
   demand(use.actor, 'coordinator');
@@ -143,11 +133,11 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
   const [problem] = chatTemplateProblems(content);
   if (problem) throw new Refusal(422, 'not-ready', `It cannot be sent for review yet: ${problem}`);
   const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(
-    WHO,
-    await account(use),
+    CHAT_NETWORK,
+    await chatAccount(use),
     'POST',
     '/templates',
-    { name: `${row.name} (version ${row.number})`, ...content },
+    { name: `${row.name} (version ${row.number})`, ...content, form: content.form !== '' },
     (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
   );
   if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
@@ -172,10 +162,10 @@ export async function lookForAnswers(use: Use): Promise<void> {
   );
   if (rows.length === 0) return;
   const service = new ServiceCaller(outside.http, now);
-  const there = await account(use);
+  const there = await chatAccount(use);
   for (const { id, remote_id } of rows) {
     const path = `/templates/${encodeURIComponent(remote_id)}`;
-    const asked = await service.ask(WHO, there, 'GET', path, undefined, (body) => Answered.parse(body));
+    const asked = await service.ask(CHAT_NETWORK, there, 'GET', path, undefined, (body) => Answered.parse(body));
     if (asked.ok && asked.value.state !== 'waiting')
       await pool.query(
         `update chat_template_version set state = $2, reason = $3, decided_at = now() where id = $1 and state = 'waiting'`,

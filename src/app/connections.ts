@@ -153,7 +153,9 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
   if (!found) throw notHere('connection');
   found.name = input.name;
-  found.settings = settingsOf({ ...input, kind: found.kind });
+  // The front door is kept on a page of its own.
+  const { frontDoor } = found.settings;
+  found.settings = { ...settingsOf({ ...input, kind: found.kind }), ...(frontDoor ? { frontDoor } : {}) };
   if (input.secret) found.secret = use.runtime.secrets.seal(input.secret);
   audit(use.em, use.actor, 'connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
   await use.em.flush();

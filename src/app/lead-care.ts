@@ -15,6 +15,8 @@ const OWNED = [
   { table: 'visit', id: 'id' },
   { table: 'tracked_link', id: 'token' },
   { table: 'asked_question', id: 'id' },
+  { table: 'form_answer', id: 'delivery_id' },
+  { table: 'marketing_slot', id: 'delivery_id' },
   { table: 'lead_note', id: 'id' },
   { table: 'task', id: 'id' },
   { table: 'calendar_entry', id: 'id' },

@@ -133,6 +133,8 @@ export interface StepView {
   } | null;
   /** The question it asked, and what came back. */
   asked: { state: string; times: number; answer: string | null; replies: string[]; until: string } | null;
+  /** The chat form it sent, and what was filled in; `text` is null until then. */
+  form: { name: string; text: string | null; at: string | null } | null;
   /** Links followed by people, how often, and whether the email was opened. */
   followed: { url: string; times: number }[];
   opened: boolean;
@@ -164,7 +166,7 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
   );
   const row = rows[0];
   if (!row) throw notHere('run');
-  const [results, deliveries, began, asked, visits] = await Promise.all([
+  const [results, deliveries, began, asked, visits, filledIn] = await Promise.all([
     use.runtime.pool.query('select * from step_result where run_id = $1', [runId]),
     use.runtime.pool.query('select * from delivery where run_id = $1 order by item', [runId]),
     use.runtime.pool.query('select * from moment_result where run_id = $1', [runId]),
@@ -177,6 +179,10 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     use.runtime.pool.query(
       `select v.step_id, v.kind, t.url, count(*)::int as times from visit v join tracked_link t on t.token = v.token
        where v.run_id = $1 and not v.machine group by v.step_id, v.kind, t.url order by t.url`,
+      [runId],
+    ),
+    use.runtime.pool.query<{ delivery_id: string; text: string; at: Date }>(
+      'select f.delivery_id, i.text, f.at from form_answer f join inbound i on i.id = f.inbound_id where f.run_id = $1',
       [runId],
     ),
   ]);
@@ -225,6 +231,7 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     // What was sent instead comes after what was refused.
     const delivery = deliveries.rows.findLast((one) => one.step_id === step.id && one.item < 10);
     const question = asked.rows.find((one) => one.step_id === step.id);
+    const answered = filledIn.rows.find((one) => one.delivery_id === delivery?.id);
     const visited = visits.rows.filter((one) => one.step_id === step.id);
     return {
       stepId: step.id,
@@ -250,6 +257,9 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
             key: delivery.id,
             readAt: iso(delivery.read_at),
           }
+        : null,
+      form: delivery?.message.form
+        ? { name: delivery.message.form.name, text: answered?.text ?? null, at: iso(answered?.at ?? null) }
         : null,
       asked: question
         ? {

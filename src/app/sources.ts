@@ -150,7 +150,7 @@ export async function listChoices(use: Use, kind: string, query: URLSearchParams
 
 export const AddSource = z.object({ kind: z.string() }).loose();
 
-/** Makes a source and has it listen; it stays in waiting until its lead card is confirmed. */
+/** Makes a source and has it listen; it stays in waiting until its lead card is confirmed, unless the kind knows it. */
 export async function addSource(use: Use, input: z.infer<typeof AddSource>): Promise<SourceView> {
   demand(use.actor, 'coordinator');
   const module = sourceModules.get(input.kind);
@@ -178,10 +178,10 @@ export async function addSource(use: Use, input: z.infer<typeof AddSource>): Pro
     name: prepared.name,
     settings: prepared.settings as Record<string, unknown>,
     key,
-    card: EMPTY_CARD,
-    cardConfirmed: false,
+    card: prepared.card ?? EMPTY_CARD,
+    cardConfirmed: prepared.card !== undefined,
     secret: use.runtime.secrets.seal(secret),
-    state: 'waiting',
+    state: prepared.card ? 'live' : 'waiting',
     createdAt: new Date(),
   });
   if (prepared.pull) {

@@ -23,21 +23,27 @@ export function MessagePreview({
   const { message } = plan;
   if (message.channel !== 'email')
     return (
-      <p
-        className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap"
-        data-testid="preview"
-      >
-        {message.text}
-        {message.channel === 'chat' &&
-          message.buttons?.map((button) => (
-            <span
-              key={button}
-              className="mt-1.5 block rounded-lg border border-base-300 bg-base-100 px-2 py-1 text-center"
-            >
-              {button}
-            </span>
-          ))}
-      </p>
+      <>
+        <div
+          className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap"
+          dir="auto"
+          data-testid="preview"
+        >
+          {message.channel === 'chat' && message.heading && <p className="font-semibold">{message.heading}</p>}
+          {message.text}
+          {message.channel === 'chat' && message.closing && <p className="text-[13px] text-ink-2">{message.closing}</p>}
+          {message.channel === 'chat' &&
+            [...(message.buttons ?? []), ...(message.form ? [`▤ ${message.form.open}`] : [])].map((button) => (
+              <span
+                key={button}
+                className="mt-1.5 block rounded-lg border border-base-300 bg-base-100 px-2 py-1 text-center"
+              >
+                {button}
+              </span>
+            ))}
+        </div>
+        {plan.note && <p className="mt-1.5 text-[13px] text-ink-2">{plan.note}.</p>}
+      </>
     );
   return (
     <div className="rounded-lg border border-base-300 bg-base-200 p-3 text-[13px]" data-testid="preview">

@@ -3,6 +3,7 @@ import pg from 'pg';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
 import { PROGRESS_SQL } from './hot/progress.sql.ts';
+import { WISHES_SQL } from './hot/wishes.sql.ts';
 import { openOrm } from './orm.ts';
 
 /** Brings a database up to this version: tables, graphile-worker's schema, the functions of the hot path. Safe to repeat. */
@@ -17,7 +18,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
   const pool = openPool(databaseUrl, 2);
   try {
     await runMigrations({ pgPool: pool });
-    await pool.query(ACCEPT_SQL + PROGRESS_SQL + DUE_SQL);
+    await pool.query(WISHES_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL);
   } finally {
     await pool.end();
   }

@@ -28,6 +28,7 @@ export async function growConversations(use: Use): Promise<void> {
     text: 'Hi {{ lead.first_name }}, thank you for asking about lessons. Shall we find a time for your first one?',
     closing: 'Wrenfield Music School',
     buttons: ['Yes, this week', 'Call me', 'Not now'],
+    form: '',
     samples: { 'lead.first_name': 'Robin' },
   });
   await sendForReview(use, id);

@@ -194,6 +194,7 @@ async function tellOne(
       business: source.business,
       source: { name: source.name },
       consent: allConsents(accepted.consent),
+      marketing: allConsents(accepted.marketing),
     });
     const progress = play(
       version.definition,

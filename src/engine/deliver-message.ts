@@ -2,12 +2,15 @@ import type { Answer } from '../core/delivery/answer.ts';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldUntil } from '../core/time/quiet-hours.ts';
+import { nextMorning } from '../core/time/zone.ts';
 import type { Step } from '../core/workflow/definition.ts';
-import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
+import type { OutgoingMessage, Plan, StopReason } from '../core/workflow/plan.ts';
+import { allConsents } from '../core/workflow/run-context.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import type { Progress } from '../db/hot/store.ts';
 import { mayNotWrite } from '../steps/may-write.ts';
 import { performSend } from '../steps/performers.ts';
+import { windowOpen } from '../steps/plan-chat.ts';
 import { planInstead } from '../steps/plan-step.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
@@ -115,9 +118,11 @@ export class Courier {
     for (;;) {
       if (nextTry > parts.now() && !(await atWork.wait(nextTry - parts.now()))) return nextTry;
       const { channel, audience } = pending.message;
-      if (audience === 'lead' && run.context.consent[channel] === 'withdrawn') {
+      const waited = parts.now() - Date.parse(pending.createdAt) > FRESH_MS;
+      if (audience === 'lead' && waited) await this.askAnew();
+      const why = audience === 'lead' ? this.noMore(pending.message) : null;
+      if (why) {
         // Planned while it was allowed, and not known to have gone out: they have asked for no more since, so it stays here.
-        const why = mayNotWrite(run.context, channel, false)!;
         await notes.settle(record('nothing', { plan: { does: 'nothing', why }, instead: null }), {
           answers: [refusedRow(pending, why.text)],
         });
@@ -129,9 +134,17 @@ export class Courier {
         nextTry = until;
         continue;
       }
+      if (!(await this.hasSlot(pending))) {
+        nextTry = nextMorning(parts.now(), MORNING, run.context.business.timeZone);
+        const note = 'Held until tomorrow: they have had as many news and offers as one person gets in a day';
+        const held = plan.does === 'send' ? { plan: { ...plan, note } } : {};
+        await notes.settle(record('held', { next_try_at: iso(nextTry), ...held }));
+        continue;
+      }
       notes.stillMine();
       const began = parts.now();
-      const answer = await this.handOver(pending);
+      const shut = waited && isFree(pending.message) && !windowOpen(run.context.lastChatAt, began);
+      const answer: Answer = shut ? SHUT_MEANWHILE : await this.handOver(pending);
       attempts.push({
         at: iso(began),
         ms: parts.now() - began,
@@ -164,10 +177,15 @@ export class Courier {
         continue;
       }
       const detail = answer.kind === 'refused' ? answer.detail : `Given up after ${tries} tries: ${answer.detail}`;
+      const windowShut = answer.kind === 'refused' && answer.code === WINDOW_SHUT;
       const other =
-        instead === null && step.ifFails.after === 'other_channel'
-          ? planInstead(step, run.context, this.desk.desk, parts.now())
+        instead === null && (windowShut || step.ifFails.after === 'other_channel')
+          ? planInstead(step, run.context, this.desk.desk, parts.now(), windowShut ? 'shut' : 'refused')
           : null;
+      if (windowShut && other?.does === 'nothing') {
+        await notes.settle(record('nothing', { plan: other }), { answers: [refusedRow(pending, other.why.text)] });
+        return null;
+      }
       if (other?.does === 'send') {
         attempts.at(-1)!.outcome = 'refused';
         instead = other;
@@ -192,6 +210,31 @@ export class Courier {
     }
   }
 
+  /** What they want and when they last wrote, as it is now: it may have changed while a message waited. */
+  private async askAnew(): Promise<void> {
+    const { run } = this.notes;
+    const wishes = await this.parts.store.wishesOf(run.leadId);
+    run.context = {
+      ...run.context,
+      consent: allConsents(wishes.consent),
+      marketing: allConsents(wishes.marketing),
+      lastChatAt: wishes.lastChatAt,
+    };
+  }
+
+  /** Why a planned message does not go: they want no more of its kind since. */
+  private noMore({ channel, purpose = 'service' }: OutgoingMessage): StopReason | null {
+    const why = mayNotWrite(this.notes.run.context, channel, { needsConsent: false, purpose });
+    return why?.code === 'withdrawn' ? why : null;
+  }
+
+  /** Whether a message that wants to sell is within what one person gets in a day; all that a sequence sends is counted. */
+  private async hasSlot({ id, message }: PendingDelivery): Promise<boolean> {
+    const { run } = this.notes;
+    if (message.audience !== 'lead' || (message.purpose !== 'marketing' && run.listId === null)) return true;
+    return this.parts.store.takeMarketingSlot(id, run.leadId, run.businessId);
+  }
+
   private async handOver(pending: PendingDelivery): Promise<Answer> {
     const account = this.desk.accounts.get(pending.connectionId);
     if (account) return performSend(this.parts.outside, account, pending.message, pending.id);
@@ -199,6 +242,19 @@ export class Courier {
     return { kind: 'refused', code: 'connection-gone', detail };
   }
 }
+
+/** A message that has waited longer than this is looked at once more before it leaves, milliseconds. */
+const FRESH_MS = 1000;
+/** When held news and offers go out again, by the business's clock. */
+const MORNING = '09:00';
+/** The code by which a chat network refuses a free message outside the window: docs/gateways.md. */
+const WINDOW_SHUT = 'window-shut';
+const SHUT_MEANWHILE: Answer = {
+  kind: 'refused',
+  code: WINDOW_SHUT,
+  detail: 'The reply window shut while the message waited',
+};
+const isFree = (message: OutgoingMessage) => message.channel === 'chat' && !message.template;
 
 const refusedRow = (pending: PendingDelivery, detail: string) => ({
   id: pending.id,

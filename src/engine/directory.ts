@@ -77,9 +77,31 @@ export class Directory {
     return this.keep(`source:${id}`, () => this.loadSource('s.id = $1', id));
   }
 
+  /** Sources that listen to what is written in chat, and are not paused. */
+  chatSources(businessId: string): Promise<KnownSource[]> {
+    return this.keep(`chat:${businessId}`, async () => {
+      const { rows } = await this.pool.query<{ id: string }>(
+        `select id from source where business_id = $1 and kind = 'chat-message' and state <> 'paused' order by created_at, id`,
+        [businessId],
+      );
+      const found = await Promise.all(rows.map(({ id }) => this.sourceById(id)));
+      return found.filter((one) => one !== null);
+    });
+  }
+
   /** Past what is kept: for work that must not go by what held a second ago. */
   sourceNow(id: string): Promise<KnownSource | null> {
     return this.loadSource('s.id = $1', id);
+  }
+
+  businessOf(id: string): Promise<KnownBusiness> {
+    return this.keep(`business:${id}`, async () => {
+      const { rows } = await this.pool.query(
+        'select id, name, country, time_zone as "timeZone", holidays from business where id = $1',
+        [id],
+      );
+      return rows[0];
+    });
   }
 
   private async loadSource(where: string, value: string): Promise<KnownSource | null> {
@@ -138,6 +160,7 @@ export class Directory {
         lists,
         segments,
         chatTemplates,
+        chatForms,
         emailTemplates,
         business,
       ] = await Promise.all([
@@ -178,6 +201,12 @@ export class Directory {
           [businessId],
         ),
         this.pool.query(
+          `select f.id, f.name, (select jsonb_build_object('versionId', v.id, 'remoteId', v.remote_id, 'content', v.content) from chat_form_version v
+               where v.form_id = f.id and v.remote_id is not null order by v.number desc limit 1) as live
+             from chat_form f where f.business_id = $1 order by f.name`,
+          [businessId],
+        ),
+        this.pool.query(
           `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
            where t.business_id = $1 order by t.id, v.number desc`,
           [businessId],
@@ -197,6 +226,7 @@ export class Directory {
         lists: lists.rows,
         segments: segments.rows,
         chatTemplates: chatTemplates.rows,
+        chatForms: chatForms.rows,
         emailTemplates: emailTemplates.rows.sort((a, b) => a.name.localeCompare(b.name)),
         counting: {
           links: business.rows[0]?.counts_links ? `${this.publicUrl}/l/` : null,

@@ -12,6 +12,8 @@ const OF_A_LEAD = [
     'visit',
     'tracked_link',
     'asked_question',
+    'form_answer',
+    'marketing_slot',
     'delivery',
     'inbound',
     'consent',
@@ -41,7 +43,7 @@ export async function eraseFromRecord(
     [id],
   );
   const consents = await client.query(
-    'select channel, state, wording, version, at from consent where lead_id = $1 order by at',
+    'select channel, purpose, state, wording, version, at from consent where lead_id = $1 order by at',
     [id],
   );
   const hash = (text: string) => createHash('sha256').update(`${by.businessId}:${text}`).digest('hex');

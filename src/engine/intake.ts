@@ -252,6 +252,8 @@ export class Intake {
           business: source.business,
           source: { name: source.name },
           consent: allConsents(accepted.consent),
+          marketing: allConsents(accepted.marketing),
+          lastChatAt: accepted.chat_at ?? null,
           tags: accepted.tags ?? [],
           memberOf: accepted.member_of ?? [],
           owner: desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null,

@@ -1,5 +1,6 @@
 import { makeListLink } from '../core/consent/leave-link.ts';
 import { countedLinks } from '../core/message/counted-links.ts';
+import { makeFormToken } from '../core/signing/form-token.ts';
 import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
 import { LEAVE_PLACE } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
@@ -27,7 +28,7 @@ export interface DeliveryParts {
   publicUrl: string;
   /** A token from a few words, always the same one. */
   token: (words: string) => string;
-  /** The key of links by which readers leave. */
+  /** The key of links by which readers leave, and of the tokens of forms. */
   linkKey: Uint8Array;
 }
 
@@ -65,6 +66,8 @@ export function makeDelivery(
         `${publicUrl}/leave/${makeListLink(linkKey, 'leave', { leadId: about.leadId, listId: about.listId ?? null })}`,
       )
     : planned;
+  if (message.channel === 'chat' && message.form)
+    message = { ...message, form: { ...message.form, token: makeFormToken(linkKey, about.id) } };
   const links: ReturnType<typeof link>[] = [];
   if (toLead && planned.countLinks && counting.links !== null) {
     const counted = countedLinks(message, counting.links, publicUrl, (n) => token(`${about.id}:${n}`));

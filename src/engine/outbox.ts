@@ -4,6 +4,7 @@ import type { Answer } from '../core/delivery/answer.ts';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldUntil } from '../core/time/quiet-hours.ts';
+import { nextMorning } from '../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
@@ -16,6 +17,8 @@ const AT_ONCE = 20;
 const BULK_AT_ONCE = 8;
 /** From this rank on a message is one of many. */
 const BULK = 5;
+/** When held news go out again, by the business's clock. */
+const MORNING = '09:00';
 /** Longer than any hand-over takes: after it another process may try, under the same key. */
 const LEASE_SECONDS = 90;
 const RULES = { own: retryFor(60), bulk: retryFor(24 * 60) };
@@ -118,8 +121,8 @@ export class Outbox {
          returning *)
        select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
          b.time_zone, l.phone,
-         t.step_id <> '${COMMAND_STEP}' and coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = t.lead_id and c.channel = t.channel
-           order by c.at desc, c.id desc limit 1), false) as withdrawn,
+         t.step_id <> '${COMMAND_STEP}' and (consents_of(t.lead_id, 'service') ->> t.channel = 'withdrawn'
+           or (t.message ->> 'purpose' = 'marketing' and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')) is true as withdrawn,
          case when m.state = 'stopped' then 'The email was stopped'
            when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'
              and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped
@@ -138,6 +141,13 @@ export class Outbox {
       if (one.stopped !== null) return this.settle(one, 'refused', one.stopped);
       const until = one.hours ? heldUntil(now(), one.hours, phoneZone(one.phone ?? '') ?? one.time_zone) : null;
       if (until !== null) return this.wait(one, until, 'Held for the hours in which messages may go out', true);
+      if (one.lead_id && (one.message.purpose === 'marketing' || one.rank >= BULK) && !(await this.hasSlot(one)))
+        return this.wait(
+          one,
+          nextMorning(now(), MORNING, one.time_zone),
+          'Held until tomorrow: they have had enough news today',
+          true,
+        );
     }
     const answer = await this.handOver(one);
     if (answer.kind === 'accepted') return this.settle(one, 'accepted', answer.detail, answer.remoteId);
@@ -151,6 +161,16 @@ export class Outbox {
       'refused',
       answer.kind === 'again' ? `Given up after ${one.tries} tries: ${answer.detail}` : answer.detail,
     );
+  }
+
+  /** Whether it is within what one person gets of news and offers in a day. */
+  private async hasSlot(one: DueMessage): Promise<boolean> {
+    const { rows } = await this.parts.pool.query<{ free: boolean }>('select take_marketing_slot($1, $2, $3) as free', [
+      one.id,
+      one.lead_id,
+      one.business_id,
+    ]);
+    return rows[0]!.free;
   }
 
   private async handOver(one: DueMessage): Promise<Answer> {

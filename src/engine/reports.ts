@@ -2,28 +2,15 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { storableText } from '../core/fields/field.ts';
-import { commandOf } from '../core/message/command-words.ts';
-import { readPhone } from '../core/people/phone.ts';
+import { FormReport, ReceivedReport } from '../core/message/inbound-report.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
-import { lockLead } from '../db/hot/lock-lead.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import type { SecretBox } from '../db/secret-box.ts';
-import { openQuestion, takeAnswer } from './answer-question.ts';
 import type { Bell } from './bell.ts';
-import { noteMessage } from './conversation.ts';
-import { takeCommand } from './take-command.ts';
-import { endRuns, tellOf } from './tell-of.ts';
+import type { InboundDesk, ReportingConnection } from './take-inbound.ts';
 
 const Delivered = z.object({ reference: z.uuid(), at: z.iso.datetime() });
 const Undelivered = Delivered.extend({ code: z.string().max(100), detail: z.string().max(500) });
-const Received = z.object({
-  id: z.string().max(200),
-  from: z.string().max(60),
-  to: z.string().max(60),
-  text: z.string().max(5000),
-  at: z.iso.datetime(),
-});
 
 const Reviewed = z.object({
   template: z.string().max(200),
@@ -36,11 +23,12 @@ const Reviewed = z.object({
 const Report = z.discriminatedUnion('type', [
   z.object({ type: z.literal('text.delivered'), data: Delivered }),
   z.object({ type: z.literal('text.undelivered'), data: Undelivered }),
-  z.object({ type: z.literal('text.received'), data: Received }),
+  z.object({ type: z.literal('text.received'), data: ReceivedReport }),
   z.object({ type: z.literal('chat.delivered'), data: Delivered }),
   z.object({ type: z.literal('chat.read'), data: Delivered }),
   z.object({ type: z.literal('chat.undelivered'), data: Undelivered }),
-  z.object({ type: z.literal('chat.received'), data: Received }),
+  z.object({ type: z.literal('chat.received'), data: ReceivedReport }),
+  z.object({ type: z.literal('chat.form'), data: FormReport }),
   z.object({ type: z.literal('chat.template'), data: Reviewed }),
 ]);
 type Report = z.infer<typeof Report>;
@@ -50,29 +38,23 @@ export interface ReportReply {
   problem?: string;
 }
 
-interface ReportingConnection {
-  id: string;
-  business_id: string;
-  report_secret: string;
-  country: string;
-}
-
-/** Takes in what carriers report: a text reached the phone, did not, or somebody wrote back. */
+/** Takes in what carriers report: a message reached the phone, did not, or somebody wrote back. */
 export class Reports {
   constructor(
     private readonly parts: {
       pool: pg.Pool;
       secrets: SecretBox;
       bell: Bell;
-      outbox: { poke(): void };
+      inbound: InboundDesk;
       now: () => number;
     },
   ) {}
 
   async receive(reportKey: string, headers: Record<string, string>, body: Uint8Array): Promise<ReportReply> {
     try {
-      const { rows } = await this.parts.pool.query<ReportingConnection>(
-        'select c.id, c.business_id, c.report_secret, b.country from connection c join business b on b.id = c.business_id where c.report_key = $1',
+      const { rows } = await this.parts.pool.query<ReportingConnection & { report_secret: string }>(
+        `select c.id, c.business_id, c.report_secret, c.settings, b.country from connection c join business b on b.id = c.business_id
+         where c.report_key = $1`,
         [reportKey],
       );
       const connection = rows[0];
@@ -87,7 +69,7 @@ export class Reports {
       const report = Report.safeParse(parse(body));
       if (!report.success)
         return { status: 400, problem: 'This report is not understood; docs/gateways.md says what is expected.' };
-      await this.take(connection, report.data);
+      await this.take(connection, report.data, body);
       this.parts.bell.ring(connection.business_id);
       return { status: 200 };
     } catch (error) {
@@ -96,12 +78,14 @@ export class Reports {
     }
   }
 
-  private async take(connection: ReportingConnection, report: Report): Promise<void> {
+  private async take(connection: ReportingConnection, report: Report, raw: Uint8Array): Promise<void> {
     const channel = report.type.startsWith('chat') ? 'chat' : 'text';
     switch (report.type) {
       case 'text.received':
       case 'chat.received':
-        return this.takeMessage(connection, channel, report.data);
+        return this.parts.inbound.takeMessage(connection, channel, report.data, raw);
+      case 'chat.form':
+        return this.parts.inbound.takeForm(connection, report.data, raw);
       case 'chat.template':
         // Whatever comes later in time counts: a review and a withdrawal may overtake each other.
         await this.parts.pool.query(
@@ -177,74 +161,6 @@ export class Reports {
         `${CHANNEL_WORDS[channel].one} not delivered`,
       ],
     );
-  }
-
-  private async takeMessage(
-    connection: ReportingConnection,
-    channel: 'text' | 'chat',
-    message: z.infer<typeof Received>,
-  ): Promise<void> {
-    const phone = readPhone(message.from, connection.country);
-    const sender = phone.ok ? phone.e164 : message.from;
-    const words = storableText(message.text);
-    // All of it or none: what they wrote is kept, a wish to stop is recorded, and the runs that wait for a reply go on.
-    await inTransaction(this.parts.pool, async (client) => {
-      const who = await client.query<{ lead_id: string }>(
-        `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
-        [connection.business_id, sender],
-      );
-      const leadId = who.rows[0]?.lead_id ?? null;
-      if (leadId) await lockLead(client, leadId);
-      const command = commandOf(message.text);
-      const stops = command?.command === 'stop';
-      const asked = leadId && !command ? await openQuestion(client, leadId, channel, message.at) : null;
-      const { rowCount } = await client.query(
-        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, question_id, received_at)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict (connection_id, remote_id) do nothing`,
-        [
-          uuidv7(),
-          connection.business_id,
-          connection.id,
-          message.id,
-          channel,
-          sender,
-          leadId,
-          words,
-          asked?.id ?? null,
-          message.at,
-        ],
-      );
-      if (rowCount)
-        await noteMessage(client, {
-          businessId: connection.business_id,
-          leadId,
-          sender,
-          channel,
-          text: words,
-          fromThem: true,
-          at: new Date(message.at),
-        });
-      if (rowCount && leadId) {
-        if (command)
-          await takeCommand(client, command, {
-            businessId: connection.business_id,
-            connectionId: connection.id,
-            leadId,
-            channel,
-            sender,
-            remoteId: message.id,
-            words,
-            at: message.at,
-          });
-        // Who asks for help or comes back has not replied to anything.
-        if (command && !stops) return;
-        await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);
-        if (asked) await takeAnswer(client, asked, words, connection.country, this.parts.now());
-        await tellOf(client, leadId, { event: 'reply', text: words });
-      }
-    });
-    // A question asked again stands in the outbox now.
-    this.parts.outbox.poke();
   }
 }
 

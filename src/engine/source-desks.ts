@@ -43,6 +43,8 @@ export class SourceDesks {
       },
       sheets: sheetStore(pool, businessId),
       files: fileStore(pool, sourceId),
+      chatForms: async () =>
+        (await pool.query('select id, name from chat_form where business_id = $1 order by name', [businessId])).rows,
       seen: async (externalIds) => {
         if (externalIds.length === 0) return new Set();
         const { rows } = await pool.query<{ external_id: string }>(

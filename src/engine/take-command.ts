@@ -15,6 +15,8 @@ export interface Commanded {
   sender: string;
   /** The message's id at the carrier, and its words. */
   remoteId: string;
+  /** As it was kept. */
+  inboundId: string;
   words: string;
   /** When it was written, ISO 8601. */
   at: string;
@@ -27,7 +29,7 @@ export interface Commanded {
 export async function takeCommand(
   client: pg.ClientBase,
   { command, language }: { command: Command; language: CommandLanguage },
-  { businessId, connectionId, leadId, channel, sender, remoteId, words, at }: Commanded,
+  { businessId, connectionId, leadId, channel, sender, remoteId, inboundId, words, at }: Commanded,
 ): Promise<void> {
   const { rows } = await client.query<{ state: string | null; name: string; sender: string; helped: boolean }>(
     `select b.name, coalesce(c.settings ->> 'sender', '') as sender,
@@ -42,7 +44,7 @@ export async function takeCommand(
   if ((command === 'stop' && withdrawn) || (command === 'start' && !withdrawn)) return;
   if (command !== 'help')
     await client.query(
-      `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+      `insert into consent (id, business_id, lead_id, channel, state, wording, how, at, inbound_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
       [
         uuidv7(),
         businessId,
@@ -52,6 +54,7 @@ export async function takeCommand(
         words,
         `Wrote back by ${channel}`,
         at,
+        inboundId,
       ],
     );
   if (command === 'stop') await closeQuestions(client, leadId);

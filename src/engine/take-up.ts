@@ -19,6 +19,8 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
     business: source.business,
     source: { name: source.name },
     consent: allConsents(due.consent),
+    marketing: allConsents(due.marketing),
+    lastChatAt: due.chat_at,
     tags: due.tags,
     memberOf: due.member_of,
     turns: due.turns,

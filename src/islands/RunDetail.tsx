@@ -119,7 +119,7 @@ export function RunDetail({ run, place, onDone }: Props) {
           />
         ))
       )}
-      {shown && run.state !== 'known' && <StepDetail step={shown} place={place} />}
+      {shown && run.state !== 'known' && <StepDetail step={shown} place={place} leadId={run.leadId} />}
       <div className="grid gap-2.5 lg:grid-cols-2">
         <section className="sheet-card p-4">
           <h3 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">What came in</h3>
@@ -321,12 +321,21 @@ const REPORTS: Record<string, string> = {
   dropped: 'Thrown away',
 };
 
-function StepDetail({ step, place }: { step: StepView; place: Place }) {
+function StepDetail({ step, place, leadId }: { step: StepView; place: Place; leadId: string }) {
   const { plan } = step;
   return (
     <section className="sheet-card mb-2.5 p-4" data-testid="step-detail">
       <h3 className="mb-2 text-[15px]">{step.title}</h3>
-      {plan && 'why' in plan && <p>{plan.why.text}.</p>}
+      {plan && 'why' in plan && (
+        <p>
+          {plan.why.text}.{' '}
+          {(plan.why.code === 'no_consent' || plan.why.code === 'withdrawn') && (
+            <a className="link" href={`/leads/${leadId}/consent`}>
+              Why
+            </a>
+          )}
+        </p>
+      )}
       {plan && 'words' in plan && (
         <>
           <p className="[overflow-wrap:anywhere]">{plan.words}</p>
@@ -362,6 +371,7 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
             >
               {plan.message.text}
             </p>
+            {plan.note && <p className="mt-1 text-[13px] text-ink-2">{plan.note}.</p>}
           </div>
           <div>
             <p className="mb-1 text-[13px] text-ink-2">What was answered</p>
@@ -413,6 +423,12 @@ function StepDetail({ step, place }: { step: StepView; place: Place }) {
                 Followed {one.times === 1 ? 'once' : `${one.times} times`}: {one.url}
               </p>
             ))}
+            {step.form && (
+              <p className="mt-1 text-[13px] whitespace-pre-line" data-testid="form-filled">
+                Form “{step.form.name}”:{' '}
+                {step.form.text === null ? 'not filled in yet' : `filled in\n${step.form.text}`}
+              </p>
+            )}
             {step.asked && <Asked asked={step.asked} place={place} />}
           </div>
         </div>

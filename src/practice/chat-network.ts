@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import parsePhone from 'libphonenumber-js/max';
 import { readJson, reply } from './http.ts';
+import { readForm } from './network-forms.ts';
 import { signedPost } from './signed-post.ts';
 import { type Refused, takeMessage } from './take-message.ts';
 import { FIELD, fieldsOf, REVIEW_MS, readTemplate, reviewOf } from './template-review.ts';
@@ -32,10 +33,12 @@ export class ChatNetwork {
         slowMs: 0,
         words: (body) => this.words(body),
         refuse: (to, text, body) => this.refusal(to, text, body),
-        put: ({ id, at, to, text, from }, body) =>
-          this.world
-            .chat(to)
-            .messages.push({ id, at, direction: 'to_phone', text, with: from, buttons: this.buttons(body) }),
+        put: ({ id, at, to, text, from }, body) => {
+          const form = formOf(body);
+          const buttons = this.buttons(body);
+          const message = { id, at, direction: 'to_phone' as const, text, with: from, buttons };
+          this.world.chat(to).messages.push(form ? { ...message, form } : message);
+        },
         sent: (_reportTo, key) => {
           this.tell('chat.delivered', key, REPORT_AFTER_MS);
           this.tell('chat.read', key, READ_AFTER_MS);
@@ -48,6 +51,10 @@ export class ChatNetwork {
 
   private refusal(to: string, text: string, body: Record<string, unknown>): Refused | null {
     const refused = (code: string, detail: string, status = 422) => ({ status, code, detail });
+    const form = formOf(body);
+    if (form && !this.world.state.chatForms.some((one) => one.id === form.id))
+      return refused('no-form', 'There is no such form', 404);
+    if (form && form.token === '') return refused('no-token', 'A form needs a token that comes back with the answers');
     if (!parsePhone(to)?.isPossible()) return refused('not-a-number', 'Not a phone number');
     if (body.kind === 'template') {
       const template = this.template(body.template);
@@ -55,7 +62,8 @@ export class ChatNetwork {
       if (template.state !== 'approved') return refused('not-approved', 'This template is not approved');
       const fields = (body.fields ?? {}) as Record<string, string>;
       const missing = fieldsOf(template.text).find((name) => !fields[name]?.trim());
-      return missing ? refused('missing-field', `The field ${missing} is empty`) : null;
+      if (missing) return refused('missing-field', `The field ${missing} is empty`);
+      return template.form === Boolean(form) ? null : refused('form', 'The template opens a form, or it does not');
     }
     if (body.kind !== 'free') return refused('unknown-kind', 'A message is free, or of a template');
     if (text === '') return refused('empty', 'The message is empty');
@@ -72,7 +80,8 @@ export class ChatNetwork {
 
   /** What is read on the phone. */
   private words(body: Record<string, unknown>): string {
-    if (body.kind !== 'template') return String(body.text ?? '');
+    if (body.kind !== 'template')
+      return [body.heading, body.text, body.closing].filter(Boolean).map(String).join('\n\n');
     const template = this.template(body.template);
     if (!template) return '';
     const fields = (body.fields ?? {}) as Record<string, string>;
@@ -126,6 +135,46 @@ export class ChatNetwork {
     );
   }
 
+  /** POST /chat/forms */
+  async forms(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    if (this.world.state.trouble.chatDown) {
+      request.socket.destroy();
+      return;
+    }
+    if (request.headers.authorization !== `Bearer ${this.token}`)
+      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    const read = readForm(await readJson(request));
+    if (typeof read === 'string') return reply(response, 422, { code: 'shape', detail: read });
+    this.world.state.chatForms.push(read);
+    this.world.changed();
+    reply(response, 201, { id: read.id });
+  }
+
+  /** Somebody sends the answers of a form from a practice phone. `token` is the form's own, or one made up for the trying. */
+  async answerFrom(
+    number: string,
+    { form, token, answers }: { form: string; token: string; answers: Record<string, string> },
+  ): Promise<{ reached: boolean }> {
+    const id = randomUUID();
+    const at = new Date().toISOString();
+    const { messages } = this.world.chat(number);
+    const opened = messages.findLast((one) => one.form?.token === token);
+    if (opened?.form) opened.form.sent = true;
+    const about = this.world.state.chatForms.find((one) => one.id === form);
+    const text = `✓ ${about?.heading ?? 'Form'}`;
+    messages.push({ id, at, direction: 'from_phone', text, with: '' });
+    this.world.changed();
+    return this.push(`form-${id}`, 'chat.form', { id, from: number, form, token, answers, at });
+  }
+
+  private async push(id: string, type: string, data: Record<string, unknown>): Promise<{ reached: boolean }> {
+    const account = this.world.state.chatAccount;
+    if (!account) return { reached: false };
+    const event = { id, event: '', value: { type, data: { to: account.number, ...data } } };
+    const result = await signedPost({ url: account.reportTo, secret: account.secret }, event, 'standard-webhooks');
+    return { reached: result.status === 200 };
+  }
+
   private tell(type: 'chat.delivered' | 'chat.read', key: string, afterMs: number): void {
     const account = this.world.state.chatAccount;
     if (!account) return;
@@ -139,20 +188,26 @@ export class ChatNetwork {
     }, afterMs);
   }
 
-  /** Somebody writes in chat on a practice phone. */
-  async writeFrom(number: string, text: string): Promise<{ reached: boolean }> {
+  /** Somebody writes in chat on a practice phone, or taps what a message offers; `name` is what they call themselves there. */
+  async writeFrom(
+    number: string,
+    text: string,
+    { button = false, name = '' }: { button?: boolean; name?: string } = {},
+  ): Promise<{ reached: boolean }> {
     const id = randomUUID();
     const at = new Date().toISOString();
     this.world.chat(number).messages.push({ id, at, direction: 'from_phone', text, with: '' });
     this.world.changed();
-    const account = this.world.state.chatAccount;
-    if (!account) return { reached: false };
-    const value = { type: 'chat.received', data: { id, from: number, to: account.number, text, at } };
-    const result = await signedPost(
-      { url: account.reportTo, secret: account.secret },
-      { id: `in-${id}`, event: '', value },
-      'standard-webhooks',
-    );
-    return { reached: result.status === 200 };
+    return this.push(`in-${id}`, 'chat.received', {
+      ...{ id, from: number, text, at },
+      ...(button ? { button: true } : {}),
+      ...(name ? { name } : {}),
+    });
   }
+}
+
+/** The form a message opens, as it was handed over. */
+function formOf(body: Record<string, unknown>): { id: string; token: string } | null {
+  const { id, token } = (body.form ?? {}) as { id?: unknown; token?: unknown };
+  return typeof id === 'string' && id !== '' ? { id, token: typeof token === 'string' ? token : '' } : null;
 }

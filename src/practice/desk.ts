@@ -133,7 +133,24 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     if (path === '/phones/write')
       return reply(response, 200, await carrier.writeFrom(String(body.number), String(body.text)));
     if (path === '/chats/write')
-      return reply(response, 200, await chat.writeFrom(String(body.number), String(body.text)));
+      return reply(
+        response,
+        200,
+        await chat.writeFrom(String(body.number), String(body.text), {
+          button: body.button === true,
+          name: String(body.name ?? '').slice(0, 100),
+        }),
+      );
+    if (path === '/chats/form')
+      return reply(
+        response,
+        200,
+        await chat.answerFrom(String(body.number), {
+          form: String(body.form),
+          token: String(body.token),
+          answers: body.answers as Record<string, string>,
+        }),
+      );
     const decided = /^\/chat-templates\/([\w-]+)\/(approved|refused|withdrawn)$/.exec(path);
     if (decided) {
       chat.decide(decided[1]!, decided[2] as 'approved', String(body.reason ?? '').slice(0, 300));
@@ -188,23 +205,25 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
         ? carrier.take(request, response)
         : path === '/chat/messages' && request.method === 'POST'
           ? chat.take(request, response)
-          : path.startsWith('/chat/templates')
-            ? chat.templates(path.slice('/chat/templates'.length), request, response)
-            : path.startsWith('/ads/')
-              ? ads.take((request.url ?? '').slice(4), request, response)
-              : path.startsWith('/funnels/')
-                ? funnels.take((request.url ?? '').slice(8), request, response)
-                : path.startsWith('/shop/')
-                  ? shop.take(path.slice(5), request, response)
-                  : path.startsWith('/directory/')
-                    ? companies.take((request.url ?? '').slice(10), request, response)
-                    : path.startsWith('/calendar/')
-                      ? calendar.take(path.slice(9), request, response)
-                      : path.startsWith('/api/')
-                        ? foreign(request)
-                          ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
-                          : api(path.slice(4), request, response)
-                        : null;
+          : path === '/chat/forms' && request.method === 'POST'
+            ? chat.forms(request, response)
+            : path.startsWith('/chat/templates')
+              ? chat.templates(path.slice('/chat/templates'.length), request, response)
+              : path.startsWith('/ads/')
+                ? ads.take((request.url ?? '').slice(4), request, response)
+                : path.startsWith('/funnels/')
+                  ? funnels.take((request.url ?? '').slice(8), request, response)
+                  : path.startsWith('/shop/')
+                    ? shop.take(path.slice(5), request, response)
+                    : path.startsWith('/directory/')
+                      ? companies.take((request.url ?? '').slice(10), request, response)
+                      : path.startsWith('/calendar/')
+                        ? calendar.take(path.slice(9), request, response)
+                        : path.startsWith('/api/')
+                          ? foreign(request)
+                            ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+                            : api(path.slice(4), request, response)
+                          : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });

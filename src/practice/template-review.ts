@@ -26,6 +26,7 @@ export function readTemplate(body: Record<string, unknown>): NetworkTemplate | s
     name: text('name').slice(0, 200),
     kind: text('kind') as NetworkTemplate['kind'],
     ...{ heading: text('heading'), text: text('text'), closing: text('closing'), buttons, samples },
+    form: body.form === true,
     state: 'waiting',
     reason: '',
     at: new Date().toISOString(),

@@ -13,6 +13,30 @@ export interface PhoneMessage {
   with: string;
   /** What can be tapped for an answer. */
   buttons?: string[];
+  /** A form that can be opened, with the token it brings back; and once it was sent, what was answered. */
+  form?: { id: string; token: string; sent?: boolean };
+}
+
+/** A form at the chat network: its screens, and what a person agrees to by ticking. */
+export interface NetworkForm {
+  id: string;
+  name: string;
+  heading: string;
+  /** On the button that opens it. */
+  open: string;
+  thanks: string;
+  screens: {
+    title: string;
+    fields: {
+      key: string;
+      label: string;
+      kind: 'short' | 'email' | 'phone' | 'choice' | 'date' | 'tick';
+      required: boolean;
+      help: string;
+      choices: string[];
+    }[];
+  }[];
+  consent: { text: string; required: boolean } | null;
 }
 
 /** A template at the chat network. */
@@ -24,6 +48,8 @@ export interface NetworkTemplate {
   text: string;
   closing: string;
   buttons: string[];
+  /** Messages of it open a form. */
+  form: boolean;
   samples: Record<string, string>;
   state: 'waiting' | 'approved' | 'refused' | 'withdrawn';
   reason: string;
@@ -199,6 +225,7 @@ export interface WorldState {
   /** Days the ad platform holds an entry for who fetches it. */
   adsHoldDays: number;
   chatTemplates: NetworkTemplate[];
+  chatForms: NetworkForm[];
   trouble: Trouble;
   /** Signs the carrier's reports; set when the account is connected. */
   reportSecret: string | null;
@@ -259,6 +286,7 @@ export class World extends EventEmitter {
       episodes: past.episodes,
       adsHoldDays: 90,
       chatTemplates: [],
+      chatForms: [],
       trouble: NO_TROUBLE,
       reportSecret: null,
       chatAccount: null,

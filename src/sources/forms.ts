@@ -3,6 +3,8 @@ import AdFormForm from './ad-form/form.tsx';
 import AdFormPanel from './ad-form/panel.tsx';
 import CalendarForm from './booking-calendar/form.tsx';
 import CalendarPanel from './booking-calendar/panel.tsx';
+import ChatMessageForm from './chat-message/form.tsx';
+import ChatMessagePanel from './chat-message/panel.tsx';
 import FeedForm from './content-feed/form.tsx';
 import FeedPanel from './content-feed/panel.tsx';
 import FormPageBuilder from './form-page/builder.tsx';
@@ -44,6 +46,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   shop: { form: ShopForm, panel: ShopPanel },
   'booking-calendar': { form: CalendarForm, panel: CalendarPanel },
   import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportDesk, first: true } },
+  'chat-message': { form: ChatMessageForm, panel: ChatMessagePanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },
   'content-feed': { form: FeedForm, panel: FeedPanel },

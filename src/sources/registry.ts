@@ -3,6 +3,8 @@ import { adForm } from './ad-form/definition.ts';
 import { adFormPuller, adFormSetup } from './ad-form/setup.ts';
 import { bookingCalendar } from './booking-calendar/definition.ts';
 import { calendarSetup } from './booking-calendar/setup.ts';
+import { chatMessage } from './chat-message/definition.ts';
+import { chatMessageSetup } from './chat-message/setup.ts';
 import { contentFeed } from './content-feed/definition.ts';
 import { feedPuller, feedSetup } from './content-feed/setup.ts';
 import { formPage } from './form-page/definition.ts';
@@ -33,6 +35,7 @@ const modules: AnySourceModule[] = [
   { definition: workbook, setup: workbookSetup, puller: workbookPuller },
   { definition: shop, setup: shopSetup },
   { definition: bookingCalendar, setup: calendarSetup },
+  { definition: chatMessage, setup: chatMessageSetup },
   { definition: mailbox, setup: mailboxSetup },
   { definition: webhook, setup: webhookSetup },
   { definition: leadImport, setup: importSetup },

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
@@ -16,6 +17,8 @@ export interface SourceDesk {
   sheets: SheetStore;
   /** Files handed in for this source. */
   files: FileStore;
+  /** Forms that are filled in inside the chat. */
+  chatForms(): Promise<{ id: string; name: string }[]>;
   tables: TableReader;
   /** Which of these items have come in before; of this source. */
   seen(externalIds: string[]): Promise<Set<string>>;
@@ -88,6 +91,8 @@ export interface Prepared<Settings> {
   ok: true;
   name: string;
   settings: Settings;
+  /** Which field is which, where nobody has to be asked: then it is live at once. */
+  card?: LeadCard;
   /** When it is fetched from there: how often, and from where on. */
   pull?: { everyMinutes: number; cursor: unknown; backlog: number };
 }

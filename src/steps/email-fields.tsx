@@ -79,11 +79,7 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
         </div>
       </details>
       <Attached settings={settings} change={change} />
-      <ConsentChoice
-        what="email"
-        needsConsent={settings.needsConsent}
-        onChange={(needsConsent) => change({ needsConsent })}
-      />
+      <ConsentChoice what="email" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
       <Tick
         label="Count who follows its links"
         on={settings.countLinks}

@@ -1,31 +1,22 @@
 import { templateValues, templateWords } from '../core/message/chat-template.ts';
-import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import { readReference, referenceLabel } from '../core/template/field-reference.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
-import { mayNotWrite } from './may-write.ts';
+import { chatNumbers, formToSend } from './chat-number.ts';
+import type { ByConsent } from './may-write.ts';
 
 /** An approved template to the lead's number, whether or not they have written before. */
-export function planChatTemplate(
-  settings: { template: string; needsConsent: boolean },
-  { context, desk }: PlanInput,
-): Plan {
-  const stopped = mayNotWrite(context, 'chat', settings.needsConsent);
-  if (stopped) return { does: 'nothing', why: stopped };
-  if (!desk.chat) return { does: 'ask', why: { code: 'no_sender', text: 'No chat network is connected' } };
+export function planChatTemplate(settings: ByConsent & { template: string }, input: PlanInput): Plan {
+  const { context, desk } = input;
   const template = desk.chatTemplates.find((one) => one.id === settings.template);
-  if (!template)
-    return { does: 'ask', why: { code: 'gone', text: 'The chat template of this step is no longer there' } };
-  if (!template.approved)
-    return { does: 'ask', why: { code: 'gone', text: `The chat template ${template.name} is not approved` } };
-  if (context.person.phone.trim() === '')
-    return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'chat' } };
-  const phone = readPhone(context.person.phone, context.business.country);
-  if (!phone.ok) {
-    const text = `No chat message: ${PHONE_PROBLEMS[phone.problem]} (${context.person.phone})`;
-    return { does: 'ask', why: { code: 'bad_address', text, channel: 'chat' } };
-  }
+  const gone = (text: string): Plan => ({ does: 'ask', why: { code: 'gone', text } });
+  // What wants to sell goes only to those who agreed to be sold to.
+  const purpose = template?.approved?.content.kind === 'promotion' ? 'marketing' : settings.purpose;
+  const numbers = chatNumbers({ ...settings, ...(purpose ? { purpose } : {}) }, input);
+  if ('does' in numbers) return numbers;
+  if (!template) return gone('The chat template of this step is no longer there');
+  if (!template.approved) return gone(`The chat template ${template.name} is not approved`);
   const { remoteId, content } = template.approved;
   const scope = templateScope(context);
   const values = templateValues(content, scope);
@@ -34,16 +25,17 @@ export function planChatTemplate(
     const name = read ? referenceLabel(read) : values.empty;
     return { does: 'nothing', why: { code: 'empty', text: `Not sent: the template needs ${name}, and it is empty` } };
   }
+  const form = content.form ? formToSend(desk, content.form) : null;
+  if (content.form && !form) return gone(`The chat form of the template ${template.name} is not live`);
   return {
     does: 'send',
     message: {
-      channel: 'chat',
-      audience: 'lead',
-      to: phone.e164,
-      from: desk.chat.from,
+      ...{ channel: 'chat', audience: 'lead', ...numbers },
       text: templateWords(content, scope),
       template: { id: remoteId, fields: values.fields },
       buttons: content.buttons,
+      ...(form ? { form } : {}),
+      ...(purpose === 'marketing' ? { purpose } : {}),
     },
   };
 }

@@ -1,28 +1,57 @@
-import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
+import { CHAT_WINDOW_MS } from '../core/message/chat-window.ts';
 import { renderTemplate } from '../core/template/template.ts';
+import { momentWords } from '../core/words/instant.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
-import { mayNotWrite } from './may-write.ts';
+import { chatNumbers, formToSend } from './chat-number.ts';
+import type { ByConsent } from './may-write.ts';
 
-/** A message in chat to the lead's number, ready to go. `message` is a template. */
-export function planChat(settings: { message: string; needsConsent: boolean }, { context, desk }: PlanInput): Plan {
-  const stopped = mayNotWrite(context, 'chat', settings.needsConsent);
-  if (stopped) return { does: 'nothing', why: stopped };
-  if (!desk.chat) return { does: 'ask', why: { code: 'no_sender', text: 'No chat network is connected' } };
-  if (context.person.phone.trim() === '')
-    return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'chat' } };
-  const phone = readPhone(context.person.phone, context.business.country);
-  if (!phone.ok) {
-    const text = `No chat message: ${PHONE_PROBLEMS[phone.problem]} (${context.person.phone})`;
-    return { does: 'ask', why: { code: 'bad_address', text, channel: 'chat' } };
-  }
-  const rendered = renderTemplate(settings.message, templateScope(context));
-  if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
-  const text = rendered.text.trim();
+export interface ChatParts extends ByConsent {
+  /** These three are templates. */
+  message: string;
+  heading?: string;
+  closing?: string;
+  buttons?: readonly string[];
+  /** A chat form it opens, by id; empty for none. */
+  form?: string;
+}
+
+/** A free message in chat to the lead's number, ready to go. Whether the window is open is not asked here. */
+export function planChat(settings: ChatParts, input: PlanInput): Plan {
+  const numbers = chatNumbers(settings, input);
+  if ('does' in numbers) return numbers;
+  const { context, desk } = input;
+  const scope = templateScope(context);
+  let wrong: string | null = null;
+  const fill = (source = '') => {
+    const rendered = renderTemplate(source, scope);
+    if (!rendered.ok) wrong ??= rendered.problem.text;
+    return rendered.ok ? rendered.text.trim() : '';
+  };
+  const [heading, text, closing] = [fill(settings.heading), fill(settings.message), fill(settings.closing)];
+  if (wrong !== null) return { does: 'ask', why: { code: 'template', text: wrong } };
   if (text === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+  const form = settings.form ? formToSend(desk, settings.form) : null;
+  if (settings.form && !form)
+    return { does: 'ask', why: { code: 'gone', text: 'The chat form of this step is not live', channel: 'chat' } };
+  const until = input.context.lastChatAt === null ? null : input.context.lastChatAt + CHAT_WINDOW_MS;
   return {
     does: 'send',
-    message: { channel: 'chat', audience: 'lead', to: phone.e164, from: desk.chat.from, text, countLinks: true },
+    message: {
+      ...{ channel: 'chat', audience: 'lead', ...numbers, text, countLinks: true },
+      ...(heading ? { heading } : {}),
+      ...(closing ? { closing } : {}),
+      ...(settings.buttons?.length ? { buttons: [...settings.buttons] } : {}),
+      ...(form ? { form } : {}),
+      ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),
+    },
+    ...(until !== null && until > input.now
+      ? { note: `The reply window is open until ${momentWords(until, context.business.timeZone, 'en-GB')}` }
+      : {}),
   };
 }
+
+/** Whether somebody who last wrote then may be answered freely now; both in milliseconds. */
+export const windowOpen = (lastChatAt: number | null, now: number): boolean =>
+  lastChatAt !== null && now < lastChatAt + CHAT_WINDOW_MS;

@@ -4,13 +4,12 @@ import { renderTemplate } from '../core/template/template.ts';
 import type { Attachment, Plan } from '../core/workflow/plan.ts';
 import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
-import { mayNotWrite } from './may-write.ts';
+import { type ByConsent, mayNotWrite } from './may-write.ts';
 
 /** What an email is made of; all but the consent are templates. Lists of addresses have commas between them. */
-export interface EmailParts {
+export interface EmailParts extends ByConsent {
   subject: string;
   message: string;
-  needsConsent: boolean;
   fromName?: string;
   replyTo?: string;
   cc?: string;
@@ -26,7 +25,7 @@ export interface EmailParts {
 
 /** An email to the lead, ready to go. */
 export function planEmail(settings: EmailParts, { context, desk }: PlanInput): Plan {
-  const stopped = mayNotWrite(context, 'email', settings.needsConsent);
+  const stopped = mayNotWrite(context, 'email', settings);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
   const { person } = context;
@@ -84,6 +83,7 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
       ...(attachments.length > 0 ? { attachments } : {}),
       ...(settings.countLinks && desk.counting.links !== null ? { countLinks: true } : {}),
       ...(settings.countOpens && desk.counting.opens ? { countOpens: true } : {}),
+      ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),
     },
     ...(settings.draft ? { draft: true } : {}),
   };

@@ -44,11 +44,19 @@ export interface EachDone {
 
 export const isEach = (what: unknown): what is EachDone => Array.isArray((what as EachDone | null)?.each);
 
-/** What is sent instead when a step is refused; null when its kind has nothing else to offer. */
-export function planInstead(step: Step, context: RunContext, desk: SendingDesk, now: number): Plan | null {
+/** What is sent instead when a step is refused, or when its reply window is shut; null when its kind has nothing else to offer. */
+export function planInstead(
+  step: Step,
+  context: RunContext,
+  desk: SendingDesk,
+  now: number,
+  why: 'refused' | 'shut' = 'refused',
+): Plan | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  return settings?.success ? (kind!.instead?.(settings.data, { context, desk, now, turn: null }) ?? null) : null;
+  if (!kind || !settings?.success) return null;
+  const input = { context, desk, now, turn: null };
+  return (why === 'shut' ? kind.shut?.(settings.data, input) : kind.instead?.(settings.data, input)) ?? null;
 }
 
 /** The context after a change, with the person's fields and the answers that really changed. */

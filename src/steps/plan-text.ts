@@ -5,12 +5,11 @@ import { renderTemplate } from '../core/template/template.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { templateScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
-import { mayNotWrite } from './may-write.ts';
+import { type ByConsent, mayNotWrite } from './may-write.ts';
 
-export interface TextParts {
+export interface TextParts extends ByConsent {
   /** A template. */
   message: string;
-  needsConsent: boolean;
   /** One of the carrier's senders; empty for its first. */
   from?: string;
   countLinks?: boolean;
@@ -21,7 +20,7 @@ export interface TextParts {
 
 /** A text to the lead's phone, ready to go. */
 export function planText(settings: TextParts, { context, desk }: PlanInput): Plan {
-  const stopped = mayNotWrite(context, 'text', settings.needsConsent);
+  const stopped = mayNotWrite(context, 'text', settings);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
   if (context.person.phone.trim() === '')
@@ -51,6 +50,7 @@ export function planText(settings: TextParts, { context, desk }: PlanInput): Pla
       text: message,
       parts: measureText(counted ? asCounted(message, desk.counting.links) : message).parts,
       ...(counted ? { countLinks: true } : {}),
+      ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),
     },
     ...(settings.draft ? { draft: true } : {}),
   };

@@ -180,7 +180,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
 }
 
 /** Happenings that belong to what a step sent. */
-const OF_A_STEP: readonly Awaited[] = ['answer', 'link', 'opened'];
+const OF_A_STEP: readonly Awaited[] = ['answer', 'form', 'link', 'opened'];
 
 /** An answer that fits, for trying what comes after it. */
 const sampleAnswer = ({ kind, choices }: Question): string =>

@@ -132,7 +132,7 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
           step(
             'chat',
             'c',
-            { message: 'Are you there?', template: id },
+            { message: 'Are you there?', whenShut: 'template', template: id },
             { ifFails: { tryForMinutes: 10, after: 'other_channel' } },
           ),
         ),

@@ -393,7 +393,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     expect(sample.text).to.match(/^Read http:\/\/[^ ]+\/l\/\w{9}/);
   }).timeout(90_000);
 
-  it('chat: refused while their window is shut, so it goes by text; open, it goes, is read, and an answer wakes the run', async () => {
+  it('chat: their window is shut, so it goes by text and says why; open, it goes, is read, and an answer wakes the run', async () => {
     const flow = await live([
       momentOf('a', {
         lanes: lanes([
@@ -435,8 +435,9 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
       'GET',
       `/api/workflows/${flow.id}/runs/${(await flow.run('shut@example.org')).id}`,
     );
-    expect(body.steps.find((each) => each.stepId === 'c')?.attempts[0]?.detail).to.include(
-      'not written within 24 hours',
+    expect(body.steps.find((each) => each.stepId === 'c')?.plan).to.have.property(
+      'note',
+      'They have not written in chat within 24 hours, so a text goes instead',
     );
   });
 

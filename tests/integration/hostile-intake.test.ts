@@ -130,7 +130,6 @@ describe('intake under hostile input', () => {
   });
 
   it('never sends to an address with a line break in it', async () => {
-    const before = stage.desk.world.state.mails.length;
     const answer = await push(
       ad,
       adEntry('break', { email: 'b@example.org\r\nBcc: evil@example.net', phone: '07700 900301' }),
@@ -145,9 +144,15 @@ describe('intake under hostile input', () => {
       return found.rowCount ? found : null;
     });
     expect(run.state).to.equal('needs_you');
-    const mails = stage.desk.world.state.mails.slice(before);
-    expect(mails.map((mail) => mail.mailbox)).to.deep.equal(['piano.desk@wrenfield.example']);
-    expect(mails[0]!.headers.map((header) => header.name)).not.to.include('bcc');
+    // Other leads' mail may go out meanwhile; of this one's, only the desk's heads-up may have left.
+    const { rows: left } = await stage.db.query(
+      `select recipient from delivery where run_id = $1 and channel = 'email' and state <> 'failed'`,
+      [run.id],
+    );
+    expect(left).to.deep.equal([{ recipient: 'piano.desk@wrenfield.example' }]);
+    const { mails } = stage.desk.world.state;
+    expect(mails.filter((mail) => /b@example\.org|evil@example\.net/.test(mail.mailbox))).to.deep.equal([]);
+    expect(mails.flatMap((mail) => mail.headers.map((header) => header.name))).not.to.include('bcc');
   });
 
   it('shows an HTML tag as typed and escapes it in the email', async () => {

@@ -98,6 +98,8 @@ export class Model {
   }
 
   readonly store = {
+    wishesOf: async () => ({ consent: this.consent, marketing: {}, lastChatAt: null }),
+    takeMarketingSlot: async () => true,
     write: (progress: Progress) =>
       this.commit(() => {
         for (const one of progress.deliveries ?? []) {
@@ -203,6 +205,8 @@ export class Model {
       where_from: {},
       known: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '+447700900142' },
       consent: this.consent,
+      marketing: {},
+      chat_at: null,
       steps: [...this.steps.values()],
       deliveries: [...this.deliveries.values()].map((one) => ({
         id: one.id,

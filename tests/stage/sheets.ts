@@ -55,6 +55,7 @@ export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
   lists: [],
   segments: [],
   chatTemplates: [],
+  chatForms: [],
   emailTemplates: [],
   counting: { links: null, opens: false },
   ...more,

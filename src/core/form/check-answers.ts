@@ -1,19 +1,25 @@
 import { readEmail } from '../message/email-address.ts';
 import { readPhone } from '../people/phone.ts';
-import type { FormField, FormPage } from './form-page.ts';
+import type { FormField } from './form-page.ts';
 
 export type FormAnswers = Record<string, string>;
 
+/** What of a form its answers are checked by: a page and a form in chat have it alike. */
+export interface AskedOf {
+  screens: readonly { fields: readonly FormField[] }[];
+  consent: { asked: boolean; required: boolean };
+}
+
 /** Checks what somebody typed. Gives the answers in reading order, or what is wrong by field key. `country` reads phone numbers. */
 export function checkAnswers(
-  page: FormPage,
+  page: AskedOf,
   typed: Readonly<Record<string, string>>,
   country: string,
 ): { ok: true; answers: FormAnswers } | { ok: false; problems: Record<string, string> } {
   const answers: FormAnswers = {};
   const problems: Record<string, string> = {};
   for (const field of page.screens.flatMap((screen) => screen.fields)) {
-    const value = (typed[field.key] ?? '').trim();
+    const value = field.kind === 'tick' ? ticked(typed[field.key]) : (typed[field.key] ?? '').trim();
     answers[field.key] = value;
     const problem =
       value === '' ? (field.required ? 'Please fill this in.' : null) : valueProblem(field, value, country);
@@ -23,6 +29,9 @@ export function checkAnswers(
     problems.consent = 'Please tick this to go on.';
   return Object.keys(problems).length > 0 ? { ok: false, problems } : { ok: true, answers };
 }
+
+/** A tick is "Yes" or nothing, however the other side writes it. */
+const ticked = (value = '') => (/^(true|yes|on|1)$/i.test(value.trim()) ? 'Yes' : '');
 
 const MOST = { short: 300, long: 5000 } as const;
 
@@ -35,6 +44,8 @@ function valueProblem(field: FormField, value: string, country: string): string 
       return readEmail(value).ok ? null : 'This does not look like an email address, like name@example.com.';
     case 'phone':
       return readPhone(value, country).ok ? null : 'This does not look like a phone number.';
+    case 'tick':
+      return null;
     case 'choice':
       return field.choices.includes(value) ? null : 'Please choose one of the answers.';
     case 'date':

@@ -70,7 +70,11 @@ export const newFormPage = (title: string, businessName: string): FormPage => ({
 });
 
 /** Gives a changed wording its own version; an unchanged one keeps the one it has. `now` is ISO 8601. */
-export function settleWordings(before: FormPage | null, after: FormPage, now: string): FormPage {
+export function settleWordings<Form extends { consent: Pick<FormPage['consent'], 'asked' | 'text' | 'wordings'> }>(
+  before: Form | null,
+  after: Form,
+  now: string,
+): Form {
   const kept = before?.consent.wordings ?? [];
   const last = kept.at(-1);
   const { text, asked } = after.consent;

@@ -17,6 +17,8 @@ export const ChatTemplateContent = z.object({
     .array(z.string().trim().min(1, 'A button says nothing').max(CHAT_TEMPLATE_MOST.button))
     .max(CHAT_TEMPLATE_MOST.buttons)
     .default([]),
+  /** It opens a form, by our id; empty for none. */
+  form: z.string().max(60).default(''),
   /** What reviewers see in place of each field, by its reference. */
   samples: z.record(z.string().max(200), z.string().max(200)).default({}),
 });

@@ -46,9 +46,9 @@ export interface SourceKind<Settings = unknown> {
   settings: z.ZodType<Settings>;
   /** News, like a podcast episode, has no person: its runs text nobody, and nobody is recognised by it. */
   brings: 'people' | 'news';
-  /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, only fetched, or
-   * from within Pine Bell. */
-  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside';
+  /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, only fetched, from
+   * within Pine Bell, or told by a connected service where it tells us everything. */
+  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside' | 'reported';
   /** Names of the settings the coordinator may change later; the rest was agreed with the outside service. */
   changeable: readonly (keyof Settings & string)[];
   /** Brought in once and then done: it never listens. */

@@ -60,6 +60,8 @@ export function eventWords(at: Extract<At, { kind: 'event' }>, names: AtNames): 
       return `their deal comes to ${names.stage(at.stage)}`;
     case 'answer':
       return `they answer ${names.step(at.step)}`;
+    case 'form':
+      return at.step === '' ? 'they fill in a form' : `they fill in the form of ${names.step(at.step)}`;
     case 'link':
       return at.step === '' ? 'they follow a link' : `they follow a link in ${names.step(at.step)}`;
     case 'opened':

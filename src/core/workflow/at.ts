@@ -8,7 +8,7 @@ const Clock = z.string().regex(CLOCK_TIME, 'Write the time as 09:00');
 const Whose = z.enum(['lead', 'business']);
 
 /** What a moment can wait for. */
-export const AWAITED = ['reply', 'answer', 'link', 'opened', 'arrival', 'tag', 'list', 'stage'] as const;
+export const AWAITED = ['reply', 'answer', 'form', 'link', 'opened', 'arrival', 'tag', 'list', 'stage'] as const;
 export type Awaited = (typeof AWAITED)[number];
 
 /** When a moment begins. Every moment but the first counts from when the one above it began. */
@@ -47,7 +47,7 @@ export const At = z.discriminatedUnion('kind', [
     /** For a list joined or a stage reached: its id. */
     list: z.string().max(60).default(''),
     stage: z.string().max(60).default(''),
-    /** For an answer: the step that asks. For a link or an opened email: the step that sent it; empty for any of this sheet. */
+    /** For an answer or a form: the step that asks. For a link or an opened email: the step that sent it; empty for any of this sheet. */
     step: z.string().max(40).default(''),
     within: Span,
   }),

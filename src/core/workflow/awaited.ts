@@ -20,6 +20,8 @@ export type Happening =
   | { event: 'stage'; stage: string }
   | { event: 'link'; runId: string; stepId: string; url: string }
   | { event: 'opened'; runId: string; stepId: string }
+  /** `text` is all of it in words; `runId` is empty for a form that no run has sent. */
+  | { event: 'form'; runId: string; stepId: string; answers: Record<string, string>; text: string }
   /** `answer` is null when they were asked as often as was allowed and no answer fitted. */
   | { event: 'answer'; runId: string; stepId: string; answer: string | null; text: string };
 
@@ -42,6 +44,8 @@ export function cameOf(waits: WaitsFor, runId: string, happening: Happening): Re
       return ours(waits, runId, happening) ? { it: 'yes', url: happening.url } : null;
     case 'opened':
       return ours(waits, runId, happening) ? { it: 'yes' } : null;
+    case 'form':
+      return ours(waits, runId, happening) ? { ...happening.answers, it: 'yes', text: happening.text } : null;
     case 'answer':
       if (!ours(waits, runId, happening)) return null;
       return happening.answer === null

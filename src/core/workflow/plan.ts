@@ -1,9 +1,15 @@
 import type { AnswerKind } from '../message/check-answer.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Channel } from './channel.ts';
+import type { Purpose } from './purpose.ts';
+
+/** What a message is for, where it is not simply about what they asked for. */
+interface ForPurpose {
+  purpose?: Purpose;
+}
 
 /** A text ready to go: to one E.164 number. */
-export interface TextMessage {
+export interface TextMessage extends ForPurpose {
   channel: 'text';
   audience: 'lead' | 'team';
   to: string;
@@ -15,7 +21,7 @@ export interface TextMessage {
 }
 
 /** A message in chat: to one E.164 number. */
-export interface ChatMessage {
+export interface ChatMessage extends ForPurpose {
   channel: 'chat';
   audience: 'lead' | 'team';
   to: string;
@@ -25,12 +31,29 @@ export interface ChatMessage {
   countLinks?: boolean;
   /** An approved template with the values of its fields; none for a free message. */
   template?: { id: string; fields: Record<string, string> };
+  /** A line above the text and one below it, of a free message. */
+  heading?: string;
+  closing?: string;
   /** What can be tapped for an answer. */
   buttons?: string[];
+  form?: SentForm;
+}
+
+/** A form that can be opened in the chat. */
+export interface SentForm {
+  formId: string;
+  versionId: string;
+  /** What the network calls this version. */
+  remoteId: string;
+  name: string;
+  /** On the button that opens it. */
+  open: string;
+  /** Comes back with the answers; given when the message is made. */
+  token?: string;
 }
 
 /** An email ready to go: to one address. */
-export interface EmailMessage {
+export interface EmailMessage extends ForPurpose {
   channel: 'email';
   audience: 'lead' | 'team';
   to: string;
@@ -105,7 +128,8 @@ export interface StopReason {
     | 'not_found'
     | 'gone'
     | 'lane_stopped'
-    | 'not_repeated';
+    | 'not_repeated'
+    | 'window_shut';
   text: string;
   channel?: Channel;
 }
@@ -127,6 +151,8 @@ export type Plan =
       draft?: boolean;
       /** The message asks this, and the answer is waited for. */
       question?: Question;
+      /** What else there is to know, in a sentence: until when it could go out, or why another goes instead. */
+      note?: string;
     }
   /** Something in our own database, done in one transaction with the note that it is done. `sets` is what holds afterwards. */
   | { does: 'record'; words: string; what: unknown; sets?: FieldSet[] }

@@ -39,6 +39,10 @@ export interface RunContext {
   business: { name: string; country: string; timeZone: string; holidays: string[] };
   source: { name: string };
   consent: Record<Channel, ConsentState>;
+  /** Whether they agreed to news and offers; `consent` is about what they asked for. */
+  marketing: Record<Channel, ConsentState>;
+  /** When they last wrote in chat, milliseconds; null when never. For 24 hours after it we may answer freely. */
+  lastChatAt: number | null;
   /** Ids of the lead's tags. */
   tags: string[];
   /** Ids of the lists they are on. */
@@ -57,6 +61,8 @@ export interface RunContext {
 }
 
 const FRESH = {
+  marketing: { text: 'unknown', email: 'unknown', chat: 'unknown' } as Record<Channel, ConsentState>,
+  lastChatAt: null,
   lists: {},
   tags: [],
   memberOf: [],

@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { Condition } from '../condition/condition.ts';
 import type { Names } from '../condition/words.ts';
+import type { ChatForm } from '../form/chat-form.ts';
 import type { ChatTemplateContent } from '../message/chat-template.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Place } from './definition.ts';
@@ -29,6 +30,8 @@ export interface SendingDesk {
   segments: { id: string; name: string }[];
   /** Chat messages the network approves beforehand; null while no version is. */
   chatTemplates: { id: string; name: string; approved: { remoteId: string; content: ChatTemplateContent } | null }[];
+  /** Forms that are filled in inside the chat; null while none of its versions is at the network. */
+  chatForms: { id: string; name: string; live: { versionId: string; remoteId: string; content: ChatForm } | null }[];
   /** Emails laid out beforehand. */
   emailTemplates: { id: string; name: string; html: string; text: string }[];
   /** Where followed links and opened emails are counted; null when the business does not want it. */
@@ -116,6 +119,8 @@ export interface StepKind<Settings = unknown> {
   plan(settings: Settings, input: PlanInput): Plan;
   /** The same message by another channel, when this one is refused; null when there is no other. */
   instead?(settings: Settings, input: PlanInput): Plan | null;
+  /** What is done when the other side says that its reply window is shut: something else, or nothing. */
+  shut?(settings: Settings, input: PlanInput): Plan;
   /** Fields that steps after it can use; in the group of what steps found where none is said. */
   gives?(settings: Settings, desk: SendingDesk): Given[];
   /** Colleagues it goes through in turn, one per lead; null when nobody's turn is needed for this lead. */

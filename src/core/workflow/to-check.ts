@@ -215,6 +215,7 @@ function eventProblem(
       return at.sources.every((id) => has(desk.sources, id)) ? null : 'A moment waits for a source that is gone.';
     case 'answer':
       return step?.kind === 'ask' ? null : 'A moment waits for an answer: choose the question.';
+    case 'form':
     case 'link':
     case 'opened':
       return at.step === '' || step ? null : 'A moment waits for a message that is gone: choose it.';

@@ -1,4 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { FrontDoor } from '../../core/message/front-door.ts';
 import { Business } from './business.ts';
 
 export const CONNECTION_KINDS = [
@@ -26,6 +27,8 @@ export interface ConnectionSettings {
   user?: string;
   /** Mail that cannot be delivered comes back to us, and is understood. */
   bounces?: boolean;
+  /** At a chat network: who is served there. */
+  frontDoor?: FrontDoor;
 }
 
 /** An account of an outside service. */

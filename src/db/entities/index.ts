@@ -1,4 +1,5 @@
 import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
+import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
@@ -86,5 +87,9 @@ export const entities = [
   EmailTemplateVersion,
   ChatTemplate,
   ChatTemplateVersion,
+  ChatForm,
+  ChatFormVersion,
+  FormAnswer,
+  MarketingSlot,
   KeptFile,
 ];

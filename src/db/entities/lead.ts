@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { CHANNELS } from '../../core/workflow/channel.ts';
+import { PURPOSES } from '../../core/workflow/purpose.ts';
 import { Business } from './business.ts';
 import { Arrival } from './source.ts';
 
@@ -47,7 +48,7 @@ export const LeadIdentity = defineEntity({
   },
 });
 
-/** Consent given or withdrawn, with its evidence. The newest row per channel counts. */
+/** Consent given or withdrawn, with its evidence. Of those about a channel and a purpose the newest counts. */
 export const Consent = defineEntity({
   name: 'Consent',
   tableName: 'consent',
@@ -65,6 +66,10 @@ export const Consent = defineEntity({
     /** The network address it was given from, where the source knows it. */
     address: p.text().default(''),
     arrival: () => p.manyToOne(Arrival).ref().nullable().createForeignKeyConstraint(false),
+    /** What they wrote or filled in, where it did not come by a source. */
+    inboundId: p.uuid().nullable(),
+    /** What messages it is about; null for all. */
+    purpose: p.enum([...PURPOSES]).nullable(),
     at: p.datetime(),
   },
 });

@@ -190,7 +190,13 @@ export const Inbound = defineEntity({
   name: 'Inbound',
   tableName: 'inbound',
   uniques: [{ name: 'inbound_remote', properties: ['connectionId', 'remoteId'] }],
-  indexes: [{ name: 'inbound_lead', properties: ['lead', 'receivedAt'] }],
+  indexes: [
+    { name: 'inbound_lead', properties: ['lead', 'receivedAt'] },
+    {
+      name: 'inbound_unknown',
+      expression: `create index "inbound_unknown" on "inbound" ("business_id", "sender") where "lead_id" is null`,
+    },
+  ],
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
@@ -202,6 +208,11 @@ export const Inbound = defineEntity({
     text: p.text(),
     /** The question it was taken for an answer to. */
     questionId: p.uuid().nullable(),
+    kind: p.enum(['message', 'button', 'form']).default('message'),
+    /** As it was sent to us; null for what came before it was kept. */
+    raw: p.text().nullable(),
+    /** Why a form was not taken; null for all else. */
+    problem: p.text().nullable(),
     receivedAt: p.datetime(),
   },
 });
@@ -229,6 +240,7 @@ export const NeedsYou = defineEntity({
       'source_trouble',
       'entries_expiring',
       'draft_waits',
+      'form_refused',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

@@ -4,7 +4,8 @@ import { BY_INDEX } from './by-index.ts';
  * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals.
  *
  * Plan it relies on, per arrival: unique index arrival_external, whole primary key of lead_identity (one person at a time, so
- * that no join can choose less of it), primary key of lead, primary key of listening (by source), index run_lead. None of
+ * that no join can choose less of it), primary key of lead, primary key of listening (by source), indexes run_lead, inbound_lead
+ * and inbound_unknown, which holds only what nobody is known to have written. None of
  * them grows slower with what is stored.
  *
  * Same person or same item at the same instant: every identity and external id is locked first (advisory, in sorted order, so
@@ -25,6 +26,8 @@ declare
   listener record;
   started jsonb;
   agreed jsonb;
+  agreed_more jsonb;
+  chat_at numeric;
   run_id uuid;
   at timestamptz;
   known boolean;
@@ -90,6 +93,15 @@ begin
     insert into lead_identity (business_id, kind, value, lead_id)
     select the_business, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
     on conflict do nothing;
+    if is_new then
+      -- What came from this number before anybody knew whose it is, is theirs.
+      update inbound i set lead_id = the_lead from jsonb_array_elements(item -> 'identities') d
+      where i.business_id = the_business and i.sender = d ->> 'value' and i.lead_id is null and d ->> 'kind' = 'phone';
+      if found then
+        update conversation c set lead_id = the_lead from jsonb_array_elements(item -> 'identities') d
+        where c.business_id = the_business and c.sender = d ->> 'value' and c.lead_id is null;
+      end if;
+    end if;
     insert into arrival (id, business_id, source_id, external_id, received_at, headers, body, fields, where_from, state, lead_id, means, repeats)
     values (the_arrival, the_business, the_source, item ->> 'external_id', at, item -> 'headers', decode(item ->> 'body', 'base64'),
       item -> 'fields', item -> 'where_from', 'read', the_lead, item ->> 'means', 0)
@@ -113,10 +125,12 @@ begin
     end if;
     if is_new then
       agreed := case when item -> 'consent' ->> 'state' = 'given' then '{"text":"given","email":"given"}' else '{}' end;
+      agreed_more := agreed;
     else
-      select coalesce(jsonb_object_agg(c.channel, c.state), '{}') into agreed from (
-        select distinct on (channel) channel, state from consent where lead_id = the_lead order by channel, consent.at desc, id desc) c;
+      agreed := consents_of(the_lead, 'service');
+      agreed_more := consents_of(the_lead, 'marketing');
     end if;
+    select extract(epoch from max(i.received_at)) * 1000 into chat_at from inbound i where i.lead_id = the_lead and i.channel = 'chat';
 
     started := '[]';
     run_id := (item ->> 'run_id')::uuid;
@@ -160,7 +174,7 @@ begin
       'owner_id', was.owner_id, 'tags', case when is_new then '[]' else (select coalesce(jsonb_agg(tag_id), '[]') from lead_tag where lead_id = the_lead) end,
       'member_of', case when is_new then '[]' else
         (select coalesce(jsonb_agg(list_id), '[]') from list_member m where m.lead_id = the_lead and m.state = 'active') end,
-      'consent', agreed, 'runs', started);
+      'consent', agreed, 'marketing', agreed_more, 'chat_at', chat_at, 'runs', started);
   end loop;
 end $$;
 `;

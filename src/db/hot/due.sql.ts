@@ -8,6 +8,13 @@ import { BY_INDEX } from './by-index.ts';
  * those of people a colleague is talking to.
  */
 export const DUE_SQL = `
+-- What the questions and forms of a run were answered, as fields for the steps after them.
+create or replace function answers_of_run(the_run uuid) returns jsonb language sql stable as $$
+  select coalesce(jsonb_agg(jsonb_build_object('reference', reference, 'value', value) order by at), '[]') from (
+    select question ->> 'saveAs' as reference, answer as value, settled_at as at from asked_question where run_id = the_run and state = 'answered'
+    union all select case when a.key in ('first_name', 'last_name', 'email') then 'lead.' else 'answers.' end || a.key, a.value, f.at
+      from form_answer f, jsonb_each_text(f.answers) a where f.run_id = the_run and a.value <> '') given
+$$;
 create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile ${BY_INDEX} as $$
   with taken as (
     update run set lease_by = holder, due_at = now() + seconds * interval '1 s',
@@ -21,16 +28,15 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
       'workflow_id', t.workflow_id, 'moment_id', t.moment_id, 'moment_at', t.moment_at, 'happened', t.happened),
     'owner_id', l.owner_id, 'lead_answers', l.answers,
     'member_of', coalesce((select jsonb_agg(m.list_id) from list_member m where m.lead_id = t.lead_id and m.state = 'active'), '[]'),
-    'answered', coalesce((select jsonb_agg(jsonb_build_object('reference', q.question ->> 'saveAs', 'value', q.answer))
-      from asked_question q where q.run_id = t.id and q.state = 'answered'), '[]'),
+    'answered', answers_of_run(t.id),
+    'chat_at', (select extract(epoch from max(i.received_at)) * 1000 from inbound i where i.lead_id = t.lead_id and i.channel = 'chat'),
     'turns', coalesce((select jsonb_object_agg(n.step_id, n.person_id) from turn_taken n where n.run_id = t.id), '{}'),
     'tags', coalesce((select jsonb_agg(g.tag_id) from lead_tag g where g.lead_id = t.lead_id), '[]'),
     'moments', coalesce((select jsonb_agg(jsonb_build_object('moment_id', m.moment_id, 'began_at', m.began_at, 'case_id', m.case_id, 'skipped', m.skipped,
       'compared', m.compared)) from moment_result m where m.run_id = t.id), '[]'),
     'fields', a.fields, 'where_from', a.where_from,
     'known', jsonb_build_object('first_name', l.first_name, 'last_name', l.last_name, 'email', l.email, 'phone', l.phone),
-    'consent', coalesce((select jsonb_object_agg(c.channel, c.state) from (
-      select distinct on (channel) channel, state from consent where lead_id = t.lead_id order by channel, at desc, id desc) c), '{}'),
+    'consent', consents_of(t.lead_id, 'service'), 'marketing', consents_of(t.lead_id, 'marketing'),
     'steps', coalesce((select jsonb_agg(jsonb_build_object('step_id', s.step_id, 'place', s.place, 'state', s.state, 'plan', s.plan, 'attempts', s.attempts,
       'started_at', s.started_at, 'next_try_at', s.next_try_at, 'instead', s.instead, 'results', s.results)) from step_result s where s.run_id = t.id), '[]'),
     'deliveries', coalesce((select jsonb_agg(jsonb_build_object('id', d.id, 'step_id', d.step_id, 'item', d.item, 'state', d.state, 'message', d.message,

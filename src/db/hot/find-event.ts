@@ -3,8 +3,8 @@ import { saysOneOf } from '../../core/message/says-one-of.ts';
 import type { WaitsFor } from '../../core/workflow/awaited.ts';
 
 /**
- * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a link and
- * an opened email belong to the run that asked or sent: they count whenever they came, and where nothing was asked or sent
+ * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a form, a
+ * link and an opened email belong to the run that asked or sent: they count whenever they came, and where nothing was asked or sent
  * there is nothing to wait for.
  */
 export async function findEvent(
@@ -72,6 +72,18 @@ export async function findEvent(
       return found.answer === null
         ? { it: 'no', text: found.text }
         : { it: 'yes', answer: found.answer, text: found.text };
+    }
+    case 'form': {
+      const found = await first<{ answers: Record<string, string>; text: string }>(
+        `select f.answers, i.text from form_answer f join inbound i on i.id = f.inbound_id where f.run_id = $1 and ($2 = '' or f.step_id = $2) order by f.at limit 1`,
+        [runId, waits.step],
+      );
+      if (found) return { ...found.answers, it: 'yes', text: found.text };
+      const asked = await first(
+        `select 1 from delivery where run_id = $1 and channel = 'chat' and message ? 'form' and ($2 = '' or step_id = $2) limit 1`,
+        [runId, waits.step],
+      );
+      return asked ? null : NOTHING_SENT;
     }
     case 'link': {
       const found = await first<{ url: string }>(

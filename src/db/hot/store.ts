@@ -64,6 +64,13 @@ export interface AcceptItem {
   needs_you: { id: string; subject: string; title: string; detail: string } | null;
 }
 
+/** What has to be asked anew before a message leaves that has waited. */
+export interface Wishes {
+  consent: Partial<Record<Channel, ConsentState>>;
+  marketing: Partial<Record<Channel, ConsentState>>;
+  lastChatAt: number | null;
+}
+
 export interface Accepted {
   item: string;
   arrival_id: string;
@@ -72,6 +79,8 @@ export interface Accepted {
   new_lead?: boolean;
   known?: RunPerson;
   consent?: Partial<Record<Channel, ConsentState>>;
+  marketing?: Partial<Record<Channel, ConsentState>>;
+  chat_at?: number | null;
   owner_id?: string | null;
   tags?: string[];
   member_of?: string[];
@@ -163,6 +172,9 @@ export interface DueRun {
   where_from: WhereFrom;
   known: RunPerson;
   consent: Partial<Record<Channel, ConsentState>>;
+  marketing: Partial<Record<Channel, ConsentState>>;
+  /** When they last wrote in chat, milliseconds. */
+  chat_at: number | null;
   steps: Omit<StepRow, 'run_id' | 'business_id' | 'finished_at'>[];
   deliveries: {
     id: string;
@@ -357,6 +369,7 @@ export class HotStore {
          -- An answer to what the run itself has asked is not a reply that ends it.
          select 'reply' as what from inbound i where lead_id = $1 and received_at > $2
            and not exists (select from asked_question q where q.id = i.question_id and q.run_id = $4)
+           and not exists (select from form_answer f where f.inbound_id = i.id and f.run_id = $4)
          union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and at > $2
          union all select means from arrival where lead_id = $1 and means is not null and received_at > $2) h
        where what = any($3)
@@ -366,13 +379,31 @@ export class HotStore {
     return rows[0]?.what ?? null;
   }
 
-  /** What the questions of a run were answered, as fields. */
+  /** What a person wants and when they last wrote in chat (milliseconds), as it is now. */
+  async wishesOf(leadId: string): Promise<Wishes> {
+    const { rows } = await this.pool.query<Wishes>({
+      name: 'wishes',
+      text: `select consents_of($1, 'service') as consent, consents_of($1, 'marketing') as marketing,
+        (select extract(epoch from max(i.received_at))::float8 * 1000 from inbound i where i.lead_id = $1 and i.channel = 'chat') as "lastChatAt"`,
+      values: [leadId],
+    });
+    return rows[0]!;
+  }
+
+  /** Whether a marketing message may go to this person today: hot/wishes.sql.ts. */
+  async takeMarketingSlot(deliveryId: string, leadId: string, businessId: string): Promise<boolean> {
+    const { rows } = await this.pool.query<{ free: boolean }>('select take_marketing_slot($1, $2, $3) as free', [
+      deliveryId,
+      leadId,
+      businessId,
+    ]);
+    return rows[0]!.free;
+  }
+
+  /** What the questions and forms of a run were answered, as fields. */
   async answersOf(runId: string): Promise<FieldSet[]> {
-    const { rows } = await this.pool.query<FieldSet>(
-      `select question ->> 'saveAs' as reference, answer as value from asked_question where run_id = $1 and state = 'answered'`,
-      [runId],
-    );
-    return rows;
+    const { rows } = await this.pool.query<{ given: FieldSet[] }>('select answers_of_run($1) as given', [runId]);
+    return rows[0]!.given;
   }
 
   /**

@@ -1,6 +1,6 @@
-import X from 'lucide-react/icons/x';
 import { useMemo, useState } from 'react';
 import type { ChatTemplateView } from '../../app/chat-templates.ts';
+import { ButtonList } from '../../components/ButtonList.tsx';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -30,10 +30,13 @@ const labelOf = (reference: string) => {
 export default function ChatTemplateEditor({
   first,
   business,
+  forms,
   changes,
 }: {
   first: ChatTemplateView;
   business: string;
+  /** Chat forms it may open. */
+  forms: { id: string; name: string; open: string }[];
   changes: boolean;
 }) {
   const [view, setView] = useState(first);
@@ -109,40 +112,18 @@ export default function ChatTemplateEditor({
           most={CHAT_TEMPLATE_MOST.closing}
           onChange={(closing) => set({ closing })}
         />
-        <fieldset>
-          <legend className="field-label">Buttons; what is tapped comes back as a reply</legend>
-          {content.buttons.map((button, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: buttons have no name of their own
-            <div key={i} className="mb-1.5 flex gap-1">
-              <input
-                className="input input-sm"
-                aria-label={`Button ${i + 1}`}
-                maxLength={CHAT_TEMPLATE_MOST.button}
-                value={button}
-                onChange={(event) =>
-                  set({ buttons: content.buttons.map((one, at) => (at === i ? event.target.value : one)) })
-                }
-              />
-              <button
-                type="button"
-                className="btn btn-ghost btn-sm btn-square"
-                aria-label={`Remove button ${i + 1}`}
-                onClick={() => set({ buttons: content.buttons.filter((_, at) => at !== i) })}
-              >
-                <X className="size-4" aria-hidden="true" />
-              </button>
-            </div>
-          ))}
-          {content.buttons.length < CHAT_TEMPLATE_MOST.buttons && (
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              onClick={() => set({ buttons: [...content.buttons, ''] })}
-            >
-              Add a button
-            </button>
-          )}
-        </fieldset>
+        <ButtonList
+          buttons={content.buttons}
+          most={CHAT_TEMPLATE_MOST.buttons}
+          longest={CHAT_TEMPLATE_MOST.button}
+          onChange={(buttons) => set({ buttons })}
+        />
+        <Choice
+          label="It opens a chat form"
+          value={content.form ?? ''}
+          options={[['', 'None'], ...forms.map((one) => [one.id, one.name] as const)]}
+          onChange={(form) => set({ form })}
+        />
       </section>
       <aside className="self-start">
         <div className="phone mb-4 bg-base-200 p-3" data-testid="chat-preview">
@@ -154,7 +135,10 @@ export default function ChatTemplateEditor({
             {content.heading && <p className="font-semibold">{content.heading}</p>}
             <p>{shown}</p>
             {content.closing && <p className="text-[13px] text-ink-2">{content.closing}</p>}
-            {content.buttons.filter(Boolean).map((button) => (
+            {[
+              ...content.buttons.filter(Boolean),
+              ...forms.filter((one) => one.id === content.form).map((one) => one.open),
+            ].map((button) => (
               <span
                 key={button}
                 className="mt-1.5 block rounded-lg border border-base-300 px-2 py-1 text-center font-medium"

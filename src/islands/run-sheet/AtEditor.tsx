@@ -10,6 +10,7 @@ import { stepKinds } from '../../steps/registry.ts';
 const EVENTS: Record<Awaited, string> = {
   reply: 'They reply',
   answer: 'They answer a question',
+  form: 'They fill in a chat form',
   link: 'They follow a link',
   opened: 'They open an email',
   arrival: 'They come in by a source: book, buy, fill in a form',
@@ -173,6 +174,7 @@ function EventEditor({
         </label>
       )}
       {at.event === 'answer' && step('Which question', ['ask'], 'Choose a question')}
+      {at.event === 'form' && step('In which message', ['chat', 'chat-template'], 'Any message of this sheet')}
       {at.event === 'link' &&
         step('In which message', ['text', 'email', 'chat', 'chat-template'], 'Any message of this sheet')}
       {at.event === 'opened' && step('Which email', ['email'], 'Any email of this sheet')}

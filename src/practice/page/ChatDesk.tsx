@@ -13,6 +13,7 @@ export function ChatDesk({
   onChoose: (number: string) => void;
 }) {
   const [number, setNumber] = useState('+447700900456');
+  const [name, setName] = useState('');
   const [text, setText] = useState('Hello! Do you teach the cello on Saturdays?');
   return (
     <>
@@ -24,13 +25,17 @@ export function ChatDesk({
         className="mb-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void post('/chats/write', { number, text });
+          void post('/chats/write', { number, text, name });
           onChoose(number);
         }}
       >
         <label className="mb-2 block">
           <span className="field-label">From the phone</span>
           <input className="input input-sm" value={number} onChange={(event) => setNumber(event.target.value.trim())} />
+        </label>
+        <label className="mb-2 block">
+          <span className="field-label">What they call themselves there, if anything</span>
+          <input className="input input-sm" value={name} onChange={(event) => setName(event.target.value)} />
         </label>
         <label className="mb-2 block">
           <span className="field-label">Message</span>

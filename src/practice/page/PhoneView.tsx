@@ -1,9 +1,13 @@
 import Send from 'lucide-react/icons/send';
 import { useEffect, useRef, useState } from 'react';
+import type { NetworkForm } from '../world.ts';
 import { clock, type DeskState, post } from './desk-api.ts';
+import { PhoneForm } from './PhoneForm.tsx';
 
 const APPS = { texts: 'Texts', chat: 'Chat' } as const;
 type App = keyof typeof APPS;
+
+const formOf = (desk: DeskState, id: string): NetworkForm | undefined => desk.chatForms.find((one) => one.id === id);
 
 /** What phones do with web addresses in a message. */
 function WithLinks({ text }: { text: string }) {
@@ -28,6 +32,8 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
   // What came last is looked at, until something else is chosen on this phone.
   const newest: App = lastOf(desk.chats) > lastOf(desk.phones) ? 'chat' : 'texts';
   const app = chosen?.number === number ? chosen.app : newest;
+  const [opened, setOpened] = useState<{ id: string; token: string } | null>(null);
+  const form = opened && formOf(desk, opened.id);
   const end = useRef<HTMLDivElement>(null);
   const kept = app === 'texts' ? desk.phones : desk.chats;
   const messages = (number && kept[number]?.messages) || [];
@@ -42,7 +48,7 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
   };
   return (
     <section
-      className="phone flex h-[calc(100vh-72px)] flex-col bg-base-200 p-3"
+      className="phone relative flex h-[calc(100vh-72px)] flex-col bg-base-200 p-3"
       aria-label="Phone"
       data-testid="phone"
     >
@@ -75,16 +81,35 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
                 key={button}
                 type="button"
                 className="mt-1.5 block w-full rounded-lg border border-base-300 px-2 py-1 text-center font-medium hover:bg-base-200"
-                onClick={() => void post('/chats/write', { number, text: button })}
+                onClick={() => void post('/chats/write', { number, text: button, button: true })}
               >
                 {button}
               </button>
             ))}
+            {message.form && (
+              <button
+                type="button"
+                className="mt-1.5 block w-full rounded-lg border border-base-300 px-2 py-1 text-center font-medium hover:bg-base-200"
+                onClick={() => setOpened(message.form!)}
+              >
+                {formOf(desk, message.form.id)?.open ?? 'Open the form'}
+                {message.form.sent && <span className="text-ink-2"> ✓</span>}
+              </button>
+            )}
             <span className="block text-right text-[11px] text-ink-3">{clock(message.at)}</span>
           </div>
         ))}
         <div ref={end} />
       </div>
+      {form && number && (
+        <PhoneForm
+          key={opened.token}
+          form={form}
+          token={opened.token}
+          number={number}
+          onClose={() => setOpened(null)}
+        />
+      )}
       <form
         className="mt-2 flex items-center gap-1 rounded-full border border-base-300 bg-base-100 py-1 pr-1 pl-3"
         onSubmit={(event) => {

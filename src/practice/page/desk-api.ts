@@ -5,6 +5,7 @@ import type {
   Appointment,
   Episode,
   Mail,
+  NetworkForm,
   NetworkTemplate,
   Phone,
   Push,
@@ -28,6 +29,7 @@ export interface DeskState {
   calendars: { id: string; name: string }[];
   appointments: Appointment[];
   chatTemplates: NetworkTemplate[];
+  chatForms: NetworkForm[];
   funnels: Funnel[];
   episodes: Episode[];
   adsHoldDays: number;

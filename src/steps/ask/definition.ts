@@ -5,9 +5,13 @@ import { readReference } from '../../core/template/field-reference.ts';
 import { templateWords } from '../../core/template/template.ts';
 import type { Question } from '../../core/workflow/plan.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { CHAT_MOST } from '../chat/definition.ts';
+import { planChat, windowOpen } from '../plan-chat.ts';
 import { planText } from '../plan-text.ts';
 
 const Settings = z.object({
+  /** In chat only while the reply window is open; then by text. */
+  by: z.enum(['text', 'chat']).default('text'),
   /** The question: a template. */
   message: z.string().max(1000),
   kind: z.enum(Object.keys(ANSWER_KINDS) as [AnswerKind, ...AnswerKind[]]),
@@ -30,14 +34,15 @@ export const choicesOf = ({ choices }: Pick<AskSettings, 'choices'>): string[] =
     .filter(Boolean)
     .slice(0, 9);
 
-/** Asks the lead something by text; the answer becomes a field, and a moment can wait for it. */
+/** Asks the lead something by text or in chat; the answer becomes a field, and a moment can wait for it. */
 export const ask: StepKind<AskSettings> = {
   kind: 'ask',
-  label: 'Ask by text',
+  label: 'Ask a question',
   icon: 'message-circle-question',
   places: ['lead'],
   settings: Settings,
   blank: () => ({
+    by: 'text',
     message: '',
     kind: 'choice',
     choices: '',
@@ -58,7 +63,10 @@ export const ask: StepKind<AskSettings> = {
     if (!ANSWERED.includes(readReference(settings.saveAs)?.group ?? ''))
       must('Ask: say where the answer is kept.', 'saveAs');
     if (settings.most > 1 && settings.hint.trim() === '') must('Ask: say what is sent when it does not fit.', 'hint');
-    if (!desk.text) found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no text carrier is connected yet.' });
+    if (!desk.text && settings.by === 'text')
+      found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no text carrier is connected yet.' });
+    if (!desk.chat && settings.by === 'chat')
+      found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no chat network is connected yet.' });
     if (settings.needsConsent && !consentAsked)
       found.push({
         weight: 'look',
@@ -76,7 +84,13 @@ export const ask: StepKind<AskSettings> = {
   plan: (settings, input) => {
     const choices = settings.kind === 'choice' ? choicesOf(settings) : [];
     const below = choices.map((one, i) => `\n${i + 1} ${one}`).join('');
-    const plan = planText({ message: settings.message, needsConsent: settings.needsConsent, below }, input);
+    const { message, needsConsent } = settings;
+    const inChat = settings.by === 'chat' && windowOpen(input.context.lastChatAt, input.now);
+    // What can be tapped need not be numbered.
+    const taps = choices.length <= CHAT_MOST.buttons && choices.every((one) => one.length <= CHAT_MOST.button);
+    const plan = inChat
+      ? planChat({ message: taps ? message : message + below, buttons: taps ? choices : [], needsConsent }, input)
+      : planText({ message, needsConsent, below }, input);
     if (plan.does !== 'send') return plan;
     const { kind, saveAs, hint, most, forDays } = settings;
     return { ...plan, question: { kind, choices, saveAs, hint, most, forDays } satisfies Question };

@@ -1,6 +1,5 @@
 import { useContext } from 'react';
-import { Choice, Line } from '../../components/Choice.tsx';
-import { ConsentChoice } from '../../components/ConsentChoice.tsx';
+import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
@@ -23,11 +22,22 @@ const keyOf = (label: string) =>
 export default function AskForm({ stepId, settings, change, plan, sampleName }: StepFormProps<AskSettings>) {
   const { fields } = useContext(FieldPickerContext);
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
+  const byText = settings.by !== 'chat' || planned !== null;
   const kept = readReference(settings.saveAs);
   const known = fields.filter((one) => one.group === 'answers');
   const isNew = kept === null || !known.some((one) => one.key === kept.key);
   return (
     <>
+      <Choice
+        label="Ask by"
+        field="by"
+        value={settings.by ?? 'text'}
+        options={[
+          ['text', 'Text'],
+          ['chat', 'Chat; by text to who has not written there within 24 hours'],
+        ]}
+        onChange={(by) => change({ by })}
+      />
       <TokenField
         key={stepId}
         name="message"
@@ -54,7 +64,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
           />
         </label>
       )}
-      <TextMeter text={planned ?? settings.message} exact={planned !== null} />
+      {byText && <TextMeter text={planned ?? settings.message} exact={planned !== null} />}
       <Choice
         label="The answer is kept as"
         field="saveAs"
@@ -100,9 +110,10 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         options={[1, 2, 3, 7, 14, 30].map((n) => [String(n), n === 1 ? '1 day' : `${n} days`] as const)}
         onChange={(forDays) => change({ forDays: Number(forDays) })}
       />
-      <ConsentChoice
-        what="texts"
-        needsConsent={settings.needsConsent}
+      <Tick
+        label={`Only with consent to ${settings.by === 'chat' ? 'chat messages' : 'texts'}`}
+        field="needsConsent"
+        on={settings.needsConsent}
         onChange={(needsConsent) => change({ needsConsent })}
       />
       <p className="text-[13px] text-ink-2">

@@ -1,10 +1,13 @@
 import { z } from 'zod';
+import { PURPOSES } from '../../core/workflow/purpose.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { formProblem } from '../chat-number.ts';
 import { planChatTemplate } from '../plan-chat-template.ts';
 
 const Settings = z.object({
   template: z.string().max(60),
   needsConsent: z.boolean(),
+  purpose: z.enum(PURPOSES).default('service'),
 });
 export type ChatTemplateSettings = z.infer<typeof Settings>;
 
@@ -15,7 +18,7 @@ export const chatTemplate: StepKind<ChatTemplateSettings> = {
   icon: 'message-square-plus',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ template: '', needsConsent: true }),
+  blank: () => ({ template: '', needsConsent: true, purpose: 'service' }),
   card: ({ template }, desk) => ({
     title: 'Begin in chat',
     line: desk.chatTemplates.find((one) => one.id === template)?.name ?? '',
@@ -32,6 +35,10 @@ export const chatTemplate: StepKind<ChatTemplateSettings> = {
     if (template === '') must('empty', 'choose a chat template.');
     else if (!chosen) must('gone', 'its chat template is no longer there.');
     else if (!chosen.approved) must('not-approved', `the network has not approved “${chosen.name}”.`);
+    else {
+      const wrongForm = formProblem(desk, chosen.approved.content.form ?? '');
+      if (wrongForm) must('no-form', wrongForm);
+    }
     if (!desk.chat) must('no-sender', 'no chat network is connected yet.');
     return found;
   },

@@ -34,7 +34,8 @@ export default function ChatTemplateForm({
       <ConsentChoice
         what="chat messages"
         needsConsent={settings.needsConsent}
-        onChange={(needsConsent) => change({ needsConsent })}
+        purpose={settings.purpose}
+        onChange={change}
       />
       <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />

@@ -1,41 +1,76 @@
+import { ButtonList } from '../../components/ButtonList.tsx';
 import { Choice } from '../../components/Choice.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
-import type { ChatSettings } from './definition.ts';
+import { CHAT_MOST, type ChatSettings, WHEN_SHUT, type WhenShut, whenShutOf } from './definition.ts';
 
 export default function ChatForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<ChatSettings>) {
+  const shut = whenShutOf(settings);
+  const buttons = settings.buttons ?? [];
+  const field = (name: 'heading' | 'message' | 'closing' | 'subject', label: string) => (
+    <TokenField
+      key={`${stepId}:${name}`}
+      name={name}
+      label={label}
+      value={settings[name] ?? ''}
+      onChange={(value) => change({ [name]: value })}
+    />
+  );
   return (
     <>
       <p className="mb-3 text-[13px] text-ink-2">
         To <span className="chip">Phone</span> from {desk.chat?.from || 'no chat network yet'}. A chat network lets us
-        write freely for 24 hours after they last wrote there; outside that it refuses, and “If it fails” says what
-        then.
+        write freely for 24 hours after they last wrote there.
       </p>
-      <TokenField
-        key={stepId}
-        name="message"
-        label="Message"
-        value={settings.message}
-        onChange={(message) => change({ message })}
+      {field('heading', 'Heading')}
+      {field('message', 'Message')}
+      {field('closing', 'Closing line')}
+      <ButtonList
+        buttons={buttons}
+        most={CHAT_MOST.buttons}
+        longest={CHAT_MOST.button}
+        field="buttons"
+        onChange={(next) => change({ buttons: next })}
       />
       <Choice
-        label="Sent instead, where “If it fails” says another way"
-        field="template"
-        value={settings.template}
+        label="It opens a form"
+        field="form"
+        value={settings.form ?? ''}
         options={[
-          ['', 'A text of the same words'],
-          ...desk.chatTemplates.map(
-            (one) => [one.id, `Template: ${one.name}${one.approved ? '' : ' (not approved)'}`] as const,
-          ),
+          ['', 'None'],
+          ...desk.chatForms.map((one) => [one.id, one.live ? one.name : `${one.name} (not live)`] as const),
         ]}
-        onChange={(template) => change({ template })}
+        onChange={(form) => change({ form })}
       />
+      <Choice<WhenShut>
+        label="If they have not written within 24 hours"
+        field="whenShut"
+        value={shut}
+        options={Object.entries(WHEN_SHUT) as [WhenShut, string][]}
+        onChange={(whenShut) => change({ whenShut })}
+      />
+      {shut === 'template' && (
+        <Choice
+          label="Which chat template"
+          field="template"
+          value={settings.template}
+          options={[
+            ['', 'Choose a chat template'],
+            ...desk.chatTemplates.map(
+              (one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const,
+            ),
+          ]}
+          onChange={(template) => change({ template })}
+        />
+      )}
+      {shut === 'email' && field('subject', 'Subject of the email')}
       <ConsentChoice
         what="chat messages"
         needsConsent={settings.needsConsent}
-        onChange={(needsConsent) => change({ needsConsent })}
+        purpose={settings.purpose}
+        onChange={change}
       />
       <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />

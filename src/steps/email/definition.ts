@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { subjectProblems } from '../../core/email/subject-problems.ts';
+import { PURPOSES } from '../../core/workflow/purpose.ts';
 import type { CheckInput, StepKind } from '../../core/workflow/step-kind.ts';
 import { planEmail } from '../plan-email.ts';
 import { planText } from '../plan-text.ts';
@@ -16,6 +17,7 @@ export const EmailSettings = z.object({
   /** An email laid out beforehand, by id; empty for the message as it is written here. */
   template: z.string().max(60).default(''),
   needsConsent: z.boolean(),
+  purpose: z.enum(PURPOSES).default('service'),
   fromName: z.string().max(200).default(''),
   replyTo: z.string().max(500).default(''),
   cc: z.string().max(1000).default(''),
@@ -44,7 +46,7 @@ export function emailFindings(settings: EmailSettings, { desk, consentAsked }: C
   for (const one of settings.attachments)
     if (one.from === 'address' && !/^https?:\/\//.test(one.url.trim()))
       must('bad-address', 'what is attached has no web address.', 'attachments');
-  if (settings.needsConsent && !consentAsked)
+  if ((settings.needsConsent || settings.purpose === 'marketing') && !consentAsked)
     found.push({
       weight: 'look',
       code: 'consent-never-asked',
@@ -89,5 +91,6 @@ export const email: StepKind<EmailSettings> = {
   check: (settings, input) => emailFindings(settings, input, 'Email'),
   templates: emailTemplates,
   plan: planEmail,
-  instead: ({ message, needsConsent }, input) => planText({ message, needsConsent, countLinks: true }, input),
+  instead: ({ message, needsConsent, purpose }, input) =>
+    planText({ message, needsConsent, purpose, countLinks: true }, input),
 };

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { asCounted } from '../../core/message/counted-links.ts';
 import { measureText } from '../../core/message/text-segments.ts';
 import { renderTemplate } from '../../core/template/template.ts';
+import { PURPOSES } from '../../core/workflow/purpose.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { planEmail } from '../plan-email.ts';
@@ -10,6 +11,7 @@ import { planText } from '../plan-text.ts';
 const Settings = z.object({
   message: z.string().max(4000),
   needsConsent: z.boolean(),
+  purpose: z.enum(PURPOSES).default('service'),
   /** One of the carrier's senders; empty for its first. */
   from: z.string().max(100).default(''),
   /** Links are shortened, and counted when they are followed. */
@@ -26,7 +28,7 @@ export const text: StepKind<TextSettings> = {
   icon: 'message-square-text',
   places: ['lead'],
   settings: Settings,
-  blank: () => ({ message: '', needsConsent: true, from: '', countLinks: true, draft: false }),
+  blank: () => Settings.parse({ message: '', needsConsent: true }),
   card: ({ message, draft }) => ({ title: draft ? 'Text, to be read first' : 'Text', line: message }),
   aloud: ({ draft }) => (draft ? 'draft a text for one of us to send' : 'text them'),
   check: (settings, { desk, sample, consentAsked }) => {
@@ -34,14 +36,14 @@ export const text: StepKind<TextSettings> = {
     if (settings.message.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Text: the message is empty.', field: 'message' });
     if (!desk.text) found.push({ weight: 'must', code: 'no-sender', text: 'Text: no text carrier is connected yet.' });
-    if (settings.needsConsent && !consentAsked)
+    if ((settings.needsConsent || settings.purpose === 'marketing') && !consentAsked)
       found.push({
         weight: 'look',
         code: 'consent-never-asked',
         text: 'Text: only sent with consent, but no source asks for it, so nobody would get it.',
         field: 'needsConsent',
       });
-    if (!settings.needsConsent)
+    if (!settings.needsConsent && settings.purpose === 'service')
       found.push({
         weight: 'look',
         code: 'no-consent',
@@ -80,6 +82,6 @@ export const text: StepKind<TextSettings> = {
   },
   templates: (settings) => [{ field: 'message', source: settings.message }],
   plan: planText,
-  instead: ({ message, needsConsent }, input) =>
-    planEmail({ subject: 'A message from {{ business.name }}', message, needsConsent }, input),
+  instead: ({ message, needsConsent, purpose }, input) =>
+    planEmail({ subject: 'A message from {{ business.name }}', message, needsConsent, purpose }, input),
 };

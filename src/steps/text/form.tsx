@@ -31,11 +31,7 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
         onChange={(message) => change({ message })}
       />
       <TextMeter text={planned ?? settings.message} exact={planned !== null} />
-      <ConsentChoice
-        what="texts"
-        needsConsent={settings.needsConsent}
-        onChange={(needsConsent) => change({ needsConsent })}
-      />
+      <ConsentChoice what="texts" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
       <Tick
         label="Shorten links and count who follows them"
         on={settings.countLinks}

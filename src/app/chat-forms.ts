@@ -1,0 +1,248 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { ChatForm, networkForm, newChatForm } from '../core/form/chat-form.ts';
+import { settleWordings } from '../core/form/form-page.ts';
+import { FrontDoor } from '../core/message/front-door.ts';
+import { templateProblem } from '../core/template/template.ts';
+import { ServiceCaller } from '../gateways/service.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { CHAT_NETWORK, chatAccount } from './chat-account.ts';
+import { workflowsNaming } from './used-by.ts';
+
+export interface ChatFormRow {
+  id: string;
+  name: string;
+  version: number;
+  /** Whether the newest version is a draft. */
+  draft: boolean;
+  /** The version that is sent; null while none is live. */
+  liveVersion: number | null;
+  questions: number;
+  /** How often it was sent, and how often it came back filled in. */
+  sent: number;
+  answered: number;
+  usedBy: string[];
+}
+
+export interface ChatFormView extends ChatFormRow {
+  content: ChatForm;
+}
+
+const LATEST = `select distinct on (f.id) f.id, f.name, v.id as version_id, v.number, v.content, v.remote_id,
+    (select max(a.number) from chat_form_version a where a.form_id = f.id and a.remote_id is not null) as live
+  from chat_form f join chat_form_version v on v.form_id = f.id where f.business_id = $1`;
+
+/** Forms sent and answered, by form. */
+async function countsOf(use: Use): Promise<Map<string, { sent: number; answered: number }>> {
+  const { rows } = await use.runtime.pool.query<{ id: string; sent: number; answered: number }>(
+    `select v.form_id as id, count(*)::int as sent, count(a.delivery_id)::int as answered from delivery d
+       join chat_form_version v on v.id::text = d.message -> 'form' ->> 'versionId' left join form_answer a on a.delivery_id = d.id
+     where d.business_id = $1 and d.channel = 'chat' and d.message ? 'form' and d.audience = 'lead' group by 1`,
+    [use.actor.businessId],
+  );
+  return new Map(rows.map(({ id, ...counts }) => [id, counts]));
+}
+
+interface LatestRow {
+  id: string;
+  name: string;
+  version_id: string;
+  number: number;
+  content: ChatForm;
+  remote_id: string | null;
+  live: number | null;
+}
+
+async function rowsOf(use: Use, rows: LatestRow[]): Promise<ChatFormRow[]> {
+  const [users, counts] = [
+    await workflowsNaming(
+      use,
+      rows.map((row) => row.id),
+    ),
+    await countsOf(use),
+  ];
+  return rows.map((row) => ({
+    ...{ id: row.id, name: row.name, version: row.number, draft: row.remote_id === null, liveVersion: row.live },
+    questions: row.content.screens.reduce((sum, screen) => sum + screen.fields.length, 0),
+    ...(counts.get(row.id) ?? { sent: 0, answered: 0 }),
+    usedBy: users.get(row.id) ?? [],
+  }));
+}
+
+export async function listChatForms(use: Use): Promise<ChatFormRow[]> {
+  const { rows } = await use.runtime.pool.query<LatestRow>(`${LATEST} order by f.id, v.number desc`, [
+    use.actor.businessId,
+  ]);
+  return (await rowsOf(use, rows)).sort((a, b) => a.name.localeCompare(b.name));
+}
+
+async function need(use: Use, id: string): Promise<LatestRow> {
+  const found = z.uuid().safeParse(id).success
+    ? await use.runtime.pool.query<LatestRow>(`${LATEST} and f.id = $2 order by f.id, v.number desc`, [
+        use.actor.businessId,
+        id,
+      ])
+    : null;
+  const row = found?.rows[0];
+  if (!row) throw notHere('form');
+  return row;
+}
+
+export async function getChatForm(use: Use, id: string): Promise<ChatFormView> {
+  const row = await need(use, id);
+  return { ...(await rowsOf(use, [row]))[0]!, content: row.content };
+}
+
+export const NewChatForm = z.object({ name: z.string().trim().min(1, 'Give the form a name').max(60) });
+
+export async function createChatForm(use: Use, { name }: z.infer<typeof NewChatForm>): Promise<{ id: string }> {
+  demand(use.actor, 'coordinator');
+  const { pool } = use.runtime;
+  const id = uuidv7();
+  const { rowCount } = await pool.query(
+    `insert into chat_form (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
+    [id, use.actor.businessId, name],
+  );
+  if (!rowCount)
+    throw new Refusal(422, 'name-taken', `There is a chat form called "${name}" already. Choose another name.`);
+  await pool.query(
+    `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, 1, $3, now())`,
+    [uuidv7(), id, JSON.stringify(newChatForm(name, use.actor.businessName))],
+  );
+  audit(use.em, use.actor, 'chat_form.create', id, { name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return { id };
+}
+
+/** Writes the draft anew; of a version that is live a new one is begun. A changed wording is a wording of its own. */
+export async function saveChatForm(use: Use, id: string, content: ChatForm): Promise<ChatFormView> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const { pool, now } = use.runtime;
+  // Of a draft the wording has been seen by nobody: it goes by the one that was live before.
+  const before = await pool.query<{ content: ChatForm }>(
+    'select content from chat_form_version where form_id = $1 and remote_id is not null order by number desc limit 1',
+    [id],
+  );
+  const kept = before.rows[0]?.content ?? null;
+  const settled = settleWordings(
+    kept,
+    { ...content, consent: { ...content.consent, wordings: kept?.consent.wordings ?? [] } },
+    new Date(now()).toISOString(),
+  );
+  if (row.remote_id === null)
+    await pool.query('update chat_form_version set content = $2 where id = $1 and remote_id is null', [
+      row.version_id,
+      JSON.stringify(settled),
+    ]);
+  else
+    await pool.query(
+      `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, $3, $4, now()) on conflict do nothing`,
+      [uuidv7(), id, row.number + 1, JSON.stringify(settled)],
+    );
+  audit(use.em, use.actor, 'chat_form.save', id);
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return getChatForm(use, id);
+}
+
+/** Hands the newest version to the network: from then on it is the one that is sent. */
+export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  if (row.remote_id !== null) throw new Refusal(409, 'live', 'This version is live already.');
+  const content = ChatForm.safeParse(row.content);
+  if (!content.success)
+    throw new Refusal(422, 'not-ready', `It cannot go live yet: ${content.error.issues[0]?.message ?? ''}.`);
+  const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(
+    CHAT_NETWORK,
+    await chatAccount(use),
+    'POST',
+    '/forms',
+    networkForm(`${row.name} (version ${row.number})`, content.data),
+    (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
+  );
+  if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
+  await use.runtime.pool.query('update chat_form_version set remote_id = $2 where id = $1 and remote_id is null', [
+    row.version_id,
+    asked.value,
+  ]);
+  audit(use.em, use.actor, 'chat_form.live', id, { version: row.number });
+  await use.em.flush();
+  use.runtime.directory.forget();
+  return getChatForm(use, id);
+}
+
+export async function removeChatForm(use: Use, id: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const row = await need(use, id);
+  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
+  if (users.length > 0)
+    throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another form there first.`);
+  const door = await getFrontDoor(use);
+  if (door?.door.on && door.door.form === id)
+    throw new Refusal(409, 'in-use', 'The front door asks for it. Choose another form there first.');
+  const templates = await use.runtime.pool.query<{ name: string }>(
+    `select distinct t.name from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1 and v.content ->> 'form' = $2`,
+    [use.actor.businessId, id],
+  );
+  if (templates.rows[0])
+    throw new Refusal(409, 'in-use', `The chat template ${templates.rows[0].name} opens it. Change that first.`);
+  const answered = await use.runtime.pool.query(
+    'select from form_answer a join chat_form_version v on v.id = a.version_id where v.form_id = $1 limit 1',
+    [id],
+  );
+  // Its wordings are what consents point to.
+  if (answered.rowCount)
+    throw new Refusal(409, 'answered', 'People have filled it in, and their consent points to its wording: it stays.');
+  await use.runtime.pool.query('delete from chat_form where id = $1', [id]);
+  audit(use.em, use.actor, 'chat_form.remove', id, { name: row.name });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}
+
+/** Who is served in chat, with how many came through; null while no chat network is connected. */
+export async function getFrontDoor(
+  use: Use,
+): Promise<{ connectionId: string; door: FrontDoor; asked: number; through: number } | null> {
+  const { pool, directory } = use.runtime;
+  const { desk } = await directory.deskOf(use.actor.businessId);
+  if (!desk.chat) return null;
+  const { connectionId } = desk.chat;
+  const { rows } = await pool.query<{ door: unknown }>(
+    `select settings -> 'frontDoor' as door from connection where id = $1`,
+    [connectionId],
+  );
+  const door = FrontDoor.parse(rows[0]?.door ?? {});
+  const counts = await pool.query<{ asked: number; through: number }>(
+    `select (select count(distinct lead_id)::int from delivery where business_id = $1 and step_id = 'front-door' and message ? 'form') as asked,
+       (select count(distinct a.lead_id)::int from form_answer a join chat_form_version v on v.id = a.version_id
+        where a.business_id = $1 and v.form_id::text = $2) as through`,
+    [use.actor.businessId, door.form],
+  );
+  return { connectionId, door, ...counts.rows[0]! };
+}
+
+export async function changeFrontDoor(use: Use, door: FrontDoor): Promise<void> {
+  demand(use.actor, 'coordinator');
+  const at = await getFrontDoor(use);
+  if (!at) throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
+  for (const words of [door.message, door.greeting]) {
+    const wrong = templateProblem(words);
+    if (wrong) throw new Refusal(422, 'template', wrong.text);
+  }
+  if (door.on && door.message === '') throw new Refusal(422, 'empty', 'Write what comes with the form.');
+  if (door.on) {
+    const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
+    if (!desk.chatForms.some((one) => one.id === door.form && one.live))
+      throw new Refusal(422, 'no-form', 'Choose a form that is live: nobody could come through otherwise.');
+  }
+  await use.runtime.pool.query(
+    `update connection set settings = settings || jsonb_build_object('frontDoor', $2::jsonb) where id = $1`,
+    [at.connectionId, JSON.stringify(door)],
+  );
+  audit(use.em, use.actor, 'front_door.change', at.connectionId, { on: door.on });
+  await use.em.flush();
+  use.runtime.directory.forget();
+}

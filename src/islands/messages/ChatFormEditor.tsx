@@ -1,0 +1,192 @@
+import { useMemo, useState } from 'react';
+import type { ChatFormView } from '../../app/chat-forms.ts';
+import { Line, Tick } from '../../components/Choice.tsx';
+import { ScreensEditor } from '../../components/ScreensEditor.tsx';
+import { CHAT_FORM_MOST, ChatForm } from '../../core/form/chat-form.ts';
+import { CHAT_FIELD_KINDS } from '../../core/form/field-kinds.ts';
+import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
+import { PURPOSE_WORDS, PURPOSES } from '../../core/workflow/purpose.ts';
+import { call, messageOf } from '../call.ts';
+import { FormOnPhone } from './FormOnPhone.tsx';
+
+const toggled = <T,>(list: readonly T[], one: T, on: boolean) =>
+  on ? [...list, one] : list.filter((each) => each !== one);
+
+/** A chat form: its screens, the consent it asks for, how it looks on a phone, and its version that is sent. */
+export default function ChatFormEditor({
+  first,
+  business,
+  changes,
+}: {
+  first: ChatFormView;
+  business: string;
+  changes: boolean;
+}) {
+  const [view, setView] = useState(first);
+  const [form, setForm] = useState(first.content);
+  const [problem, setProblem] = useState('');
+  const dirty = JSON.stringify(form) !== JSON.stringify(view.content);
+  const wrong = useMemo(() => {
+    const read = ChatForm.safeParse(form);
+    return read.success ? '' : (read.error.issues[0]?.message ?? '');
+  }, [form]);
+  const set = (patch: Partial<ChatForm>) => setForm({ ...form, ...patch });
+  const setConsent = (patch: Partial<ChatForm['consent']>) => set({ consent: { ...form.consent, ...patch } });
+  const act = async (work: () => Promise<ChatFormView>) => {
+    setProblem('');
+    try {
+      const next = await work();
+      setView(next);
+      setForm(next.content);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const save = () => call<ChatFormView>('PUT', `/api/chat-forms/${first.id}`, form);
+  const wording = view.content.consent.wordings.at(-1);
+  return (
+    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
+      <section className="sheet-card p-4" data-testid="chat-form-editor">
+        <p className="mb-1 text-[13px] text-ink-2">
+          <a className="hover:underline" href="/messages/chat-forms">
+            Chat forms
+          </a>
+        </p>
+        <h1 className="mb-3 text-xl">{view.name}</h1>
+        <Line
+          label="Heading"
+          value={form.heading}
+          most={CHAT_FORM_MOST.heading}
+          onChange={(heading) => set({ heading })}
+        />
+        <Line
+          label="On the button that opens it"
+          value={form.open}
+          most={CHAT_FORM_MOST.open}
+          onChange={(open) => set({ open })}
+        />
+        <p className="mb-2 text-[13px] text-ink-2">
+          A question with the key first_name, last_name or email fills in the lead; any other becomes a field of theirs.
+        </p>
+        <ScreensEditor screens={form.screens} kinds={CHAT_FIELD_KINDS} onChange={(screens) => set({ screens })} />
+        <fieldset className="mb-3 rounded-lg border border-base-300 p-3">
+          <legend className="px-1 text-[13px] font-semibold">Consent, at the end of the last screen</legend>
+          <Tick label="Ask for consent" on={form.consent.asked} onChange={(asked) => setConsent({ asked })} />
+          {form.consent.asked && (
+            <>
+              <label className="mb-2 block">
+                <span className="field-label">
+                  What they agree to
+                  {wording && ` (version ${wording.version} of the wording; a change makes a new version)`}
+                </span>
+                <textarea
+                  className="textarea"
+                  rows={2}
+                  maxLength={1000}
+                  value={form.consent.text}
+                  onChange={(event) => setConsent({ text: event.target.value })}
+                />
+              </label>
+              <p className="field-label">It allows</p>
+              <div className="flex flex-wrap gap-x-5">
+                {CHANNELS.map((channel) => (
+                  <Tick
+                    key={channel}
+                    label={CHANNEL_WORDS[channel].many}
+                    on={form.consent.channels.includes(channel)}
+                    onChange={(on) => setConsent({ channels: toggled(form.consent.channels, channel, on) })}
+                  />
+                ))}
+              </div>
+              <div className="flex flex-wrap gap-x-5">
+                {PURPOSES.map((purpose) => (
+                  <Tick
+                    key={purpose}
+                    label={PURPOSE_WORDS[purpose]}
+                    on={form.consent.purposes.includes(purpose)}
+                    onChange={(on) => setConsent({ purposes: toggled(form.consent.purposes, purpose, on) })}
+                  />
+                ))}
+              </div>
+              <Tick
+                label="Nobody can send the form without agreeing"
+                on={form.consent.required}
+                onChange={(required) => setConsent({ required })}
+              />
+            </>
+          )}
+        </fieldset>
+        <Line
+          label="Read on the phone once it is sent"
+          value={form.thanks}
+          most={CHAT_FORM_MOST.thanks}
+          onChange={(thanks) => set({ thanks })}
+        />
+      </section>
+      <aside className="self-start">
+        <FormOnPhone form={form} business={business} />
+        <div className="sheet-card p-4">
+          <p className="mb-1">
+            <span className={`pill ${view.draft ? '' : 'good'}`} data-testid="form-state">
+              {view.draft ? 'Draft' : 'Live'}
+            </span>{' '}
+            <span className="text-[13px] text-ink-2">version {view.version}</span>
+          </p>
+          {view.draft && view.liveVersion !== null && (
+            <p className="mb-2 text-[13px] text-ink-2">Version {view.liveVersion} is sent meanwhile.</p>
+          )}
+          {view.sent > 0 && (
+            <p className="mb-2 text-[13px] text-ink-2">
+              Sent {view.sent} times, filled in {view.answered} times.
+            </p>
+          )}
+          {wrong && <p className="notice warn mb-2 text-[13px]">{wrong}.</p>}
+          {changes && (
+            <div className="grid gap-2">
+              <button
+                type="button"
+                className="btn btn-plain btn-sm"
+                disabled={!dirty || wrong !== ''}
+                onClick={() => void act(save)}
+              >
+                {dirty ? (view.draft ? 'Save it' : `Save it as version ${view.version + 1}`) : 'Saved'}
+              </button>
+              <button
+                type="button"
+                className="btn btn-primary btn-sm"
+                disabled={wrong !== '' || (!dirty && !view.draft)}
+                onClick={() =>
+                  void act(async () => {
+                    if (dirty) await save();
+                    return call<ChatFormView>('POST', `/api/chat-forms/${first.id}/live`);
+                  })
+                }
+              >
+                Put it live
+              </button>
+              <button
+                type="button"
+                className="btn btn-ghost btn-sm text-error"
+                onClick={() =>
+                  void act(async () => {
+                    await call('DELETE', `/api/chat-forms/${first.id}`);
+                    location.assign('/messages/chat-forms');
+                    return view;
+                  })
+                }
+              >
+                Remove the form
+              </button>
+            </div>
+          )}
+          {view.usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {view.usedBy.join(', ')}.</p>}
+          {problem && (
+            <p className="notice bad mt-2 text-[13px]" role="alert">
+              {problem}
+            </p>
+          )}
+        </div>
+      </aside>
+    </main>
+  );
+}

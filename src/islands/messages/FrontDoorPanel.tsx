@@ -1,0 +1,110 @@
+import { useState } from 'react';
+import { Choice, Tick } from '../../components/Choice.tsx';
+import { FieldPickerContext } from '../../components/field-picker.ts';
+import { TokenField } from '../../components/TokenField.tsx';
+import type { FrontDoor } from '../../core/message/front-door.ts';
+import { call, messageOf } from '../call.ts';
+import { READER_FIELDS } from './reader-fields.ts';
+
+const PICKER = {
+  fields: READER_FIELDS.filter((field) => field.key !== 'leave_link'),
+  labels: new Map<string, string>(),
+  setTarget: () => {},
+};
+
+/** The front door: who is served in chat. */
+export default function FrontDoorPanel({
+  first,
+  asked,
+  through,
+  forms,
+  changes,
+}: {
+  first: FrontDoor;
+  asked: number;
+  through: number;
+  forms: { id: string; name: string; live: boolean }[];
+  changes: boolean;
+}) {
+  const [saved, setSaved] = useState(first);
+  const [door, setDoor] = useState(first);
+  const [problem, setProblem] = useState('');
+  const set = (patch: Partial<FrontDoor>) => setDoor({ ...door, ...patch });
+  const dirty = JSON.stringify(door) !== JSON.stringify(saved);
+  const save = () =>
+    call('PUT', '/api/front-door', door).then(
+      () => {
+        setSaved(door);
+        setProblem('');
+      },
+      (error) => setProblem(messageOf(error)),
+    );
+  return (
+    <section className="sheet-card p-4" aria-label="Front door" data-testid="front-door">
+      <div className="mb-1 flex flex-wrap items-center gap-2">
+        <h2 className="text-lg">Front door</h2>
+        <span className={`pill ${saved.on ? 'good' : ''}`}>{saved.on ? 'Kept' : 'Open to all'}</span>
+        {asked > 0 && (
+          <span className="text-[13px] text-ink-2">
+            {asked} asked, {through} through
+          </span>
+        )}
+      </div>
+      <p className="mb-3 text-ink-2">
+        Nobody is served in chat until they have completed the first-contact form: until then every message gets the
+        form. Who has completed it is greeted by name, and their tick is kept as proof.
+      </p>
+      <fieldset disabled={!changes}>
+        <Tick label="Keep the front door" on={door.on} onChange={(on) => set({ on })} />
+        {door.on && (
+          <div className="mt-2 grid gap-x-4 md:grid-cols-2">
+            <Choice
+              label="First-contact form"
+              value={door.form}
+              options={[
+                ['', 'Choose a form'],
+                ...forms.map((one) => [one.id, one.live ? one.name : `${one.name} (not live)`] as const),
+              ]}
+              onChange={(form) => set({ form })}
+            />
+            <label className="mb-3 block">
+              <span className="field-label">Not sent again within, in minutes</span>
+              <input
+                className="input"
+                type="number"
+                min={1}
+                max={1440}
+                value={door.everyMinutes}
+                onChange={(event) => set({ everyMinutes: Math.max(1, Number(event.target.value) || 1) })}
+              />
+            </label>
+            <FieldPickerContext.Provider value={PICKER}>
+              <TokenField
+                name="message"
+                label="What comes with the form"
+                value={door.message}
+                onChange={(message) => set({ message })}
+              />
+              <TokenField
+                name="greeting"
+                label="Once they are through; empty for none"
+                value={door.greeting}
+                onChange={(greeting) => set({ greeting })}
+              />
+            </FieldPickerContext.Provider>
+          </div>
+        )}
+        {problem && (
+          <p className="notice bad mb-2" role="alert">
+            {problem}
+          </p>
+        )}
+        {dirty && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => void save()}>
+            {door.on ? 'Keep it like this' : 'Open it to all'}
+          </button>
+        )}
+      </fieldset>
+    </section>
+  );
+}

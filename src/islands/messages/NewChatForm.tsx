@@ -1,0 +1,17 @@
+import { NameToMake } from '../../components/NameToMake.tsx';
+import { call } from '../call.ts';
+
+/** Makes a chat form and opens it. */
+export default function NewChatForm() {
+  return (
+    <NameToMake
+      label="Name of the new chat form"
+      placeholder="First contact"
+      button="Make a chat form"
+      make={async (name) => {
+        const made = await call<{ id: string }>('POST', '/api/chat-forms', { name });
+        location.assign(`/messages/chat-forms/${made.id}`);
+      }}
+    />
+  );
+}

@@ -1,0 +1,31 @@
+import { z } from 'zod';
+import type { LeadCard } from '../../core/source/lead-card.ts';
+import { type SourceSetup, trouble } from '../source-module.ts';
+import { ChatMessageSettings } from './definition.ts';
+
+const Input = ChatMessageSettings.extend({
+  name: z.string().trim().min(1, 'Give the source a name').max(100),
+});
+type Input = z.infer<typeof Input>;
+
+/** They are known by the number they write from: an address they give is put on that lead, where the form is taken in. So is their consent. */
+const WRITTEN: LeadCard = { fields: { phone: 'phone', full_name: 'full_name' }, consent: { kind: 'not_asked' } };
+const FILLED_IN: LeadCard = {
+  fields: { phone: 'phone', first_name: 'first_name', last_name: 'last_name' },
+  consent: { kind: 'not_asked' },
+};
+
+/** Nothing to arrange outside: what is written to the business's number is reported to us as it is. */
+export const chatMessageSetup: SourceSetup<Input, ChatMessageSettings> = {
+  input: Input,
+  prepare: async (desk, { name, ...settings }) => {
+    if (!(await desk.account(settings.connectionId))) return trouble('This chat network is no longer connected.');
+    if (settings.when === 'words' && settings.words.trim() === '')
+      return trouble('Write at least one word the message has to have.');
+    return { ok: true, name, settings, card: settings.when === 'form' ? FILLED_IN : WRITTEN };
+  },
+  choices: async (desk, { query }) => {
+    const forms = (await desk.chatForms()).filter(({ name }) => name.toLowerCase().includes(query.toLowerCase()));
+    return { ok: true, choices: forms.map(({ id, name }) => ({ id, label: name })), next: null };
+  },
+};
