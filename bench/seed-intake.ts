@@ -34,6 +34,7 @@ const platform = await addConnection(use, {
   fromAddress: '',
   user: '',
   bounces: false,
+  replies: false,
   secret: 'key',
 });
 for (let i = 0; i < 50; i++) {

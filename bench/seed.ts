@@ -30,6 +30,7 @@ await addConnection(use, {
   fromAddress: '',
   user: '',
   bounces: false,
+  replies: false,
   secret: 'key',
 });
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });

@@ -18,6 +18,7 @@ import { BulkWorker } from './engine/bulk-worker.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
 import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
+import { EmailReplies } from './engine/email-replies.ts';
 import { FailureNotices } from './engine/failure-notices.ts';
 import { FollowedLinks } from './engine/follow-link.ts';
 import { Importer } from './engine/importer.ts';
@@ -56,6 +57,7 @@ export interface Runtime {
   bookings: Bookings;
   door: ListDoor;
   bounces: Bounces;
+  replies: EmailReplies;
   followed: FollowedLinks;
   bell: Bell;
   outside: Outside;
@@ -166,6 +168,7 @@ async function openRuntime(): Promise<Runtime> {
     bookings,
     door,
     bounces: new Bounces({ pool, bell, now }),
+    replies: new EmailReplies({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({
       ...{ pool, secrets, bell, now },

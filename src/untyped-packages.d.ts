@@ -13,3 +13,9 @@ declare module 'jstat' {
   const jstat: { jStat: { normal: { cdf(x: number, mean: number, deviation: number): number } } };
   export default jstat;
 }
+
+declare module 'email-reply-parser' {
+  export default class EmailReplyParser {
+    read(text: string): { getVisibleText(): string };
+  }
+}

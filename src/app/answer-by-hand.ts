@@ -1,7 +1,7 @@
 import { v5 as uuidv5 } from 'uuid';
 import { z } from 'zod';
 import { CHANNELS } from '../core/workflow/channel.ts';
-import type { Plan } from '../core/workflow/plan.ts';
+import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { noteMessage } from '../engine/conversation.ts';
 import { connectionFor } from '../engine/make-delivery.ts';
@@ -42,7 +42,7 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
   if (plan.does !== 'send')
     throw new Refusal(422, 'cannot', 'why' in plan ? plan.why.text : 'This cannot be sent. Look at what is typed.');
   const connection = connectionFor(desk, input.channel)!;
-  const { message } = plan;
+  const { message } = input.channel === 'email' ? { message: await inThread(use, row.lead_id, plan.message) } : plan;
   await inTransaction(pool, async (client) => {
     const { rowCount } = await client.query(
       `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
@@ -77,6 +77,17 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
   await use.em.flush();
   outbox.poke();
   use.runtime.bell.ring(use.actor.businessId);
+}
+
+/** An email that answers one of theirs stands below it in their mail program (RFC 5322 §3.6.4). */
+async function inThread(use: Use, leadId: string, message: OutgoingMessage): Promise<OutgoingMessage> {
+  const { rows } = await use.runtime.pool.query<{ id: string }>(
+    `select remote_id as id from inbound where lead_id = $1 and channel = 'email' and remote_id like '<%>' order by received_at desc limit 1`,
+    [leadId],
+  );
+  const id = rows[0]?.id;
+  if (!id || message.channel !== 'email') return message;
+  return { ...message, headers: { ...message.headers, 'In-Reply-To': id, References: id } };
 }
 
 export const NoteInput = z.object({ text: z.string().trim().min(1, 'The note is empty').max(5000) });

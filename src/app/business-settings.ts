@@ -28,6 +28,10 @@ export const BusinessInput = z.object({
     ),
 });
 export const CountingInput = z.object({ countsLinks: z.boolean(), countsOpens: z.boolean() });
+export const MarketingInput = z.object({
+  /** 0 for no limit. */
+  marketingPerDay: z.number().int('Write a whole number').min(0).max(50, 'At most 50 a day'),
+});
 export const TestInput = z.object({ testEmail: z.string().trim().max(254), testPhone: z.string().trim().max(60) });
 
 export interface SettingsView {
@@ -39,6 +43,7 @@ export interface SettingsView {
   testPhone: string;
   countsLinks: boolean;
   countsOpens: boolean;
+  marketingPerDay: number;
   people: { name: string; email: string; role: string }[];
   audit: { at: string; who: string; action: string }[];
 }
@@ -66,6 +71,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     testPhone: mine.testPhone,
     countsLinks: business.countsLinks,
     countsOpens: business.countsOpens,
+    marketingPerDay: business.marketingPerDay,
     people: people.rows,
     audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
@@ -78,6 +84,15 @@ export async function changeBusiness(use: Use, input: z.infer<typeof BusinessInp
   audit(use.em, use.actor, 'business.change', business.id, input);
   await use.em.flush();
   use.runtime.directory.forget();
+}
+
+/** How many news and offers one person gets in a day, whatever workflow, sequence or email to many sends them. */
+export async function changeMarketing(use: Use, input: z.infer<typeof MarketingInput>): Promise<void> {
+  demand(use.actor, 'owner');
+  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+  business.marketingPerDay = input.marketingPerDay;
+  audit(use.em, use.actor, 'business.marketing', business.id, input);
+  await use.em.flush();
 }
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */

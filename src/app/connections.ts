@@ -42,6 +42,7 @@ export const ConnectionInput = z.object({
   fromAddress: z.string().trim().max(254).default(''),
   user: z.string().trim().max(200).default(''),
   bounces: z.boolean().default(false),
+  replies: z.boolean().default(false),
   /** Empty keeps the one there is. */
   secret: z.string().max(500).default(''),
 });
@@ -123,6 +124,7 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
       fromAddress: input.fromAddress,
       ...(input.user ? { user: input.user } : {}),
       bounces: input.bounces,
+      replies: input.replies,
     };
   }
   return { address: input.address };

@@ -1,6 +1,8 @@
+import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { CHANNELS, type Channel } from '../core/workflow/channel.ts';
+import { PURPOSES, type Purpose } from '../core/workflow/purpose.ts';
 import { audit, demand, notHere, type Use } from './actor.ts';
 import { choose } from './choosing.ts';
 import { leadName } from './log.ts';
@@ -8,6 +10,8 @@ import { leadName } from './log.ts';
 /** One time consent was given or withdrawn, with what proves it. */
 export interface ConsentEntry {
   channel: Channel;
+  /** What messages it is about; null for all. */
+  purpose: Purpose | null;
   state: 'given' | 'withdrawn';
   at: string;
   /** What they agreed to or wrote, word for word. */
@@ -17,13 +21,15 @@ export interface ConsentEntry {
   address: string;
   /** What came in, as it came in; null where it did not come with an arrival. */
   arrival: { id: string; sourceId: string; sourceName: string } | null;
+  /** What they wrote or filled in, where it did not come with an arrival. */
+  inboundId: string | null;
 }
 
 export interface ConsentRecord {
   leadId: string;
   name: string;
-  /** By channel: the entry that counts now, null when nothing was ever said. */
-  now: { channel: Channel; entry: ConsentEntry | null }[];
+  /** By channel and purpose: the entry that counts now, null when nothing was ever said. */
+  now: { channel: Channel; purpose: Purpose; entry: ConsentEntry | null }[];
   /** Newest first. */
   entries: ConsentEntry[];
 }
@@ -45,6 +51,7 @@ export async function getConsentRecord(use: Use, leadId: string): Promise<Consen
   const entries = rows.map(
     (row): ConsentEntry => ({
       channel: row.channel,
+      purpose: row.purpose,
       state: row.state,
       at: row.at.toISOString(),
       wording: row.wording,
@@ -52,18 +59,37 @@ export async function getConsentRecord(use: Use, leadId: string): Promise<Consen
       how: row.how,
       address: row.address,
       arrival: row.source_id ? { id: row.arrival_id, sourceId: row.source_id, sourceName: row.source_name } : null,
+      inboundId: row.inbound_id,
     }),
   );
   return {
     leadId,
     name: leadName(leads[0]),
-    now: CHANNELS.map((channel) => ({ channel, entry: entries.find((one) => one.channel === channel) ?? null })),
+    now: CHANNELS.flatMap((channel) =>
+      PURPOSES.map((purpose) => ({
+        channel,
+        purpose,
+        entry: entries.find((one) => one.channel === channel && (one.purpose ?? purpose) === purpose) ?? null,
+      })),
+    ),
     entries,
   };
 }
 
 const AT_ONCE = 1000;
-const HEADER = ['Name', 'Email', 'Phone', 'Channel', 'State', 'When', 'How', 'Wording', 'Version', 'Network address'];
+const HEADER = [
+  'Name',
+  'Email',
+  'Phone',
+  'Channel',
+  'About',
+  'State',
+  'When',
+  'How',
+  'Wording',
+  'Version',
+  'Network address',
+];
 
 /** Every consent of the chosen leads as a table for a file, oldest first for each. */
 export async function consentTable(
@@ -75,22 +101,65 @@ export async function consentTable(
   audit(use.em, use.actor, 'consent.export', use.actor.businessId, { choice });
   await use.em.flush();
   async function* rows(): AsyncGenerator<string[][]> {
-    yield [[...HEADER, 'Arrival']];
+    yield [[...HEADER, 'Arrival', 'Message']];
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
       const found = await use.runtime.pool.query(
-        `select l.first_name, l.last_name, l.email, l.phone, c.channel, c.state, c.at, c.how, c.wording, c.version, c.address, coalesce(c.arrival_id::text, '') as arrival
+        `select l.first_name, l.last_name, l.email, l.phone, c.channel, coalesce(c.purpose, 'all') as about, c.state, c.at, c.how, c.wording, c.version, c.address,
+           coalesce(c.arrival_id::text, '') as arrival, coalesce(c.inbound_id::text, '') as message
          from consent c join lead l on l.id = c.lead_id where c.lead_id = any($1::uuid[]) order by l.id, c.at, c.id`,
         [ids],
       );
       yield found.rows.map((row) => [
         leadName(row),
-        ...[row.email, row.phone, row.channel, row.state, row.at.toISOString(), row.how],
-        ...[row.wording, row.version, row.address, row.arrival],
+        ...[row.email, row.phone, row.channel, row.about, row.state, row.at.toISOString(), row.how],
+        ...[row.wording, row.version, row.address, row.arrival, row.message],
       ]);
       if (!more) return;
       after = ids.at(-1)!;
     }
   }
   return { name: 'Consents', rows: rows() };
+}
+
+/** What somebody wrote or filled in, as the network sent it: the proof behind a consent. */
+export async function getInboundProof(
+  use: Use,
+  leadId: string,
+  inboundId: string,
+): Promise<{ receivedAt: string; text: string } | null> {
+  if (!z.uuid().safeParse(inboundId).success) return null;
+  const { rows } = await use.runtime.pool.query<{ received_at: Date; text: string }>(
+    'select received_at, coalesce(raw, text) as text from inbound where id = $1 and lead_id = $2 and business_id = $3',
+    [inboundId, leadId, use.actor.businessId],
+  );
+  return rows[0] ? { receivedAt: rows[0].received_at.toISOString(), text: rows[0].text } : null;
+}
+
+export const ConsentByHand = z.object({
+  channel: z.enum(CHANNELS),
+  /** Null for all messages. */
+  purpose: z.enum(PURPOSES).nullable(),
+  state: z.enum(['given', 'withdrawn']),
+  /** How it was said, as it is told later: "On the phone, to Oona". */
+  how: z.string().trim().min(1, 'Say how they told you: it is the proof').max(300),
+});
+
+/** Writes down what somebody said about being written to, on the phone or at the counter. */
+export async function recordConsent(use: Use, leadId: string, input: z.infer<typeof ConsentByHand>): Promise<void> {
+  demand(use.actor, 'coordinator');
+  if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
+  const { pool, now, bell } = use.runtime;
+  const { rowCount } = await pool.query(
+    `insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, at)
+     select $1, business_id, id, $3, $4, $5, '', $6, $7 from lead where id = $2 and business_id = $8`,
+    [
+      ...[uuidv7(), leadId, input.channel, input.purpose, input.state],
+      ...[`${input.how} (written down by ${use.actor.name})`, new Date(now()), use.actor.businessId],
+    ],
+  );
+  if (!rowCount) throw notHere('lead');
+  audit(use.em, use.actor, 'consent.record', leadId, { channel: input.channel, state: input.state });
+  await use.em.flush();
+  bell.ring(use.actor.businessId);
 }

@@ -133,11 +133,11 @@ export async function findConversation(use: Use, id: string) {
 }
 
 export async function consentsOf(use: Use, leadId: string): Promise<Record<Channel, ConsentState>> {
-  const { rows } = await use.runtime.pool.query<{ channel: Channel; state: ConsentState }>(
-    'select distinct on (channel) channel, state from consent where lead_id = $1 order by channel, at desc, id desc',
+  const { rows } = await use.runtime.pool.query<{ given: Partial<Record<Channel, ConsentState>> }>(
+    `select consents_of($1, 'service') as given`,
     [leadId],
   );
-  return allConsents(Object.fromEntries(rows.map((row) => [row.channel, row.state])));
+  return allConsents(rows[0]!.given);
 }
 
 async function lastChatAt(use: Use, leadId: string): Promise<number | null> {
@@ -161,7 +161,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
   const values = row.lead_id ? [row.lead_id] : [null, use.actor.businessId, row.sender];
   const [inbound, out, notes, tags, runs, answers, consents, chatAt, desk] = await Promise.all([
     pool.query(
-      `select received_at as at, channel, text from inbound where ${row.lead_id ? whose : whose.replace('$2', '$1').replace('$3', '$2')} order by received_at desc limit 200`,
+      `select received_at as at, channel, text, problem from inbound where ${row.lead_id ? whose : whose.replace('$2', '$1').replace('$3', '$2')} order by received_at desc limit 200`,
       row.lead_id ? values : values.slice(1),
     ),
     row.lead_id
@@ -192,7 +192,10 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
   ]);
   const items: ThreadItem[] = [
     ...inbound.rows.map(
-      (one): ThreadItem => ({ ...PLAIN, kind: 'in', at: one.at.toISOString(), channel: one.channel, text: one.text }),
+      (one): ThreadItem => ({
+        ...{ ...PLAIN, kind: 'in', at: one.at.toISOString(), channel: one.channel, text: one.text },
+        detail: one.problem ?? '',
+      }),
     ),
     ...out.rows.map(
       (one): ThreadItem => ({

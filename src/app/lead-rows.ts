@@ -91,7 +91,7 @@ export async function leadsAsTable(
     ...keys.map(labelFromKey),
   ];
   const consent = (channel: string) =>
-    `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = '${channel}' order by c.at desc, c.id desc limit 1), 'unknown')`;
+    `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = '${channel}' and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1), 'unknown')`;
   async function* rows(): AsyncGenerator<string[][]> {
     yield [header];
     for (let after: string | null = null; ; ) {

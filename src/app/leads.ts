@@ -108,7 +108,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      'select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 order by channel, at desc, id desc',
+      `select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 and purpose is distinct from 'marketing' order by channel, at desc, id desc`,
       [id],
     ),
     pool.query(

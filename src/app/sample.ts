@@ -1,7 +1,7 @@
 import type { Field } from '../core/fields/field.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
-import { allConsents, type RunContext, startContext } from '../core/workflow/run-context.ts';
+import { allConsents, type RunContext, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import { Arrival, Source } from '../db/entities/source.ts';
@@ -66,11 +66,14 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
   const { actor } = use;
   const draft = draftLead(arrival.fields, source.card, actor.country);
   const agreed = draft.consent?.state === 'given' ? ('given' as const) : ('unknown' as const);
-  const context = startContext(draft, NOBODY, {
+  const { known, lastChatAt } = await ofTheLead(use, arrivalId, source.kind);
+  const context = startContext(draft, known, {
     where: arrival.whereFrom,
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: source.name },
     consent: allConsents({ text: agreed, email: agreed }),
+    marketing: allConsents({ text: agreed, email: agreed }),
+    lastChatAt,
   });
   return {
     arrivalId,
@@ -79,6 +82,23 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
     context,
     labels: Object.fromEntries(arrival.fields.map((field) => [field.key, field.label])),
   };
+}
+
+/** What is known of the sample's lead besides what came in: when they last wrote in chat, and, of who wrote there, who they are. */
+async function ofTheLead(
+  use: Use,
+  arrivalId: string,
+  kind: string,
+): Promise<{ known: RunPerson; lastChatAt: number | null }> {
+  const { rows } = await use.runtime.pool.query<RunPerson & { at: Date | null }>(
+    `select l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at
+     from arrival a join lead l on l.id = a.lead_id where a.id = $1`,
+    [arrivalId],
+  );
+  const { at, ...person } = rows[0] ?? { ...NOBODY, at: null };
+  // One that comes in by writing there has just written, whenever the sample was caught.
+  if (kind === 'chat-message') return { known: person, lastChatAt: use.runtime.now() };
+  return { known: NOBODY, lastChatAt: at?.getTime() ?? null };
 }
 
 /** The sample a sheet uses: the one chosen, or the newest there is. */
@@ -98,11 +118,16 @@ export const deskFor = async (use: Use): Promise<SendingDesk> =>
 export async function checkInput(use: Use, w: IWorkflow): Promise<SheetCheckInput> {
   const sources = await use.em.find(Source, { business: use.actor.businessId });
   const sample = await sampleFor(use, w);
+  const desk = await deskFor(use);
+  // In chat it is asked by the forms.
+  const formsAsk = desk.chatForms.some(({ live }) => live?.content.consent.asked);
   return {
-    desk: await deskFor(use),
+    desk,
     sample: sample?.context ?? null,
     consentAsked: sources.some(
-      (source) => w.draft.sources.includes(source.id) && source.card.consent.kind !== 'not_asked',
+      (source) =>
+        w.draft.sources.includes(source.id) &&
+        (source.card.consent.kind !== 'not_asked' || (source.kind === 'chat-message' && formsAsk)),
     ),
     sources: sources.map(({ id, name, state }) => ({ id, name, state })),
     triedSinceChange: w.triedRevision === w.revision,

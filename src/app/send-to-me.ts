@@ -57,7 +57,7 @@ export async function sendToMe(
   });
   // The sample's own wishes do not matter here: it goes to the coordinator.
   const consent = allConsents({ text: 'given', email: 'given', chat: 'given' });
-  const context: RunContext = { ...sample.context, consent };
+  const context: RunContext = { ...sample.context, consent, marketing: consent, lastChatAt: use.runtime.now() };
   // Each of the sheet's steps is planned, also in a case this sample would not come to.
   const shown = await rehearseKnowing(use, w.draft, context, { happens: true });
   const plan = await ownPlan(
@@ -92,6 +92,7 @@ export async function mailingToMe(use: Use, settings: EmailSettings): Promise<Se
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: '' },
     consent: allConsents({ email: 'given' }),
+    marketing: allConsents({ email: 'given' }),
   });
   const { desk } = await use.runtime.directory.deskOf(actor.businessId);
   const plan = planEmail(settings, { context, desk, now: use.runtime.now(), turn: null });

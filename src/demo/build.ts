@@ -78,7 +78,16 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   }
   await use.em.flush();
 
-  const blank = { sender: '', senders: [], fromName: '', fromAddress: '', user: '', bounces: false, secret: '' };
+  const blank = {
+    sender: '',
+    senders: [],
+    fromName: '',
+    fromAddress: '',
+    user: '',
+    bounces: false,
+    replies: false,
+    secret: '',
+  };
   const carrier = await addConnection(use, {
     ...blank,
     kind: 'text_carrier',
@@ -95,6 +104,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     fromName: 'Oona at Wrenfield',
     fromAddress: 'hello@wrenfield.example',
     bounces: true,
+    replies: true,
   });
   const ads = await addConnection(use, {
     ...blank,

@@ -8,6 +8,7 @@ import type { SecretBox } from '../db/secret-box.ts';
 import type { ServiceAccount } from '../gateways/service.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './bounces.ts';
+import { replyAddress } from './email-replies.ts';
 
 export interface KnownSource {
   id: string;
@@ -257,6 +258,9 @@ export class Directory {
             password: secret,
             ...(settings.bounces && this.mailDomain !== null
               ? { returnPath: (key: string) => bounceAddress(key, this.mailDomain!) }
+              : {}),
+            ...(settings.replies && this.mailDomain !== null
+              ? { replyTo: (key: string) => replyAddress(key, this.mailDomain!) }
               : {}),
           });
           desk.email ??= {

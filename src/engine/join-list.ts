@@ -187,7 +187,7 @@ export class ListDoor {
       RunPerson & { consent: ConsentState | null; business: string; country: string; time_zone: string }
     >(
       `select l.first_name, l.last_name, l.email, l.phone, b.name as business, b.country, b.time_zone,
-         (select c.state from consent c where c.lead_id = l.id and c.channel = 'email' order by c.at desc, c.id desc limit 1) as consent
+         (select c.state from consent c where c.lead_id = l.id and c.channel = 'email' and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1) as consent
        from lead l join business b on b.id = l.business_id where l.id = $1`,
       [leadId],
     );

@@ -33,7 +33,7 @@ export async function takeCommand(
 ): Promise<void> {
   const { rows } = await client.query<{ state: string | null; name: string; sender: string; helped: boolean }>(
     `select b.name, coalesce(c.settings ->> 'sender', '') as sender,
-       (select state from consent where lead_id = $3 and channel = $4 order by at desc, id desc limit 1) as state,
+       (select state from consent where lead_id = $3 and channel = $4 and purpose is distinct from 'marketing' order by at desc, id desc limit 1) as state,
        exists (select from delivery d where d.lead_id = $3 and d.step_id = '${COMMAND_STEP}' and d.channel = $4 and d.created_at > now() - interval '1 day') as helped
      from connection c join business b on b.id = c.business_id where c.id = $1 and b.id = $2`,
     [connectionId, businessId, leadId, channel],

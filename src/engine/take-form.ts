@@ -80,8 +80,16 @@ export async function readForm(client: pg.ClientBase, taken: FormTaken): Promise
   const sent = rows[0];
   if (!sent || sent.message.form?.remoteId !== report.form)
     return refused('forged', 'Its token belongs to no form we sent: it was not taken.');
-  if (sent.recipient !== sender)
-    return refused('other-number', 'Its token was sent to another number: it was not taken.');
+  const holder = await client.query<{ lead_id: string }>(
+    `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
+    [businessId, sender],
+  );
+  const passedOn = (holder.rows[0]?.lead_id ?? null) !== sent.lead_id;
+  if (sent.recipient !== sender || passedOn)
+    return refused(
+      'other-number',
+      'Its token was sent to another number, or the number has changed hands since: it was not taken.',
+    );
   const name = sent.form_name;
   const answered = await client.query('select from form_answer where delivery_id = $1', [sent.id]);
   if (answered.rowCount)

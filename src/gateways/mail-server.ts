@@ -10,6 +10,8 @@ export interface MailAccount {
   password: string | null;
   /** Where the mail server reports that it could not deliver the message of this key; the sender's address when not said. */
   returnPath?: (key: string) => string;
+  /** Where answers to the message of this key go, when it says nothing itself. */
+  replyTo?: (key: string) => string;
 }
 
 /** A file that goes with an email. */
@@ -51,12 +53,13 @@ export class MailSender {
         detail: `The mail server cannot be used: ${(error as Error).message}`,
       };
     }
+    const replyTo = message.replyTo ?? (message.audience === 'lead' ? account.replyTo?.(key) : undefined);
     try {
       const sent = await this.poolFor(account, url).sendMail({
         messageId: messageId(key, message.from.address),
         from: { name: message.from.name, address: message.from.address },
         to: [{ name: message.toName, address: message.to }],
-        ...(message.replyTo ? { replyTo: message.replyTo } : {}),
+        ...(replyTo ? { replyTo } : {}),
         ...(message.cc?.length ? { cc: message.cc } : {}),
         // The envelope is our own: nothing that stands in a name or header can add a recipient.
         envelope: {

@@ -33,6 +33,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
     user: first?.settings.user ?? '',
     secret: '',
   });
+  const [replies, setReplies] = useState(first?.settings.replies ?? false);
   const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
   const [problem, setProblem] = useState('');
   const [reportSecret, setReportSecret] = useState('');
@@ -63,6 +64,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
           kind,
           ...values,
           bounces,
+          replies,
         }).then(
           () => location.reload(),
           (error) => setProblem(messageOf(error)),
@@ -100,6 +102,17 @@ export default function ConnectionForm({ first, kinds }: Props) {
               onChange={(event) => setBounces(event.target.checked)}
             />
             What cannot be delivered comes back to Pine Bell
+          </label>
+        )}
+        {kind === 'mail_server' && (
+          <label className="mb-2 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={replies}
+              onChange={(event) => setReplies(event.target.checked)}
+            />
+            Answers come to Pine Bell too, into Conversations
           </label>
         )}
         {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {

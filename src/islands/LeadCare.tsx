@@ -13,11 +13,14 @@ interface Found {
 export default function LeadCare({
   id,
   name,
+  phone,
   merges,
   owner,
 }: {
   id: string;
   name: string;
+  /** Empty when none is known. */
+  phone: string;
   /** Merges that can be undone. */
   merges: { id: string; name: string }[];
   /** Whether the person at the screen may erase. */
@@ -117,6 +120,27 @@ export default function LeadCare({
           </div>
         )}
       </details>
+      {phone !== '' && (
+        <details className="mt-2">
+          <summary className="cursor-pointer text-[13px] text-ink-2">Is {phone} no longer theirs?</summary>
+          <p className="mt-1 text-[13px] text-ink-2">
+            The number is taken off them and nothing more goes to it on their account. Whoever writes from it from now
+            on is somebody new.
+          </p>
+          <button
+            type="button"
+            className="btn btn-plain btn-xs mt-1"
+            onClick={() =>
+              void act(async () => {
+                await call('POST', `/api/leads/${id}/release-number`);
+                location.reload();
+              })
+            }
+          >
+            It has changed hands
+          </button>
+        </details>
+      )}
       <p className="mt-2 text-[13px]">
         <a className="link" href={`/api/leads/${id}/export`} download>
           Everything we know of them, as a file

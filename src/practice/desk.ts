@@ -10,7 +10,7 @@ import { WRENFIELD_FORMS } from './forms.ts';
 import { FUNNELS, FunnelDesk } from './funnel-host.ts';
 import { readJson, reply } from './http.ts';
 import { type MailReport, pressUnsubscribe, sendReport } from './mail-reports.ts';
-import { mailServer, writeMail } from './mailboxes.ts';
+import { mailServer, replyTo, writeMail } from './mailboxes.ts';
 import { practicePast } from './past.ts';
 import { GOODS, ShopDesk } from './shop.ts';
 import { Subscribers } from './subscribers.ts';
@@ -104,6 +104,12 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
       return reply(response, 200, { episode: feed.publish(String(body.title), String(body.summary)) });
     if (path === '/mails' && options.inboundMail)
       return reply(response, 200, { told: await writeMail(options.inboundMail, body as never) });
+    const answered = /^\/mails\/([\w-]+)\/reply$/.exec(path);
+    const original = answered && world.state.mails.find((one) => one.id === answered[1]);
+    if (original && options.inboundMail)
+      return reply(response, 200, {
+        told: await replyTo(options.inboundMail, original, String(body.text), body.automatic === true),
+      });
     const report = /^\/mails\/([\w-]+)\/(no-such-user|full|spam|unsubscribe)$/.exec(path);
     const reported = report && world.state.mails.find((one) => one.id === report[1]);
     if (report && reported) {

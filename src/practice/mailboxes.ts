@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { simpleParser } from 'mailparser';
 import { createTransport } from 'nodemailer';
 import { SMTPServer } from 'smtp-server';
-import type { World } from './world.ts';
+import type { Mail, World } from './world.ts';
 
 class SmtpRefusal extends Error {
   constructor(
@@ -78,7 +78,7 @@ export function mailServer(world: World): SMTPServer {
 /** Somebody writes a mail to Pine Bell. Gives what its mail listener answered. */
 export async function writeMail(
   listener: string,
-  mail: { from: string; to: string; subject: string; text: string; automatic?: boolean },
+  mail: { from: string; to: string; subject: string; text: string; automatic?: boolean; inReplyTo?: string },
 ): Promise<string> {
   const url = new URL(listener);
   const transport = createTransport({ host: url.hostname, port: Number(url.port), secure: false, ignoreTLS: true });
@@ -88,6 +88,7 @@ export async function writeMail(
       to: mail.to,
       subject: mail.subject,
       text: mail.text,
+      ...(mail.inReplyTo ? { inReplyTo: mail.inReplyTo, references: mail.inReplyTo } : {}),
       headers: mail.automatic ? { 'Auto-Submitted': 'auto-replied' } : {},
     });
     return sent.response;
@@ -96,4 +97,21 @@ export async function writeMail(
   } finally {
     transport.close();
   }
+}
+
+/** The owner of a mailbox answers a mail, with the mail quoted below as mail programs do. */
+export function replyTo(listener: string, mail: Mail, text: string, automatic: boolean): Promise<string> {
+  const header = (name: string) => mail.headers.find((one) => one.name === name)?.value ?? '';
+  const quoted = mail.text
+    .split('\n')
+    .map((line) => `> ${line}`)
+    .join('\n');
+  return writeMail(listener, {
+    from: mail.mailbox,
+    to: header('reply-to') || mail.from,
+    subject: `${automatic ? 'Out of office: ' : 'Re: '}${mail.subject}`,
+    text: `${text}\n\nOn ${new Date(mail.at).toUTCString()}, ${mail.from} wrote:\n${quoted}\n`,
+    automatic,
+    inReplyTo: header('message-id'),
+  });
 }

@@ -1,5 +1,6 @@
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server';
 import { bouncedDelivery } from '../engine/bounces.ts';
+import { repliedDelivery } from '../engine/email-replies.ts';
 import { MOST_MAIL_BYTES } from '../engine/intake.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
@@ -20,8 +21,8 @@ const localPart = (address: string, domain: string): string | null => {
 };
 
 /**
- * Receives mail for mailbox sources, and mail of ours that came back. A mail is answered 250 only once it is stored: a sender that hears anything else keeps it
- * and comes again. Nothing is ever relayed: only the addresses of mailbox sources are known.
+ * Receives mail for mailbox sources, mail of ours that came back, and what people answer to ours. A mail is answered 250 only once it is
+ * stored: a sender that hears anything else keeps it and comes again. Nothing is ever relayed: only the addresses of mailbox sources are known.
  */
 export function mailListener(runtime: Runtime): SMTPServer {
   const { mailDomain } = runtime.settings;
@@ -30,9 +31,10 @@ export function mailListener(runtime: Runtime): SMTPServer {
     const source = key === null ? null : await runtime.directory.sourceByKey(key);
     return source && sourceKinds.get(source.kind)?.door === 'mail' ? source : null;
   };
-  const bounceFor = (address: string) => {
+  /** The mail of ours that this address belongs to: one that came back, or one that is answered. */
+  const ours = (address: string, read: (local: string) => string | null) => {
     const local = localPart(address, mailDomain);
-    return local === null ? null : bouncedDelivery(local);
+    return local === null ? null : read(local);
   };
   const server = new SMTPServer({
     name: mailDomain,
@@ -44,7 +46,7 @@ export function mailListener(runtime: Runtime): SMTPServer {
     maxClients: 100,
     socketTimeout: 60_000,
     onRcptTo(address, _session, callback) {
-      if (bounceFor(address.address) !== null) return callback();
+      if (ours(address.address, bouncedDelivery) ?? ours(address.address, repliedDelivery)) return callback();
       sourceOf(address.address).then(
         (source) => callback(source ? null : new SmtpAnswer(550, '5.1.1 No source has this address')),
         () => callback(new SmtpAnswer(451, '4.3.0 Cannot look just now, come again')),
@@ -67,8 +69,10 @@ export function mailListener(runtime: Runtime): SMTPServer {
     if (stream.sizeExceeded) throw new SmtpAnswer(552, '5.3.4 A mail may have 12 MiB at most');
     const body = Buffer.concat(chunks);
     for (const address of to) {
-      const bounced = bounceFor(address);
+      const bounced = ours(address, bouncedDelivery);
       if (bounced !== null) await runtime.bounces.take(bounced, body);
+      const replied = ours(address, repliedDelivery);
+      if (replied !== null) await runtime.replies.take(replied, body, from);
       const source = await sourceOf(address);
       if (!source) continue;
       const headers = { 'envelope-from': from, 'envelope-to': address, 'sender-host': session.clientHostname };

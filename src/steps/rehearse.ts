@@ -125,9 +125,20 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
           const asked = event === 'answer' && happens ? sent.get(step)?.question : undefined;
           const answer = asked ? sampleAnswer(asked) : '';
           if (asked) context = applyFields(context, [{ reference: asked.saveAs, value: answer }], desk);
+          const filledIn =
+            event === 'form' && happens ? sampleForm(context, desk, sent.get(step) ?? [...sent.values()].at(-1)) : {};
+          context = applyFields(
+            context,
+            Object.entries(filledIn).map(([key, value]) => ({ reference: formReference(key), value })),
+            desk,
+          );
+          // Who answers in chat, or fills in a form there, opens the window.
+          const inChat = event === 'form' || [...sent.values()].some(({ message }) => message.channel === 'chat');
+          if (happens && inChat && ['reply', 'answer', 'form'].includes(event))
+            context = { ...context, lastChatAt: clock };
           context = {
             ...context,
-            happened: { it: happens ? 'yes' : 'no', text: happens ? answer || 'Yes please' : '', answer },
+            happened: { ...filledIn, it: happens ? 'yes' : 'no', text: happens ? answer || 'Yes please' : '', answer },
           };
         }
       }
@@ -194,6 +205,41 @@ const sampleAnswer = ({ kind, choices }: Question): string =>
         email: 'robin@example.com',
         phone: '+447700900199',
       }[kind];
+
+const formReference = (key: string): string =>
+  ['first_name', 'last_name', 'email'].includes(key) ? `lead.${key}` : `answers.${key}`;
+
+/** What a form would come back with: what is known of the sample, and answers that fit where nothing is. */
+function sampleForm(
+  context: RunContext,
+  desk: SendingDesk,
+  plan: Extract<Plan, { does: 'send' }> | undefined,
+): Record<string, string> {
+  const id = plan?.message.channel === 'chat' ? plan.message.form?.formId : undefined;
+  const form = desk.chatForms.find((one) => one.id === id)?.live?.content;
+  return Object.fromEntries(
+    (form?.screens ?? [])
+      .flatMap((screen) => screen.fields)
+      .map((field) => [
+        field.key,
+        fieldValue(context, formReference(field.key)) ||
+          (field.kind === 'tick'
+            ? 'Yes'
+            : sampleAnswer({ ...SHORT, kind: ANSWERS_LIKE[field.kind], choices: field.choices })),
+      ]),
+  );
+}
+
+const SHORT: Question = { kind: 'anything', choices: [], saveAs: '', hint: '', most: 1, forDays: 1 };
+const ANSWERS_LIKE = {
+  short: 'anything',
+  long: 'anything',
+  email: 'email',
+  phone: 'phone',
+  choice: 'choice',
+  date: 'date',
+  tick: 'yes_no',
+} as const;
 
 /** Every step of a rehearsal, in reading order. */
 export const rehearsedSteps = (rehearsal: Pick<Rehearsal, 'moments'>): Rehearsed[] =>

@@ -11,6 +11,7 @@ interface Told {
   email: number | null;
   phone: number | null;
   item: number | null;
+  name: 'Ada' | 'Bo';
   consent: boolean;
 }
 
@@ -18,6 +19,7 @@ const told: fc.Arbitrary<Told> = fc.record({
   email: fc.option(fc.nat(5), { nil: null, freq: 4 }),
   phone: fc.option(fc.nat(5), { nil: null, freq: 3 }),
   item: fc.option(fc.nat(6), { nil: null }),
+  name: fc.constantFrom('Ada' as const, 'Bo' as const),
   consent: fc.boolean(),
 });
 
@@ -74,7 +76,7 @@ describe('accepting arrivals, against a simple model', function () {
       where_from: {},
       state: 'read',
       problem: null,
-      person: { first_name: 'A', last_name: 'B', email, phone },
+      person: { first_name: one.name, last_name: 'B', email, phone },
       identities,
       answers: {},
       consent: one.consent ? { state: 'given', wording: 'w', how: 'h', version: '', address: '', freely: true } : null,
@@ -99,6 +101,8 @@ describe('accepting arrivals, against a simple model', function () {
         const known = new Map<string, string>();
         const items = new Map<string, string>();
         const withRun = new Set<string>();
+        const names = new Map<string, string>();
+        const withEmail = new Set<string>();
         for (const one of all) {
           const item = itemOf(ids, one);
           const got = await store.accept(item);
@@ -107,10 +111,22 @@ describe('accepting arrivals, against a simple model', function () {
             continue;
           }
           if (item.external_id !== null) items.set(item.external_id, got.arrival_id);
-          const expected = item.identities.map(({ value }) => known.get(value)).find((lead) => lead !== undefined);
+          const byEmail = one.email === null ? undefined : known.get(item.person.email);
+          const byPhone = one.phone === null ? undefined : known.get(item.person.phone);
+          // Another name and another email under a known number: another person, and the number is theirs now.
+          const other =
+            byEmail === undefined &&
+            byPhone !== undefined &&
+            one.email !== null &&
+            withEmail.has(byPhone) &&
+            names.get(byPhone) !== one.name;
+          const expected = byEmail ?? (other ? undefined : byPhone);
           expect(got.new_lead, JSON.stringify(one)).to.equal(expected === undefined);
           if (expected !== undefined) expect(got.lead_id).to.equal(expected);
           for (const { value } of item.identities) if (!known.has(value)) known.set(value, got.lead_id!);
+          if (other) known.set(item.person.phone, got.lead_id!);
+          names.set(got.lead_id!, one.name);
+          if (one.email !== null) withEmail.add(got.lead_id!);
           // A known person is not run for twice.
           expect(got.runs!.length).to.equal(withRun.has(got.lead_id!) ? 0 : 1);
           withRun.add(got.lead_id!);
@@ -157,7 +173,10 @@ describe('accepting arrivals, against a simple model', function () {
     const store = new HotStore(pool);
     const made = await Promise.all(
       Array.from({ length: 30 }, () =>
-        store.accept({ ...itemOf(ids, { email: null, phone: null, item: null, consent: false }), lease_seconds: 0 }),
+        store.accept({
+          ...itemOf(ids, { email: null, phone: null, item: null, name: 'Ada', consent: false }),
+          lease_seconds: 0,
+        }),
       ),
     );
     const runIds = new Set(made.flatMap((one) => one.runs!.map((run) => run.run_id)));
@@ -179,7 +198,7 @@ describe('accepting arrivals, against a simple model', function () {
     const ids = await fresh();
     const store = new HotStore(pool);
     const { runs } = await store.accept({
-      ...itemOf(ids, { email: null, phone: null, item: null, consent: false }),
+      ...itemOf(ids, { email: null, phone: null, item: null, name: 'Ada', consent: false }),
       lease_seconds: 0,
     });
     const id = runs![0]!.run_id;
@@ -206,7 +225,7 @@ describe('accepting arrivals, against a simple model', function () {
   it('one item that cannot be stored fails alone; the rest of its batch is accepted', async () => {
     const ids = await fresh();
     const store = new HotStore(pool);
-    const good = () => itemOf(ids, { email: null, phone: null, item: null, consent: false });
+    const good = () => itemOf(ids, { email: null, phone: null, item: null, name: 'Ada', consent: false });
     const results = await Promise.allSettled([
       store.accept(good()),
       store.accept({ ...good(), received_at: 'not a time' }),

@@ -16,8 +16,8 @@ export const Business = defineEntity({
     holidays: p.json<string[]>().default([]),
     /** Whether followed links and opened emails are counted. */
     countsLinks: p.boolean().default(true),
-    /** Marketing messages one person gets in a day at most, whatever sends them; null for no limit. */
-    marketingPerDay: p.integer().nullable().default(3),
+    /** Marketing messages one person gets in a day at most, whatever sends them; 0 for no limit. */
+    marketingPerDay: p.integer().default(3),
     countsOpens: p.boolean().default(true),
     createdAt: p.datetime(),
   },

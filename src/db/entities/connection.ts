@@ -27,6 +27,8 @@ export interface ConnectionSettings {
   user?: string;
   /** Mail that cannot be delivered comes back to us, and is understood. */
   bounces?: boolean;
+  /** Answers to emails come to us, into the conversation. */
+  replies?: boolean;
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
 }

@@ -241,6 +241,7 @@ export const NeedsYou = defineEntity({
       'entries_expiring',
       'draft_waits',
       'form_refused',
+      'number_shared',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

@@ -21,6 +21,7 @@ declare
   known_arrival uuid;
   the_arrival uuid;
   the_lead uuid;
+  other_lead uuid;
   is_new boolean;
   was lead%rowtype;
   listener record;
@@ -73,6 +74,16 @@ begin
       select lead_id into the_lead from lead_identity where business_id = the_business and kind = one ->> 'kind' and value = one ->> 'value';
       exit when the_lead is not null;
     end loop;
+    -- Known by the number alone, and it is another person by both name and email: a number shared, or one that has changed hands. They are
+    -- a lead of their own, the number is taken for theirs from now on, and somebody is told.
+    other_lead := null;
+    if the_lead is not null and item ->> 'brings' = 'people' and one ->> 'kind' = 'phone' and coalesce(item -> 'person' ->> 'first_name', '') <> ''
+      and exists (select from jsonb_array_elements(item -> 'identities') d where d ->> 'kind' = 'email')
+      and exists (select from lead l where l.id = the_lead and l.first_name <> '' and lower(l.first_name) <> lower(item -> 'person' ->> 'first_name'))
+      and exists (select from lead_identity i where i.lead_id = the_lead and i.kind = 'email') then
+      other_lead := the_lead;
+      the_lead := null;
+    end if;
     is_new := the_lead is null;
     if is_new then
       the_lead := (item ->> 'new_lead_id')::uuid;
@@ -93,6 +104,15 @@ begin
     insert into lead_identity (business_id, kind, value, lead_id)
     select the_business, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
     on conflict do nothing;
+    if other_lead is not null then
+      update lead_identity set lead_id = the_lead where business_id = the_business and kind = 'phone' and value = one ->> 'value';
+      insert into needs_you (id, business_id, kind, subject, title, detail, lead_id, created_at)
+      select gen_random_uuid(), the_business, 'number_shared', 'number:' || (one ->> 'value') || ':' || other_lead, 'One number, two people?',
+        trim(l.first_name || ' ' || l.last_name) || ' has ' || (one ->> 'value') || ', and ' || trim((item -> 'person' ->> 'first_name') || ' '
+          || (item -> 'person' ->> 'last_name')) || ' has now given it too. If they share it, all is well. If it has changed hands, say so on the page of '
+          || l.first_name || '.', other_lead, at
+      from lead l where l.id = other_lead on conflict (business_id, subject) do nothing;
+    end if;
     if is_new then
       -- What came from this number before anybody knew whose it is, is theirs.
       update inbound i set lead_id = the_lead from jsonb_array_elements(item -> 'identities') d
@@ -121,7 +141,7 @@ begin
       from unnest(array['text', 'email']) c
       -- Who has asked for no more is brought back by their own yes only, never by a table somebody reads in.
       where item -> 'consent' ->> 'freely' is distinct from 'false' or coalesce((select n.state from consent n
-        where n.lead_id = the_lead and n.channel = c order by n.at desc, n.id desc limit 1), 'unknown') <> 'withdrawn';
+        where n.lead_id = the_lead and n.channel = c and n.purpose is distinct from 'marketing' order by n.at desc, n.id desc limit 1), 'unknown') <> 'withdrawn';
     end if;
     if is_new then
       agreed := case when item -> 'consent' ->> 'state' = 'given' then '{"text":"given","email":"given"}' else '{}' end;

@@ -24,7 +24,7 @@ export async function findEvent(
   switch (waits.event) {
     case 'reply': {
       const { rows } = await client.query<{ text: string }>(
-        'select text from inbound where lead_id = $1 and received_at > $2 order by received_at',
+        'select text from inbound where lead_id = $1 and received_at > $2 and problem is null order by received_at',
         [leadId, since],
       );
       const said = rows.find((row) => saysOneOf(row.text, waits.words));

@@ -367,10 +367,10 @@ export class HotStore {
     const { rows } = await this.pool.query<{ what: Ends | 'tag' }>(
       `select what from (
          -- An answer to what the run itself has asked is not a reply that ends it.
-         select 'reply' as what from inbound i where lead_id = $1 and received_at > $2
+         select 'reply' as what from inbound i where lead_id = $1 and received_at > $2 and i.problem is null
            and not exists (select from asked_question q where q.id = i.question_id and q.run_id = $4)
            and not exists (select from form_answer f where f.inbound_id = i.id and f.run_id = $4)
-         union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and at > $2
+         union all select 'stop' from consent where lead_id = $1 and state = 'withdrawn' and purpose is null and at > $2
          union all select means from arrival where lead_id = $1 and means is not null and received_at > $2) h
        where what = any($3)
        union all select 'tag' from lead_tag where lead_id = $1 and at > $2 and tag_id::text = any($5) limit 1`,

@@ -22,7 +22,7 @@ declare
   today date;
 begin
   select marketing_per_day, (now() at time zone time_zone)::date into most, today from business where id = the_business;
-  if most is null or exists (select from marketing_slot where delivery_id = the_delivery) then
+  if most = 0 or exists (select from marketing_slot where delivery_id = the_delivery) then
     return true;
   end if;
   perform pg_advisory_xact_lock(hashtextextended(the_lead::text, 19));

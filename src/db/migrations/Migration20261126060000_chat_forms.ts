@@ -43,8 +43,8 @@ export class Migration20261126060000_chat_forms extends Migration {
     this.addSql(`create index "inbound_unknown" on "inbound" ("business_id", "sender") where "lead_id" is null`);
     this.addSql(`alter table "needs_you" drop constraint if exists "needs_you_kind_check";`);
     this.addSql(
-      `alter table "needs_you" add constraint "needs_you_kind_check" check("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'step_failed', 'source_trouble', 'entries_expiring', 'draft_waits', 'form_refused'));`,
+      `alter table "needs_you" add constraint "needs_you_kind_check" check("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'step_failed', 'source_trouble', 'entries_expiring', 'draft_waits', 'form_refused', 'number_shared'));`,
     );
-    this.addSql(`alter table "business" add column "marketing_per_day" int null default 3;`);
+    this.addSql(`alter table "business" add column "marketing_per_day" int not null default 3;`);
   }
 }

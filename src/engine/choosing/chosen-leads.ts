@@ -86,7 +86,7 @@ export class ChosenLeads {
         `select count(*)::int as people, count(*) filter (where l.email <> '' and coalesce(c.state, 'unknown') <> 'withdrawn'
            and (not ${all.add(needsConsent)}::boolean or c.state = 'given'))::int as reached
          from (select l.id, l.email ${source}) l
-         left join lateral (select state from consent where lead_id = l.id and channel = 'email' order by at desc, id desc limit 1) c on true`,
+         left join lateral (select state from consent where lead_id = l.id and channel = 'email' and purpose is distinct from 'service' order by at desc, id desc limit 1) c on true`,
         all.list,
       );
     if (sure === null) return (await counting(from, values)).rows[0]!;

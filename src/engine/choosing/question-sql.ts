@@ -118,7 +118,7 @@ export function questionSql(test: Test, scope: ChoosingScope, values: SqlValues)
       );
     case 'agreed':
       return exact(
-        `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = ${values.add(test.value)} order by c.at desc, c.id desc limit 1), '') = 'given'`,
+        `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = ${values.add(test.value)} and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1), '') = 'given'`,
       );
     case 'in_sheet': {
       const [tab = '', column = ''] = test.value.split('/');

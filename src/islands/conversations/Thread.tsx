@@ -79,6 +79,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
             )}
           </span>
         )}
+        {!out && item.detail && <span className="text-warning">{item.detail}</span>}
         {out && <span className={bad ? 'text-error' : ''}>{STATES[item.state] ?? item.state}</span>}
       </p>
       {bad && <p className="text-right text-xs text-error">{item.detail}</p>}

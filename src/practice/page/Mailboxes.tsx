@@ -59,6 +59,7 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
             </p>
           ))}
           <MailButtons id={mail.id} />
+          {desk.writesMail && <ReplyForm key={mail.id} id={mail.id} />}
           <div className="my-2 flex gap-1" role="tablist" aria-label="Parts of the mail">
             {(['html', 'text', 'headers'] as const).map((one) => (
               <button
@@ -109,6 +110,48 @@ const BUTTONS = [
   ['no-such-user', 'Send it back: no such user'],
   ['full', 'Report: mailbox full'],
 ] as const;
+
+/** Answers a mail as its reader would, or as their machine does while they are away. */
+function ReplyForm({ id }: { id: string }) {
+  const [text, setText] = useState('');
+  const [told, setTold] = useState('');
+  const send = (automatic: boolean) =>
+    void post<{ told: string }>(`/mails/${id}/reply`, {
+      text: automatic ? 'I am away until Monday.' : text,
+      automatic,
+    }).then((came) => {
+      setTold(came.told);
+      setText('');
+    });
+  return (
+    <form
+      className="mt-2 flex flex-wrap gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        send(false);
+      }}
+    >
+      <input
+        className="input input-sm min-w-40 grow basis-0"
+        aria-label="Answer this mail"
+        placeholder="Answer this mail"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      <button type="submit" className="btn btn-primary btn-sm" disabled={text.trim() === ''}>
+        Answer
+      </button>
+      <button type="button" className="btn btn-plain btn-sm" onClick={() => send(true)}>
+        Out of office
+      </button>
+      {told && (
+        <span className="basis-full text-xs text-ink-2" role="status">
+          {told}
+        </span>
+      )}
+    </form>
+  );
+}
 
 /** What a mail program and a mail server can do with a mail later. */
 function MailButtons({ id }: { id: string }) {

@@ -2,6 +2,7 @@ import { simpleParser } from 'mailparser';
 import { z } from 'zod';
 import { type Field, storableText } from '../../core/fields/field.ts';
 import { automaticMail } from '../../core/mail/automatic-mail.ts';
+import { headersByName } from '../../core/mail/header-lines.ts';
 import { labelledLines } from '../../core/mail/labelled-lines.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { findWhereFrom } from '../../core/source/where-from.ts';
@@ -69,14 +70,8 @@ export const mailbox: SourceKind<MailboxSettings> = {
         rows,
       });
     }
-    const lines: Record<string, string> = {};
-    for (const { key, line } of mail.headerLines)
-      lines[key] ??= line
-        .slice(line.indexOf(':') + 1)
-        .replace(/\r?\n[ \t]+/g, ' ')
-        .trim();
     const automatic = automaticMail({
-      headers: lines,
+      headers: headersByName(mail.headerLines),
       envelopeFrom: raw.headers['envelope-from'] ?? null,
       fromAddress: from?.address ?? '',
       subject,

@@ -1,0 +1,54 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { readPhone } from '../core/people/phone.ts';
+import { lockLead } from '../db/hot/lock-lead.ts';
+import { inTransaction } from '../db/in-transaction.ts';
+import { closeQuestions } from '../engine/answer-question.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+
+/**
+ * A number is no longer this person's: it is taken off them, nothing more goes to it on their account, and whoever writes from it
+ * from now on is somebody new. What was written stands where it stood.
+ */
+export async function releaseNumber(use: Use, leadId: string): Promise<void> {
+  demand(use.actor, 'coordinator');
+  if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
+  const { pool, now, bell } = use.runtime;
+  const { businessId, country, personId } = use.actor;
+  const number = await inTransaction(pool, async (client) => {
+    await lockLead(client, leadId);
+    const { rows } = await client.query<{ phone: string }>(
+      'select phone from lead where id = $1 and business_id = $2 for update',
+      [leadId, businessId],
+    );
+    if (!rows[0]) throw notHere('lead');
+    const { phone } = rows[0];
+    if (phone === '') throw new Refusal(409, 'no-number', 'No number is known of them.');
+    const read = readPhone(phone, country);
+    const at = new Date(now());
+    await client.query(`update lead set phone = '' where id = $1`, [leadId]);
+    await client.query(`delete from lead_identity where lead_id = $1 and kind = 'phone' and value = any($2::text[])`, [
+      leadId,
+      [phone, ...(read.ok ? [read.e164] : [])],
+    ]);
+    const how = `The number ${phone} is no longer theirs`;
+    for (const channel of ['text', 'chat'])
+      await client.query(
+        `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, $4, 'withdrawn', '', $5, $6)`,
+        [uuidv7(), businessId, leadId, channel, how, at],
+      );
+    await closeQuestions(client, leadId);
+    await client.query(
+      'insert into lead_note (id, business_id, lead_id, text, at, author_id) values ($1, $2, $3, $4, $5, $6)',
+      [uuidv7(), businessId, leadId, `${how}.`, at, personId],
+    );
+    await client.query(
+      `update needs_you set settled_at = $3, settled_by_id = $4 where business_id = $1 and lead_id = $2 and kind = 'number_shared' and settled_at is null`,
+      [businessId, leadId, at, personId],
+    );
+    return phone;
+  });
+  audit(use.em, use.actor, 'lead.release_number', leadId, { number });
+  await use.em.flush();
+  bell.ring(businessId);
+}
