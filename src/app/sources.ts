@@ -196,6 +196,7 @@ export async function addSource(use: Use, input: z.infer<typeof AddSource>): Pro
   }
   audit(use.em, use.actor, 'source.add', made.id, { kind: made.kind, name: made.name });
   await use.em.flush();
+  use.runtime.directory.forget();
   return sourceView(use, made);
 }
 

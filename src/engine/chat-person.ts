@@ -1,5 +1,6 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import { splitName } from '../core/people/name.ts';
 
 /**
  * The lead behind a number that writes in chat, made when there is none, in the transaction of `client`. `phone` is E.164; `name` is
@@ -14,8 +15,8 @@ export async function leadOfNumber(
 ): Promise<string> {
   // The same lock as accepting an arrival takes: one person is made once.
   await client.query(`select pg_advisory_xact_lock(hashtextextended($1 || ':phone:' || $2, 11))`, [businessId, phone]);
-  const [first = '', ...rest] = name.trim().split(/\s+/);
-  const names = [first.slice(0, 100), rest.join(' ').slice(0, 100)];
+  const { first, last } = splitName(name.trim().slice(0, 200));
+  const names = [first, last];
   const known = await client.query<{ lead_id: string }>(
     `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
     [businessId, phone],

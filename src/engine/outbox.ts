@@ -21,7 +21,7 @@ const BULK = 5;
 const MORNING = '09:00';
 /** Longer than any hand-over takes: after it another process may try, under the same key. */
 const LEASE_SECONDS = 90;
-const RULES = { own: retryFor(60), bulk: retryFor(24 * 60) };
+const RULES = { own: retryFor(240), bulk: retryFor(24 * 60) };
 
 interface DueMessage {
   id: string;

@@ -27,7 +27,7 @@ export const IfFails = z.object({
   after: z.enum(['carry_on', 'stop_lane', 'other_channel']),
 });
 export type IfFails = z.infer<typeof IfFails>;
-export const IF_FAILS: IfFails = { tryForMinutes: 60, after: 'carry_on' };
+export const IF_FAILS: IfFails = { tryForMinutes: 240, after: 'carry_on' };
 
 /** One thing done. What `settings` holds is the business of the step's kind. */
 export const Step = z.object({

@@ -74,7 +74,7 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
     const field = (key: string, label: string, value: string): Field => ({ key, label, value: storableText(value) });
     const fields = [field('phone', 'Phone', data.from)];
     if (type === 'chat.received') {
-      if (data.name !== '') fields.push(field('full_name', 'Name in chat', data.name));
+      if (data.name !== '') fields.push(field('name_in_chat', 'Name in chat', data.name));
       fields.push(field('message', 'Message', data.text));
       fields.push(field('tapped', 'Button tapped', data.button ? 'yes' : 'no'));
     } else {

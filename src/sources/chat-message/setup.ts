@@ -8,9 +8,11 @@ const Input = ChatMessageSettings.extend({
 });
 type Input = z.infer<typeof Input>;
 
-/** They are known by the number they write from: an address they give is put on that lead, where the form is taken in. So is their consent. */
-const WRITTEN: LeadCard = { fields: { phone: 'phone', full_name: 'full_name' }, consent: { kind: 'not_asked' } };
-const FILLED_IN: LeadCard = {
+/**
+ * They are known by the number they write from, and a form says their name. What they call themselves in chat is put on a lead without a
+ * name, and an address they give on its lead, where it is taken in; so is their consent.
+ */
+const CARD: LeadCard = {
   fields: { phone: 'phone', first_name: 'first_name', last_name: 'last_name' },
   consent: { kind: 'not_asked' },
 };
@@ -22,7 +24,7 @@ export const chatMessageSetup: SourceSetup<Input, ChatMessageSettings> = {
     if (!(await desk.account(settings.connectionId))) return trouble('This chat network is no longer connected.');
     if (settings.when === 'words' && settings.words.trim() === '')
       return trouble('Write at least one word the message has to have.');
-    return { ok: true, name, settings, card: settings.when === 'form' ? FILLED_IN : WRITTEN };
+    return { ok: true, name, settings, card: CARD };
   },
   choices: async (desk, { query }) => {
     const forms = (await desk.chatForms()).filter(({ name }) => name.toLowerCase().includes(query.toLowerCase()));
