@@ -83,6 +83,8 @@ export interface ThreadItem {
   channel: Channel | null;
   subject: string;
   text: string;
+  /** What could be tapped: buttons, a form. */
+  offers: string[];
   /** For what we sent: who or what did, and what became of it. */
   by: string;
   state: string;
@@ -202,8 +204,9 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
         kind: 'out',
         at: one.at.toISOString(),
         channel: one.channel,
-        subject: one.message.subject ?? '',
-        text: one.message.text ?? '',
+        subject: one.message.subject ?? one.message.heading ?? '',
+        text: [one.message.text ?? '', one.message.closing].filter(Boolean).join('\n\n'),
+        offers: [...(one.message.buttons ?? []), ...(one.message.form ? [`Form: ${one.message.form.name}`] : [])],
         by: one.by,
         state: one.read_at ? 'read' : one.state,
         detail: one.detail,
@@ -287,7 +290,16 @@ export function contextOf(
   });
 }
 
-const PLAIN = { subject: '', by: '', state: '', detail: '', runId: null, workflowId: null, channel: null };
+const PLAIN = {
+  subject: '',
+  offers: [] as string[],
+  by: '',
+  state: '',
+  detail: '',
+  runId: null,
+  workflowId: null,
+  channel: null,
+};
 
 export const ConversationChange = z.object({
   assigneeId: z.uuid().nullable().optional(),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { labelFromKey } from '../core/fields/field.ts';
 import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-address.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
@@ -9,7 +10,15 @@ import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { leadName } from './log.ts';
 
 export type LeadEvent =
-  | { kind: 'arrival'; at: string; sourceName: string; where: WhereFrom; repeats: number; consent: string | null }
+  | {
+      kind: 'arrival';
+      at: string;
+      sourceName: string;
+      where: WhereFrom;
+      repeats: number;
+      consent: string | null;
+      asks: boolean;
+    }
   | {
       kind: 'out';
       at: string;
@@ -96,7 +105,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     given,
   ] = await Promise.all([
     pool.query(
-      `select a.received_at, a.where_from, a.repeats, a.fields, s.name, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
+      `select a.received_at, a.where_from, a.repeats, a.fields, s.name, s.kind, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
       [id],
     ),
     pool.query(
@@ -194,6 +203,8 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         where: row.where_from,
         repeats: row.repeats,
         consent: row.wording,
+        // In chat it is asked by the forms, and stands on a line of its own.
+        asks: row.kind !== 'chat-message',
       }),
     ),
     ...deliveries.rows.map(
@@ -294,7 +305,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     createdAt: lead.created_at.toISOString(),
     answers: Object.entries(lead.answers as Record<string, string>)
       .filter(([, value]) => value !== '')
-      .map(([key, value]) => ({ label: labels.get(key) ?? key, value })),
+      .map(([key, value]) => ({ label: labels.get(key) ?? labelFromKey(key), value })),
     firstTouch: touch(touches.rows[0]),
     lastTouch: touch(touches.rows[1]),
     consent: { text: consent('text'), email: consent('email'), chat: consent('chat') },

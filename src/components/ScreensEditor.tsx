@@ -7,6 +7,10 @@ import type { FormField, FormScreen } from '../core/form/form-page.ts';
 
 type Screen = z.infer<typeof FormScreen>;
 
+/** Questions whose answer is a field of the lead itself, by key. */
+const LEAD_KEYS = ['first_name', 'last_name', 'email'] as const;
+const LEAD_LABELS = { first_name: 'their first name', last_name: 'their last name', email: 'their email' };
+
 const keyFrom = (label: string, taken: string[]): string => {
   const base =
     label
@@ -25,11 +29,17 @@ const keyFrom = (label: string, taken: string[]): string => {
 export function ScreensEditor({
   screens,
   kinds,
+  kept,
+  whose = false,
   onChange,
 }: {
   screens: readonly Screen[];
   /** Kinds of answers this form can ask for. */
   kinds: readonly FormField['kind'][];
+  /** Keys of questions that have been saved: answers are known by them, so another wording changes none of them. */
+  kept: readonly string[];
+  /** A question says whether its answer is a field of the lead itself. */
+  whose?: boolean;
   onChange: (screens: Screen[]) => void;
 }) {
   const setScreen = (index: number, fields: FormField[], title = screens[index]!.title) =>
@@ -56,9 +66,20 @@ export function ScreensEditor({
           <ul>
             {screen.fields.map((field, at) => (
               <FieldEditor
-                key={field.key}
+                // biome-ignore lint/suspicious/noArrayIndexKey: a new question's key goes with its words
+                key={at}
                 field={field}
                 kinds={kinds}
+                whose={whose}
+                keyed={(next) =>
+                  kept.includes(field.key) || LEAD_KEYS.some((one) => one === field.key)
+                    ? field.key
+                    : keyFrom(
+                        next,
+                        keys.filter((one) => one !== field.key),
+                      )
+                }
+                taken={keys.filter((one) => one !== field.key)}
                 onChange={(next) =>
                   setScreen(
                     index,
@@ -91,7 +112,7 @@ export function ScreensEditor({
                   ...screen.fields,
                   {
                     key: keyFrom('question', keys),
-                    label: 'New question',
+                    label: '',
                     kind: 'short',
                     required: false,
                     help: '',
@@ -128,12 +149,20 @@ export function ScreensEditor({
 function FieldEditor({
   field,
   kinds,
+  whose,
+  keyed,
+  taken,
   onChange,
   onMove,
   onRemove,
 }: {
   field: FormField;
   kinds: readonly FormField['kind'][];
+  whose: boolean;
+  /** The key it has once it is called that. */
+  keyed: (label: string) => string;
+  /** Keys of the other questions. */
+  taken: readonly string[];
   onChange: (field: FormField) => void;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
@@ -145,7 +174,8 @@ function FieldEditor({
           className="input input-sm"
           aria-label="Question"
           value={field.label}
-          onChange={(event) => onChange({ ...field, label: event.target.value })}
+          placeholder="What do you ask?"
+          onChange={(event) => onChange({ ...field, label: event.target.value, key: keyed(event.target.value) })}
         />
         <button
           type="button"
@@ -172,7 +202,7 @@ function FieldEditor({
           <Trash2 className="size-4" aria-hidden="true" />
         </button>
       </div>
-      <div className="mt-1 flex items-center gap-3">
+      <div className="mt-1 flex flex-wrap items-center gap-3">
         <select
           className="select select-xs"
           style={{ width: 150 }}
@@ -195,18 +225,43 @@ function FieldEditor({
           />
           Must be answered
         </label>
+        {whose && (
+          <label className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
+            It is
+            <select
+              className="select select-xs"
+              style={{ width: 190 }}
+              aria-label={`Where the answer to ${field.label} goes`}
+              value={LEAD_KEYS.find((one) => one === field.key) ?? ''}
+              onChange={(event) =>
+                onChange({
+                  ...field,
+                  key: event.target.value || keyFrom(`${field.label} answer`, [...taken, ...LEAD_KEYS]),
+                })
+              }
+            >
+              <option value="">a field of its own: {field.key}</option>
+              {LEAD_KEYS.filter((one) => one === field.key || !taken.includes(one)).map((one) => (
+                <option key={one} value={one}>
+                  {LEAD_LABELS[one]}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
       </div>
       {field.kind === 'choice' && (
-        <input
-          className="input input-sm mt-1"
-          aria-label={`Answers to ${field.label}`}
-          placeholder="Piano, Violin, Cello"
-          defaultValue={field.choices.join(', ')}
+        <textarea
+          className="textarea textarea-sm mt-1"
+          rows={3}
+          aria-label={`Answers to ${field.label}, one per line`}
+          placeholder={'Piano\nViolin\nCello'}
+          defaultValue={field.choices.join('\n')}
           onChange={(event) =>
             onChange({
               ...field,
               choices: event.target.value
-                .split(',')
+                .split('\n')
                 .map((one) => one.trim())
                 .filter(Boolean),
             })

@@ -1,6 +1,7 @@
 /** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
 import { getRuntime } from '../runtime.ts';
 import { alignAddresses, buildDemo } from './build.ts';
+import { growChatDesk } from './chat-desk.ts';
 import { growConversations } from './conversing.ts';
 import { growTrialSheet } from './full-sheet.ts';
 import { writeHistory } from './history.ts';
@@ -18,6 +19,7 @@ if (rows.length === 0) {
     const tips = await growNurture(forked());
     await growPipeline(forked());
     await growConversations(forked());
+    await growChatDesk(forked());
     await growTrialSheet(forked(), made.trialWorkflow, tips);
   }
 } else await alignAddresses(runtime, desk);

@@ -1,6 +1,6 @@
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import type { Plan, SentForm } from '../core/workflow/plan.ts';
-import type { PlanInput, SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Given, PlanInput, SendingDesk } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
 /** The numbers of both sides of a chat message; or why none is sent. */
@@ -26,6 +26,13 @@ export function formToSend(desk: SendingDesk, id: string): SentForm | null {
   const { versionId, remoteId, content } = form.live;
   return { formId: form.id, versionId, remoteId, name: form.name, open: content.open };
 }
+
+/** Fields the answers of a form become, for the steps after it. */
+export const formGives = (desk: SendingDesk, id: string): Given[] =>
+  (desk.chatForms.find((one) => one.id === id)?.live?.content.screens ?? [])
+    .flatMap((screen) => screen.fields)
+    .filter((field) => !['first_name', 'last_name', 'email'].includes(field.key))
+    .map((field) => ({ group: 'answers', key: field.key, label: field.label }));
 
 /** What is wrong with the form a step is to send, as its check tells it; null when nothing is. */
 export function formProblem(desk: SendingDesk, id: string): string | null {

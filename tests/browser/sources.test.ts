@@ -74,7 +74,7 @@ describe('sources set up by hand, in a real browser', function () {
     await questions.at(-1)!.click({ count: 3 });
     await oona.page.keyboard.type('Have you played before?');
     await oona.page.select('[aria-label="Kind of answer to Have you played before?"]', 'choice');
-    await oona.types('[aria-label="Answers to Have you played before?"]', 'Yes, No');
+    await oona.types('[aria-label="Answers to Have you played before?, one per line"]', 'Yes\nNo');
     await oona.click('Put this on the page');
     await oona.sees('Saved.');
     const link = await oona.page.$eval('[data-testid=form-link]', (element) => element.textContent ?? '');

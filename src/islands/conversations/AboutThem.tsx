@@ -1,7 +1,7 @@
 import type { ConversationView } from '../../app/conversations.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
-import { clockTime, type Place } from '../../core/words/instant.ts';
+import { type Place, whenWords } from '../../core/words/instant.ts';
 
 /** Who they are, who looks after the conversation, and whether workflows go on meanwhile. */
 export function AboutThem({
@@ -61,7 +61,7 @@ export function AboutThem({
             </span>
             {way.channel === 'chat' && view.chatOpenUntil ? (
               <span className="block text-ink-2">
-                Free messages until {clockTime(view.chatOpenUntil, place)}
+                Free messages until {whenWords(view.chatOpenUntil, Date.now(), place)}
                 {way.words && `. ${way.words}`}
               </span>
             ) : (

@@ -63,6 +63,14 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
       >
         {item.subject && <p className="font-semibold">{item.subject}</p>}
         {item.text}
+        {item.offers.map((one) => (
+          <span
+            key={one}
+            className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center text-[13px]"
+          >
+            {one}
+          </span>
+        ))}
       </div>
       <p className={`mt-0.5 flex items-center gap-1.5 text-xs text-ink-2 ${out ? 'justify-end' : ''}`}>
         {item.channel && <ChannelIcon channel={item.channel} />}

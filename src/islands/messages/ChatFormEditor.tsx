@@ -65,10 +65,13 @@ export default function ChatFormEditor({
           most={CHAT_FORM_MOST.open}
           onChange={(open) => set({ open })}
         />
-        <p className="mb-2 text-[13px] text-ink-2">
-          A question with the key first_name, last_name or email fills in the lead; any other becomes a field of theirs.
-        </p>
-        <ScreensEditor screens={form.screens} kinds={CHAT_FIELD_KINDS} onChange={(screens) => set({ screens })} />
+        <ScreensEditor
+          screens={form.screens}
+          kinds={CHAT_FIELD_KINDS}
+          kept={view.content.screens.flatMap((screen) => screen.fields.map((field) => field.key))}
+          whose
+          onChange={(screens) => set({ screens })}
+        />
         <fieldset className="mb-3 rounded-lg border border-base-300 p-3">
           <legend className="px-1 text-[13px] font-semibold">Consent, at the end of the last screen</legend>
           <Tick label="Ask for consent" on={form.consent.asked} onChange={(asked) => setConsent({ asked })} />

@@ -25,8 +25,8 @@ export function FormOnPhone({ form, business }: { form: ChatForm; business: stri
                 {field.label}
                 {!field.required && <span className="text-ink-2"> (if you like)</span>}
               </p>
-              <p className="rounded-lg border border-base-300 px-2 py-1.5 text-[13px] text-ink-2">
-                {field.kind === 'choice' ? field.choices.join(' / ') || 'Nothing to choose from yet' : ' '}
+              <p className="min-h-8 rounded-lg border border-base-300 px-2 py-1.5 text-[13px] text-ink-2">
+                {field.kind === 'choice' ? field.choices.join(' / ') || 'Nothing to choose from yet' : field.help}
               </p>
             </div>
           ),

@@ -73,7 +73,7 @@ export function PhoneForm({
             next();
           }}
         >
-          <div className="grow overflow-y-auto">
+          <div className="-mx-1 grow overflow-y-auto px-1">
             {screen.title && <p className="mb-2 font-semibold">{screen.title}</p>}
             {screen.fields.map((field) => (
               <FieldInput

@@ -78,9 +78,9 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
       fields.push(field('message', 'Message', data.text));
       fields.push(field('tapped', 'Button tapped', data.button ? 'yes' : 'no'));
     } else {
-      // Their tick is kept as consent where the form is taken in, with its wording.
+      // Their tick and their address are kept on the lead where the form is taken in.
       for (const [key, value] of Object.entries(data.answers))
-        if (key !== 'consent') fields.push(field(key, labelFromKey(key), value));
+        if (key !== 'consent' && key !== 'email') fields.push(field(key, labelFromKey(key), value));
     }
     return { ok: true, entries: [{ externalId: data.id, fields, whereFrom: {} }] };
   },

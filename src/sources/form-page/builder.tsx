@@ -26,7 +26,12 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
         <div>
           <Line label="Title" value={page.title} onChange={(title) => set({ title })} />
           <Area label="Introduction" value={page.intro} onChange={(intro) => set({ intro })} />
-          <ScreensEditor screens={page.screens} kinds={FIELD_KINDS} onChange={(screens) => set({ screens })} />
+          <ScreensEditor
+            screens={page.screens}
+            kinds={FIELD_KINDS}
+            kept={saved.screens.flatMap((screen) => screen.fields.map((field) => field.key))}
+            onChange={(screens) => set({ screens })}
+          />
           <label className="mb-2 flex items-center gap-2">
             <input
               type="checkbox"

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { PURPOSES } from '../../core/workflow/purpose.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
-import { formProblem } from '../chat-number.ts';
+import { formGives, formProblem } from '../chat-number.ts';
 import { planChatTemplate } from '../plan-chat-template.ts';
 
 const Settings = z.object({
@@ -43,5 +43,7 @@ export const chatTemplate: StepKind<ChatTemplateSettings> = {
     return found;
   },
   templates: () => [],
+  gives: ({ template }, desk) =>
+    formGives(desk, desk.chatTemplates.find((one) => one.id === template)?.approved?.content.form ?? ''),
   plan: planChatTemplate,
 };

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { PURPOSES } from '../../core/workflow/purpose.ts';
 import type { PlanInput, StepKind } from '../../core/workflow/step-kind.ts';
-import { formProblem } from '../chat-number.ts';
+import { formGives, formProblem } from '../chat-number.ts';
 import { planChat, windowOpen } from '../plan-chat.ts';
 import { planChatTemplate } from '../plan-chat-template.ts';
 import { planEmail } from '../plan-email.ts';
@@ -118,6 +118,7 @@ export const chat: StepKind<ChatSettings> = {
       .filter(([, source]) => source !== '')
       .map(([field, source]) => ({ field, source })),
   ],
+  gives: ({ form }, desk) => formGives(desk, form),
   plan: (settings, input) =>
     windowOpen(input.context.lastChatAt, input.now) ? planChat(settings, input) : planShut(settings, input),
   instead: (settings, input) => {

@@ -14,6 +14,7 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
       key={`${stepId}:${name}`}
       name={name}
       label={label}
+      single={name !== 'message'}
       value={settings[name] ?? ''}
       onChange={(value) => change({ [name]: value })}
     />
@@ -24,16 +25,7 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         To <span className="chip">Phone</span> from {desk.chat?.from || 'no chat network yet'}. A chat network lets us
         write freely for 24 hours after they last wrote there.
       </p>
-      {field('heading', 'Heading')}
       {field('message', 'Message')}
-      {field('closing', 'Closing line')}
-      <ButtonList
-        buttons={buttons}
-        most={CHAT_MOST.buttons}
-        longest={CHAT_MOST.button}
-        field="buttons"
-        onChange={(next) => change({ buttons: next })}
-      />
       <Choice
         label="It opens a form"
         field="form"
@@ -44,6 +36,20 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         ]}
         onChange={(form) => change({ form })}
       />
+      <details className="mb-3" open={Boolean(settings.heading || settings.closing || buttons.length > 0)}>
+        <summary className="cursor-pointer text-[13px] font-semibold">Heading, closing line and buttons</summary>
+        <div className="mt-2">
+          {field('heading', 'Heading')}
+          {field('closing', 'Closing line')}
+          <ButtonList
+            buttons={buttons}
+            most={CHAT_MOST.buttons}
+            longest={CHAT_MOST.button}
+            field="buttons"
+            onChange={(next) => change({ buttons: next })}
+          />
+        </div>
+      </details>
       <Choice<WhenShut>
         label="If they have not written within 24 hours"
         field="whenShut"
