@@ -233,12 +233,11 @@ function FieldEditor({
               style={{ width: 190 }}
               aria-label={`Where the answer to ${field.label} goes`}
               value={LEAD_KEYS.find((one) => one === field.key) ?? ''}
-              onChange={(event) =>
-                onChange({
-                  ...field,
-                  key: event.target.value || keyFrom(`${field.label} answer`, [...taken, ...LEAD_KEYS]),
-                })
-              }
+              onChange={({ target: { value } }) => {
+                const own = !LEAD_KEYS.some((one) => one === field.key);
+                if (value !== '' || !own)
+                  onChange({ ...field, key: value || keyFrom(field.label, [...taken, ...LEAD_KEYS]) });
+              }}
             >
               <option value="">a field of its own: {field.key}</option>
               {LEAD_KEYS.filter((one) => one === field.key || !taken.includes(one)).map((one) => (

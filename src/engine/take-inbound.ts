@@ -9,7 +9,7 @@ import type { RawArrival } from '../core/source/source-kind.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { ChatMessageSettings, type ChatSaid, listensTo } from '../sources/chat-message/definition.ts';
+import { ChatMessageSettings, type ChatSaid, listensTo } from '../sources/chat-message/listening.ts';
 import { openQuestion, takeAnswer } from './answer-question.ts';
 import { leadOfNumber } from './chat-person.ts';
 import { noteMessage } from './conversation.ts';

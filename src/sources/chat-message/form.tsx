@@ -1,8 +1,8 @@
 import { useCallback, useState } from 'react';
 import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
-import type { ChatMessageSettings, ChatWhen } from './definition.ts';
 import { ListenFields } from './listen-fields.tsx';
+import type { ChatMessageSettings, ChatWhen } from './listening.ts';
 
 const NAMES: Record<ChatWhen, string> = {
   any: 'Chat',

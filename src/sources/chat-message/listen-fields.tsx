@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { Choice } from '../../components/Choice.tsx';
 import type { ChoicePage } from '../source-module.ts';
-import { CHAT_WHENS, type ChatMessageSettings, type ChatWhen } from './definition.ts';
+import { CHAT_WHENS, type ChatMessageSettings, type ChatWhen } from './listening.ts';
 
 /** What of all that is said in chat comes in by this source. */
 export function ListenFields({

@@ -2,8 +2,8 @@ import { useCallback, useState } from 'react';
 import { FirstOne } from '../../components/FirstOne.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import type { ChoicePage } from '../source-module.ts';
-import type { ChatMessageSettings } from './definition.ts';
 import { ListenFields } from './listen-fields.tsx';
+import type { ChatMessageSettings } from './listening.ts';
 
 export default function ChatMessagePanel({ source, practiceUrl, change, ask }: SourcePanelProps) {
   const saved = source.settings as ChatMessageSettings;

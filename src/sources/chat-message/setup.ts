@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { LeadCard } from '../../core/source/lead-card.ts';
 import { type SourceSetup, trouble } from '../source-module.ts';
-import { ChatMessageSettings } from './definition.ts';
+import { ChatMessageSettings } from './listening.ts';
 
 const Input = ChatMessageSettings.extend({
   name: z.string().trim().min(1, 'Give the source a name').max(100),
