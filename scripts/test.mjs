@@ -1,5 +1,5 @@
 // npm test: sets up what is missing, builds, then lint, borders, types and every test. The last line alone: N passed, N failed.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -50,37 +50,48 @@ if (wanted.length === 0) {
   await check('no unused code', ['node_modules/knip/bin/knip.js', '--no-config-hints']);
 }
 
-const report = join(tmpdir(), `pine-bell-tests-${process.pid}.json`);
-const files =
-  wanted.length > 0
-    ? wanted
-    : ['tests/unit', 'tests/reference', 'tests/integration', 'tests/browser'].map((folder) => `${folder}/**/*.test.ts`);
-const mocha = spawnSync(
-  process.execPath,
-  [
-    'node_modules/mocha/bin/mocha.js',
-    '--require',
-    'tests/stage/postgres.ts',
-    '--reporter',
-    'scripts/setup/counting-reporter.cjs',
-    '--exit',
-    ...files,
-  ],
-  {
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, TEST_REPORT: report },
-  },
-);
-try {
-  const counted = JSON.parse(readFileSync(report, 'utf8'));
+/** One run of the tests in these files, in a process and with a database of its own. `aloud`: told as it goes, else when it is over. */
+async function tests(name, files, aloud) {
+  const report = join(tmpdir(), `pine-bell-tests-${process.pid}-${name}.json`);
+  const mocha = spawn(
+    process.execPath,
+    [
+      'node_modules/mocha/bin/mocha.js',
+      '--require',
+      'tests/stage/postgres.ts',
+      '--reporter',
+      'scripts/setup/counting-reporter.cjs',
+      '--exit',
+      ...files,
+    ],
+    {
+      stdio: ['ignore', aloud ? 'inherit' : 'pipe', aloud ? 'inherit' : 'pipe'],
+      env: { ...process.env, TEST_REPORT: report },
+    },
+  );
+  let said = '';
+  for (const stream of [mocha.stdout, mocha.stderr]) stream?.on('data', (chunk) => (said += chunk));
+  const status = await new Promise((resolve) => mocha.on('close', resolve));
+  if (said !== '') console.log(said);
+  let counted = { passes: 0, failures: 0 };
+  try {
+    counted = JSON.parse(readFileSync(report, 'utf8'));
+    rmSync(report);
+  } catch {
+    console.log('The tests ended before they could be counted.');
+  }
   passed += counted.passes;
   failed += counted.failures;
-  if (counted.passes + counted.failures === 0) failed += 1;
-  rmSync(report);
-} catch {
-  console.log('The tests ended before they could be counted.');
-  failed += 1;
+  if (counted.failures === 0 && (status !== 0 || counted.passes === 0)) failed += 1;
 }
-if (mocha.status !== 0 && failed === 0) failed += 1;
+
+const all = (folder) => `tests/${folder}/**/*.test.ts`;
+if (wanted.length > 0) await tests('wanted', wanted, true);
+// Most of either is waiting: beside one another they take little more than the longer of the two.
+else
+  await Promise.all([
+    tests('in-a-browser', [all('unit'), all('reference'), all('browser')], true),
+    tests('in-processes', [all('integration')], false),
+  ]);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);
