@@ -1,6 +1,8 @@
 import type { Field } from '../core/fields/field.ts';
+import { consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import type { Purpose } from '../core/workflow/purpose.ts';
 import { allConsents, type RunContext, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { SheetCheckInput } from '../core/workflow/to-check.ts';
@@ -66,13 +68,18 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
   const { actor } = use;
   const draft = draftLead(arrival.fields, source.card, actor.country);
   const agreed = draft.consent?.state === 'given' ? ('given' as const) : ('unknown' as const);
+  const scope = consentScope(source.card);
+  const said = (purpose: Purpose) =>
+    allConsents(
+      (scope.purpose ?? purpose) === purpose ? Object.fromEntries(scope.channels.map((one) => [one, agreed])) : {},
+    );
   const { known, lastChatAt } = await ofTheLead(use, arrivalId, source.kind);
   const context = startContext(draft, known, {
     where: arrival.whereFrom,
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: source.name },
-    consent: allConsents({ text: agreed, email: agreed }),
-    marketing: allConsents({ text: agreed, email: agreed }),
+    consent: said('service'),
+    marketing: said('marketing'),
     lastChatAt,
   });
   return {

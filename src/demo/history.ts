@@ -1,4 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
+import { consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import type { Definition } from '../core/workflow/definition.ts';
@@ -172,7 +173,14 @@ async function tellOne(
     identities: draft.identities,
     answers: draft.answers,
     consent: draft.consent
-      ? { ...draft.consent, how: `Asked by ${source.name}`, version: '', address: '', freely: true }
+      ? {
+          ...draft.consent,
+          ...consentScope(source.card),
+          how: `Asked by ${source.name}`,
+          version: '',
+          address: '',
+          freely: true,
+        }
       : null,
     brings: 'people',
     means: null,

@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
 import { verifyBodyHmac } from '../core/signing/body-hmac.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
+import { consentScope } from '../core/source/lead-card.ts';
 import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
@@ -222,6 +223,7 @@ export class Intake {
       consent: draft.consent
         ? {
             ...draft.consent,
+            ...consentScope(source.card),
             how: `Asked by ${source.name}`,
             version: entry.consentProof?.version ?? '',
             address: entry.consentProof?.address ?? '',

@@ -58,7 +58,7 @@ describe('the newcomer’s path, in a real browser', function () {
       'Email: Email',
       'Mobile number: Phone',
       'Age of your child: an answer, kept as it is',
-      'Consent: Consent to texts and email',
+      'Consent: Consent to be written to',
       'Consent wording: Wording of the consent',
     ]);
     await oona.click('This is right, put the source live');

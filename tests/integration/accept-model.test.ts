@@ -79,7 +79,18 @@ describe('accepting arrivals, against a simple model', function () {
       person: { first_name: one.name, last_name: 'B', email, phone },
       identities,
       answers: {},
-      consent: one.consent ? { state: 'given', wording: 'w', how: 'h', version: '', address: '', freely: true } : null,
+      consent: one.consent
+        ? {
+            state: 'given',
+            wording: 'w',
+            how: 'h',
+            version: '',
+            address: '',
+            freely: true,
+            purpose: null,
+            channels: ['text', 'email'],
+          }
+        : null,
       brings: 'people',
       means: null,
       again: false,

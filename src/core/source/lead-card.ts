@@ -2,6 +2,8 @@ import { z } from 'zod';
 import type { Field } from '../fields/field.ts';
 import { readEmail } from '../message/email-address.ts';
 import { readPhone } from '../people/phone.ts';
+import { CHANNELS, type Channel } from '../workflow/channel.ts';
+import { PURPOSES, type Purpose } from '../workflow/purpose.ts';
 
 /** The lead's own fields a source can fill. */
 export const LEAD_FIELDS = ['first_name', 'last_name', 'full_name', 'email', 'phone'] as const;
@@ -15,18 +17,31 @@ export const LEAD_FIELD_LABELS: Record<LeadField, string> = {
   phone: 'Phone',
 };
 
+/** What a consent is about and by which channels, where the card says it; else for all messages by text and email. */
+const Scope = {
+  about: z.enum(['all', ...PURPOSES]).optional(),
+  channels: z.array(z.enum(CHANNELS)).min(1, 'Say which messages they agree to').optional(),
+};
+
 /** The lead card: which incoming field (by key) is which lead field, and how consent is asked at this source. */
 export const LeadCard = z.object({
   fields: z.partialRecord(z.enum(LEAD_FIELDS), z.string()),
   consent: z.discriminatedUnion('kind', [
     /** A tick or answer in the entry. `wordingKey` names the field that holds the wording shown beside it. */
-    z.object({ kind: z.literal('field'), key: z.string(), wordingKey: z.string().nullable() }),
+    z.object({ kind: z.literal('field'), key: z.string(), wordingKey: z.string().nullable(), ...Scope }),
     /** Asked outside, for instance on paper; the note says where. Every lead of the source counts as having agreed. */
-    z.object({ kind: z.literal('asked_elsewhere'), note: z.string().max(500) }),
+    z.object({ kind: z.literal('asked_elsewhere'), note: z.string().max(500), ...Scope }),
     z.object({ kind: z.literal('not_asked') }),
   ]),
 });
 export type LeadCard = z.infer<typeof LeadCard>;
+
+/** What a yes at this source allows. `purpose` is null for all messages. */
+export function consentScope({ consent }: Pick<LeadCard, 'consent'>): { purpose: Purpose | null; channels: Channel[] } {
+  if (consent.kind === 'not_asked') return { purpose: null, channels: [] };
+  const about = consent.about ?? 'all';
+  return { purpose: about === 'all' ? null : about, channels: consent.channels ?? ['text', 'email'] };
+}
 
 export const EMPTY_CARD: LeadCard = { fields: {}, consent: { kind: 'not_asked' } };
 

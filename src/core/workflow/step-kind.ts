@@ -90,6 +90,8 @@ export interface CheckInput {
   sample: RunContext | null;
   /** Whether any source of this workflow asks for consent. */
   consentAsked: boolean;
+  /** The step is done when somebody comes in, before they can have done anything else. */
+  onArrival?: boolean;
 }
 
 /** A field a step gives to those after it. */

@@ -69,7 +69,7 @@ export function toCheck(
 
   for (const finding of momentFindings(definition, input, comesLater)) add(finding);
 
-  for (const { step } of placed) {
+  for (const { step, moment } of placed) {
     if (!step.on) continue;
     const kind = kinds.get(step.kind);
     if (!kind) {
@@ -93,7 +93,10 @@ export function toCheck(
       });
       continue;
     }
-    for (const { field, ...finding } of kind.check(settings.data, input))
+    for (const { field, ...finding } of kind.check(settings.data, {
+      ...input,
+      onArrival: moment === definition.moments[0],
+    }))
       add({ ...finding, place: { stepId: step.id, field: field ?? null } });
     const scope = input.sample ? (templateScope(input.sample) as Record<string, Record<string, string>>) : null;
     for (const { field, source } of kind.templates(settings.data)) {

@@ -135,17 +135,22 @@ begin
     end if;
     if item -> 'consent' ->> 'state' = 'given'
       and not (again and exists (select from consent c where c.lead_id = the_lead and c.arrival_id = the_arrival)) then
-      insert into consent (id, business_id, lead_id, channel, state, wording, how, version, address, arrival_id, at)
-      select gen_random_uuid(), the_business, the_lead, c, 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how',
+      insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, version, address, arrival_id, at)
+      select gen_random_uuid(), the_business, the_lead, c, item -> 'consent' ->> 'purpose', 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how',
         item -> 'consent' ->> 'version', item -> 'consent' ->> 'address', the_arrival, at
-      from unnest(array['text', 'email']) c
+      from jsonb_array_elements_text(item -> 'consent' -> 'channels') c
       -- Who has asked for no more is brought back by their own yes only, never by a table somebody reads in.
       where item -> 'consent' ->> 'freely' is distinct from 'false' or coalesce((select n.state from consent n
         where n.lead_id = the_lead and n.channel = c and n.purpose is distinct from 'marketing' order by n.at desc, n.id desc limit 1), 'unknown') <> 'withdrawn';
     end if;
     if is_new then
-      agreed := case when item -> 'consent' ->> 'state' = 'given' then '{"text":"given","email":"given"}' else '{}' end;
-      agreed_more := agreed;
+      agreed := '{}';
+      agreed_more := '{}';
+      if item -> 'consent' ->> 'state' = 'given' then
+        select jsonb_object_agg(c, 'given') into agreed from jsonb_array_elements_text(item -> 'consent' -> 'channels') c;
+        agreed_more := case when item -> 'consent' ->> 'purpose' = 'service' then '{}' else agreed end;
+        agreed := case when item -> 'consent' ->> 'purpose' = 'marketing' then '{}' else agreed end;
+      end if;
     else
       agreed := consents_of(the_lead, 'service');
       agreed_more := consents_of(the_lead, 'marketing');

@@ -7,6 +7,7 @@ import type { WaitsFor } from '../../core/workflow/awaited.ts';
 import type { Channel } from '../../core/workflow/channel.ts';
 import type { Place } from '../../core/workflow/definition.ts';
 import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
+import type { Purpose } from '../../core/workflow/purpose.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
 import type { ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
@@ -39,6 +40,8 @@ export interface AcceptItem {
     version: string;
     address: string;
     freely: boolean;
+    purpose: Purpose | null;
+    channels: Channel[];
   } | null;
   brings: 'people' | 'news';
   /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */

@@ -123,6 +123,7 @@ function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: 
       data-testid="rehearsed"
     >
       {taken ? words : 'Not reached by this lead'}
+      {taken && plan.does === 'send' && plan.note && <span className="mt-0.5 block text-ink-2">{plan.note}</span>}
       {taken && heldUntil !== null && (
         <span className="mt-0.5 block text-warning">Held until {momentWords(heldUntil, zone, locale)}</span>
       )}

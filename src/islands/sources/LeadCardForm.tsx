@@ -1,6 +1,15 @@
 import { useState } from 'react';
+import { Choice, Tick } from '../../components/Choice.tsx';
 import type { Field } from '../../core/fields/field.ts';
-import { LEAD_FIELD_LABELS, LEAD_FIELDS, type LeadCard, type LeadField } from '../../core/source/lead-card.ts';
+import {
+  consentScope,
+  LEAD_FIELD_LABELS,
+  LEAD_FIELDS,
+  type LeadCard,
+  type LeadField,
+} from '../../core/source/lead-card.ts';
+import { CHANNEL_WORDS, CHANNELS, type Channel } from '../../core/workflow/channel.ts';
+import { PURPOSE_WORDS, type Purpose } from '../../core/workflow/purpose.ts';
 import { messageOf } from '../call.ts';
 
 interface Props {
@@ -34,7 +43,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
     let { consent } = card;
     if (consent.kind === 'field' && consent.key === key) consent = { kind: 'not_asked' };
     if (consent.kind === 'field' && consent.wordingKey === key) consent = { ...consent, wordingKey: null };
-    if (as === 'consent') consent = { kind: 'field', key, wordingKey: null };
+    if (as === 'consent') consent = { ...scopeOf(consent), kind: 'field', key, wordingKey: null };
     if (as === 'wording' && consent.kind === 'field') consent = { ...consent, wordingKey: key };
     if ((LEAD_FIELDS as readonly string[]).includes(as)) kept[as as LeadField] = key;
     setCard({ fields: kept, consent });
@@ -89,7 +98,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
                         {LEAD_FIELD_LABELS[as]}
                       </option>
                     ))}
-                    <option value="consent">Consent to texts and email</option>
+                    <option value="consent">Consent to be written to</option>
                     {card.consent.kind === 'field' && <option value="wording">Wording of the consent</option>}
                   </select>
                 </td>
@@ -113,7 +122,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
               }
             />
             <span>
-              Consent to texts and email is asked elsewhere
+              Consent is asked elsewhere
               <span className="block text-[13px] text-ink-2">
                 Every lead of this source then counts as having agreed.
               </span>
@@ -130,6 +139,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
           )}
         </div>
       )}
+      {!news && card.consent.kind !== 'not_asked' && <ConsentScope card={card} onChange={setCard} />}
       {problem && (
         <p className="notice bad mb-3" role="alert">
           {problem}
@@ -144,5 +154,43 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
         )}
       </div>
     </section>
+  );
+}
+
+const scopeOf = (consent: LeadCard['consent']) =>
+  consent.kind === 'not_asked' ? {} : { about: consent.about, channels: consent.channels };
+
+/** What a yes at this source allows. */
+function ConsentScope({ card, onChange }: { card: LeadCard; onChange: (card: LeadCard) => void }) {
+  const { purpose, channels } = consentScope(card);
+  const { consent } = card;
+  if (consent.kind === 'not_asked') return null;
+  const set = (patch: { about?: 'all' | Purpose; channels?: Channel[] }) =>
+    onChange({ ...card, consent: { ...consent, ...patch } });
+  return (
+    <div className="mb-3 rounded-lg bg-base-200 p-3" data-testid="consent-scope">
+      <Choice
+        label="What they agree to is about"
+        value={purpose ?? 'all'}
+        options={[
+          ['all', 'everything: what they asked for, and news and offers'],
+          ['service', `only ${PURPOSE_WORDS.service}`],
+          ['marketing', `only ${PURPOSE_WORDS.marketing}`],
+        ]}
+        onChange={(about) => set({ about })}
+      />
+      <div className="flex flex-wrap gap-x-5">
+        {CHANNELS.map((channel) => (
+          <Tick
+            key={channel}
+            label={CHANNEL_WORDS[channel].many}
+            on={channels.includes(channel)}
+            onChange={(on) =>
+              set({ channels: CHANNELS.filter((one) => (one === channel ? on : channels.includes(one))) })
+            }
+          />
+        ))}
+      </div>
+    </div>
   );
 }

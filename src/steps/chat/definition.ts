@@ -81,7 +81,7 @@ export const chat: StepKind<ChatSettings> = {
     const name = desk.chatForms.find((one) => one.id === form)?.name;
     return name ? `send them the form “${name}” in chat` : 'write to them in chat';
   },
-  check: (settings, { desk, consentAsked }) => {
+  check: (settings, { desk, sample, consentAsked, onArrival }) => {
     const found: ReturnType<StepKind['check']> = [];
     const must = (code: string, text: string, field?: string) =>
       found.push({ weight: 'must', code, text: `Chat: ${text}`, ...(field ? { field } : {}) });
@@ -96,6 +96,13 @@ export const chat: StepKind<ChatSettings> = {
       const why = instead ? 'is not approved' : settings.template === '' ? 'is not chosen' : 'is no longer there';
       must('not-approved', `the template sent instead ${why}.`, 'template');
     }
+    if (onArrival && sample?.lastChatAt === null)
+      found.push({
+        weight: 'look',
+        code: 'window-shut',
+        text: `Chat: the sample lead has never written in chat, so the reply window is shut when they come in. ${WHEN_SHUT[shut]}.`,
+        field: 'whenShut',
+      });
     if (settings.form !== '' && (shut === 'text' || shut === 'email'))
       found.push({
         weight: 'look',
