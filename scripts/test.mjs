@@ -50,9 +50,9 @@ if (wanted.length === 0) {
   await check('no unused code', ['node_modules/knip/bin/knip.js', '--no-config-hints']);
 }
 
-/** One run of the tests in these files, in a process and with a database of its own. `aloud`: told as it goes, else when it is over. */
-async function tests(name, files, aloud) {
-  const report = join(tmpdir(), `pine-bell-tests-${process.pid}-${name}.json`);
+/** The tests in these files. */
+async function tests(files) {
+  const report = join(tmpdir(), `pine-bell-tests-${process.pid}.json`);
   const mocha = spawn(
     process.execPath,
     [
@@ -64,15 +64,9 @@ async function tests(name, files, aloud) {
       '--exit',
       ...files,
     ],
-    {
-      stdio: ['ignore', aloud ? 'inherit' : 'pipe', aloud ? 'inherit' : 'pipe'],
-      env: { ...process.env, TEST_REPORT: report },
-    },
+    { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, TEST_REPORT: report } },
   );
-  let said = '';
-  for (const stream of [mocha.stdout, mocha.stderr]) stream?.on('data', (chunk) => (said += chunk));
   const status = await new Promise((resolve) => mocha.on('close', resolve));
-  if (said !== '') console.log(said);
   let counted = { passes: 0, failures: 0 };
   try {
     counted = JSON.parse(readFileSync(report, 'utf8'));
@@ -85,13 +79,7 @@ async function tests(name, files, aloud) {
   if (counted.failures === 0 && (status !== 0 || counted.passes === 0)) failed += 1;
 }
 
-const all = (folder) => `tests/${folder}/**/*.test.ts`;
-if (wanted.length > 0) await tests('wanted', wanted, true);
-// Most of either is waiting: beside one another they take little more than the longer of the two.
-else
-  await Promise.all([
-    tests('in-a-browser', [all('unit'), all('reference'), all('browser')], true),
-    tests('in-processes', [all('integration')], false),
-  ]);
+const folders = ['tests/unit', 'tests/reference', 'tests/integration', 'tests/browser'];
+await tests(wanted.length > 0 ? wanted : folders.map((folder) => `${folder}/**/*.test.ts`));
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);

@@ -1,7 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { type ListLink, readListLink } from '../core/consent/leave-link.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { leaveEmails, leaveList } from '../engine/leave.ts';
+import { leaveEmails, leaveList, leaveNews } from '../engine/leave.ts';
 import type { Runtime } from '../runtime.ts';
 
 /** What somebody sees who wants to leave: the lists they are on, without signing in. */
@@ -46,7 +46,7 @@ export async function leavingView(runtime: Runtime, token: string): Promise<Leav
 }
 
 /** What somebody chose on the page, or by the one click of their mail program (RFC 8058). */
-export type LeavingChoice = { all: true; how: string } | { keep: string[]; how: string };
+export type LeavingChoice = { what: 'all' | 'news'; how: string } | { what: 'some'; keep: string[]; how: string };
 
 /** Does what somebody asked for. False when the link is not one of ours. */
 export async function leave(runtime: Runtime, token: string, choice: LeavingChoice): Promise<boolean> {
@@ -54,13 +54,15 @@ export async function leave(runtime: Runtime, token: string, choice: LeavingChoi
   if (!link) return false;
   await inTransaction(runtime.pool, async (client) => {
     const at = new Date(runtime.now());
-    if ('all' in choice) return leaveEmails(client, link.leadId, choice.how, at);
+    if (choice.what === 'all') return leaveEmails(client, link.leadId, choice.how, at);
+    if (choice.what === 'news') return leaveNews(client, link.leadId, choice.how, at);
+    const keep = choice.what === 'some' ? choice.keep : [];
     const { rows } = await client.query<{ list_id: string; state: string }>(
       `select list_id, state from list_member where lead_id = $1 and state in ('active', 'unsubscribed')`,
       [link.leadId],
     );
     for (const { list_id, state } of rows) {
-      const wanted = choice.keep.includes(list_id);
+      const wanted = keep.includes(list_id);
       if (!wanted && state === 'active') await leaveList(client, link.leadId, list_id, at);
       // Back by their own wish: the only way back there is.
       if (wanted && state === 'unsubscribed') await runtime.door.joinAgain(client, link.leadId, list_id, runtime.now());

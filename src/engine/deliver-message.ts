@@ -118,7 +118,8 @@ export class Courier {
     for (;;) {
       if (nextTry > parts.now() && !(await atWork.wait(nextTry - parts.now()))) return nextTry;
       const { channel, audience } = pending.message;
-      const waited = parts.now() - Date.parse(pending.createdAt) > FRESH_MS;
+      // Tried before, or planned a while ago: what held then may hold no more.
+      const waited = attempts.length > 0 || parts.now() - Date.parse(pending.createdAt) > FRESH_MS;
       if (audience === 'lead' && waited) await this.askAnew();
       const why = audience === 'lead' ? this.noMore(pending.message) : null;
       if (why) {
@@ -243,7 +244,7 @@ export class Courier {
   }
 }
 
-/** A message that has waited longer than this is looked at once more before it leaves, milliseconds. */
+/** A message that has waited longer than this is looked at once more before it leaves the first time, milliseconds. */
 const FRESH_MS = 1000;
 /** When held news and offers go out again, by the business's clock. */
 const MORNING = '09:00';

@@ -43,6 +43,16 @@ export async function leaveEmails(client: pg.ClientBase, leadId: string, how: st
   await endRuns(client, leadId, ['stop'], null);
 }
 
+/** They want no more news and offers by email: off every list, and what they asked for is still answered. */
+export async function leaveNews(client: pg.ClientBase, leadId: string, how: string, at: Date): Promise<void> {
+  await client.query(
+    `insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, at)
+     select $1, business_id, id, 'email', 'marketing', 'withdrawn', '', $3, $4 from lead where id = $2`,
+    [uuidv7(), leadId, how, at],
+  );
+  await offEveryList(client, leadId, 'unsubscribed', at);
+}
+
 async function offEveryList(
   client: pg.ClientBase,
   leadId: string,

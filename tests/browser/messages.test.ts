@@ -105,7 +105,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     const made = await api.call<{ id: string }>('POST', '/api/workflows', { name: 'Which day', folder: '' });
     await oona.goes(`${stage.url}/workflows/${made.body.id}`);
     await oona.click('Add a step: To the lead', 'main');
-    await oona.click('Ask by text', 'main');
+    await oona.click('Ask a question', 'main');
     await write(`${chosen} .cm-content[data-field=message]`, 'Which day suits you?');
     await oona.types(`${chosen} textarea[data-field=choices]`, 'Monday\nTuesday');
     await oona.types(`${chosen} input[placeholder="Best day"]`, 'Best day');

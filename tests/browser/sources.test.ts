@@ -88,7 +88,7 @@ describe('sources set up by hand, in a real browser', function () {
     await guest.types('#f-email', 'nell@');
     await guest.click('Send my details');
     await guest.types('#f-email', 'nell@example.org');
-    await guest.page.select('#f-question', 'No');
+    await guest.page.select('#f-have_you_played_before', 'No');
     await guest.page.click('input[name=consent]');
     await new Promise((resolve) => setTimeout(resolve, 1600));
     await guest.click('Send my details');

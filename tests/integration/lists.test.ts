@@ -166,6 +166,15 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     await choose(`what=some&keep=${b}`);
     expect(await state('prefers@example.org', b)).to.equal('active');
     expect((await consent('prefers@example.org'))?.state).to.equal('given');
+    await choose('what=news');
+    expect(await state('prefers@example.org', b), 'a list is news').to.equal('unsubscribed');
+    const said = await one<{ service: object; marketing: object }>(
+      `select consents_of(id, 'service') as service, consents_of(id, 'marketing') as marketing from lead where email = 'prefers@example.org'`,
+    );
+    expect([said.service, said.marketing]).to.deep.include.members([
+      { email: 'given', text: 'given' },
+      { email: 'withdrawn', text: 'given' },
+    ]);
   });
 
   it('a mail that comes back for good, and one called spam, end all mail; a full mailbox does not', async () => {
