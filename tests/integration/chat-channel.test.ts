@@ -1,17 +1,11 @@
 import { expect } from 'chai';
 import type { ConversationRow, ConversationView } from '../../src/app/conversations.ts';
 import { signWebhook } from '../../src/core/signing/standard-webhooks.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, sheetOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
 
-const step = (kind: string, id: string, settings: object, more: object = {}) => ({
-  ...stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings }),
-  ...more,
-});
-const lanes = (...lead: ReturnType<typeof step>[]) => ({ lanes: { lead, record: [], team: [] } });
 const came = (event: string, more: object = {}) =>
   ({
     ...{ kind: 'event', event, words: '', sources: [], tag: '', list: '', stage: '', step: '' },
@@ -102,15 +96,18 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
       [
         momentOf(
           'a',
-          lanes(
-            step('chat', 'c', {
+          toTheLead(
+            freshStep('chat', 'c', {
               ...{ heading: 'Hello {{ lead.first_name }}', message: 'What is it about?', closing: 'Wrenfield' },
               ...{ buttons: ['A lesson', 'An order'], whenShut: 'skip' },
             }),
-            step('chat', 'long', { message: long, whenShut: 'skip' }),
+            freshStep('chat', 'long', { message: long, whenShut: 'skip' }),
           ),
         ),
-        momentOf('b', { at: came('reply'), ...lanes(step('chat', 'd', { message: 'So: {{ happened.text }}' })) }),
+        momentOf('b', {
+          at: came('reply'),
+          ...toTheLead(freshStep('chat', 'd', { message: 'So: {{ happened.text }}' })),
+        }),
       ],
       {},
       [id],
@@ -133,17 +130,17 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
 
   it('asks question by question, by buttons where they fit, again with a hint; by text to who has not written', async () => {
     const ask = (id: string, message: string, choices: string, saveAs: string) =>
-      step('ask', id, { by: 'chat', message, kind: 'choice', choices, saveAs, hint: 'Please tap one.', most: 2 });
+      freshStep('ask', id, { by: 'chat', message, kind: 'choice', choices, saveAs, hint: 'Please tap one.', most: 2 });
     const flow = await liveFlow(stage, oona, [
-      momentOf('a', lanes(ask('q1', 'Which instrument?', 'Piano\nCello', 'answers.instrument'))),
+      momentOf('a', toTheLead(ask('q1', 'Which instrument?', 'Piano\nCello', 'answers.instrument'))),
       momentOf('b', {
         at: came('answer', { step: 'q1' }),
-        ...lanes(ask('q2', 'Which day?', 'Monday\nTuesday\nWednesday\nThursday', 'answers.day')),
+        ...toTheLead(ask('q2', 'Which day?', 'Monday\nTuesday\nWednesday\nThursday', 'answers.day')),
       }),
       momentOf('c', {
         at: came('answer', { step: 'q2' }),
-        ...lanes(
-          step('chat', 'end', { message: '{{ answers.instrument }} on {{ answers.day }}, {{ lead.first_name }}' }),
+        ...toTheLead(
+          freshStep('chat', 'end', { message: '{{ answers.instrument }} on {{ answers.day }}, {{ lead.first_name }}' }),
         ),
       }),
     ]);
@@ -180,7 +177,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     expect((await rows('select count(*)::int as n from lead where phone = $1', [number]))[0].n).to.equal(1);
     await off(id);
     await write(number, 'Really me');
-    const flow = await liveFlow(stage, oona, [momentOf('a', lanes(step('chat', 'c', { message: 'Hello' })))]);
+    const flow = await liveFlow(stage, oona, [momentOf('a', toTheLead(freshStep('chat', 'c', { message: 'Hello' })))]);
     await flow.send({ name: 'R', email: 'receipts@example.org', phone: number });
     const run = await flow.over('receipts@example.org');
     const delivery = async () =>
@@ -200,7 +197,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     const flow = await liveFlow(
       stage,
       oona,
-      [momentOf('a', lanes(step('chat', 'c', { message: 'Hello {{ lead.first_name }}', whenShut: 'text' })))],
+      [momentOf('a', toTheLead(freshStep('chat', 'c', { message: 'Hello {{ lead.first_name }}', whenShut: 'text' })))],
       { endsWhen: [] },
     );
     const [open, shut] = ['+61491570706', '+61491570707'];
@@ -235,11 +232,13 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     const flow = await liveFlow(stage, oona, [
       momentOf(
         'a',
-        lanes(step('email', 'e', { subject: 'Your lesson', message: 'Hi {{ lead.first_name }}, does Tuesday suit?' })),
+        toTheLead(
+          freshStep('email', 'e', { subject: 'Your lesson', message: 'Hi {{ lead.first_name }}, does Tuesday suit?' }),
+        ),
       ),
       momentOf('b', {
         at: came('reply'),
-        ...lanes(step('email', 'f', { subject: 'So', message: 'You said: {{ happened.text }}' })),
+        ...toTheLead(freshStep('email', 'f', { subject: 'So', message: 'You said: {{ happened.text }}' })),
       }),
     ]);
     const email = 'writes-back@example.org';

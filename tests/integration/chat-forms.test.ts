@@ -1,15 +1,11 @@
 import { expect } from 'chai';
 import type { ChatFormView } from '../../src/app/chat-forms.ts';
 import { newChatForm } from '../../src/core/form/chat-form.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
 
-const step = (kind: string, id: string, settings: object) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
-const lanes = (...lead: ReturnType<typeof step>[]) => ({ lanes: { lead, record: [], team: [] } });
 const filledIn = (id: string) =>
   ({
     ...{ kind: 'event', event: 'form', words: '', sources: [], tag: '', list: '', stage: '', step: id },
@@ -78,11 +74,13 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     for (const { id } of forms)
       flows.push(
         await liveFlow(stage, oona, [
-          momentOf('a', lanes(step('chat', 'f', { message: 'Please tell us', form: id }))),
+          momentOf('a', toTheLead(freshStep('chat', 'f', { message: 'Please tell us', form: id }))),
           momentOf('b', {
             at: filledIn('f'),
-            ...lanes(
-              step('chat', 'g', { message: 'Hi {{ lead.first_name }}: {{ answers.instrument | default: "none" }}' }),
+            ...toTheLead(
+              freshStep('chat', 'g', {
+                message: 'Hi {{ lead.first_name }}: {{ answers.instrument | default: "none" }}',
+              }),
             ),
           }),
         ]),
@@ -124,8 +122,11 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     const number = '+61491570502';
     await write(number, 'Hi');
     const flow = await liveFlow(stage, oona, [
-      momentOf('a', lanes(step('chat', 'f', { message: 'Please', form: id }))),
-      momentOf('b', { at: filledIn('f'), ...lanes(step('chat', 'g', { message: 'Thank you {{ happened.email }}' })) }),
+      momentOf('a', toTheLead(freshStep('chat', 'f', { message: 'Please', form: id }))),
+      momentOf('b', {
+        at: filledIn('f'),
+        ...toTheLead(freshStep('chat', 'g', { message: 'Thank you {{ happened.email }}' })),
+      }),
     ]);
     await flow.send({ name: 'T', email: 'tokens@example.org', phone: number });
     await flow.waits('tokens@example.org');

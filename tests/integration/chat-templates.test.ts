@@ -1,15 +1,10 @@
 import { expect } from 'chai';
 import type { ChatTemplateView } from '../../src/app/chat-templates.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, sheetOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
 
-const step = (kind: string, id: string, settings: object, more: object = {}) => ({
-  ...stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings }),
-  ...more,
-});
 const CONTENT = {
   kind: 'service',
   heading: 'Your trial lesson',
@@ -43,7 +38,6 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
   const atNetwork = (name: string) =>
     stage.desk.world.state.chatTemplates.findLast((one) => one.name.startsWith(name))!;
   const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
-  const lanes = (...lead: ReturnType<typeof step>[]) => ({ lanes: { lead, record: [], team: [] } });
 
   it('goes out for review, comes back approved or refused with a reason, and a change is a new version', async () => {
     const id = await made('Hello');
@@ -80,7 +74,7 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
   it('begins in chat with somebody who never wrote; a tapped button is their reply; unapproved, it cannot go live', async () => {
     const draft = await made('Not yet');
     const refused = await oona.call<{ id: string }>('POST', '/api/workflows', { name: 'Too early', folder: '' });
-    const sheet = sheetOf([momentOf('a', lanes(step('chat-template', 't', { template: draft })))], {}, []);
+    const sheet = sheetOf([momentOf('a', toTheLead(freshStep('chat-template', 't', { template: draft })))], {}, []);
     await oona.call('PUT', `/api/workflows/${refused.body.id}`, { revision: 0, draft: sheet });
     const live = await oona.call<{ detail: string }>('POST', `/api/workflows/${refused.body.id}/live`, {
       moveOn: false,
@@ -89,13 +83,13 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     const id = await made('Begin');
     await decided(id);
     const flow = await liveFlow(stage, oona, [
-      momentOf('a', lanes(step('chat-template', 't', { template: id }))),
+      momentOf('a', toTheLead(freshStep('chat-template', 't', { template: id }))),
       momentOf('b', {
         at: {
           ...{ kind: 'event', event: 'reply', words: '', sources: [], tag: '', list: '', stage: '', step: '' },
           within: { amount: 9, unit: 'hours' },
         } as never,
-        ...lanes(step('chat', 'c', { message: 'Wonderful' })),
+        ...toTheLead(freshStep('chat', 'c', { message: 'Wonderful' })),
       }),
     ]);
     const number = '+61491570401';
@@ -128,8 +122,8 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     const flow = await liveFlow(stage, oona, [
       momentOf(
         'a',
-        lanes(
-          step(
+        toTheLead(
+          freshStep(
             'chat',
             'c',
             { message: 'Are you there?', whenShut: 'template', template: id },

@@ -1,13 +1,8 @@
 import { expect } from 'chai';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
-
-const step = (kind: string, id: string, settings: object) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
-const lanes = (...lead: ReturnType<typeof step>[]) => ({ lanes: { lead, record: [], team: [] } });
 
 describe('consent by channel and purpose, and whose number it is', () => {
   let stage: Stage;
@@ -36,10 +31,10 @@ describe('consent by channel and purpose, and whose number it is', () => {
       [
         momentOf(
           'a',
-          lanes(
-            step('text', 'service', { message: 'Your lesson is on Monday' }),
-            step('text', 'news', { message: 'Half price today', purpose: 'marketing' }),
-            step('email', 'letter', { subject: 'News', message: 'Half price', purpose: 'marketing' }),
+          toTheLead(
+            freshStep('text', 'service', { message: 'Your lesson is on Monday' }),
+            freshStep('text', 'news', { message: 'Half price today', purpose: 'marketing' }),
+            freshStep('email', 'letter', { subject: 'News', message: 'Half price', purpose: 'marketing' }),
           ),
         ),
       ],
@@ -91,7 +86,7 @@ describe('consent by channel and purpose, and whose number it is', () => {
     await stage.db.query('update business set marketing_per_day = 2');
     try {
       const news = (n: number) =>
-        momentOf('a', lanes(step('text', 'n', { message: `News ${n}`, purpose: 'marketing' })));
+        momentOf('a', toTheLead(freshStep('text', 'n', { message: `News ${n}`, purpose: 'marketing' })));
       const flows = [1, 2, 3].map((n) => () => liveFlow(stage, oona, [news(n)]));
       const lead = { name: 'Kit', email: 'enough@example.org', phone: '+61491570603' };
       const made = [];
@@ -121,7 +116,7 @@ describe('consent by channel and purpose, and whose number it is', () => {
   });
 
   it('consent withdrawn between plan and send is kept: what waits for the carrier does not go', async () => {
-    const flow = await liveFlow(stage, oona, [momentOf('a', lanes(step('text', 't', { message: 'Hello' })))], {
+    const flow = await liveFlow(stage, oona, [momentOf('a', toTheLead(freshStep('text', 't', { message: 'Hello' })))], {
       endsWhen: [],
     });
     stage.desk.world.state.trouble.carrierDown = true;
@@ -147,7 +142,7 @@ describe('consent by channel and purpose, and whose number it is', () => {
 
   it('another name and another email under a known number are another person; said to have changed hands, it is let go', async () => {
     const flow = await liveFlow(stage, oona, [
-      momentOf('a', lanes(step('text', 't', { message: 'Hi {{ lead.first_name }}' }))),
+      momentOf('a', toTheLead(freshStep('text', 't', { message: 'Hi {{ lead.first_name }}' }))),
     ]);
     const number = '+61491570605';
     await flow.send({ name: 'Mara', email: 'mara@example.org', phone: number });

@@ -1,14 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import type { ConversationRow, ConversationView } from '../../src/app/conversations.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf } from '../stage/sheets.ts';
 import { SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
-
-const step = (kind: string, id: string, settings: object) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
 
 describe('conversations: what people write, and the answers by hand', () => {
   let stage: Stage;
@@ -34,10 +30,10 @@ describe('conversations: what people write, and the answers by hand', () => {
       stage,
       oona,
       [
-        momentOf('a', { lanes: { lead: [step('text', 't1', { message: 'First' })], record: [], team: [] } }),
+        momentOf('a', { lanes: { lead: [freshStep('text', 't1', { message: 'First' })], record: [], team: [] } }),
         momentOf('b', {
           at: { kind: 'later', span: { amount: 1, unit: 'hours' } },
-          lanes: { lead: [step('text', 't2', { message: 'Second' })], record: [], team: [] },
+          lanes: { lead: [freshStep('text', 't2', { message: 'Second' })], record: [], team: [] },
         }),
       ],
       { endsWhen: [] },

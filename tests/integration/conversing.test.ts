@@ -7,9 +7,8 @@ import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
 import type { At, Awaited as Event } from '../../src/core/workflow/at.ts';
 import type { Moment, Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const event = (what: Event, more: Partial<Extract<At, { kind: 'event' }>> = {}): At => ({
@@ -24,9 +23,6 @@ const event = (what: Event, more: Partial<Extract<At, { kind: 'event' }>> = {}):
   within: { amount: 20, unit: 'hours' },
   ...more,
 });
-/** A step with everything its kind has by itself, and what is said. */
-const step = (kind: string, id: string, settings: object, more: Partial<Step> = {}) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings }, more);
 const lanes = (lead: Step[], record: Step[] = [], team: Step[] = []): Moment['lanes'] => ({ lead, record, team });
 const yes = { field: 'happened.it', test: 'is' as const, value: 'yes', to: '', exact: false };
 const came = (then: Step[]) => [{ id: 'c', name: '', when: yes, lanes: lanes(then) }];
@@ -53,7 +49,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     );
   const visit = (address: string, agent = BROWSER, method = 'GET') =>
     fetch(address, { method, redirect: 'manual', headers: { 'user-agent': agent } });
-  const ask = step('ask', 'q', {
+  const ask = freshStep('ask', 'q', {
     message: 'Which day, {{ lead.first_name }}?',
     kind: 'choice',
     choices: 'Monday\nTuesday',
@@ -68,14 +64,14 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
         momentOf('a', { lanes: lanes([ask]) }),
         momentOf('b', {
           at: event('answer', { step: 'q' }),
-          cases: came([step('text', 't', { message: '{{ answers.day }} ({{ happened.answer }}) it is' })]),
+          cases: came([freshStep('text', 't', { message: '{{ answers.day }} ({{ happened.answer }}) it is' })]),
         }),
       ],
       { endsWhen: ['reply'] },
     );
     const other = await live(
       [
-        momentOf('a', { lanes: lanes([step('text', 't', { message: 'x' })]) }),
+        momentOf('a', { lanes: lanes([freshStep('text', 't', { message: 'x' })]) }),
         momentOf('b', { at: event('tag', { tag: 'x' }) }),
       ],
       {
@@ -88,7 +84,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
         momentOf('a'),
         momentOf('b', {
           at: { kind: 'later', span: { amount: 9, unit: 'hours' } },
-          lanes: lanes([], [step('note', 'n', { text: 'x' })]),
+          lanes: lanes([], [freshStep('note', 'n', { text: 'x' })]),
         }),
       ],
       {
@@ -127,8 +123,8 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
       }),
       momentOf('b', {
         at: event('answer', { step: 'q' }),
-        cases: came([step('text', 't', { message: 'Thanks' })]),
-        lanes: lanes([step('text', 'u', { message: 'Never mind' })]),
+        cases: came([freshStep('text', 't', { message: 'Thanks' })]),
+        lanes: lanes([freshStep('text', 'u', { message: 'Never mind' })]),
       }),
     ]);
     await flow.send({ email: 'gives.up@example.org', phone: '+61491570202', ask: 'yes' });
@@ -148,7 +144,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
       momentOf('a', { lanes: lanes([ask]) }),
       momentOf('b', {
         at: event('answer', { step: 'q', within: { amount: 2, unit: 'seconds' } }),
-        lanes: lanes([step('text', 't', { message: 'Still there?' })]),
+        lanes: lanes([freshStep('text', 't', { message: 'Still there?' })]),
       }),
     ]);
     await flow.send({ email: 'stops@example.org', phone: '+61491570204' });
@@ -172,11 +168,11 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
   it('links are short, lead on, and wake what waits for them; scanners and previews are not counted', async () => {
     const flow = await live([
       momentOf('a', {
-        lanes: lanes([step('text', 'l', { message: 'See https://wrenfield.example/times?a=1&b=2. Or call.' })]),
+        lanes: lanes([freshStep('text', 'l', { message: 'See https://wrenfield.example/times?a=1&b=2. Or call.' })]),
       }),
       momentOf('b', {
         at: event('link', { step: 'l' }),
-        cases: came([step('text', 't', { message: 'You looked at {{ happened.url }}', countLinks: false })]),
+        cases: came([freshStep('text', 't', { message: 'You looked at {{ happened.url }}', countLinks: false })]),
       }),
     ]);
     await flow.send({ email: 'link@example.org', phone: '+61491570205' });
@@ -210,11 +206,11 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
   it('an opened email wakes what waits for it; opened the instant it was taken, it was a machine', async () => {
     const flow = await live([
       momentOf('a', {
-        lanes: lanes([step('email', 'e', { subject: 'Open me', message: 'Look: https://wrenfield.example/a' })]),
+        lanes: lanes([freshStep('email', 'e', { subject: 'Open me', message: 'Look: https://wrenfield.example/a' })]),
       }),
       momentOf('b', {
         at: event('opened', { step: 'e' }),
-        cases: came([step('text', 't', { message: 'You opened it' })]),
+        cases: came([freshStep('text', 't', { message: 'You opened it' })]),
       }),
     ]);
     await flow.send({ email: 'opens@example.org', phone: '+61491570206' });
@@ -236,8 +232,8 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const flow = await live([
       momentOf('a', {
         lanes: lanes([
-          step('email', 'd', { subject: 'For {{ lead.first_name }}', message: 'First words', draft: true }),
-          step('text', 't', { message: 'At once' }),
+          freshStep('email', 'd', { subject: 'For {{ lead.first_name }}', message: 'First words', draft: true }),
+          freshStep('text', 't', { message: 'At once' }),
         ]),
       }),
     ]);
@@ -284,18 +280,21 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
 
   it('puts people on a list once, wakes who waits for it, and never brings back who left', async () => {
     const list = (await oona.call<{ id: string }>('POST', '/api/lists', { name: 'Tips' })).body.id;
-    const joining = await live([momentOf('a', { lanes: lanes([], [step('list', 'j', { action: 'add', list })]) })], {
-      samePerson: 'run_again',
-    });
+    const joining = await live(
+      [momentOf('a', { lanes: lanes([], [freshStep('list', 'j', { action: 'add', list })]) })],
+      {
+        samePerson: 'run_again',
+      },
+    );
     const waiting = await live([
       momentOf('a'),
-      momentOf('b', { at: event('list', { list }), cases: came([step('text', 't', { message: 'Welcome' })]) }),
+      momentOf('b', { at: event('list', { list }), cases: came([freshStep('text', 't', { message: 'Welcome' })]) }),
     ]);
     const asking = await live(
       [
         momentOf('a', {
           onlyIf: { field: '', test: 'on_list', value: list, to: '', exact: false },
-          lanes: lanes([step('text', 't', { message: 'Member' })]),
+          lanes: lanes([freshStep('text', 't', { message: 'Member' })]),
         }),
       ],
       { samePerson: 'run_again' },
@@ -347,7 +346,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const flow = await live([
       momentOf('a', {
         lanes: lanes([
-          step('mailing', 'm', {
+          freshStep('mailing', 'm', {
             to: `list:${list}`,
             subject: 'News for {{ lead.first_name }} {{ lead.last_name }}: {{ answers.news }}',
             message: 'Read https://wrenfield.example/{{ answers.news }}',
@@ -397,7 +396,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const flow = await live([
       momentOf('a', {
         lanes: lanes([
-          step(
+          freshStep(
             'chat',
             'c',
             { message: 'Hello {{ lead.first_name }} 🎻' },
@@ -407,7 +406,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
       }),
       momentOf('b', {
         at: event('reply'),
-        cases: came([step('chat', 'd', { message: 'You said {{ happened.text }}' })]),
+        cases: came([freshStep('chat', 'd', { message: 'You said {{ happened.text }}' })]),
       }),
     ]);
     await flow.send({ email: 'shut@example.org', phone: '+61491570230' });
@@ -451,7 +450,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const flow = await live([
       momentOf('a', {
         first: [
-          step('assign', 'o', {
+          freshStep('assign', 'o', {
             by: 'field',
             field: 'answers.plays',
             owners: [{ value: 'piano', colleague: pianoDesk }],
@@ -461,9 +460,9 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
         ],
         lanes: lanes(
           [],
-          [step('note', 'n', { text: '{{ item.name }} x {{ item.quantity }}' }, { each: 'lines' })],
+          [freshStep('note', 'n', { text: '{{ item.name }} x {{ item.quantity }}' }, { each: 'lines' })],
           [
-            step('tell', 't', {
+            freshStep('tell', 't', {
               colleague: 'rota',
               among: [tomas, pianoDesk],
               by: 'email',
@@ -517,7 +516,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const flow = await live([
       momentOf('a', {
         lanes: lanes([
-          step('email', 'e', {
+          freshStep('email', 'e', {
             subject: 'Attached',
             message: 'See there',
             attachments: [
@@ -549,15 +548,15 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
       momentOf('a', {
         lanes: lanes(
           [
-            step('mailing', 'm', {
+            freshStep('mailing', 'm', {
               to: `list:${(await oona.call<{ id: string }>('POST', '/api/lists', { name: 'Try' })).body.id}`,
               subject: 'To many',
               message: 'Hi {{ lead.first_name }}',
             }),
           ],
           [
-            step('sheet-row', 'r', { tab: tab!.id, cells: { [column]: '{{ lead.first_name }}' } }),
-            step('note', 'n', { text: 'Noted' }),
+            freshStep('sheet-row', 'r', { tab: tab!.id, cells: { [column]: '{{ lead.first_name }}' } }),
+            freshStep('note', 'n', { text: 'Noted' }),
           ],
         ),
       }),

@@ -2,14 +2,10 @@ import { expect } from 'chai';
 import type { Board } from '../../src/app/deals.ts';
 import type { MergePreview } from '../../src/app/lead-care.ts';
 import type { LeadView } from '../../src/app/leads.ts';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
-
-const step = (kind: string, id: string, settings: object) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
 
 describe('deals moved by hand; leads made one, parted, given out and erased', () => {
   let stage: Stage;
@@ -26,7 +22,7 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
     const made = (
       await oona.call<{ id: string; stages: { id: string }[] }>('POST', '/api/pipelines', { name: 'By hand' })
     ).body;
-    const note = step('note', 'n', { text: 'Rang in' });
+    const note = freshStep('note', 'n', { text: 'Rang in' });
     const flow = await liveFlow(stage, oona, [momentOf('a', { lanes: { lead: [], record: [note], team: [] } })]);
     await flow.send({ name: 'Hand', email: 'hand@example.org' });
     const { lead_id: leadId } = await flow.over('hand@example.org');
@@ -47,7 +43,9 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
     ).body;
     const [fresh, talks, , won] = made.stages.map((stageOf) => stageOf.id) as [string, string, string, string];
     const flow = await liveFlow(stage, oona, [
-      momentOf('a', { lanes: { lead: [], record: [step('deal', 'd', { stage: fresh, value: '480' })], team: [] } }),
+      momentOf('a', {
+        lanes: { lead: [], record: [freshStep('deal', 'd', { stage: fresh, value: '480' })], team: [] },
+      }),
       momentOf('b', {
         at: {
           kind: 'event',
@@ -60,7 +58,7 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
           step: '',
           within: { amount: 9, unit: 'hours' },
         },
-        lanes: { lead: [step('text', 't', { message: 'Let us talk' })], record: [], team: [] },
+        lanes: { lead: [freshStep('text', 't', { message: 'Let us talk' })], record: [], team: [] },
       }),
     ]);
     await flow.send({ name: 'Ada', email: 'deal@example.org', phone: '+61491570240' });
@@ -94,11 +92,11 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
     const flow = await liveFlow(stage, oona, [
       momentOf('a', {
         lanes: {
-          lead: [step('text', 't', { message: 'Hi {{ lead.first_name }}' })],
+          lead: [freshStep('text', 't', { message: 'Hi {{ lead.first_name }}' })],
           record: [
-            step('tag', 'g', { action: 'add', tag }),
-            step('note', 'n', { text: 'From {{ lead.first_name }}' }),
-            step('list', 'l', { action: 'add', list }),
+            freshStep('tag', 'g', { action: 'add', tag }),
+            freshStep('note', 'n', { text: 'From {{ lead.first_name }}' }),
+            freshStep('list', 'l', { action: 'add', list }),
           ],
           team: [],
         },
@@ -149,10 +147,10 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
       momentOf('a', {
         lanes: {
           lead: [
-            step('text', 't', { message: 'Hi https://wrenfield.example' }),
-            step('ask', 'q', { message: 'Ok?', kind: 'yes_no', saveAs: 'answers.ok' }),
+            freshStep('text', 't', { message: 'Hi https://wrenfield.example' }),
+            freshStep('ask', 'q', { message: 'Ok?', kind: 'yes_no', saveAs: 'answers.ok' }),
           ],
-          record: [step('note', 'n', { text: 'x' })],
+          record: [freshStep('note', 'n', { text: 'x' })],
           team: [],
         },
       }),

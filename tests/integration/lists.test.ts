@@ -1,13 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
-import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
-
-const step = (kind: string, id: string, settings: object) =>
-  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings });
 
 describe('lists: joining, confirming, leaving, coming back', () => {
   let stage: Stage;
@@ -49,13 +45,13 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       oona,
       [
         momentOf('a', {
-          lanes: { lead: [], record: [step('list', 'j', { action: 'add', list: listId, ...more })], team: [] },
+          lanes: { lead: [], record: [freshStep('list', 'j', { action: 'add', list: listId, ...more })], team: [] },
         }),
       ],
       { samePerson: 'run_again' },
     );
   /** A workflow that listens to the list itself: a sequence. */
-  const sequence = async (listId: string, steps: ReturnType<typeof step>[], later = steps.length > 1) => {
+  const sequence = async (listId: string, steps: ReturnType<typeof freshStep>[], later = steps.length > 1) => {
     const flow = await liveFlow(stage, oona, [
       momentOf('a', { lanes: { lead: steps.slice(0, 1), record: [], team: [] } }),
       ...(later
@@ -81,8 +77,8 @@ describe('lists: joining, confirming, leaving, coming back', () => {
   it('joining starts the list’s sequence; one click takes them off, ends it, and a table does not bring them back', async () => {
     const id = await list('Weekly');
     const flow = await sequence(id, [
-      step('email', 'e1', { subject: 'One', message: 'First' }),
-      step('email', 'e2', { subject: 'Two', message: 'Second' }),
+      freshStep('email', 'e1', { subject: 'One', message: 'First' }),
+      freshStep('email', 'e2', { subject: 'Two', message: 'Second' }),
     ]);
     const join = await joiner(id);
     await join.send({ email: 'weekly@example.org' });
@@ -109,7 +105,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       confirmSubject: 'Would you like {{ item.list }}?',
       confirmMessage: 'Yes: {{ item.link }}',
     });
-    await sequence(id, [step('email', 'e', { subject: 'Welcome', message: 'On it' })]);
+    await sequence(id, [freshStep('email', 'e', { subject: 'Welcome', message: 'On it' })]);
     const join = await joiner(id);
     const proven = await joiner(id, { proven: true });
     await join.send({ email: 'asked@example.org' });
@@ -137,8 +133,11 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     const join = await liveFlow(stage, oona, [
       momentOf('a', {
         lanes: {
-          lead: [step('email', 'e', { subject: 'Hello', message: 'No more: {{ lead.leave_link }}' })],
-          record: [step('list', 'a', { action: 'add', list: a }), step('list', 'b', { action: 'add', list: b })],
+          lead: [freshStep('email', 'e', { subject: 'Hello', message: 'No more: {{ lead.leave_link }}' })],
+          record: [
+            freshStep('list', 'a', { action: 'add', list: a }),
+            freshStep('list', 'b', { action: 'add', list: b }),
+          ],
           team: [],
         },
       }),
@@ -185,8 +184,8 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       [
         momentOf('a', {
           lanes: {
-            lead: [step('email', 'e', { subject: 'Hi', message: 'There' })],
-            record: [step('list', 'j', { action: 'add', list: id })],
+            lead: [freshStep('email', 'e', { subject: 'Hi', message: 'There' })],
+            record: [freshStep('list', 'j', { action: 'add', list: id })],
             team: [],
           },
         }),
@@ -390,14 +389,16 @@ describe('lists: joining, confirming, leaving, coming back', () => {
   it('a step that takes somebody off a list ends its sequence too', async () => {
     const id = await list('Taken off');
     const flow = await sequence(id, [
-      step('email', 'e1', { subject: 'Now', message: 'x' }),
-      step('email', 'e2', { subject: 'Then', message: 'x' }),
+      freshStep('email', 'e1', { subject: 'Now', message: 'x' }),
+      freshStep('email', 'e2', { subject: 'Then', message: 'x' }),
     ]);
     await (await joiner(id)).send({ email: 'off@example.org' });
     await mail('off@example.org', 'Now');
     await flow.waits('off@example.org');
     const off = await liveFlow(stage, oona, [
-      momentOf('a', { lanes: { lead: [], record: [step('list', 'o', { action: 'remove', list: id })], team: [] } }),
+      momentOf('a', {
+        lanes: { lead: [], record: [freshStep('list', 'o', { action: 'remove', list: id })], team: [] },
+      }),
     ]);
     await off.send({ email: 'off@example.org' });
     expect((await flow.over('off@example.org')).outcome).to.equal('Ended early: they left the list');

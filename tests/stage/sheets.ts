@@ -2,6 +2,7 @@ import { type Definition, IF_FAILS, type Moment, type Step } from '../../src/cor
 import { Rules } from '../../src/core/workflow/rules.ts';
 import { type RunContext, startContext, type templateScope } from '../../src/core/workflow/run-context.ts';
 import type { SendingDesk } from '../../src/core/workflow/step-kind.ts';
+import { stepKinds } from '../../src/steps/registry.ts';
 
 /** A step as a sheet has it, with what tests seldom say. */
 export const stepOf = (
@@ -20,6 +21,13 @@ export const stepOf = (
   settings,
   ...more,
 });
+
+/** A step with everything its kind has by itself, and what is said; sent without asking for consent where nothing is said of it. */
+export const freshStep = (kind: string, id: string, settings: object, more: Partial<Step> = {}): Step =>
+  stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), needsConsent: false, ...settings }, more);
+
+/** The lanes of a moment in which only the lead gets something. */
+export const toTheLead = (...lead: Step[]): Pick<Moment, 'lanes'> => ({ lanes: { lead, record: [], team: [] } });
 
 export const rulesOf = (more: Partial<Rules> = {}): Rules => ({
   ...Rules.parse({ samePerson: 'update_only' }),

@@ -8,6 +8,7 @@ import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
 import { PURPOSE_WORDS, PURPOSES } from '../../core/workflow/purpose.ts';
 import { call, messageOf } from '../call.ts';
 import { FormOnPhone } from './FormOnPhone.tsx';
+import { VersionButtons } from './VersionButtons.tsx';
 
 const toggled = <T,>(list: readonly T[], one: T, on: boolean) =>
   on ? [...list, one] : list.filter((each) => each !== one);
@@ -144,50 +145,31 @@ export default function ChatFormEditor({
             </p>
           )}
           {wrong && <p className="notice warn mb-2 text-[13px]">{wrong}.</p>}
-          {changes && (
-            <div className="grid gap-2">
-              <button
-                type="button"
-                className="btn btn-plain btn-sm"
-                disabled={!dirty || wrong !== ''}
-                onClick={() => void act(save)}
-              >
-                {dirty ? (view.draft ? 'Save it' : `Save it as version ${view.version + 1}`) : 'Saved'}
-              </button>
-              <button
-                type="button"
-                className="btn btn-primary btn-sm"
-                disabled={wrong !== '' || (!dirty && !view.draft)}
-                onClick={() =>
-                  void act(async () => {
-                    if (dirty) await save();
-                    return call<ChatFormView>('POST', `/api/chat-forms/${first.id}/live`);
-                  })
-                }
-              >
-                Put it live
-              </button>
-              <button
-                type="button"
-                className="btn btn-ghost btn-sm text-error"
-                onClick={() =>
-                  void act(async () => {
-                    await call('DELETE', `/api/chat-forms/${first.id}`);
-                    location.assign('/messages/chat-forms');
-                    return view;
-                  })
-                }
-              >
-                Remove the form
-              </button>
-            </div>
-          )}
-          {view.usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {view.usedBy.join(', ')}.</p>}
-          {problem && (
-            <p className="notice bad mt-2 text-[13px]" role="alert">
-              {problem}
-            </p>
-          )}
+          <VersionButtons
+            what="form"
+            version={view.version}
+            draft={view.draft}
+            dirty={dirty}
+            mayOut={wrong === '' && (dirty || view.draft)}
+            out="Put it live"
+            usedBy={view.usedBy}
+            problem={problem}
+            changes={changes}
+            onSave={wrong === '' ? () => void act(save) : null}
+            onOut={() =>
+              void act(async () => {
+                if (dirty) await save();
+                return call<ChatFormView>('POST', `/api/chat-forms/${first.id}/live`);
+              })
+            }
+            onRemove={() =>
+              void act(async () => {
+                await call('DELETE', `/api/chat-forms/${first.id}`);
+                location.assign('/messages/chat-forms');
+                return view;
+              })
+            }
+          />
         </div>
       </aside>
     </main>

@@ -15,6 +15,7 @@ import { readReference, referenceLabel } from '../../core/template/field-referen
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { READER_FIELDS } from './reader-fields.ts';
+import { VersionButtons } from './VersionButtons.tsx';
 
 const PICKER = {
   fields: READER_FIELDS.filter((field) => field.key !== 'leave_link'),
@@ -167,45 +168,31 @@ export default function ChatTemplateEditor({
               {one}
             </p>
           ))}
-          {changes && (
-            <div className="grid gap-2">
-              <button type="button" className="btn btn-plain btn-sm" disabled={!dirty} onClick={() => void act(save)}>
-                {dirty ? (open ? 'Save it' : `Save it as version ${view.version + 1}`) : 'Saved'}
-              </button>
-              <button
-                type="button"
-                className="btn btn-primary btn-sm"
-                disabled={problems.length > 0 || (!dirty && !open && view.state !== 'withdrawn')}
-                onClick={() =>
-                  void act(async () => {
-                    if (dirty || view.state === 'withdrawn') await save();
-                    return call<ChatTemplateView>('POST', `/api/chat-templates/${first.id}/review`);
-                  })
-                }
-              >
-                Send it for review
-              </button>
-              <button
-                type="button"
-                className="btn btn-ghost btn-sm text-error"
-                onClick={() =>
-                  void act(async () => {
-                    await call('DELETE', `/api/chat-templates/${first.id}`);
-                    location.assign('/messages/chat-templates');
-                    return view;
-                  })
-                }
-              >
-                Remove the template
-              </button>
-            </div>
-          )}
-          {view.usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {view.usedBy.join(', ')}.</p>}
-          {problem && (
-            <p className="notice bad mt-2 text-[13px]" role="alert">
-              {problem}
-            </p>
-          )}
+          <VersionButtons
+            what="template"
+            version={view.version}
+            draft={open}
+            dirty={dirty}
+            mayOut={problems.length === 0 && (dirty || open || view.state === 'withdrawn')}
+            out="Send it for review"
+            usedBy={view.usedBy}
+            problem={problem}
+            changes={changes}
+            onSave={() => void act(save)}
+            onOut={() =>
+              void act(async () => {
+                if (dirty || view.state === 'withdrawn') await save();
+                return call<ChatTemplateView>('POST', `/api/chat-templates/${first.id}/review`);
+              })
+            }
+            onRemove={() =>
+              void act(async () => {
+                await call('DELETE', `/api/chat-templates/${first.id}`);
+                location.assign('/messages/chat-templates');
+                return view;
+              })
+            }
+          />
         </div>
       </aside>
     </main>
