@@ -56,7 +56,7 @@ export async function listRuns(
   if (input.before)
     add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
   const { rows } = await use.runtime.pool.query(
-    `select r.id, r.state, r.outcome, r.created_at, r.first_reply_at, r.from_step, l.first_name, l.last_name, l.email, l.phone, s.name as source_name
+    `select r.id, r.state, r.outcome, r.created_at, r.first_reply_at, r.from_step, r.held_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name
      from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where ${where.join(' and ')}
      order by r.created_at desc, r.id desc limit ${LOG_PAGE + 1}`,
     values,
@@ -74,6 +74,8 @@ interface RunRecord {
   created_at: Date;
   first_reply_at: Date | null;
   from_step: string | null;
+  /** A colleague has taken over. */
+  held_at: Date | null;
   first_name: string;
   last_name: string;
   email: string;
@@ -86,7 +88,9 @@ const runRow = (row: RunRecord): RunRow => ({
   name: leadName(row),
   sourceName: row.source_name,
   state: row.state,
-  outcome: row.outcome,
+  outcome: row.held_at
+    ? `${row.outcome ? `${row.outcome}; held` : 'Held'} while a colleague talks to them`
+    : row.outcome,
   createdAt: row.created_at.toISOString(),
   replyMs: row.first_reply_at ? row.first_reply_at.getTime() - row.created_at.getTime() : null,
   again: row.from_step !== null,

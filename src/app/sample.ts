@@ -73,14 +73,14 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
     allConsents(
       (scope.purpose ?? purpose) === purpose ? Object.fromEntries(scope.channels.map((one) => [one, agreed])) : {},
     );
-  const { known, lastChatAt } = await ofTheLead(use, arrivalId, source.kind);
+  const { known, ...ofLead } = await ofTheLead(use, arrivalId, source.kind);
   const context = startContext(draft, known, {
     where: arrival.whereFrom,
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
     source: { name: source.name },
     consent: said('service'),
     marketing: said('marketing'),
-    lastChatAt,
+    ...ofLead,
   });
   return {
     arrivalId,
@@ -96,16 +96,25 @@ async function ofTheLead(
   use: Use,
   arrivalId: string,
   kind: string,
-): Promise<{ known: RunPerson; lastChatAt: number | null }> {
-  const { rows } = await use.runtime.pool.query<RunPerson & { at: Date | null }>(
-    `select l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at
+): Promise<Pick<RunContext, 'lastChatAt'> & { known: RunPerson } & Partial<Pick<RunContext, 'consent' | 'marketing'>>> {
+  const { rows } = await use.runtime.pool.query<
+    RunPerson & { at: Date | null; service: RunContext['consent']; news: RunContext['consent'] }
+  >(
+    `select l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at,
+       consents_of(l.id, 'service') as service, consents_of(l.id, 'marketing') as news
      from arrival a join lead l on l.id = a.lead_id where a.id = $1`,
     [arrivalId],
   );
-  const { at, ...person } = rows[0] ?? { ...NOBODY, at: null };
-  // One that comes in by writing there has just written, whenever the sample was caught.
-  if (kind === 'chat-message') return { known: person, lastChatAt: use.runtime.now() };
-  return { known: NOBODY, lastChatAt: at?.getTime() ?? null };
+  const row = rows[0];
+  if (kind !== 'chat-message' || !row) return { known: NOBODY, lastChatAt: row?.at?.getTime() ?? null };
+  const { at: _at, service, news, ...known } = row;
+  return {
+    known,
+    // One that comes in by writing there has just written, whenever the sample was caught.
+    lastChatAt: use.runtime.now(),
+    consent: allConsents(service),
+    marketing: allConsents(news),
+  };
 }
 
 /** The sample a sheet uses: the one chosen, or the newest there is. */

@@ -54,7 +54,7 @@ const HELP: ChatForm = {
     {
       title: '',
       fields: [
-        question('about', 'It is about', 'choice', true, { choices: [BOUGHT, LESSONS] }),
+        question('about', 'About', 'choice', true, { choices: [BOUGHT, LESSONS] }),
         question('order_reference', 'Order reference', 'short', false, { help: 'Like WM-2041' }),
         question('wish', 'In a few words', 'short', false),
         question('newsletter', 'Send me the newsletter now and then', 'tick', false),

@@ -18,7 +18,7 @@ describe('every view, lived in, in a real browser', function () {
     const {
       rows: [ids],
     } = await stage.db.query(
-      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet where name = 'Front desk sign-in') as sheet, (select id from segment limit 1) as segment, (select id from nurture_list limit 1) as list, (select id from email_template limit 1) as template, (select lead_id from inbound order by received_at desc limit 1) as lead`,
+      `select (select id from workflow where name like 'Trial%') as workflow, (select id from source where kind = 'webhook' limit 1) as source, (select id from source where kind = 'form-page') as form, (select key from source where kind = 'form-page') as form_key, (select id from source where kind = 'import') as import, (select id from source where kind = 'mailbox') as mailbox, (select id from source where kind = 'workbook') as workbook, (select id from sheet where name = 'Front desk sign-in') as sheet, (select id from segment limit 1) as segment, (select id from nurture_list limit 1) as list, (select id from email_template limit 1) as template, (select id from chat_form limit 1) as chat_form, (select id from chat_template limit 1) as chat_template, (select lead_id from inbound order by received_at desc limit 1) as lead`,
     );
     views = {
       Today: '/',
@@ -47,6 +47,10 @@ describe('every view, lived in, in a real browser', function () {
       Conversations: '/conversations',
       Consent: `/leads/${ids.lead}/consent`,
       'One email to many': '/messages/new',
+      'Chat forms': '/messages/chat-forms',
+      'Chat form': `/messages/chat-forms/${ids.chat_form}`,
+      'Chat templates': '/messages/chat-templates',
+      'Chat template': `/messages/chat-templates/${ids.chat_template}`,
       Template: `/messages/templates/${ids.template}`,
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',

@@ -10,6 +10,8 @@ import { call, messageOf } from '../call.ts';
 import { FormOnPhone } from './FormOnPhone.tsx';
 import { VersionButtons } from './VersionButtons.tsx';
 
+const timesWords = (n: number) => (n === 1 ? 'once' : `${n} times`);
+
 const toggled = <T,>(list: readonly T[], one: T, on: boolean) =>
   on ? [...list, one] : list.filter((each) => each !== one);
 
@@ -141,7 +143,7 @@ export default function ChatFormEditor({
           )}
           {view.sent > 0 && (
             <p className="mb-2 text-[13px] text-ink-2">
-              Sent {view.sent} times, filled in {view.answered} times.
+              Sent {timesWords(view.sent)}, filled in {timesWords(view.answered)}.
             </p>
           )}
           {wrong && <p className="notice warn mb-2 text-[13px]">{wrong}.</p>}
