@@ -10,7 +10,7 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
   kind: 'chat-message',
   label: 'Chat message',
   about: 'Somebody writes to you in chat, taps a button or completes a form there.',
-  icon: 'message-circle',
+  icon: 'messages-square',
   settings: ChatMessageSettings,
   brings: 'people',
   door: 'reported',
