@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { readEmail } from '../core/message/email-address.ts';
 import { identitiesOf } from '../core/people/identity.ts';
 import { readPhone } from '../core/people/phone.ts';
+import { makeFormToken } from '../core/signing/form-token.ts';
 import { placedSteps, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
@@ -129,7 +130,12 @@ async function send(use: Use, stepId: string, message: OutgoingMessage): Promise
     createdAt: new Date(),
   });
   await use.em.flush();
-  const answer = await performSend(use.runtime.outside, accounts.get(connectionId)!, message, delivery.id);
+  const answer = await performSend(
+    use.runtime.outside,
+    accounts.get(connectionId)!,
+    withTrialToken(use, message, delivery.id),
+    delivery.id,
+  );
   const accepted = answer.kind === 'accepted';
   await use.runtime.pool.query(
     `update delivery set state = case when reported_at is null then $2 else state end, detail = $3, remote_id = $4, accepted_at = $5 where id = $1`,
@@ -143,6 +149,15 @@ async function send(use: Use, stepId: string, message: OutgoingMessage): Promise
   );
   return { accepted, to: message.to, detail: answer.detail, look: null };
 }
+
+/** A form that is tried brings a token back like any other; what it answers is not kept. */
+const withTrialToken = (use: Use, message: OutgoingMessage, deliveryId: string): OutgoingMessage =>
+  message.channel === 'chat' && message.form
+    ? {
+        ...message,
+        form: { ...message.form, token: makeFormToken(use.runtime.secrets.derive('list-links'), deliveryId) },
+      }
+    : message;
 
 /** Does what a plan says for the coordinator as a lead. */
 async function work(

@@ -2,7 +2,9 @@ import type pg from 'pg';
 import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
 import { type Command, type CommandLanguage, commandAnswer } from '../core/message/command-words.ts';
 import { measureText } from '../core/message/text-segments.ts';
+import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { closeQuestions } from './answer-question.ts';
+import { putInOutbox } from './put-in-outbox.ts';
 
 /** The step a message like this is told by: it goes out though they want no more, being the answer to that. */
 export const COMMAND_STEP = 'word';
@@ -60,18 +62,13 @@ export async function takeCommand(
   if (command === 'stop') await closeQuestions(client, leadId);
   if (command === 'help' && (known.helped || withdrawn)) return;
   const text = commandAnswer(command, language, known.name);
-  const message = { channel, audience: 'lead', to: sender, from: known.sender, text };
-  await client.query(
-    `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at)
-     values ($1, $2, '${COMMAND_STEP}', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', now(), now()) on conflict do nothing`,
-    [
-      uuidv5(`${command}:${remoteId}`, connectionId),
-      businessId,
-      leadId,
-      channel,
-      sender,
-      connectionId,
-      JSON.stringify(channel === 'text' ? { ...message, parts: measureText(text).parts } : message),
-    ],
+  const about = { audience: 'lead', to: sender, from: known.sender, text } as const;
+  const message: OutgoingMessage =
+    channel === 'text' ? { ...about, channel, parts: measureText(text).parts } : { ...about, channel };
+  const id = uuidv5(`${command}:${remoteId}`, connectionId);
+  await putInOutbox(
+    client,
+    { id, businessId, stepId: COMMAND_STEP, leadId, at: new Date() },
+    { message, connectionId },
   );
 }

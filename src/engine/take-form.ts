@@ -32,6 +32,8 @@ interface SentRow {
   step_id: string;
   recipient: string;
   message: ChatMessage;
+  /** `test`: somebody tried it on themselves, and it is for no lead. */
+  audience: 'lead' | 'test';
   created_at: Date;
   version_id: string;
   form_id: string;
@@ -54,7 +56,7 @@ export type FormOutcome =
     }
   | {
       ok: false;
-      code: 'forged' | 'other-number' | 'old' | 'used' | 'answers';
+      code: 'forged' | 'other-number' | 'old' | 'used' | 'answers' | 'trial';
       leadId: string | null;
       problem: string;
       tell: string;
@@ -72,7 +74,7 @@ export async function readForm(client: pg.ClientBase, taken: FormTaken): Promise
   const id = readFormToken(formKey, report.token);
   if (id === null) return refused('forged', 'Its token is none of ours: it was not taken.');
   const { rows } = await client.query<SentRow>(
-    `select d.id, d.lead_id, d.run_id, d.step_id, d.recipient, d.message, d.created_at, v.id as version_id, v.form_id, v.number, v.content, f.name as form_name
+    `select d.id, d.lead_id, d.run_id, d.step_id, d.recipient, d.message, d.audience, d.created_at, v.id as version_id, v.form_id, v.number, v.content, f.name as form_name
      from delivery d join chat_form_version v on v.id = (d.message -> 'form' ->> 'versionId')::uuid join chat_form f on f.id = v.form_id
      where d.id = $1 and d.business_id = $2`,
     [id, businessId],
@@ -80,6 +82,8 @@ export async function readForm(client: pg.ClientBase, taken: FormTaken): Promise
   const sent = rows[0];
   if (!sent || sent.message.form?.remoteId !== report.form)
     return refused('forged', 'Its token belongs to no form we sent: it was not taken.');
+  if (sent.audience === 'test')
+    return refused('trial', `“${sent.form_name}” was tried by one of us: nothing of it was kept.`);
   const holder = await client.query<{ lead_id: string }>(
     `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
     [businessId, sender],

@@ -159,7 +159,7 @@ export class InboundDesk {
         });
         if (read.tell !== '' && leadId)
           await tellOfRefusal(client, taken, leadId, connection.settings.sender ?? '', read.tell);
-        else await this.tellForged(client, connection, leadId, sender, read.problem);
+        else if (read.code !== 'trial') await this.tellForged(client, connection, leadId, sender, read.problem);
         return null;
       }
       const throughBefore = door?.form === read.formId && (await isThrough(client, read.formId, read.leadId));

@@ -167,6 +167,50 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     expect(said(number).filter((one) => one.startsWith('Thank you'))).to.have.length(1);
   });
 
+  it('a template opens a form too, to somebody who never wrote; tried on oneself, the answers are not kept', async () => {
+    const { id } = await made('By template');
+    const { id: template } = (await oona.call<{ id: string }>('POST', '/api/chat-templates', { name: 'With a form' }))
+      .body;
+    await oona.call('PUT', `/api/chat-templates/${template}`, {
+      ...{ kind: 'service', heading: '', closing: '', buttons: [], form: id },
+      ...{ text: 'Hi {{ lead.first_name }}, one question.', samples: { 'lead.first_name': 'Robin' } },
+    });
+    await oona.call('POST', `/api/chat-templates/${template}/review`);
+    await until('the review', async () => {
+      const { body } = await oona.call<{ state: string }>('GET', `/api/chat-templates/${template}`);
+      return body.state === 'approved';
+    });
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', toTheLead(freshStep('chat-template', 't', { template }))),
+      momentOf('b', {
+        at: filledIn('t'),
+        ...toTheLead(freshStep('chat', 'g', { message: 'Thank you, {{ lead.last_name }}' })),
+      }),
+    ]);
+    const number = '+61491570508';
+    await flow.send({ name: 'New', email: 'template-form@example.org', phone: number });
+    await flow.waits('template-form@example.org');
+    await fill(number, await formOn(number), ANSWERS);
+    await until('what comes after', () => said(number).at(-1) === 'Thank you, Belkadi');
+    const [{ phone: mine }] = await rows(`select test_phone as phone from membership where test_phone <> '' limit 1`);
+    const tried = await oona.call<{ accepted: boolean; detail: string }>(
+      'POST',
+      `/api/workflows/${flow.id}/send-to-me`,
+      {
+        stepId: 't',
+      },
+    );
+    expect(tried.body, JSON.stringify(tried.body)).to.include({ accepted: true });
+    const before = (await rows('select count(*)::int as n from form_answer'))[0].n;
+    await fill(mine, await formOn(mine), ANSWERS);
+    const told = await until(
+      'the trial to come back',
+      async () => (await rows(`select problem from inbound where sender = $1 and kind = 'form'`, [mine]))[0],
+    );
+    expect(told.problem).to.match(/was tried by one of us/);
+    expect((await rows('select count(*)::int as n from form_answer'))[0].n).to.equal(before);
+  });
+
   it('the front door: every stranger gets the form, not too often; through it they are greeted and served', async () => {
     const { id } = await made('First contact');
     const { body: network } = await oona.call<{ id: string; kind: string }[]>('GET', '/api/connections');
