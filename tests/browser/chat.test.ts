@@ -1,7 +1,8 @@
 import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { closeBrowser, signedInVisitor, type Visitor, visitor } from '../stage/browser.ts';
-import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { liveFlow } from '../stage/flow.ts';
+import { freshStep, momentOf, sheetOf, stepOf, toTheLead } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const NUMBER = '+447700900456';
@@ -162,5 +163,43 @@ describe('the first contact in chat, in a real browser', function () {
     await oona.types('textarea[aria-label="The answer"]', 'Tuesday at five?');
     await oona.click('Send');
     await zadie.sees('Tuesday at five?', phone);
+  });
+
+  it('a wish to hear no more, between plan and send, is kept: the log says so and leads to why', async () => {
+    const flow = await liveFlow(
+      stage,
+      api,
+      [momentOf('a', toTheLead(freshStep('chat', 'c', { message: 'One more thing', needsConsent: true })))],
+      { endsWhen: [] },
+    );
+    stage.desk.world.state.trouble.chatDown = true;
+    await flow.send({ name: 'Zadie', email: 'zadie.holm@example.org', phone: NUMBER });
+    await until('a first try', async () => {
+      const { rows } = await stage.db.query(
+        `select from step_result s join run r on r.id = s.run_id where r.workflow_id = $1 and s.state = 'again'`,
+        [flow.id],
+      );
+      return rows.length === 1;
+    });
+    await zadie.types(`${phone} input[aria-label="Write in chat"]`, 'STOP');
+    await zadie.page.keyboard.press('Enter');
+    await until('the wish', async () => {
+      const { rows } = await stage.db.query(`select from consent where channel = 'chat' and wording = 'STOP'`);
+      return rows.length === 1;
+    });
+    stage.desk.world.state.trouble.chatDown = false;
+    await flow.over('zadie.holm@example.org');
+    await zadie.sees(/you will get no more messages here/, phone);
+    expect(chats()).not.to.include('One more thing');
+    await oona.goes(`${stage.url}/workflows/${flow.id}/log`);
+    await oona.click(/^Chat/, '[data-testid=run-detail], main');
+    await oona.sees('Stopped: asked for no more chat messages.', '[data-testid=step-detail]');
+    await oona.click('Why', '[data-testid=step-detail]');
+    await oona.sees('“STOP”');
+    // Another way of writing to them is not touched by it.
+    const { rows } = await stage.db.query(
+      `select consents_of(id, 'service') ->> 'email' as email from lead where email = 'zadie.holm@example.org'`,
+    );
+    expect(rows[0].email).to.equal('given');
   });
 });

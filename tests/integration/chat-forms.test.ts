@@ -198,6 +198,7 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
       `/api/workflows/${flow.id}/send-to-me`,
       {
         stepId: 't',
+        arrivalId: null,
       },
     );
     expect(tried.body, JSON.stringify(tried.body)).to.include({ accepted: true });
