@@ -37,7 +37,7 @@ async function countsOf(use: Use): Promise<Map<string, { sent: number; answered:
   const { rows } = await use.runtime.pool.query<{ id: string; sent: number; answered: number }>(
     `select v.form_id as id, count(*)::int as sent, count(a.delivery_id)::int as answered from delivery d
        join chat_form_version v on v.id::text = d.message -> 'form' ->> 'versionId' left join form_answer a on a.delivery_id = d.id
-     where d.business_id = $1 and d.channel = 'chat' and d.message ? 'form' and d.audience = 'lead' group by 1`,
+     where d.business_id = $1 and d.channel = 'chat' and d.message -> 'form' is not null and d.audience = 'lead' group by 1`,
     [use.actor.businessId],
   );
   return new Map(rows.map(({ id, ...counts }) => [id, counts]));
@@ -216,7 +216,7 @@ export async function getFrontDoor(
   );
   const door = FrontDoor.parse(rows[0]?.door ?? {});
   const counts = await pool.query<{ asked: number; through: number }>(
-    `select (select count(distinct lead_id)::int from delivery where business_id = $1 and step_id = 'front-door' and message ? 'form') as asked,
+    `select (select count(distinct lead_id)::int from delivery where business_id = $1 and step_id = 'front-door' and message -> 'form' is not null) as asked,
        (select count(distinct a.lead_id)::int from form_answer a join chat_form_version v on v.id = a.version_id
         where a.business_id = $1 and v.form_id::text = $2) as through`,
     [use.actor.businessId, door.form],

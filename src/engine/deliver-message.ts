@@ -5,6 +5,7 @@ import { heldUntil } from '../core/time/quiet-hours.ts';
 import { nextMorning } from '../core/time/zone.ts';
 import type { Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan, StopReason } from '../core/workflow/plan.ts';
+import { NEWS_AT } from '../core/workflow/purpose.ts';
 import { allConsents } from '../core/workflow/run-context.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import type { Progress } from '../db/hot/store.ts';
@@ -136,7 +137,7 @@ export class Courier {
         continue;
       }
       if (!(await this.hasSlot(pending))) {
-        nextTry = nextMorning(parts.now(), MORNING, run.context.business.timeZone);
+        nextTry = nextMorning(parts.now(), NEWS_AT, run.context.business.timeZone);
         const note = 'Held until tomorrow: they have had as many news and offers as one person gets in a day';
         const held = plan.does === 'send' ? { plan: { ...plan, note } } : {};
         await notes.settle(record('held', { next_try_at: iso(nextTry), ...held }));
@@ -223,9 +224,12 @@ export class Courier {
     };
   }
 
-  /** Why a planned message does not go: they want no more of its kind since. */
-  private noMore({ channel, purpose = 'service' }: OutgoingMessage): StopReason | null {
-    const why = mayNotWrite(this.notes.run.context, channel, { needsConsent: false, purpose });
+  /** Why a planned message does not go: they want no more of its kind since. What a sequence sends is news. */
+  private noMore({ channel, purpose }: OutgoingMessage): StopReason | null {
+    const { run } = this.notes;
+    const news = purpose === 'marketing' || run.listId !== null;
+    const settings = { needsConsent: false, purpose: news ? ('marketing' as const) : ('service' as const) };
+    const why = mayNotWrite(run.context, channel, settings);
     return why?.code === 'withdrawn' ? why : null;
   }
 
@@ -246,8 +250,6 @@ export class Courier {
 
 /** A message that has waited longer than this is looked at once more before it leaves the first time, milliseconds. */
 const FRESH_MS = 1000;
-/** When held news and offers go out again, by the business's clock. */
-const MORNING = '09:00';
 /** The code by which a chat network refuses a free message outside the window: docs/gateways.md. */
 const WINDOW_SHUT = 'window-shut';
 const SHUT_MEANWHILE: Answer = {

@@ -18,14 +18,14 @@ export interface AtTheDoor {
   leadId: string;
   /** What they wrote, by the network's id: answered once, however often it is told. */
   remoteId: string;
-  /** When they wrote, ISO 8601. */
-  at: string;
+  /** Milliseconds: by our own clock, not the network's. */
+  now: number;
   formKey: Uint8Array;
 }
 
 /** Whether they have filled in the first-contact form, in any of its versions. */
-export async function isThrough(client: pg.ClientBase | pg.Pool, formId: string, leadId: string): Promise<boolean> {
-  const { rowCount } = await (client as pg.Pool).query(
+export async function isThrough(client: pg.ClientBase, formId: string, leadId: string): Promise<boolean> {
+  const { rowCount } = await client.query(
     `select from form_answer a join chat_form_version v on v.id = a.version_id where a.lead_id = $1 and v.form_id::text = $2 limit 1`,
     [leadId, formId],
   );
@@ -35,8 +35,8 @@ export async function isThrough(client: pg.ClientBase | pg.Pool, formId: string,
 /** Sends the first-contact form, unless it went to them within the last minutes. */
 export async function sendTheForm(client: pg.ClientBase, at: AtTheDoor): Promise<void> {
   const { rowCount } = await client.query(
-    `select from delivery where lead_id = $1 and step_id = $2 and message ? 'form' and created_at > $3::timestamptz - $4::int * interval '1 minute' limit 1`,
-    [at.leadId, DOOR_STEP, at.at, at.door.everyMinutes],
+    `select from delivery where lead_id = $1 and step_id = $2 and message -> 'form' is not null and created_at > $3::timestamptz - $4::int * interval '1 minute' limit 1`,
+    [at.leadId, DOOR_STEP, new Date(at.now), at.door.everyMinutes],
   );
   if (!rowCount) await say(client, at, 'form', at.door.message, at.door.form);
 }
@@ -48,7 +48,7 @@ export async function greet(client: pg.ClientBase, at: AtTheDoor): Promise<void>
 
 async function say(
   client: pg.ClientBase,
-  { business, desk, connectionId, leadId, remoteId, at, formKey }: AtTheDoor,
+  { business, desk, connectionId, leadId, remoteId, now, formKey }: AtTheDoor,
   what: 'form' | 'greeting',
   message: string,
   form: string,
@@ -58,7 +58,6 @@ async function say(
     [leadId],
   );
   const { answers, ...person } = rows[0]!;
-  const now = Date.parse(at);
   const context = startContext({ person, answers }, person, {
     where: {},
     business,

@@ -7,6 +7,7 @@ import { heldUntil } from '../core/time/quiet-hours.ts';
 import { nextMorning } from '../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import { NEWS_AT } from '../core/workflow/purpose.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
@@ -17,8 +18,6 @@ const AT_ONCE = 20;
 const BULK_AT_ONCE = 8;
 /** From this rank on a message is one of many. */
 const BULK = 5;
-/** When held news go out again, by the business's clock. */
-const MORNING = '09:00';
 /** Longer than any hand-over takes: after it another process may try, under the same key. */
 const LEASE_SECONDS = 90;
 const RULES = { own: retryFor(240), bulk: retryFor(24 * 60) };
@@ -122,7 +121,7 @@ export class Outbox {
        select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
          b.time_zone, l.phone,
          t.step_id <> '${COMMAND_STEP}' and (consents_of(t.lead_id, 'service') ->> t.channel = 'withdrawn'
-           or (t.message ->> 'purpose' = 'marketing' and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')) is true as withdrawn,
+           or ((t.rank >= $4 or t.message ->> 'purpose' = 'marketing') and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')) is true as withdrawn,
          case when m.state = 'stopped' then 'The email was stopped'
            when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'
              and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped
@@ -144,7 +143,7 @@ export class Outbox {
       if (one.lead_id && (one.message.purpose === 'marketing' || one.rank >= BULK) && !(await this.hasSlot(one)))
         return this.wait(
           one,
-          nextMorning(now(), MORNING, one.time_zone),
+          nextMorning(now(), NEWS_AT, one.time_zone),
           'Held until tomorrow: they have had enough news today',
           true,
         );

@@ -22,6 +22,8 @@ export interface FormTaken {
   sender: string;
   report: FormReport;
   formKey: Uint8Array;
+  /** Milliseconds. */
+  now: number;
 }
 
 /** A form that was sent, as its token names it. */
@@ -204,7 +206,7 @@ async function keep(
 /** Says to somebody why their form was not taken; once for each time they send it. */
 export async function tellOfRefusal(
   client: pg.ClientBase,
-  { connectionId, businessId, sender, report }: FormTaken,
+  { connectionId, businessId, sender, report, now }: FormTaken,
   leadId: string,
   from: string,
   text: string,
@@ -213,7 +215,7 @@ export async function tellOfRefusal(
   const message: ChatMessage = { channel: 'chat', audience: 'lead', to: sender, from, text };
   await putInOutbox(
     client,
-    { id, businessId, stepId: FORM_STEP, leadId, at: new Date(report.at) },
+    { id, businessId, stepId: FORM_STEP, leadId, at: new Date(now) },
     { message, connectionId },
   );
 }

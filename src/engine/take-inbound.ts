@@ -108,8 +108,7 @@ export class InboundDesk {
       await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);
       if (asked) await takeAnswer(client, asked, words, connection.country, now());
       await tellOf(client, leadId, { event: 'reply', text: words });
-      if (!through && door)
-        await sendTheForm(client, await this.atTheDoor(connection, door, leadId, message.id, message.at));
+      if (!through && door) await sendTheForm(client, await this.atTheDoor(connection, door, leadId, message.id));
       return said;
     });
     // A question asked again, or the form, stands in the outbox now.
@@ -124,11 +123,11 @@ export class InboundDesk {
   }
 
   async takeForm(connection: ReportingConnection, report: FormReport, raw: Uint8Array): Promise<void> {
-    const { pool, outbox, formKey } = this.parts;
+    const { pool, outbox, formKey, now } = this.parts;
     const sender = senderOf(report.from, connection.country);
     const taken = {
       ...{ connectionId: connection.id, businessId: connection.business_id, country: connection.country },
-      ...{ sender, report, formKey },
+      ...{ sender, report, formKey, now: now() },
     };
     const door = doorOf(connection);
     const formId = await inTransaction(pool, async (client) => {
@@ -168,7 +167,7 @@ export class InboundDesk {
       });
       await read.keep(client, inboundId!);
       if (door?.form === read.formId && !throughBefore)
-        await greet(client, await this.atTheDoor(connection, door, read.leadId, report.id, report.at));
+        await greet(client, await this.atTheDoor(connection, door, read.leadId, report.id));
       return read.formId;
     });
     outbox.poke();
@@ -219,12 +218,11 @@ export class InboundDesk {
     door: FrontDoor,
     leadId: string,
     remoteId: string,
-    at: string,
   ): Promise<AtTheDoor> {
-    const { directory, formKey } = this.parts;
+    const { directory, formKey, now } = this.parts;
     const { desk } = await directory.deskOf(connection.business_id);
     const business = await directory.businessOf(connection.business_id);
-    return { business, desk, connectionId: connection.id, door, leadId, remoteId, at, formKey };
+    return { business, desk, connectionId: connection.id, door, leadId, remoteId, now: now(), formKey };
   }
 
   /** Hands it to every source that listens to it; told twice, a source takes it once. */
@@ -232,7 +230,10 @@ export class InboundDesk {
     const raw: RawArrival = { headers: {}, contentType: 'application/json', body };
     for (const source of sources) {
       const settings = ChatMessageSettings.safeParse(source.settings);
-      if (settings.success && listensTo(settings.data, said)) await this.parts.intake.take(source, raw);
+      if (!settings.success || !listensTo(settings.data, said)) continue;
+      const { status } = await this.parts.intake.take(source, raw);
+      // Kept already, but not begun: told that it is not stored, the network sends it once more.
+      if (status === 429) throw new Error(`source ${source.id} takes no more this minute`);
     }
   }
 

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
-import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
+import { freshStep, momentOf, sheetOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
 
 describe('consent by channel and purpose, and whose number it is', () => {
@@ -139,6 +139,34 @@ describe('consent by channel and purpose, and whose number it is', () => {
     expect((await why(lead.email, 't')).why).to.equal('Stopped: asked for no more texts');
     expect(textsOn(stage, lead.phone).filter((text) => text === 'Hello')).to.deep.equal([]);
   }).timeout(60_000);
+
+  it('no to news stops what a sequence and an email to many still had to send, and answers go on', async () => {
+    const { id: list } = (await oona.call<{ id: string }>('POST', '/api/lists', { name: 'No news' })).body;
+    const { rows: before } = await stage.db.query(`select source_id from nurture_list where id = $1`, [list]);
+    const { id: sequence } = (
+      await oona.call<{ id: string }>('POST', '/api/workflows', { name: 'No news', folder: '' })
+    ).body;
+    const later = { kind: 'later', span: { amount: 1, unit: 'hours' } } as const;
+    const mail = (subject: string) => toTheLead(freshStep('email', subject, { subject, message: 'Hello' }));
+    const draft = sheetOf([momentOf('a', mail('One')), momentOf('b', { at: later, ...mail('Two') })], {}, [
+      before[0].source_id,
+    ]);
+    await oona.call('PUT', `/api/workflows/${sequence}`, { revision: 0, draft });
+    expect((await oona.call('POST', `/api/workflows/${sequence}/live`, { moveOn: false })).status).to.equal(200);
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', { lanes: { lead: [], record: [freshStep('list', 'l', { action: 'add', list })], team: [] } }),
+    ]);
+    const email = 'no-news@example.org';
+    const mails = () => stage.desk.world.state.mails.filter((one) => one.mailbox === email).map((one) => one.subject);
+    await flow.send({ name: 'Una', email, phone: '' });
+    await until('the first of the sequence', () => mails().includes('One'));
+    const { id } = await leadOf(email);
+    expect((await says(id, { channel: 'email', purpose: 'marketing', state: 'withdrawn' })).status).to.equal(200);
+    await stage.db.query(`update run set due_at = now() where workflow_id = $1`, [sequence]);
+    await until('the second to be stopped', async () => (await why(email, 'Two'))?.why);
+    expect((await why(email, 'Two')).why).to.equal('Stopped: asked for no more news and offers by email');
+    expect(mails()).to.deep.equal(['One']);
+  });
 
   it('another name and another email under a known number are another person; said to have changed hands, it is let go', async () => {
     const flow = await liveFlow(stage, oona, [

@@ -136,6 +136,10 @@ export const Delivery = defineEntity({
   tableName: 'delivery',
   uniques: [{ name: 'delivery_step', properties: ['run', 'stepId', 'item'] }],
   indexes: [
+    {
+      name: 'delivery_form',
+      expression: `create index "delivery_form" on "delivery" ("business_id") where "message" -> 'form' is not null`,
+    },
     { name: 'delivery_lead', properties: ['lead', 'createdAt'] },
     { name: 'delivery_business_at', properties: ['business', 'createdAt'] },
     // The outbox: what goes out apart from a run, the instant before the ordinary before the bulk.

@@ -80,7 +80,7 @@ export async function findEvent(
       );
       if (found) return { ...found.answers, it: 'yes', text: found.text };
       const asked = await first(
-        `select 1 from delivery where run_id = $1 and channel = 'chat' and message ? 'form' and ($2 = '' or step_id = $2) limit 1`,
+        `select 1 from delivery where run_id = $1 and channel = 'chat' and message -> 'form' is not null and ($2 = '' or step_id = $2) limit 1`,
         [runId, waits.step],
       );
       return asked ? null : NOTHING_SENT;

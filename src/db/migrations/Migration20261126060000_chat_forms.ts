@@ -41,6 +41,7 @@ export class Migration20261126060000_chat_forms extends Migration {
       `alter table "consent" add column "inbound_id" uuid null, add column "purpose" text check ("purpose" in ('service', 'marketing')) null;`,
     );
     this.addSql(`create index "inbound_unknown" on "inbound" ("business_id", "sender") where "lead_id" is null`);
+    this.addSql(`create index "delivery_form" on "delivery" ("business_id") where "message" -> 'form' is not null`);
     this.addSql(`alter table "needs_you" drop constraint if exists "needs_you_kind_check";`);
     this.addSql(
       `alter table "needs_you" add constraint "needs_you_kind_check" check("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'step_failed', 'source_trouble', 'entries_expiring', 'draft_waits', 'form_refused', 'number_shared'));`,
