@@ -1,4 +1,4 @@
-import type { DueRun } from '../db/hot/store.ts';
+import type { DueRun } from '../db/hot/rows.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';

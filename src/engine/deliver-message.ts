@@ -8,7 +8,7 @@ import type { OutgoingMessage, Plan, StopReason } from '../core/workflow/plan.ts
 import { NEWS_AT } from '../core/workflow/purpose.ts';
 import { allConsents } from '../core/workflow/run-context.ts';
 import type { Attempt } from '../db/entities/run.ts';
-import type { Progress } from '../db/hot/store.ts';
+import type { Progress } from '../db/hot/rows.ts';
 import { mayNotWrite } from '../steps/may-write.ts';
 import { performSend } from '../steps/performers.ts';
 import { windowOpen } from '../steps/plan-chat.ts';

@@ -1,7 +1,7 @@
 import type { Definition } from '../core/workflow/definition.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
-import type { MomentRow, StepRow } from '../db/hot/store.ts';
+import type { MomentRow, StepRow } from '../db/hot/rows.ts';
 
 export type StepRecord = Omit<StepRow, 'run_id' | 'business_id' | 'finished_at'>;
 export type MomentRecord = Omit<MomentRow, 'run_id' | 'business_id'>;

@@ -5,7 +5,7 @@ import { type Audience, choiceOf } from '../core/people/audience.ts';
 import { compareShares } from '../core/statistics/two-shares.ts';
 import type { ConsentState, RunPerson } from '../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
-import type { Progress } from '../db/hot/store.ts';
+import type { Progress } from '../db/hot/rows.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { MailingDone } from '../steps/mailing/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';

@@ -5,7 +5,7 @@ import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
 import { LEAVE_PLACE } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { DeliveryState } from '../db/entities/run.ts';
-import type { Progress } from '../db/hot/store.ts';
+import type { Progress } from '../db/hot/rows.ts';
 import type { PendingDelivery } from './leased-run.ts';
 
 /** For whom a message is, and from which step. */

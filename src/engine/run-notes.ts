@@ -1,6 +1,7 @@
 import type { Step } from '../core/workflow/definition.ts';
 import type { StepState } from '../db/entities/run.ts';
-import type { HotStore, Progress, StepRow } from '../db/hot/store.ts';
+import type { Progress, StepRow } from '../db/hot/rows.ts';
+import type { HotStore } from '../db/hot/store.ts';
 import type { LeasedRun, StepRecord } from './leased-run.ts';
 import type { Leases } from './leases.ts';
 import type { NeedSubject } from './need.ts';

@@ -2,7 +2,7 @@ import { phoneZone } from '../core/time/phone-zone.ts';
 import type { Moment } from '../core/workflow/definition.ts';
 import { fieldValue } from '../core/workflow/run-context.ts';
 import { type Due, whenDue } from '../core/workflow/when-due.ts';
-import type { MomentRow, RunRow } from '../db/hot/store.ts';
+import type { MomentRow, RunRow } from '../db/hot/rows.ts';
 import { applyFields } from '../steps/apply-fields.ts';
 import type { BusinessDesk } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';

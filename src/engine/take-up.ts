@@ -2,7 +2,7 @@ import { draftLead } from '../core/source/lead-draft.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
-import type { DueRun } from '../db/hot/store.ts';
+import type { DueRun } from '../db/hot/rows.ts';
 import { applyFields } from '../steps/apply-fields.ts';
 import { applyRecord } from './apply-record.ts';
 import type { BusinessDesk, KnownSource } from './directory.ts';

@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import type { Identity } from '../../src/core/people/identity.ts';
-import { type Accepted, type AcceptItem, HotStore } from '../../src/db/hot/store.ts';
+import type { Accepted, AcceptItem } from '../../src/db/hot/rows.ts';
+import { HotStore } from '../../src/db/hot/store.ts';
 import { testDatabase } from '../stage/postgres.ts';
 
 /** What one arrival says, in small: which email and phone of a handful, and which item of the sender's. */
