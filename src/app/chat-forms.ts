@@ -97,8 +97,10 @@ export const NewChatForm = z.object({ name: z.string().trim().min(1, 'Give the f
 
 export async function createChatForm(use: Use, { name }: z.infer<typeof NewChatForm>): Promise<{ id: string }> {
   demand(use.actor, 'coordinator');
-  const { pool } = use.runtime;
+  const { pool, now } = use.runtime;
   const id = uuidv7();
+  // Put live as it is, its wording has a version too.
+  const content = settleWordings(null, newChatForm(name, use.actor.businessName), new Date(now()).toISOString());
   const { rowCount } = await pool.query(
     `insert into chat_form (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
     [id, use.actor.businessId, name],
@@ -107,7 +109,7 @@ export async function createChatForm(use: Use, { name }: z.infer<typeof NewChatF
     throw new Refusal(422, 'name-taken', `There is a chat form called "${name}" already. Choose another name.`);
   await pool.query(
     `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, 1, $3, now())`,
-    [uuidv7(), id, JSON.stringify(newChatForm(name, use.actor.businessName))],
+    [uuidv7(), id, JSON.stringify(content)],
   );
   audit(use.em, use.actor, 'chat_form.create', id, { name });
   await use.em.flush();

@@ -10,7 +10,10 @@ export interface NeedView {
     | 'message_lost'
     | 'step_failed'
     | 'source_trouble'
-    | 'entries_expiring';
+    | 'entries_expiring'
+    | 'draft_waits'
+    | 'form_refused'
+    | 'number_shared';
   title: string;
   detail: string;
   createdAt: string;

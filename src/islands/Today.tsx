@@ -227,6 +227,12 @@ function NeedLinks({ need }: { need: NeedView }) {
         See what came in
       </a>
     );
+  if (need.leadId)
+    return (
+      <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
+        Open the lead
+      </a>
+    );
   return null;
 }
 

@@ -41,6 +41,12 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
   const ANSWERS = { first_name: 'Noor', last_name: 'Belkadi', email: 'noor@example.org', consent: 'true' };
 
   it('versions: what is live never changes, a changed wording is a version of its own, a form people filled in stays', async () => {
+    const { id: untouched } = (await oona.call<{ id: string }>('POST', '/api/chat-forms', { name: 'As it is' })).body;
+    const live = (await oona.call<ChatFormView>('POST', `/api/chat-forms/${untouched}/live`)).body;
+    expect(
+      live.content.consent.wordings.map((one) => one.version),
+      'put live as it was made',
+    ).to.deep.equal([1]);
     const { id, form } = await made('Versions');
     const view = async () => (await oona.call<ChatFormView>('GET', `/api/chat-forms/${id}`)).body;
     expect(await view()).to.include({ version: 1, draft: false, liveVersion: 1 });
