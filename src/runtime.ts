@@ -26,6 +26,7 @@ import { Intake } from './engine/intake.ts';
 import { ListDoor } from './engine/join-list.ts';
 import { Leases } from './engine/leases.ts';
 import { Mailer } from './engine/mailer.ts';
+import type { DeliveryParts } from './engine/make-delivery.ts';
 import { Outbox } from './engine/outbox.ts';
 import { Puller } from './engine/puller.ts';
 import { Reports } from './engine/reports.ts';
@@ -56,6 +57,8 @@ export interface Runtime {
   bulk: BulkWorker;
   bookings: Bookings;
   door: ListDoor;
+  /** What a message is made with. */
+  deliveryParts: DeliveryParts;
   bounces: Bounces;
   replies: EmailReplies;
   followed: FollowedLinks;
@@ -99,7 +102,7 @@ async function openRuntime(): Promise<Runtime> {
   };
   const bell = new Bell(pool);
   const tokenKey = secrets.derive('links');
-  const deliveryParts = {
+  const deliveryParts: DeliveryParts = {
     publicUrl: settings.publicUrl,
     token: (words: string) => shortToken(tokenKey, words),
     linkKey: secrets.derive('list-links'),
@@ -167,6 +170,7 @@ async function openRuntime(): Promise<Runtime> {
     bulk: bulkWorker,
     bookings,
     door,
+    deliveryParts,
     bounces: new Bounces({ pool, bell, now }),
     replies: new EmailReplies({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),

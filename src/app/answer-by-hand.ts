@@ -4,51 +4,88 @@ import { CHANNELS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { noteMessage } from '../engine/conversation.ts';
-import { connectionFor } from '../engine/make-delivery.ts';
+import { connectionFor, makeDelivery } from '../engine/make-delivery.ts';
 import { planChat } from '../steps/plan-chat.ts';
+import { planChatTemplate } from '../steps/plan-chat-template.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { planText } from '../steps/plan-text.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
-import { consentsOf, contextOf, findConversation, getConversation } from './conversations.ts';
+import { consentsOf, contextOf, findConversation, getConversation, ownerOf } from './conversations.ts';
 import { deskFor } from './sample.ts';
 
-export const AnswerInput = z.object({
-  /** Made where it was written: pressed twice, it is one message. */
-  key: z.uuid(),
-  channel: z.enum(CHANNELS),
-  subject: z.string().trim().max(300).default(''),
-  text: z.string().trim().min(1, 'The answer is empty').max(4096, 'An answer has 4,096 characters at most'),
-});
+export const AnswerInput = z
+  .object({
+    /** Made where it was written: pressed twice, it is one message. */
+    key: z.uuid(),
+    channel: z.enum(CHANNELS),
+    subject: z.string().trim().max(300).default(''),
+    text: z.string().trim().max(4096, 'An answer has 4,096 characters at most').default(''),
+    /** In chat: an approved template instead of words, which may go though the reply window is shut. */
+    template: z.uuid().optional(),
+    /** In chat: a form of ours that goes along with the words. */
+    form: z.uuid().optional(),
+  })
+  .refine((input) => input.text !== '' || input.template, { path: ['text'], error: 'The answer is empty' })
+  .refine((input) => input.channel === 'chat' || !(input.template || input.form), {
+    path: ['channel'],
+    error: 'Templates and forms go by chat only',
+  });
 
 /** Answers by hand. What a person has been asked not to do is refused here too, and looked at once more before it goes out. */
 export async function answerByHand(use: Use, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
   demand(use.actor, 'coordinator');
-  const { pool, outbox, now } = use.runtime;
+  const { pool, outbox, deliveryParts, now } = use.runtime;
   const row = await findConversation(use, id);
   const view = await getConversation(use, id, false);
   const way = view.ways.find((one) => one.channel === input.channel)!;
-  if (!way.can) throw new Refusal(409, 'not-now', way.words);
+  if (!(input.template ? way.byTemplate : way.can)) throw new Refusal(409, 'not-now', way.words);
   const desk = await deskFor(use);
-  const owner = desk.colleagues.find((one) => one.id === row.owner_id) ?? null;
-  const context = contextOf(use, row, await consentsOf(use, row.lead_id), owner);
+  const context = contextOf(use, row, await consentsOf(use, row.lead_id), ownerOf(row, desk));
   const about = { context, desk, now: now(), turn: null };
   const settings = { message: input.text, needsConsent: false, countLinks: false };
+  const byChat = (): Plan =>
+    input.template
+      ? planChatTemplate({ template: input.template, needsConsent: false }, about)
+      : planChat({ ...settings, ...(input.form ? { form: input.form } : {}) }, about);
   const plan: Plan =
     input.channel === 'email'
       ? planEmail({ ...settings, subject: input.subject || `Your message to ${use.actor.businessName}` }, about)
       : input.channel === 'chat'
-        ? planChat(settings, about)
+        ? byChat()
         : planText(settings, about);
   if (plan.does !== 'send')
-    throw new Refusal(422, 'cannot', 'why' in plan ? plan.why.text : 'This cannot be sent. Look at what is typed.');
+    throw new Refusal(
+      422,
+      'cannot',
+      'why' in plan ? `${plan.why.text}.` : 'This cannot be sent. Look at what is typed.',
+    );
   const connection = connectionFor(desk, input.channel)!;
-  const { message } = input.channel === 'email' ? { message: await inThread(use, row.lead_id, plan.message) } : plan;
+  const delivery = uuidv5(input.key, id);
+  const { message } = makeDelivery(
+    {
+      id: delivery,
+      businessId: use.actor.businessId,
+      runId: null,
+      stepId: 'by-hand',
+      item: 0,
+      leadId: row.lead_id,
+      byHand: true,
+    },
+    {
+      ...(input.channel === 'email' ? await inThread(use, row.lead_id, plan.message) : plan.message),
+      countLinks: false,
+    },
+    connection,
+    desk.counting,
+    deliveryParts,
+    now(),
+  ).pending;
   await inTransaction(pool, async (client) => {
     const { rowCount } = await client.query(
       `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
        values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
       [
-        uuidv5(input.key, id),
+        delivery,
         use.actor.businessId,
         row.lead_id,
         message.channel,

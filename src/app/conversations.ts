@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CHAT_WINDOW_MS } from '../core/message/chat-window.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../core/workflow/channel.ts';
 import {
@@ -9,9 +10,11 @@ import {
   startContext,
   templateScope,
 } from '../core/workflow/run-context.ts';
+import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { freeRuns, holdRuns } from '../engine/conversation.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { type ReadyAnswer, readyAnswers } from './ready-answers.ts';
 import { deskFor } from './sample.ts';
 
 export interface ConversationRow {
@@ -97,6 +100,8 @@ export interface ThreadItem {
 export interface Way {
   channel: Channel;
   can: boolean;
+  /** In chat: an approved template may go, whether or not words may. */
+  byTemplate: boolean;
   /** Why not; or what to know, empty when nothing. */
   words: string;
 }
@@ -115,11 +120,11 @@ export interface ConversationView extends ConversationRow {
   firstName: string;
   /** Answers written beforehand, with this person's own fields put in. */
   answers: { id: string; name: string; text: string }[];
+  /** Templates and forms that can be sent in chat; empty when nothing can be sent there. */
+  ready: ReadyAnswer[];
   /** Until when a free message in chat may be sent; null when it may not. */
   chatOpenUntil: string | null;
 }
-
-const WINDOW_MS = 24 * 3_600_000;
 
 export async function findConversation(use: Use, id: string) {
   const found = z.uuid().safeParse(id).success
@@ -134,12 +139,14 @@ export async function findConversation(use: Use, id: string) {
   return row;
 }
 
-export async function consentsOf(use: Use, leadId: string): Promise<Record<Channel, ConsentState>> {
-  const { rows } = await use.runtime.pool.query<{ given: Partial<Record<Channel, ConsentState>> }>(
-    `select consents_of($1, 'service') as given`,
+/** What they agreed to, for what they asked (`consent`) and for news and offers (`marketing`). */
+export async function consentsOf(use: Use, leadId: string): Promise<Pick<RunContext, 'consent' | 'marketing'>> {
+  type Known = Partial<Record<Channel, ConsentState>>;
+  const { rows } = await use.runtime.pool.query<{ service: Known; news: Known }>(
+    `select consents_of($1, 'service') as service, consents_of($1, 'marketing') as news`,
     [leadId],
   );
-  return allConsents(rows[0]!.given);
+  return { consent: allConsents(rows[0]!.service), marketing: allConsents(rows[0]!.news) };
 }
 
 async function lastChatAt(use: Use, leadId: string): Promise<number | null> {
@@ -188,7 +195,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
       [row.lead_id],
     ),
     pool.query('select id, name, text from canned_answer where business_id = $1 order by name', [use.actor.businessId]),
-    row.lead_id ? consentsOf(use, row.lead_id) : allConsents(),
+    row.lead_id ? consentsOf(use, row.lead_id) : NO_CONSENTS,
     row.lead_id ? lastChatAt(use, row.lead_id) : null,
     deskFor(use),
   ]);
@@ -218,22 +225,25 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
       (one): ThreadItem => ({ ...PLAIN, kind: 'note', at: one.at.toISOString(), text: one.text, by: one.by }),
     ),
   ].sort((a, b) => a.at.localeCompare(b.at));
-  const openUntil = chatAt === null ? null : chatAt + WINDOW_MS;
+  const openUntil = chatAt === null ? null : chatAt + CHAT_WINDOW_MS;
   const open = openUntil !== null && openUntil > now();
+  const { consent } = consents;
+  const context = row.lead_id ? contextOf(use, row, consents, ownerOf(row, desk)) : null;
   const way = (channel: Channel): Way => {
     const many = CHANNEL_WORDS[channel].many;
-    const no = (words: string): Way => ({ channel, can: false, words });
+    const no = (words: string, byTemplate = false): Way => ({ channel, can: false, byTemplate, words });
     if (!desk[channel]) return no(`Nothing is connected that sends ${many}.`);
     if (!row.lead_id) return no('They are no lead yet, so they cannot be answered here.');
-    if (consents[channel] === 'withdrawn') return no(`They want no more ${many}.`);
+    if (consent[channel] === 'withdrawn') return no(`They want no more ${many}.`);
     if (channel === 'email' ? !row.email : !row.phone)
       return no(channel === 'email' ? 'No email address is known.' : 'No number is known.');
     if (channel === 'chat' && !open)
-      return no('They have not written in chat for 24 hours: the network takes no free message now.');
+      return no('They have not written in chat for 24 hours: the network takes only an approved template now.', true);
     return {
       channel,
       can: true,
-      words: consents[channel] === 'given' ? '' : `They never agreed to ${many}; answer what they asked.`,
+      byTemplate: channel === 'chat',
+      words: consent[channel] === 'given' ? '' : `They never agreed to ${many}; answer what they asked.`,
     };
   };
   return {
@@ -251,17 +261,21 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
         ? row.typing_by
         : null,
     firstName: row.first_name ?? '',
-    answers: answers.rows.map((one) => ({ ...one, text: filledIn(use, row, one.text) })),
+    answers: answers.rows.map((one) => ({ ...one, text: filledIn(context, one.text) })),
+    ready: context ? readyAnswers({ context, desk, now: now(), turn: null }) : [],
     chatOpenUntil: open ? new Date(openUntil).toISOString() : null,
   };
 }
 
 /** A kept answer as this person would read it; as it was written where that cannot be. */
-function filledIn(use: Use, row: { lead_id: string | null }, text: string): string {
-  if (!row.lead_id) return text;
-  const rendered = renderTemplate(text, templateScope(contextOf(use, row as LeadRow, allConsents(), null)));
-  return rendered.ok ? rendered.text : text;
+function filledIn(context: RunContext | null, text: string): string {
+  const rendered = context && renderTemplate(text, templateScope(context));
+  return rendered?.ok ? rendered.text : text;
 }
+
+/** The colleague who looks after whoever the conversation is with. */
+export const ownerOf = (row: { owner_id: string | null }, { colleagues }: Pick<SendingDesk, 'colleagues'>) =>
+  colleagues.find((one) => one.id === row.owner_id) ?? null;
 
 interface LeadRow {
   lead_id: string;
@@ -276,7 +290,7 @@ interface LeadRow {
 export function contextOf(
   use: Use,
   row: LeadRow,
-  consent: Record<Channel, ConsentState>,
+  consents: Pick<RunContext, 'consent' | 'marketing'>,
   owner: Owner | null,
 ): RunContext {
   const { businessName, country, timeZone, holidays } = use.actor;
@@ -285,10 +299,12 @@ export function contextOf(
     where: {},
     business: { name: businessName, country, timeZone, holidays },
     source: { name: '' },
-    consent,
+    ...consents,
     owner,
   });
 }
+
+const NO_CONSENTS = { consent: allConsents(), marketing: allConsents() };
 
 const PLAIN = {
   subject: '',

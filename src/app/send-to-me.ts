@@ -155,7 +155,7 @@ const withTrialToken = (use: Use, message: OutgoingMessage, deliveryId: string):
   message.channel === 'chat' && message.form
     ? {
         ...message,
-        form: { ...message.form, token: makeFormToken(use.runtime.secrets.derive('list-links'), deliveryId) },
+        form: { ...message.form, token: makeFormToken(use.runtime.deliveryParts.linkKey, deliveryId) },
       }
     : message;
 

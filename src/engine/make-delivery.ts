@@ -21,6 +21,8 @@ export interface DeliverFor {
   listId?: string | null;
   /** One of many: it says how to leave. */
   bulk?: boolean;
+  /** Written by a person to a person: a mail program shows no button to leave beside it. */
+  byHand?: boolean;
 }
 
 export interface DeliveryParts {
@@ -128,6 +130,7 @@ function withWayOut(message: OutgoingMessage, about: DeliverFor, link: string): 
   const way = `<p style="margin:24px 0 0;font:13px/1.5 Helvetica,Arial,sans-serif;color:#55625a;text-align:center"><a href="${link}" style="color:#55625a">No more of these emails</a></p>`;
   const html = message.html.replaceAll(LEAVE_PLACE, link);
   const ended = /<\/body>/i.test(html) ? html.replace(/<\/body>/i, `${way}</body>`) : html + way;
+  if (about.byHand) return { ...message, text, html };
   return {
     ...message,
     text: must ? `${text}\n\nNo more of these emails: ${link}` : text,

@@ -2,9 +2,10 @@ import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
 import { atTheDesk, liveFlow, textsOn } from '../stage/flow.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, stepOf, toTheLead } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
+const answering = 'form[aria-label="Your answer"]';
 const chosen = 'aside[aria-label="Chosen step"]';
 
 describe('questions, templates, drafts and lists, in a real browser', function () {
@@ -163,6 +164,38 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.click('Send it for review');
     await oona.sees('Waiting for review', '[data-testid=review-state]');
     await oona.sees('Approved', '[data-testid=review-state]');
+  });
+
+  it('answers in chat with a form while they have just written, and a day later with the approved template', async () => {
+    const number = '+61491570502';
+    const { id: form } = (await api.call<{ id: string }>('POST', '/api/chat-forms', { name: 'Who are you?' })).body;
+    await api.call('POST', `/api/chat-forms/${form}/live`);
+    const flow = await liveFlow(stage, api, [momentOf('a', toTheLead(freshStep('text', 't', { message: 'Hello' })))]);
+    await flow.send({ name: 'Bram', email: 'bram@example.org', phone: number });
+    await flow.over('bram@example.org');
+    await atTheDesk(stage, '/chats/write', { number, text: 'Do you teach the harp?' });
+    const chats = () => stage.desk.world.state.chats[number]?.messages ?? [];
+    await oona.goes(`${stage.url}/conversations`);
+    await oona.click(/Bram/, 'aside[aria-label=Conversations]');
+    await oona.sees('Do you teach the harp?', '[role=log]');
+    await oona.click('Add a form');
+    await oona.click(/Who are you\?/, answering);
+    await oona.sees('With the form “Who are you?”', answering);
+    await oona.types('textarea[aria-label="The answer"]', 'We do! Please tell us a little more.');
+    await oona.click('Send', answering);
+    await until('the form on the phone', () => chats().some((one) => one.form && one.text.startsWith('We do!')));
+    await oona.sees(/We do! Please tell us[\s\S]*Form: Who are you\?/, '[role=log]');
+    await stage.db.query(`update inbound set received_at = received_at - interval '25 hours' where sender = $1`, [
+      number,
+    ]);
+    await oona.goes(`${stage.url}/conversations`);
+    await oona.click(/Bram/, 'aside[aria-label=Conversations]');
+    await oona.sees('By template', '[data-testid=ways]');
+    await oona.choose('Template to send', 'Hello there', answering);
+    await oona.sees(/Hi Bram, thank you for asking\.[\s\S]*Tell me more/, '[data-testid=template-words]');
+    await oona.click('Send', answering);
+    await until('the template on the phone', () => chats().some((one) => one.text.startsWith('Hi Bram, thank you')));
+    await oona.sees(/Hi Bram, thank you for asking\.[\s\S]*Tell me more/, '[role=log]');
   });
 
   it('shows a list with how people came onto it, and takes somebody off', async () => {

@@ -40,6 +40,9 @@ export class Visitor {
     return handle;
   }
   async click(words: string | RegExp, within?: string): Promise<void> {
+    await this.find(words, within);
+    await this.awake();
+    // Looked for again: an island that has just woken may have drawn it anew.
     const element = await this.find(words, within);
     await element.evaluate((one) => one.scrollIntoView({ block: 'center' }) as unknown as undefined);
     await element.click();
@@ -54,6 +57,7 @@ export class Visitor {
   }
   /** Chooses from the list with this label, or whose label begins so. */
   async choose(label: string, words: string, within = 'body'): Promise<void> {
+    await this.awake();
     await until(`the choice ${label}: ${words}`, () =>
       this.page
         .evaluate(
@@ -78,11 +82,22 @@ export class Visitor {
   }
   async goes(url: string): Promise<void> {
     await this.page.goto(url, { waitUntil: 'load' });
-    // Islands answer once they are awake.
-    await this.page.waitForFunction(() => document.querySelectorAll('astro-island[ssr]').length === 0);
+    await this.awake();
+  }
+  /** Islands answer once they are awake; also on a page that a click has led to. */
+  private awake(): Promise<boolean> {
+    return until(`the page ${this.page.url()} to be awake`, () =>
+      this.page
+        .evaluate(
+          () => document.readyState === 'complete' && document.querySelectorAll('astro-island[ssr]').length === 0,
+        )
+        // The page is just being left.
+        .catch(() => false),
+    );
   }
   async types(selector: string, text: string): Promise<void> {
     await this.page.waitForSelector(selector);
+    await this.awake();
     await this.page.click(selector, { count: 3 });
     await this.page.keyboard.type(text);
   }

@@ -57,7 +57,9 @@ export function AboutThem({
           <li key={way.channel} className="border-b border-base-300 py-1.5">
             <span className="flex justify-between">
               <span className="capitalize">{way.channel}</span>
-              <span className={`pill ${way.can ? 'good' : 'bad'}`}>{way.can ? 'Yes' : 'Not now'}</span>
+              <span className={`pill ${way.can ? 'good' : way.byTemplate ? 'warn' : 'bad'}`}>
+                {way.can ? 'Yes' : way.byTemplate ? 'By template' : 'Not now'}
+              </span>
             </span>
             {way.channel === 'chat' && view.chatOpenUntil ? (
               <span className="block text-ink-2">

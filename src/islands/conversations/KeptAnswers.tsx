@@ -1,0 +1,92 @@
+import { useState } from 'react';
+import type { ConversationView } from '../../app/conversations.ts';
+import { Popover } from '../../components/Popover.tsx';
+import { call, messageOf } from '../call.ts';
+
+/** An answer for next time: this person's first name in it, as a word of its own, becomes that of whoever gets it. */
+function forAnybody(text: string, firstName: string): string {
+  const name = firstName.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+  return name === ''
+    ? text
+    : text.replace(new RegExp(`(?<![\\p{L}\\p{N}])${name}(?![\\p{L}\\p{N}])`, 'gu'), '{{ lead.first_name }}');
+}
+
+/** Answers written beforehand; and what is written now, kept for next time. */
+export function KeptAnswers({
+  view,
+  text,
+  put,
+  kept,
+  failed,
+}: {
+  view: ConversationView;
+  text: string;
+  put: (text: string) => void;
+  kept: () => Promise<void>;
+  failed: (problem: string) => void;
+}) {
+  const [name, setName] = useState('');
+  const keep = async () => {
+    try {
+      await call('POST', '/api/canned-answers', { name, text: forAnybody(text, view.firstName) });
+      setName('');
+      await kept();
+    } catch (error) {
+      failed(messageOf(error));
+    }
+  };
+  return (
+    <Popover
+      button="Answers kept"
+      buttonClass="btn btn-ghost btn-sm"
+      panelClass="right-0 bottom-full mb-1 max-h-80 w-80 overflow-y-auto p-2"
+    >
+      {(close) => (
+        <>
+          {view.answers.map((one) => (
+            <button
+              key={one.id}
+              type="button"
+              className="block w-full rounded px-2 py-1.5 text-left hover:bg-base-200"
+              onClick={() => {
+                put(one.text);
+                close();
+              }}
+            >
+              <span className="block font-semibold">{one.name}</span>
+              <span className="block truncate text-[13px] text-ink-2">{one.text}</span>
+            </button>
+          ))}
+          {view.answers.length === 0 && (
+            <p className="px-2 py-1 text-[13px] text-ink-2">
+              None yet. What you write below can be kept for next time.
+            </p>
+          )}
+          <div className="mt-2 flex gap-1 border-t border-base-300 pt-2">
+            <input
+              className="input input-sm"
+              aria-label="Name of the answer to keep"
+              placeholder="Name"
+              maxLength={60}
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
+            <button
+              type="button"
+              className="btn btn-plain btn-sm"
+              disabled={name.trim() === '' || text.trim() === ''}
+              onClick={() => void keep()}
+            >
+              Keep what I wrote
+            </button>
+          </div>
+          {forAnybody(text, view.firstName) !== text && (
+            <p className="mt-1 px-1 text-xs text-ink-2">
+              “{view.firstName}” becomes the first name of whoever it is written to.
+            </p>
+          )}
+        </>
+      )}
+    </Popover>
+  );
+}
