@@ -114,7 +114,7 @@ export function Answer({
           onChange={(event) => setSubject(event.target.value)}
         />
       )}
-      <div className="flex items-end gap-2">
+      <div className={`flex gap-2 ${byTemplate ? 'items-start' : 'items-end'}`}>
         {byTemplate ? (
           <div className="min-w-0 grow">
             <TemplateToSend templates={templates} chosen={template} choose={setTemplateId} />

@@ -43,7 +43,7 @@ export function TemplateToSend({
         <div
           dir="auto"
           data-testid="template-words"
-          className="mt-2 max-h-40 w-fit max-w-full overflow-y-auto rounded-2xl rounded-br-sm bg-pine-soft px-3 py-2 text-[13.5px] break-words whitespace-pre-line"
+          className="mt-2 max-h-56 w-fit max-w-full overflow-y-auto rounded-2xl rounded-br-sm bg-pine-soft px-3 py-2 text-[13.5px] break-words whitespace-pre-line"
         >
           {chosen.text}
           {chosen.offers.map((one) => (

@@ -67,7 +67,7 @@ export default function LookUpForm({
         label="If nothing is found"
         value={settings.whenNone}
         options={[
-          ['blanks', 'Carry on, with its fields empty or as said below'],
+          ['blanks', 'Carry on, its fields empty or as below'],
           ['end_moment', 'Leave out this moment'],
           ['end_run', 'End here: nothing more for this lead'],
         ]}
