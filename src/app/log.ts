@@ -15,6 +15,7 @@ import { WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { deskFor } from './sample.ts';
+import { findWorkflow } from './workflows.ts';
 
 export interface RunRow {
   id: string;
@@ -40,6 +41,7 @@ export async function listRuns(
   workflowId: string,
   input: { search: string; filter: LogFilter; before: string | null },
 ): Promise<{ rows: RunRow[]; more: boolean }> {
+  await findWorkflow(use, workflowId);
   const values: unknown[] = [use.actor.businessId, workflowId];
   const where = ['r.business_id = $1', 'r.workflow_id = $2'];
   const add = (sql: (n: string) => string, value: unknown) => {
@@ -342,11 +344,13 @@ export async function runAgain(
 /** Takes a run off the pile: a person has dealt with it. */
 export async function settleRun(use: Use, runId: string): Promise<void> {
   demand(use.actor, 'coordinator');
-  await use.runtime.pool.query(
-    `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null)
-     update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you'`,
+  const { rowCount } = await use.runtime.pool.query(
+    `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null),
+       handled as (update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you')
+     select from run where id = $1 and business_id = $2`,
     [runId, use.actor.businessId, use.actor.personId],
   );
+  if (rowCount === 0) throw notHere('run');
   audit(use.em, use.actor, 'run.handled', runId);
   await use.em.flush();
   use.runtime.bell.ring(use.actor.businessId);

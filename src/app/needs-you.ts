@@ -1,4 +1,4 @@
-import { demand, type Use } from './actor.ts';
+import { demand, notHere, type Use } from './actor.ts';
 import { settleRun } from './log.ts';
 
 export interface NeedView {
@@ -59,11 +59,15 @@ export async function countNeeds(use: Use): Promise<number> {
 
 export async function settleNeed(use: Use, id: string): Promise<void> {
   demand(use.actor, 'coordinator');
-  const { rows } = await use.runtime.pool.query<{ run_id: string | null }>(
-    'update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning run_id',
+  const { rows } = await use.runtime.pool.query<{ run_id: string | null; fresh: boolean }>(
+    `with fresh as (update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning id)
+     select run_id, exists (select from fresh) as fresh from needs_you where id = $1 and business_id = $2`,
     [id, use.actor.businessId, use.actor.personId],
   );
-  const run = rows[0]?.run_id;
+  if (!rows[0]) throw notHere('matter');
+  // Somebody else was quicker.
+  if (!rows[0].fresh) return;
+  const run = rows[0].run_id;
   if (!run) return use.runtime.bell.ring(use.actor.businessId);
   const { rows: left } = await use.runtime.pool.query(
     'select 1 from needs_you where run_id = $1 and settled_at is null',

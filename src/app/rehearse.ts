@@ -116,8 +116,11 @@ export async function rehearseLast(use: Use, workflowId: string): Promise<Rehear
   return out;
 }
 
-export const markTried = (use: Use, id: string) =>
-  use.runtime.pool.query('update workflow set tried_revision = revision where id = $1 and business_id = $2', [
+/** The sheet counts as tried as it is now; whoever only looks tries it for themselves. */
+export async function markTried(use: Use, id: string): Promise<void> {
+  if (use.actor.role === 'viewer') return;
+  await use.runtime.pool.query('update workflow set tried_revision = revision where id = $1 and business_id = $2', [
     id,
     use.actor.businessId,
   ]);
+}

@@ -1,0 +1,256 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import {
+  addressOf,
+  type Door,
+  doorsThereAre,
+  type Named,
+  PAGES,
+  pageAddress,
+  pagesThereAre,
+  TO_ALL,
+  TO_ONE,
+} from '../stage/doors.ts';
+import type { Coordinator } from '../stage/flow.ts';
+import { otherBusiness } from '../stage/other-business.ts';
+import { openStage, SIGN_IN, type Stage, signedIn } from '../stage/stage.ts';
+
+interface Answer {
+  status: number;
+  body: { detail?: string; status?: number };
+  type: string;
+}
+
+describe('every door of the application', () => {
+  let stage: Stage;
+  let oona: Coordinator;
+  let eve: Coordinator;
+  let other: string;
+  let named: Named;
+
+  before(async function () {
+    this.timeout(120_000);
+    stage = await openStage({ worker: false, history: true });
+    oona = await signedIn(stage);
+    ({ eve, business: other } = await otherBusiness(stage));
+    named = await everyThing();
+  });
+  after(() => stage.close());
+
+  const first = async (sql: string) => (await stage.db.query<{ id: string }>(sql)).rows[0]!.id;
+  /** One of each kind of thing in the first business; what the demo has none of is made. */
+  async function everyThing(): Promise<Named> {
+    const made = async (path: string, body: unknown) => {
+      const answer = await oona.call<{ id: string }>('POST', path, body);
+      expect(answer.status, JSON.stringify(answer.body)).to.equal(200);
+      return answer.body.id;
+    };
+    const [list, tag, colleague, workflow, run] = [
+      await first('select id from nurture_list'),
+      await first('select id from tag'),
+      await first(`select person_id as id from membership where business_id <> '${other}'`),
+      await first('select workflow_id as id from run'),
+      await first('select id from run'),
+    ];
+    const [merged, into, lead, lead2] = (
+      await stage.db.query<{ id: string }>('select id from lead where is_person order by created_at limit 4')
+    ).rows.map((row) => row.id) as [string, string, string, string];
+    const email = { subject: 'News', message: 'Hello {{ lead.leave_link }}', needsConsent: false };
+    const mailing = await made('/api/mailings', { to: `list:${list}`, email, at: '2031-01-01T09:00' });
+    const everybody = { ids: [lead], search: '', segment: null, condition: null, list: null, tag: null, source: null };
+    const bulk = await made('/api/bulk', { choice: everybody, action: { does: 'tag', tag }, count: 1 });
+    const appointment = await made('/api/calendar/appointments', {
+      ...{ colleagueId: colleague, leadId: lead, title: 'Trial', startsAt: '2031-01-01T09:00' },
+    });
+    expect((await oona.call('POST', `/api/leads/${into}/merge`, { with: merged })).status).to.equal(200);
+    await stage.db.query(
+      `insert into task (id, business_id, lead_id, title, due_at, created_at) select gen_random_uuid(), business_id, id, 'Call', now(), now() from lead where id = $1`,
+      [lead],
+    );
+    const draft = await first(
+      `update delivery set state = 'draft' where id = (select id from delivery where channel = 'text' and audience = 'lead' limit 1) returning id`,
+    );
+    const [source, tab, deal] = [
+      await first('select source_id as id from arrival'),
+      await first('select tab_id as id from sheet_row'),
+      await first('select id from deal'),
+    ];
+    return {
+      ...{ appointment, bulk, colleague, deal, draft, lead, lead2, list, mailing, run, source, tab, tag, workflow },
+      arrival: await first(`select id from arrival where source_id = '${source}'`),
+      canned: await first('select id from canned_answer'),
+      chatForm: await first('select id from chat_form'),
+      chatTemplate: await first('select id from chat_template'),
+      connection: await first(`select id from connection where kind = 'text_carrier'`),
+      conversation: await first('select id from conversation'),
+      emailTemplate: await first('select id from email_template'),
+      merge: await first('select id from lead_merge'),
+      need: await first('select id from needs_you where settled_at is null'),
+      pipeline: await first('select id from pipeline'),
+      row: await first(`select id from sheet_row where tab_id = '${tab}'`),
+      segment: await first('select id from segment'),
+      sheet: await first('select id from sheet'),
+      stage: await first('select id from stage'),
+      task: await first('select id from task'),
+    };
+  }
+
+  /** Knocks as somebody, or as nobody. */
+  async function knock(who: Coordinator | null, door: Door, ids: Partial<Named>, body?: unknown): Promise<Answer> {
+    const sends = door.method !== 'GET' && door.method !== 'DELETE';
+    const made = await fetch(`${stage.url}${addressOf(door, ids)}${door.file ? '?name=rows.csv' : ''}`, {
+      method: door.method,
+      headers: { origin: stage.url, ...(who ? { cookie: who.cookie } : {}), 'content-type': 'application/json' },
+      ...(sends ? { body: door.file ? 'Name,Email\nAda,ada@example.org\n' : JSON.stringify(body ?? {}) } : {}),
+      redirect: 'manual',
+      signal: AbortSignal.timeout(20_000),
+    });
+    const type = made.headers.get('content-type') ?? '';
+    const text = type.includes('event-stream') ? '' : await made.text();
+    if (type.includes('event-stream')) await made.body?.cancel();
+    return { status: made.status, type, body: type.includes('json') ? JSON.parse(text || 'null') : {} };
+  }
+  const nameOf = ({ method, path }: Door) => `${method} ${path}`;
+  const isProblem = (answer: Answer, door: Door) => {
+    expect(answer.type, nameOf(door)).to.equal('application/problem+json');
+    expect(answer.body.detail, nameOf(door)).to.match(/[.?]$/);
+  };
+  /** A fingerprint of everything that is the first business's, table by table. */
+  async function fingerprint(): Promise<Record<string, string>> {
+    const { rows: tables } = await stage.db.query<{ name: string }>(
+      `select table_name as name from information_schema.columns where column_name = 'business_id' and table_schema = 'public' order by 1`,
+    );
+    const found: Record<string, string> = {};
+    for (const { name } of tables) {
+      const { rows } = await stage.db.query(
+        `select coalesce(md5(string_agg(t::text, '|' order by t::text)), '') as sum from "${name}" t where business_id <> $1`,
+        [other],
+      );
+      found[name] = rows[0].sum;
+    }
+    for (const [name, via] of [
+      [
+        'sheet_row',
+        'tab_id in (select t.id from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id <> $1)',
+      ],
+      ['sheet_tab', 'sheet_id in (select id from sheet where business_id <> $1)'],
+      ['list_member', 'list_id in (select id from nurture_list where business_id <> $1)'],
+      ['lead_tag', 'lead_id in (select id from lead where business_id <> $1)'],
+      ['stage', 'pipeline_id in (select id from pipeline where business_id <> $1)'],
+    ]) {
+      const { rows } = await stage.db.query(
+        `select coalesce(md5(string_agg(t::text, '|' order by t::text)), '') as sum from "${name}" t where ${via}`,
+        [other],
+      );
+      found[name!] = rows[0].sum;
+    }
+    return found;
+  }
+
+  it('is known to this test', () => {
+    expect([...TO_ONE, ...TO_ALL].map(nameOf).sort()).to.deep.equal(doorsThereAre());
+  });
+
+  it('is shut to whoever is not signed in', async () => {
+    for (const door of [...TO_ONE, ...TO_ALL]) {
+      const answer = await knock(null, door, named, door.body?.(named));
+      expect(answer.status, nameOf(door)).to.equal(401);
+      isProblem(answer, door);
+    }
+  });
+
+  it('leads another business’s owner to nothing of ours, by id or inside what is sent, and nothing of ours changes', async function () {
+    this.timeout(90_000);
+    const before = await fingerprint();
+    for (const door of TO_ONE) {
+      const answer = await knock(eve, door, named, door.body?.(named));
+      expect(answer.status, `${nameOf(door)}: ${JSON.stringify(answer.body)}`).to.equal(404);
+      isProblem(answer, door);
+    }
+    for (const door of TO_ALL) {
+      const answer = await knock(eve, door, named, door.body?.(named));
+      const said = JSON.stringify(answer.body);
+      for (const [what, id] of Object.entries(named)) expect(said, `${nameOf(door)}, ${what}`).not.to.include(id);
+    }
+    const after = await fingerprint();
+    expect(after).to.deep.equal(before);
+  });
+
+  it('a page about one thing opens for its own business only; for others, and for an id that is none, it is not here', async () => {
+    expect(Object.keys(PAGES).sort()).to.deep.equal(pagesThereAre());
+    const open = async (who: Coordinator | null, path: string) => {
+      const made = await fetch(stage.url + path, { headers: who ? { cookie: who.cookie } : {}, redirect: 'manual' });
+      return { status: made.status, to: made.headers.get('location') ?? '', text: await made.text() };
+    };
+    const nobody = '01999999-0000-7000-8000-0000000000ff';
+    for (const [file, of] of Object.entries(PAGES)) {
+      const path = pageAddress(file, named[of]);
+      expect((await open(oona, path)).status, path).to.equal(200);
+      expect((await open(null, path)).to, path).to.match(/^\/sign-in/);
+      for (const [who, at] of [
+        [eve, path],
+        [oona, pageAddress(file, 'nonsense')],
+        [oona, pageAddress(file, nobody)],
+      ] as const) {
+        const shut = await open(who, at);
+        expect([shut.status, at]).to.deep.equal([404, at]);
+        expect(shut.text, at).to.match(/not here/i);
+      }
+    }
+  });
+
+  it('lets a viewer look, and change nothing', async function () {
+    this.timeout(60_000);
+    await stage.db.query(
+      `update membership set role = 'viewer' where person_id = (select id from person where email = 'tomas@wrenfield.example')`,
+    );
+    const tomas = await signedIn(stage, { email: 'tomas@wrenfield.example', password: SIGN_IN.password });
+    const before = await fingerprint();
+    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.method !== 'GET' && !one.looks && !one.own)) {
+      const answer = await knock(tomas, door, named, door.body?.(named));
+      expect(answer.status, `${nameOf(door)}: ${JSON.stringify(answer.body)}`).to.equal(403);
+      expect(answer.body.detail).to.match(/^(You can look at this business but not change it|Only an owner)/);
+    }
+    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.looks))
+      expect((await knock(tomas, door, named, door.body?.(named))).status, nameOf(door)).to.be.oneOf([200, 403]);
+    expect(await fingerprint()).to.deep.equal(before);
+  });
+
+  it('says of an id that is none, or of nothing, that it is not here', async function () {
+    this.timeout(60_000);
+    for (const id of ['nonsense', '01999999-0000-7000-8000-0000000000ff'])
+      for (const door of TO_ONE) {
+        const nothing = Object.fromEntries(Object.keys(named).map((key) => [key, id])) as unknown as Named;
+        const answer = await knock(oona, door, nothing, door.body?.(named));
+        expect(answer.status, `${nameOf(door)} ${id}: ${JSON.stringify(answer.body)}`).to.equal(404);
+        isProblem(answer, door);
+      }
+  });
+
+  it('takes whatever is sent to it with an answer in words, never a failure', async function () {
+    this.timeout(120_000);
+    const nobody = '01999999-0000-7000-8000-0000000000ff';
+    const ids = Object.fromEntries(Object.keys(named).map((key) => [key, nobody])) as unknown as Named;
+    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.body)) {
+      const right = door.body!(named) as Record<string, unknown>;
+      // What is right but for one thing reaches further than what is wrong throughout.
+      const almost = fc
+        .tuple(fc.constantFrom(...Object.keys(right), 'more'), fc.jsonValue({ maxDepth: 2 }))
+        .map(([key, value]) => ({ ...right, [key]: value }));
+      await fc.assert(
+        fc.asyncProperty(
+          fc.oneof({ weight: 1, arbitrary: fc.jsonValue({ maxDepth: 2 }) }, { weight: 3, arbitrary: almost }),
+          async (body) => {
+            const answer = await knock(eve, door, ids, body);
+            expect(
+              answer.status,
+              `${nameOf(door)} ${JSON.stringify(body)}: ${JSON.stringify(answer.body)}`,
+            ).to.be.below(500);
+            if (answer.status >= 400) isProblem(answer, door);
+          },
+        ),
+        { numRuns: 12 },
+      );
+    }
+  });
+});
