@@ -1,3 +1,4 @@
+import { isSupportedCountry } from 'libphonenumber-js/max';
 import { z } from 'zod';
 import { readEmail } from '../core/message/email-address.ts';
 import { readPhone } from '../core/people/phone.ts';
@@ -13,8 +14,8 @@ const timeZone = z
   );
 
 export const BusinessInput = z.object({
-  name: z.string().trim().min(1, 'Give the business a name').max(200),
-  country: z.string().length(2),
+  name: z.string().trim().min(1, 'Give the business a name').max(200, 'The name is too long'),
+  country: z.string().refine((code) => isSupportedCountry(code), 'Choose a country from the list'),
   timeZone,
   /** One day per line, as "2026-12-25". */
   holidays: z
@@ -30,9 +31,16 @@ export const BusinessInput = z.object({
 export const CountingInput = z.object({ countsLinks: z.boolean(), countsOpens: z.boolean() });
 export const MarketingInput = z.object({
   /** 0 for no limit. */
-  marketingPerDay: z.number().int('Write a whole number').min(0).max(50, 'At most 50 a day'),
+  marketingPerDay: z
+    .number('Write a whole number')
+    .int('Write a whole number')
+    .min(0, 'Write a number from 1 on')
+    .max(50, 'At most 50 a day'),
 });
-export const TestInput = z.object({ testEmail: z.string().trim().max(254), testPhone: z.string().trim().max(60) });
+export const TestInput = z.object({
+  testEmail: z.string().trim().max(254, 'Your test address is too long').default(''),
+  testPhone: z.string().trim().max(60, 'Your test number is too long').default(''),
+});
 
 export interface SettingsView {
   name: string;
