@@ -1,11 +1,12 @@
 /** The worker process: takes up runs that are due or were left behind, and does the jobs of graphile-worker. */
 import { Logger, run } from 'graphile-worker';
-import { openPool } from '../db/prepare.ts';
-import { getRuntime } from '../runtime.ts';
+import { openPool } from '../db/pool.ts';
+import { openMachinery } from '../machinery.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { housekeeping } from './housekeeping.ts';
 
-const runtime = await getRuntime();
+// Without the object mapper, which is for screens: a worker that has died is back a second sooner.
+const runtime = openMachinery();
 const jobs = openPool(runtime.settings.databaseUrl, 4);
 const runner = await run({
   pgPool: jobs,

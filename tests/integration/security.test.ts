@@ -1,4 +1,4 @@
-import { MikroORM } from '@mikro-orm/postgresql';
+import type { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
 import type { Actor, Use } from '../../src/app/actor.ts';
 import { listLeads } from '../../src/app/lead-rows.ts';
@@ -6,7 +6,7 @@ import { getLead } from '../../src/app/leads.ts';
 import { actorOf } from '../../src/app/sign-in.ts';
 import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
 import { EVERYBODY } from '../../src/core/people/lead-choice.ts';
-import { ormConfig } from '../../src/db/orm.ts';
+import { openMigratingOrm } from '../../src/db/migrating-orm.ts';
 import type { Runtime } from '../../src/runtime.ts';
 import { otherBusiness } from '../stage/other-business.ts';
 import { adEntry, openStage, push, SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
@@ -160,7 +160,7 @@ describe('one business and another', () => {
       adEntry('mine', { email: 'mine@example.org', phone: '07700 900601' }),
     );
     await until('the lead', async () => (await stage.db.query(`select 1 from run where due_at is null`)).rowCount);
-    orm = await MikroORM.init(ormConfig(stage.databaseUrl));
+    orm = await openMigratingOrm(stage.databaseUrl);
     ({ eve } = await otherBusiness(stage));
     const settings = { publicUrl: '' };
     const runtime = { pool: stage.db, secrets: stage.secrets, settings, now: Date.now } as unknown as Runtime;

@@ -117,8 +117,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
     },
   } as unknown as Stage;
   stage.db.on('error', () => {});
-  await stage.startWeb();
-  if (worker) await stage.startWorker();
+  await Promise.all([stage.startWeb(), worker && stage.startWorker()]);
   return stage;
 }
 

@@ -1,4 +1,4 @@
-import { parse } from 'date-fns';
+import { parse } from 'date-fns/parse';
 
 /** Countries that write the month before the day. Common practice (CLDR short dates), no standard. */
 const MONTH_FIRST = new Set(['US', 'PH', 'PW', 'FM', 'MH', 'AS', 'GU', 'PR', 'VI', 'UM']);

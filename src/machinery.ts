@@ -1,0 +1,200 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { hostname } from 'node:os';
+import { join } from 'node:path';
+import type pg from 'pg';
+import { shortToken } from './core/signing/short-token.ts';
+import { HotStore } from './db/hot/store.ts';
+import { openPool } from './db/pool.ts';
+import { openSecretBox, type SecretBox } from './db/secret-box.ts';
+import { answerFact } from './engine/answer-fact.ts';
+import { Attachments } from './engine/attachments.ts';
+import { Bell } from './engine/bell.ts';
+import { Bookings } from './engine/bookings.ts';
+import { Bounces } from './engine/bounces.ts';
+import { BulkWorker } from './engine/bulk-worker.ts';
+import { CompanyDirectory } from './engine/company-directory.ts';
+import { Conductor } from './engine/conductor.ts';
+import { Directory } from './engine/directory.ts';
+import { EmailReplies } from './engine/email-replies.ts';
+import { FailureNotices } from './engine/failure-notices.ts';
+import { FollowedLinks } from './engine/follow-link.ts';
+import { Importer } from './engine/importer.ts';
+import { Intake } from './engine/intake.ts';
+import { ListDoor } from './engine/join-list.ts';
+import { Leases } from './engine/leases.ts';
+import { Mailer } from './engine/mailer.ts';
+import type { DeliveryParts } from './engine/make-delivery.ts';
+import { Outbox } from './engine/outbox.ts';
+import { Puller } from './engine/puller.ts';
+import { Reports } from './engine/reports.ts';
+import { SourceDesks } from './engine/source-desks.ts';
+import { InboundDesk } from './engine/take-inbound.ts';
+import { addressGuard } from './gateways/address-guard.ts';
+import { HttpCaller } from './gateways/http.ts';
+import { MailSender } from './gateways/mail-server.ts';
+import { ServiceCaller } from './gateways/service.ts';
+import { readSettings, type Settings } from './settings.ts';
+import { stepPerformers } from './steps/perform-registry.ts';
+import type { Outside } from './steps/performers.ts';
+import { TableReader } from './tables/table-reader.ts';
+import { TableWriter } from './tables/table-writer.ts';
+
+/** What every process of ours works with, for as long as it lives. */
+export interface Machinery {
+  settings: Settings;
+  pool: pg.Pool;
+  secrets: SecretBox;
+  directory: Directory;
+  conductor: Conductor;
+  intake: Intake;
+  reports: Reports;
+  outbox: Outbox;
+  mailer: Mailer;
+  bulk: BulkWorker;
+  bookings: Bookings;
+  door: ListDoor;
+  /** What a message is made with. */
+  deliveryParts: DeliveryParts;
+  bounces: Bounces;
+  replies: EmailReplies;
+  followed: FollowedLinks;
+  bell: Bell;
+  outside: Outside;
+  tables: TableReader;
+  tableWriter: TableWriter;
+  sourceDesks: SourceDesks;
+  puller: Puller;
+  importer: Importer;
+  failureNotices: FailureNotices;
+  now: () => number;
+  close(): Promise<void>;
+}
+
+export function openMachinery(): Machinery {
+  const settings = readSettings(process.env);
+  const now = () => Date.now();
+  const pool = openPool(settings.databaseUrl, 10);
+  const secrets = openSecretBox(settings.key, settings.keyFile);
+  const store = new HotStore(pool);
+  const leases = new Leases(`${hostname()}:${process.pid}:${randomBytes(4).toString('hex')}`, store, now);
+  leases.start();
+  const guard = addressGuard(settings.allowInside);
+  const http = new HttpCaller(guard);
+  const directory = new Directory(
+    pool,
+    secrets,
+    settings.publicUrl,
+    now,
+    settings.mailPort === 0 ? null : settings.mailDomain,
+  );
+  const companies = new CompanyDirectory({ pool, directory, services: new ServiceCaller(http, now), now });
+  const outside: Outside = {
+    http,
+    mail: new MailSender(guard),
+    companies,
+    attachments: new Attachments(pool, http),
+    now,
+  };
+  const bell = new Bell(pool);
+  const tokenKey = secrets.derive('links');
+  const deliveryParts: DeliveryParts = {
+    publicUrl: settings.publicUrl,
+    token: (words: string) => shortToken(tokenKey, words),
+    linkKey: secrets.derive('list-links'),
+  };
+  const door = new ListDoor({ directory, ...deliveryParts });
+  const conductor = new Conductor(
+    {
+      store,
+      leases,
+      outside,
+      performers: stepPerformers,
+      fact: (businessId, asked) => answerFact(pool, businessId, asked),
+      door,
+      now,
+      random: Math.random,
+      ...deliveryParts,
+    },
+    directory,
+    bell,
+  );
+  const outbox = new Outbox({ pool, directory, outside, bell, holder: leases.holder, now, random: Math.random });
+  const intake = new Intake({ store, directory, conductor, leases, bell, now });
+  // Beside the bundle; run from source, where the build puts it.
+  const threadFile = (name: string) => {
+    const built = join(import.meta.dirname, name);
+    return existsSync(built) ? built : join(import.meta.dirname, '../build', name);
+  };
+  const tables = new TableReader(threadFile('read-table.mjs'));
+  const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, now });
+  const puller = new Puller({
+    pool,
+    directory,
+    intake,
+    desks: sourceDesks,
+    bell,
+    holder: leases.holder,
+    now,
+    random: Math.random,
+  });
+  const importer = new Importer({ pool, directory, intake, tables, bell, holder: leases.holder, now });
+  const failureNotices = new FailureNotices({ pool, directory, outside, publicUrl: settings.publicUrl, now });
+  const mailer = new Mailer({
+    pool,
+    directory,
+    outbox,
+    holder: leases.holder,
+    now,
+    ...deliveryParts,
+  });
+  const bookings = new Bookings({ pool, bell });
+  const bulkWorker = new BulkWorker({ pool, door, bell, holder: leases.holder, now });
+  return {
+    settings,
+    pool,
+    secrets,
+    directory,
+    conductor,
+    intake,
+    bell,
+    outside,
+    now,
+    outbox,
+    mailer,
+    bulk: bulkWorker,
+    bookings,
+    door,
+    deliveryParts,
+    bounces: new Bounces({ pool, bell, now }),
+    replies: new EmailReplies({ pool, bell, now }),
+    followed: new FollowedLinks({ pool, bell, now }),
+    reports: new Reports({
+      ...{ pool, secrets, bell, now },
+      inbound: new InboundDesk({ pool, directory, intake, outbox, formKey: deliveryParts.linkKey, now }),
+    }),
+    tables,
+    tableWriter: new TableWriter(threadFile('write-table.mjs')),
+    sourceDesks,
+    puller,
+    importer,
+    failureNotices,
+    async close() {
+      failureNotices.stop();
+      await Promise.all([
+        conductor.stop(8_000),
+        outbox.stop(8_000),
+        mailer.stop(),
+        bulkWorker.stop(),
+        bookings.stop(),
+        puller.stop(8_000),
+        importer.stop(),
+      ]);
+      leases.stop();
+      bell.stop();
+      outside.mail.close();
+      await outside.http.close();
+      await pool.end();
+    },
+  };
+}
