@@ -1,15 +1,5 @@
-import {
-  closestCorners,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from '@dnd-kit/core';
-import { sortableKeyboardCoordinates } from '@dnd-kit/sortable';
+import { closestCorners, DndContext } from '@dnd-kit/core';
 import Megaphone from 'lucide-react/icons/megaphone';
-import UsersRound from 'lucide-react/icons/users-round';
 import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { SheetView } from '../../app/sheet.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
@@ -18,23 +8,25 @@ import type { Place } from '../../core/words/instant.ts';
 import type { At } from '../../core/workflow/at.ts';
 import { atWords } from '../../core/workflow/at-words.ts';
 import { blankMoment, IF_FAILS, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
-import type { Finding } from '../../core/workflow/finding.ts';
 import { readAloud } from '../../core/workflow/read-aloud.ts';
-import { type Rules, SAME_PERSON } from '../../core/workflow/rules.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { AddMoment } from './AddMoment.tsx';
 import * as edits from './edits.ts';
 import { MomentSection } from './MomentSection.tsx';
+import { SamePersonChoice } from './SamePersonChoice.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepInspector } from './StepInspector.tsx';
+import { ToldBar } from './ToldBar.tsx';
+import { useChosen } from './use-chosen.ts';
 import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
 import { useKnowledge } from './use-knowledge.ts';
+import { useStepDrag } from './use-step-drag.ts';
 
 // What is opened later is loaded then.
 const LastLeads = lazy(() => import('./LastLeads.tsx').then((made) => ({ default: made.LastLeads })));
@@ -50,29 +42,12 @@ interface Props {
   chosen: string | null;
 }
 
-const SAME_WORDS: Record<Rules['samePerson'], string> = {
-  nothing: 'Known person: do nothing',
-  update_only: 'Known person: update, no repeat',
-  run_again_after: 'Known person: again after some days',
-  run_again: 'Known person: run again',
-};
-
 const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The run sheet: what happens, to whom, when. */
 export default function RunSheet({ first, place, now, chosen }: Props) {
   const [sheet, setSheet] = useState(first);
   const [findings, setFindings] = useState(first.findings);
-  const [selected, setSelected] = useState<string | null>(
-    chosen ?? first.workflow.draft.moments[0]?.lanes.lead[0]?.id ?? null,
-  );
-  const [chosenMoment, setChosenMoment] = useState<string | null>(null);
-  /** The case in sight, by moment; the first one when nothing was chosen. */
-  const [cases, setCases] = useState<Record<string, string | null>>(() => {
-    const at = chosen ? edits.findStep(first.workflow.draft, chosen) : null;
-    return at ? { [at.moment.id]: at.caseId } : {};
-  });
-  const [reading, setReading] = useState(false);
   const [goingLive, setGoingLive] = useState(false);
   const [values, setValues] = useState<Record<string, string>>({});
   const id = sheet.workflow.id;
@@ -81,6 +56,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     sheet.workflow,
     setFindings,
   );
+  const chosenNow = useChosen(draft, chosen);
+  const { caseOf, chooseStep, chooseMoment } = chosenNow;
   const insert = useRef<((text: string) => void) | null>(null);
 
   const refresh = useCallback(async () => {
@@ -114,12 +91,11 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     refresh,
     // The case this lead would come to is the one in sight.
     onRehearsed: (shown) =>
-      setCases((before) => ({
-        ...before,
-        ...Object.fromEntries(
+      chosenNow.showCases(
+        Object.fromEntries(
           shown.moments.filter((one) => one.leftOut === null).map((one) => [one.momentId, one.caseId]),
         ),
-      })),
+      ),
   });
   const { told, setTold, rehearsal, setRehearsal, last, setLast } = doings;
   const choose = async (arrivalId: string | null) => {
@@ -130,15 +106,14 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     await refresh().catch(() => {});
   };
 
-  const remove = useCallback(
-    (stepId: string) => {
-      edit(edits.removeStep(stepId));
-      setSelected(null);
-      setTold({ text: 'Removed. Ctrl+Z brings it back.', good: true });
-    },
-    [edit, setTold],
-  );
+  const removed = (change: Parameters<typeof edit>[0], words: string) => {
+    edit(change);
+    chosenNow.leave();
+    setTold({ text: words, good: true });
+  };
+  const remove = (stepId: string) => removed(edits.removeStep(stepId), 'Removed. Ctrl+Z brings it back.');
 
+  // Anew at each drawing: what a key does depends on what is chosen now.
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
       const typing = (event.target as HTMLElement).closest('input, textarea, select, .cm-editor');
@@ -148,7 +123,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
         if (event.shiftKey) redo();
         else undo();
       }
-      if (event.key === 'Delete' && !typing && selected) remove(selected);
+      if (event.key === 'Delete' && !typing && chosenNow.step) remove(chosenNow.step);
       if (event.key === 'Escape') {
         setRehearsal(null);
         setTold(null);
@@ -156,51 +131,9 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     };
     window.addEventListener('keydown', keys);
     return () => window.removeEventListener('keydown', keys);
-  }, [undo, redo, selected, remove, setRehearsal, setTold]);
+  });
 
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, {
-      coordinateGetter: sortableKeyboardCoordinates,
-      keyboardCodes: { start: ['Space'], cancel: ['Escape'], end: ['Space', 'Enter'] },
-    }),
-  );
-  const dropped = ({ active, over }: DragEndEvent) => {
-    if (!over || active.id === over.id) return;
-    const step = String(active.id);
-    const kind = stepKinds.get(String(active.data.current?.kind ?? ''));
-    const [momentId, caseId, lane] = String(over.id).split(':');
-    const onto = edits.findStep(draft, String(over.id));
-    const target = onto
-      ? { spot: { momentId: onto.moment.id, caseId: onto.caseId, place: onto.place }, index: onto.index }
-      : {
-          spot: { momentId: momentId!, caseId: caseId || null, place: lane as StepPlace },
-          index: Number.MAX_SAFE_INTEGER,
-        };
-    if (kind && !kind.places.includes(target.spot.place)) {
-      setTold({ text: `"${kind.label}" cannot stand there.`, good: false });
-      return;
-    }
-    edit(edits.moveStep(step, target.spot, target.index));
-  };
-  const select = (stepId: string) => {
-    setSelected(stepId);
-    setChosenMoment(null);
-    setReading(false);
-  };
-  const selectMoment = (momentId: string) => {
-    setChosenMoment(momentId);
-    setSelected(null);
-    setReading(false);
-  };
-  /** The case of a moment that is in sight. */
-  const inSight = (momentId: string): string | null => {
-    const moment = draft.moments.find((one) => one.id === momentId);
-    const wanted = cases[momentId];
-    if (wanted === null) return null;
-    if (wanted && moment?.cases.some((one) => one.id === wanted)) return wanted;
-    return moment?.cases[0]?.id ?? null;
-  };
+  const drag = useStepDrag(draft, edit, (text) => setTold({ text, good: false }));
   const add = (spot: edits.Spot, kindName: string) => {
     const kind = stepKinds.get(kindName)!;
     const step: Step = {
@@ -214,7 +147,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       settings: kind.blank() as Record<string, unknown>,
     };
     edit(edits.addStep(spot, step));
-    select(step.id);
+    chooseStep(step.id);
   };
   const addMoment = (afterId: string, at: At) => {
     const moment = blankMoment(newId('moment'), at);
@@ -225,47 +158,26 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       edit(edits.addCase(moment.id, caseId, { field: 'happened.it', test: 'is', value: 'yes', to: '', exact: false }));
       edit(edits.changeCase(moment.id, caseId, { name: 'It happened' }));
     }
-    selectMoment(moment.id);
+    chooseMoment(moment.id);
   };
   const addCase = (momentId: string) => {
     const caseId = newId('case');
     edit(edits.addCase(momentId, caseId, { all: [] }));
-    setCases((before) => ({ ...before, [momentId]: caseId }));
-    selectMoment(momentId);
+    chosenNow.showCases({ [momentId]: caseId });
+    chooseMoment(momentId);
   };
-  const go = (finding: Finding) => {
-    if (finding.place.field === 'moment' && 'momentId' in finding.place) return selectMoment(finding.place.momentId);
-    if (!finding.place.stepId) return;
-    const at = edits.findStep(draft, finding.place.stepId);
-    if (at) setCases((before) => ({ ...before, [at.moment.id]: at.caseId }));
-    select(finding.place.stepId);
-    const { field } = finding.place;
-    setTimeout(() => document.querySelector<HTMLElement>(`aside [data-field="${field}"]`)?.focus(), 60);
-  };
-
-  const found = selected ? edits.findStep(draft, selected) : null;
+  const found = chosenNow.step ? edits.findStep(draft, chosenNow.step) : null;
   const siblings = found ? stepsAt(found.moment, found.caseId, found.place) : [];
-  const momentAt = draft.moments.findIndex((moment) => moment.id === chosenMoment);
+  const momentAt = draft.moments.findIndex((moment) => moment.id === chosenNow.moment);
   const moment = draft.moments[momentAt];
   const { workflow } = sheet;
   const dirty = revision !== workflow.liveRevision || saveState !== 'saved';
   const firstAside = (
     <>
-      <label className="pill !bg-base-100">
-        <UsersRound className="size-3.5" aria-hidden="true" />
-        <span className="sr-only">When a known person comes in again</span>
-        <select
-          className="cursor-pointer bg-transparent"
-          value={draft.rules.samePerson}
-          onChange={(event) => edit(edits.changeRules({ samePerson: event.target.value as Rules['samePerson'] }))}
-        >
-          {SAME_PERSON.map((one) => (
-            <option key={one} value={one}>
-              {SAME_WORDS[one]}
-            </option>
-          ))}
-        </select>
-      </label>
+      <SamePersonChoice
+        value={draft.rules.samePerson}
+        onChange={(samePerson) => edit(edits.changeRules({ samePerson }))}
+      />
       {sheet.usualReplyMs !== null && (
         <span className="ml-auto text-xs text-ink-2">usually answered in {durationWords(sheet.usualReplyMs)}</span>
       )}
@@ -283,9 +195,9 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           canRedo={canRedo}
           onUndo={undo}
           onRedo={redo}
-          onGo={go}
+          onGo={chosenNow.go}
           onRehearse={() => void doings.rehearse(rehearsal?.happens ?? false)}
-          onRead={() => setReading(true)}
+          onRead={() => chosenNow.setReading(true)}
           onLast={() => void doings.rehearseLast()}
           onPause={(paused) => void doings.pause(paused)}
           onPutLive={() => setGoingLive(true)}
@@ -305,31 +217,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           </Suspense>
         )}
         {(told || problem) && (
-          <p
-            className={`notice mx-4 my-2 flex items-center justify-between ${told?.good && !problem ? 'good' : 'bad'}`}
-            role="alert"
-          >
-            <span className="grow">{problem || told?.text}</span>
-            {rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') && (
-              <button
-                type="button"
-                className="btn btn-plain btn-xs"
-                onClick={() => void doings.rehearse(!rehearsal.happens)}
-              >
-                {rehearsal.happens ? 'What if nothing happens?' : 'What if it happens?'}
-              </button>
-            )}
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              onClick={() => {
-                setTold(null);
-                setRehearsal(null);
-              }}
-            >
-              Close
-            </button>
-          </p>
+          <ToldBar
+            text={problem || told?.text || ''}
+            good={Boolean(told?.good) && !problem}
+            happens={
+              rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') ? rehearsal.happens : null
+            }
+            onOther={() => void doings.rehearse(!rehearsal?.happens)}
+            onClose={() => {
+              setTold(null);
+              setRehearsal(null);
+            }}
+          />
         )}
         <div className="grid min-h-0 grow grid-cols-[208px_minmax(0,1fr)_344px]">
           <SampleLead
@@ -375,7 +274,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   }}
                 />
               </section>
-              <DndContext id="run-sheet" sensors={sensors} collisionDetection={closestCorners} onDragEnd={dropped}>
+              <DndContext id="run-sheet" collisionDetection={closestCorners} {...drag}>
                 {draft.moments.map((one, index) => {
                   const shown = rehearsal?.moments.find((other) => other.momentId === one.id) ?? null;
                   const card = (lane: StepPlace) => (step: Step) => {
@@ -385,13 +284,13 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                         key={step.id}
                         step={step}
                         place={lane}
-                        selected={step.id === selected}
+                        selected={step.id === chosenNow.step}
                         desk={sheet.desk}
                         labels={labels}
                         locale={place.locale}
                         findings={findings.filter((finding) => finding.place.stepId === step.id)}
                         rehearsed={rehearsed && shown ? { ...rehearsed, zone: shown.zone } : null}
-                        onSelect={() => select(step.id)}
+                        onSelect={() => chooseStep(step.id)}
                       />
                     );
                   };
@@ -400,8 +299,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                       <MomentSection
                         moment={one}
                         first={index === 0}
-                        selected={chosenMoment === one.id}
-                        caseId={inSight(one.id)}
+                        selected={chosenNow.moment === one.id}
+                        caseId={caseOf(one.id)}
                         title={atWords(one.at, named)}
                         names={names}
                         locale={place.locale}
@@ -411,13 +310,10 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                         rehearsed={shown}
                         aside={index === 0 && firstAside}
                         card={card}
-                        onSelect={() => selectMoment(one.id)}
-                        onCase={(caseId) => setCases((before) => ({ ...before, [one.id]: caseId }))}
+                        onSelect={() => chooseMoment(one.id)}
+                        onCase={(caseId) => chosenNow.showCases({ [one.id]: caseId })}
                         onAdd={(lane, kind) =>
-                          add(
-                            { momentId: one.id, caseId: lane === 'first' ? null : inSight(one.id), place: lane },
-                            kind,
-                          )
+                          add({ momentId: one.id, caseId: lane === 'first' ? null : caseOf(one.id), place: lane }, kind)
                         }
                         onAddCase={() => addCase(one.id)}
                       />
@@ -429,9 +325,12 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
             </div>
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
-            {reading ? (
+            {chosenNow.reading ? (
               <Suspense>
-                <ReadToMe parts={readAloud(draft, stepKinds, sheet.desk, labels)} onClose={() => setReading(false)} />
+                <ReadToMe
+                  parts={readAloud(draft, stepKinds, sheet.desk, labels)}
+                  onClose={() => chosenNow.setReading(false)}
+                />
               </Suspense>
             ) : moment ? (
               <Suspense>
@@ -452,11 +351,12 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                     setTold({ text: 'The case and its steps are removed. Ctrl+Z brings them back.', good: true });
                   }}
                   onMove={(by) => edit(edits.moveMoment(moment.id, by))}
-                  onRemove={() => {
-                    edit(edits.removeMoment(moment.id));
-                    setChosenMoment(null);
-                    setTold({ text: 'The moment and its steps are removed. Ctrl+Z brings them back.', good: true });
-                  }}
+                  onRemove={() =>
+                    removed(
+                      edits.removeMoment(moment.id),
+                      'The moment and its steps are removed. Ctrl+Z brings them back.',
+                    )
+                  }
                 />
               </Suspense>
             ) : found ? (
@@ -481,7 +381,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                 onCopy={() => {
                   const copy = newId(found.step.kind);
                   edit(edits.copyStep(found.step.id, copy));
-                  select(copy);
+                  chooseStep(copy);
                 }}
                 onRemove={() => remove(found.step.id)}
                 onMove={(by) =>
