@@ -1,6 +1,7 @@
 import { labelFromKey } from '../core/fields/field.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { MEMBER_STATE_WORDS, type MemberState } from '../core/people/member-state.ts';
+import { cameInBy } from '../db/came-in-by.ts';
 import { audit, demand, type Use } from './actor.ts';
 import { behind, choose } from './choosing.ts';
 import { leadName } from './log.ts';
@@ -32,10 +33,10 @@ export async function listLeads(
     chosen.page('heard', behind(input.before), LEADS_PAGE),
   ]);
   const { rows } = await use.runtime.pool.query(
-    `select l.*, s.name as source_name, a.where_from, coalesce(p.name, '') as owner,
+    `select l.*, came.name as source_name, came.where_from, coalesce(p.name, '') as owner,
        array(select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id order by g.name) as tags
-     from lead l left join lateral (select source_id, where_from from arrival where lead_id = l.id order by received_at desc limit 1) a on true
-     left join source s on s.id = a.source_id left join person p on p.id = l.owner_id where l.id = any($1::uuid[]) order by array_position($1::uuid[], l.id)`,
+     from lead l left join lateral (${cameInBy('s.name, a.where_from')}) came on true
+     left join person p on p.id = l.owner_id where l.id = any($1::uuid[]) order by array_position($1::uuid[], l.id)`,
     [ids],
   );
   return {
@@ -101,7 +102,7 @@ export async function leadsAsTable(
            ${consent('email')} as emails, ${consent('text')} as texts,
            coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,
            coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id where x.lead_id = l.id and x.state = 'active'), '') as lists,
-           coalesce((select s.name from arrival a join source s on s.id = a.source_id where a.lead_id = l.id order by a.received_at desc limit 1), '') as source,
+           coalesce((${cameInBy('s.name')}), '') as source,
            m.state, m.how, m.joined_at, m.fields
          from lead l left join person p on p.id = l.owner_id left join list_member m on m.lead_id = l.id and m.list_id = $2 where l.id = any($1::uuid[]) order by l.id`,
         [ids, list?.id ?? null],

@@ -34,6 +34,9 @@ export interface TodayView {
   workflows: { id: string; name: string; today: number }[];
 }
 
+/** Somebody rings in: not by an old file, and not by joining one of our own lists, which they may do days later. */
+const RINGS = `s.kind not in ('import', 'list')`;
+
 /** The business's today, by its own time zone. */
 export async function getToday(use: Use): Promise<TodayView> {
   const { pool } = use.runtime;
@@ -42,19 +45,19 @@ export async function getToday(use: Use): Promise<TodayView> {
   const [hours, replies, ring, workflows, needs] = await Promise.all([
     pool.query(
       `select (a.received_at at time zone $2) >= ${day} as today, extract(hour from a.received_at at time zone $2)::int as hour, count(*)::int as n
-       from arrival a join lead l on l.id = a.lead_id and l.is_person join source s on s.id = a.source_id and s.kind <> 'import' where a.business_id = $1 and a.state = 'read' and a.received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
+       from arrival a join lead l on l.id = a.lead_id and l.is_person join source s on s.id = a.source_id and ${RINGS} where a.business_id = $1 and a.state = 'read' and a.received_at >= (${day} - interval '1 day') at time zone $2 group by 1, 2`,
       [businessId, timeZone],
     ),
     pool.query(
-      `select extract(epoch from first_reply_at - created_at) * 1000 as ms from run
-       where business_id = $1 and created_at >= ${day} at time zone $2 and first_reply_at is not null and from_step is null`,
+      `select extract(epoch from r.first_reply_at - r.created_at) * 1000 as ms from run r join source s on s.id = r.source_id and ${RINGS}
+       where r.business_id = $1 and r.created_at >= ${day} at time zone $2 and r.first_reply_at is not null and r.from_step is null`,
       [businessId, timeZone],
     ),
     pool.query(
       `select r.id, r.workflow_id, r.state, r.outcome, r.created_at, r.first_reply_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name,
          coalesce((select jsonb_agg(jsonb_build_object('channel', d.channel, 'audience', d.audience, 'ok', d.state in ('accepted', 'delivered')) order by d.audience = 'team', d.created_at)
            from delivery d where d.run_id = r.id and d.state not in ('sending', 'draft', 'dropped')), '[]') as sent
-       from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where r.business_id = $1 order by r.created_at desc limit 12`,
+       from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id and ${RINGS} where r.business_id = $1 order by r.created_at desc limit 12`,
       [businessId],
     ),
     pool.query(
@@ -69,7 +72,11 @@ export async function getToday(use: Use): Promise<TodayView> {
   const {
     rows: [now],
   } = await pool.query(
-    "select extract(hour from now() at time zone $1)::int as hour, (select count(distinct l.id)::int from lead l join arrival a on a.lead_id = l.id join source s on s.id = a.source_id where l.business_id = $2 and l.is_person and s.kind <> 'import' and l.created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads, (select count(*)::int from arrival a join source s on s.id = a.source_id where s.business_id = $2 and s.kind = 'booking-calendar' and a.state = 'read' and a.fields @> '[{\"key\": \"event\", \"value\": \"booked\"}]' and a.received_at >= date_trunc('day', now() at time zone $1) at time zone $1) as booked",
+    `select extract(hour from now() at time zone $1)::int as hour,
+       (select count(distinct l.id)::int from lead l join arrival a on a.lead_id = l.id join source s on s.id = a.source_id and ${RINGS}
+         where l.business_id = $2 and l.is_person and l.created_at >= date_trunc('day', now() at time zone $1) at time zone $1) as leads,
+       (select count(*)::int from arrival a join source s on s.id = a.source_id where s.business_id = $2 and s.kind = 'booking-calendar' and a.state = 'read'
+         and a.fields @> '[{"key": "event", "value": "booked"}]' and a.received_at >= date_trunc('day', now() at time zone $1) at time zone $1) as booked`,
     [timeZone, businessId],
   );
   const ms = replies.rows.map((row) => Number(row.ms));

@@ -163,7 +163,7 @@ export class ListDoor {
         identities,
         answers: told,
         consent: null,
-        brings: 'people',
+        brings: 'member',
         again: false,
         workflows: null,
         means: null,

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
+import type { TodayView } from '../../src/app/today.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf } from '../stage/sheets.ts';
@@ -97,6 +98,49 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     expect(mailsOf('weekly@example.org').map((each) => each.subject)).to.deep.equal(['One']);
     expect(await state('weekly@example.org', id)).to.equal('unsubscribed');
     expect((await fetch(`${address}x`, { method: 'POST', body: 'List-Unsubscribe=One-Click' })).status).to.equal(404);
+  });
+
+  it('joining a list is no ringing in: the source, what is heard of them and Today’s figures stay those of the form', async () => {
+    const id = await list('No ringing in');
+    await sequence(id, [freshStep('email', 'e', { subject: 'Tips', message: 'Ten minutes a day' })]);
+    const today = async () => {
+      const { body } = await oona.call<TodayView>('GET', '/api/today');
+      return {
+        leads: body.newLeads,
+        answered: body.answered,
+        byHour: body.byHour.today.reduce((sum, n) => sum + n, 0),
+        ring: body.ring.map((row) => row.sourceName),
+      };
+    };
+    const before = await today();
+    const waiting = await liveFlow(stage, oona, [
+      momentOf('a', {
+        lanes: { lead: [], record: [freshStep('list', 'j', { action: 'add', list: id })], team: [] },
+      }),
+      momentOf('b', {
+        at: {
+          ...{ kind: 'event', event: 'arrival', words: '', sources: [], tag: '', list: '', stage: '', step: '' },
+          within: { amount: 1, unit: 'hours' },
+        } as never,
+      }),
+    ]);
+    await waiting.send({ name: 'Ilse', email: 'no-ring@example.org' });
+    await mail('no-ring@example.org', 'Tips');
+    await waiting.waits('no-ring@example.org');
+    const after = await today();
+    expect([after.leads - before.leads, after.byHour - before.byHour]).to.deep.equal([1, 1]);
+    expect(after.answered, 'the form’s own run has sent nothing').to.equal(before.answered);
+    expect(after.ring).not.to.include('No ringing in');
+    const { body } = await oona.call<{ rows: { sourceName: string }[] }>(
+      'GET',
+      `/api/leads?search=${encodeURIComponent('no-ring@example.org')}`,
+    );
+    expect(body.rows.map((row) => row.sourceName)).to.deep.equal([waiting.source.name]);
+    const { heard, came } = await one<{ heard: Date; came: Date }>(
+      `select l.last_arrival_at as heard, a.received_at as came from lead l join arrival a on a.lead_id = l.id and a.source_id = $2 where l.email = $1`,
+      ['no-ring@example.org', waiting.source.id],
+    );
+    expect(heard.getTime()).to.equal(came.getTime());
   });
 
   it('a list that asks: nobody is on it before they said yes; what is proven at the source is not asked again', async () => {

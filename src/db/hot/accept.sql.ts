@@ -98,7 +98,7 @@ begin
         last_name = case when item -> 'person' ->> 'last_name' = '' or lower(item -> 'person' ->> 'last_name') = lower(last_name) then last_name else item -> 'person' ->> 'last_name' end,
         email = case when email = '' then item -> 'person' ->> 'email' else email end,
         phone = case when phone = '' then item -> 'person' ->> 'phone' else phone end,
-        answers = answers || (item -> 'answers'), last_arrival_at = greatest(last_arrival_at, at)
+        answers = answers || (item -> 'answers'), last_arrival_at = case when item ->> 'brings' = 'member' then last_arrival_at else greatest(last_arrival_at, at) end
       where id = the_lead returning * into was;
     end if;
     insert into lead_identity (business_id, kind, value, lead_id)
@@ -159,7 +159,7 @@ begin
 
     started := '[]';
     run_id := (item ->> 'run_id')::uuid;
-    if not is_new and item ->> 'brings' = 'people' then
+    if not is_new and item ->> 'brings' <> 'news' then
       -- One at a time with a run that begins to wait: either it sees this arrival, or this sees that it waits.
       perform pg_advisory_xact_lock(hashtextextended(the_lead::text, 17));
       if item ->> 'means' is not null then
@@ -170,7 +170,7 @@ begin
       end if;
       update run set happened = '{"it":"yes"}' || (item -> 'answers'), due_at = now()
       where lead_id = the_lead and moment_id is not null and due_at is not null and lease_by is null and happened is null
-        and waits_for ->> 'event' = 'arrival' and (waits_for -> 'sources' = '[]' or waits_for -> 'sources' ? the_source::text);
+        and waits_for ->> 'event' = 'arrival' and (item ->> 'brings' = 'people' and waits_for -> 'sources' = '[]' or waits_for -> 'sources' ? the_source::text);
     end if;
     for listener in select l.workflow_id, l.version_id, l.same_person, l.again_after_days, l.known_by from listening l
         where l.source_id = the_source and item -> 'workflows' = 'null'::jsonb
@@ -179,7 +179,7 @@ begin
         from jsonb_array_elements(case when item -> 'workflows' = 'null'::jsonb then '[]' else item -> 'workflows' end) w loop
       -- A workflow that has already run for this very arrival is not started by it once more.
       continue when again and exists (select from run r where r.arrival_id = the_arrival and r.workflow_id = listener.workflow_id);
-      known := not is_new and listener.same_person <> 'run_again' and item ->> 'brings' = 'people'
+      known := not is_new and listener.same_person <> 'run_again' and item ->> 'brings' <> 'news'
         and exists (select from run r where r.lead_id = the_lead and r.workflow_id = listener.workflow_id and r.state <> 'known'
           and (listener.known_by = 'workflow' or r.source_id = the_source)
           and (listener.same_person <> 'run_again_after' or r.created_at > at - listener.again_after_days * interval '1 day'));

@@ -32,8 +32,8 @@ export async function findEvent(
     }
     case 'arrival': {
       const found = await first<{ fields: { key: string; value: string }[] }>(
-        `select fields from arrival where lead_id = $1 and received_at > $2 and (cardinality($3::uuid[]) = 0 or source_id = any($3::uuid[]))
-         order by received_at limit 1`,
+        `select a.fields from arrival a join source s on s.id = a.source_id where a.lead_id = $1 and a.received_at > $2
+           and (cardinality($3::uuid[]) = 0 and s.kind <> 'list' or a.source_id = any($3::uuid[])) order by a.received_at limit 1`,
         [leadId, since, waits.sources],
       );
       return found ? { ...Object.fromEntries(found.fields.map((f) => [f.key, f.value])), it: 'yes' } : null;

@@ -38,7 +38,8 @@ export interface AcceptItem {
     purpose: Purpose | null;
     channels: Channel[];
   } | null;
-  brings: 'people' | 'news';
+  /** `member`: a lead we have, who joins one of our own lists. */
+  brings: 'people' | 'news' | 'member';
   /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */
   again: boolean;
   /** Which workflows run, instead of those that listen to the source; null for those that listen. */

@@ -1,5 +1,6 @@
 import { WHERE_KEYS } from '../../core/source/where-from.ts';
 import { type RecordKey, readReference } from '../../core/template/field-reference.ts';
+import { cameInBy } from '../../db/came-in-by.ts';
 
 /** Values of a statement; each gives its place. */
 export class SqlValues {
@@ -55,9 +56,7 @@ export function fieldSql(reference: string, values: SqlValues): FieldSql {
           )
         : none;
     case 'source':
-      return text(
-        '(select s.name from arrival a join source s on s.id = a.source_id where a.lead_id = l.id order by a.received_at desc limit 1)',
-      );
+      return text(`(${cameInBy('s.name')})`);
     case 'business':
       return text('(select b.name from business b where b.id = l.business_id)');
     case 'owner':
