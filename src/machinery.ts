@@ -30,6 +30,7 @@ import { Puller } from './engine/puller.ts';
 import { Reports } from './engine/reports.ts';
 import { SourceDesks } from './engine/source-desks.ts';
 import { InboundDesk } from './engine/take-inbound.ts';
+import { TemplateReviews } from './engine/template-reviews.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -53,6 +54,7 @@ export interface Machinery {
   mailer: Mailer;
   bulk: BulkWorker;
   bookings: Bookings;
+  reviews: TemplateReviews;
   door: ListDoor;
   /** What a message is made with. */
   deliveryParts: DeliveryParts;
@@ -88,7 +90,8 @@ export function openMachinery(): Machinery {
     now,
     settings.mailPort === 0 ? null : settings.mailDomain,
   );
-  const companies = new CompanyDirectory({ pool, directory, services: new ServiceCaller(http, now), now });
+  const services = new ServiceCaller(http, now);
+  const companies = new CompanyDirectory({ pool, directory, services, now });
   const outside: Outside = {
     http,
     mail: new MailSender(guard),
@@ -166,6 +169,7 @@ export function openMachinery(): Machinery {
     bookings,
     door,
     deliveryParts,
+    reviews: new TemplateReviews({ pool, directory, services, bell }),
     bounces: new Bounces({ pool, bell, now }),
     replies: new EmailReplies({ pool, bell, now }),
     followed: new FollowedLinks({ pool, bell, now }),

@@ -1,9 +1,6 @@
 import type { ServiceAccount } from '../gateways/service.ts';
 import { Refusal, type Use } from './actor.ts';
 
-/** How the chat network is called in what the coordinator is told. */
-export const CHAT_NETWORK = 'The chat network';
-
 /** The business's account at its chat network. */
 export async function chatAccount(use: Use): Promise<ServiceAccount> {
   const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);

@@ -4,9 +4,10 @@ import { ChatForm, networkForm, newChatForm } from '../core/form/chat-form.ts';
 import { settleWordings } from '../core/form/form-page.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
 import { templateProblem } from '../core/template/template.ts';
+import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
-import { CHAT_NETWORK, chatAccount } from './chat-account.ts';
+import { chatAccount } from './chat-account.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatFormRow {

@@ -1,14 +1,10 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import {
-  ChatTemplateContent,
-  chatTemplateProblems,
-  TEMPLATE_STATES,
-  type TemplateState,
-} from '../core/message/chat-template.ts';
+import { ChatTemplateContent, chatTemplateProblems, type TemplateState } from '../core/message/chat-template.ts';
+import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
-import { CHAT_NETWORK, chatAccount } from './chat-account.ts';
+import { chatAccount } from './chat-account.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatTemplateRow {
@@ -45,7 +41,7 @@ const rowOf = (row: any, usedBy: string[]): ChatTemplateRow => ({
 });
 
 export async function listChatTemplates(use: Use): Promise<ChatTemplateRow[]> {
-  await lookForAnswers(use);
+  await use.runtime.reviews.ask(use.actor.businessId);
   const { rows } = await use.runtime.pool.query(`${LATEST} order by t.id, v.number desc`, [use.actor.businessId]);
   const users = await workflowsNaming(
     use,
@@ -65,7 +61,7 @@ async function need(use: Use, id: string) {
 }
 
 export async function getChatTemplate(use: Use, id: string): Promise<ChatTemplateView> {
-  await lookForAnswers(use);
+  await use.runtime.reviews.ask(use.actor.businessId);
   const row = await need(use, id);
   const content = ChatTemplateContent.parse(row.content);
   return {
@@ -149,30 +145,6 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
   await use.em.flush();
   use.runtime.directory.forget();
   return getChatTemplate(use, id);
-}
-
-const Answered = z.object({ state: z.enum(TEMPLATE_STATES), reason: z.string().max(1000).default('') });
-
-/** Asks the network about what waits for its review: its word may have been lost on the way here. */
-export async function lookForAnswers(use: Use): Promise<void> {
-  const { pool, outside, now } = use.runtime;
-  const { rows } = await pool.query<{ id: string; remote_id: string }>(
-    `select v.id, v.remote_id from chat_template_version v join chat_template t on t.id = v.template_id where t.business_id = $1 and v.state = 'waiting' and v.remote_id is not null limit 20`,
-    [use.actor.businessId],
-  );
-  if (rows.length === 0) return;
-  const service = new ServiceCaller(outside.http, now);
-  const there = await chatAccount(use);
-  for (const { id, remote_id } of rows) {
-    const path = `/templates/${encodeURIComponent(remote_id)}`;
-    const asked = await service.ask(CHAT_NETWORK, there, 'GET', path, undefined, (body) => Answered.parse(body));
-    if (asked.ok && asked.value.state !== 'waiting')
-      await pool.query(
-        `update chat_template_version set state = $2, reason = $3, decided_at = now() where id = $1 and state = 'waiting'`,
-        [id, asked.value.state, asked.value.reason],
-      );
-  }
-  use.runtime.directory.forget();
 }
 
 export async function removeChatTemplate(use: Use, id: string): Promise<void> {

@@ -76,6 +76,9 @@ export interface LeadView {
   tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
 
+/** A message of a moment that begins later than this is no answer any more: how long after the arrival it went says nothing. */
+const ANSWERS_MS = 5 * 60_000;
+
 /** Everything that ever happened with one lead. */
 export async function getLead(use: Use, id: string): Promise<LeadView> {
   if (!z.uuid().safeParse(id).success) throw notHere('lead');
@@ -218,7 +221,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         state: row.state,
         detail: row.detail,
         replyMs:
-          row.accepted_at && row.run_at && row.audience === 'lead'
+          row.accepted_at && row.run_at && row.audience === 'lead' && row.created_at - row.run_at < ANSWERS_MS
             ? row.accepted_at.getTime() - row.run_at.getTime()
             : null,
         workflowId: row.workflow_id,

@@ -63,8 +63,8 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
     `select r.workflow_id, d.step_id, count(*)::int as sent,
        count(*) filter (where exists (select from visit v where v.delivery_id = d.id and v.kind = 'opened' and not v.machine))::int as opened,
        count(*) filter (where exists (select from visit v where v.delivery_id = d.id and v.kind = 'link' and not v.machine))::int as followed,
-       count(*) filter (where exists (select from inbound i where i.lead_id = d.lead_id and i.received_at > d.accepted_at
-         and i.received_at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.accepted_at > d.accepted_at), 'infinity')))::int as replied,
+       count(*) filter (where exists (select from inbound i where i.lead_id = d.lead_id and i.channel = d.channel and i.received_at > d.accepted_at
+         and i.received_at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.channel = d.channel and n.accepted_at > d.accepted_at), 'infinity')))::int as replied,
        count(*) filter (where exists (select from consent c where c.lead_id = d.lead_id and c.channel = d.channel and c.state = 'withdrawn' and c.at > d.accepted_at
          and c.at < coalesce((select min(n.accepted_at) from delivery n where n.lead_id = d.lead_id and n.accepted_at > d.accepted_at), 'infinity'))
          or exists (select from list_member m join nurture_list t on t.id = m.list_id where t.source_id = r.source_id and m.lead_id = d.lead_id

@@ -14,7 +14,7 @@ export async function growConversations(use: Use): Promise<void> {
        case when row_number() over (order by i.received_at desc) > 12 then i.received_at + interval '2 hours' end
      from (select distinct on (lead_id) * from inbound where business_id = $1 and lead_id is not null order by lead_id, received_at desc) i
      left join lateral (select d.message ->> 'text' as text, d.accepted_at as at from delivery d
-       where d.lead_id = i.lead_id and d.audience = 'lead' and d.accepted_at > i.received_at order by d.accepted_at desc limit 1) o on true`,
+       where d.lead_id = i.lead_id and d.audience = 'lead' and d.accepted_at > i.received_at and d.accepted_at < i.received_at + interval '1 day' order by d.accepted_at desc limit 1) o on true`,
     [use.actor.businessId],
   );
   await keepAnswer(use, {

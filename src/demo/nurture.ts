@@ -10,6 +10,7 @@ import { EmailLayout } from '../core/email/layout.ts';
 import { IF_FAILS, type Step } from '../core/workflow/definition.ts';
 import { Workflow } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
+import { growSequenceHistory } from './sequence-history.ts';
 import { COLLEAGUES } from './world.ts';
 
 const EPISODE: Block[] = [
@@ -63,7 +64,7 @@ const WELCOME: Block[] = [
 const TIPS = [
   [
     'Your first practice tip: ten minutes a day',
-    'Hi {{ lead.first_name }},\n\nten minutes every day do more than an hour on Sunday. Put the instrument where you see it.\n\nOona Pell',
+    'Hi {{ lead.first_name }},\n\nten minutes every day do more than an hour on Sunday. Put the instrument where you see it.\n\nHow that looks: https://wrenfield.example/ten-minutes\n\nOona Pell',
   ],
   [
     'Second tip: slowly is quickly',
@@ -85,9 +86,9 @@ export async function growNurture(use: Use): Promise<string> {
   // Those who agreed to emails in the last weeks, and a few who have left again.
   await use.runtime.pool.query(
     `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at)
-     select $1, l.id, case when row_number() over (order by l.created_at) % 17 = 0 then 'unsubscribed' else 'active' end, 'By the workflow Practice planner: welcome',
+     select $1, l.id, case when row_number() over (order by l.created_at) % 17 = 0 and l.created_at < now() - interval '4 days' then 'unsubscribed' else 'active' end, 'By the workflow Practice planner: welcome',
        l.created_at + interval '2 minutes', l.created_at + interval '3 days'
-     from lead l where l.business_id = $2 and l.is_person and l.email <> '' and exists (
+     from (select *, row_number() over (order by created_at) as n from lead) l where l.n % 3 = 0 and l.business_id = $2 and l.is_person and l.email <> '' and exists (
        select from consent c where c.lead_id = l.id and c.channel = 'email' and c.state = 'given') and not exists (
        select from consent c where c.lead_id = l.id and c.channel = 'email' and c.state = 'withdrawn')
      order by l.created_at limit 120`,
@@ -99,6 +100,7 @@ export async function growNurture(use: Use): Promise<string> {
     Object.assign(draft.moments[i]!.lanes.lead[0]!.settings, { subject, message });
   await saveDraft(use, sequence, { revision, draft });
   await putLive(use, sequence);
+  await growSequenceHistory(use, tips, sequence);
   const step = (id: string, kind: string, settings: Record<string, unknown>): Step => ({
     id,
     kind,

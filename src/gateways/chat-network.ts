@@ -3,6 +3,9 @@ import type { ChatMessage } from '../core/workflow/plan.ts';
 import { handOver, type MessageAccount } from './hand-over.ts';
 import type { HttpCaller } from './http.ts';
 
+/** How the chat network is called in what the coordinator is told. */
+export const CHAT_NETWORK = 'The chat network';
+
 /** Hands one message, free or of an approved template, with a form or without, to a chat network by the HTTP API of docs/gateways.md. `key` is the idempotency key. */
 export const sendChat = (
   http: HttpCaller,

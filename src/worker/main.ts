@@ -17,8 +17,16 @@ const runner = await run({
   logger: new Logger(() => (level, message) => {
     if (level === 'error' || level === 'warning') console.error(`jobs: ${message}`);
   }),
-  taskList: { housekeeping: () => housekeeping(runtime), unfetched: () => runtime.puller.lookAtUnfetched() },
-  crontab: '17 * * * * housekeeping ?jobKey=housekeeping\n*/15 * * * * unfetched ?jobKey=unfetched',
+  taskList: {
+    housekeeping: () => housekeeping(runtime),
+    unfetched: () => runtime.puller.lookAtUnfetched(),
+    reviews: () => runtime.reviews.ask(),
+  },
+  crontab: [
+    '17 * * * * housekeeping ?jobKey=housekeeping',
+    '*/15 * * * * unfetched ?jobKey=unfetched',
+    '* * * * * reviews ?jobKey=reviews',
+  ].join('\n'),
 });
 runtime.conductor.startSweeping(500);
 runtime.outbox.start(500);

@@ -114,7 +114,7 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     await oona.click('Week after');
     await oona.page.waitForFunction(() => location.search.includes('week='));
     await oona.goes(oona.page.url());
-    await oona.click('In and out');
+    await oona.click('Files and feed');
     await oona.sees('Bookings of outside calendars');
     await oona.choose('Bookings', 'nobody');
     await oona.sees('They stand in nobody’s week any more.');

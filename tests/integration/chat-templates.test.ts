@@ -65,6 +65,15 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     expect((await review(id)).status).to.equal(200);
     await until('the network to decide', () => atNetwork('Lost word')?.state === 'approved');
     expect(await view(id)).to.include({ state: 'approved' });
+    // With nobody looking, the worker asks by itself once a minute.
+    const unseen = await made('Lost unseen');
+    expect((await review(unseen)).status).to.equal(200);
+    await until('the network to decide', () => atNetwork('Lost unseen')?.state === 'approved');
+    await stage.db.query(`select graphile_worker.add_job('reviews')`);
+    await until('the worker to have asked', async () => {
+      const { rows } = await stage.db.query('select state from chat_template_version where template_id = $1', [unseen]);
+      return rows[0].state === 'approved';
+    });
     stage.desk.world.state.chatAccount = account;
     await atTheDesk(stage, `/chat-templates/${atNetwork('Lost word').id}/withdrawn`, { reason: 'Complaints' });
     await until('the withdrawal', async () => (await view(id)).state === 'withdrawn');

@@ -32,7 +32,7 @@ export default function CalendarTools({
     });
   return (
     <details className="relative">
-      <summary className="btn btn-plain btn-sm list-none">In and out</summary>
+      <summary className="btn btn-plain btn-sm list-none">Files and feed</summary>
       <div className="sheet-card absolute right-0 z-40 mt-2 w-96 p-4 shadow-lg">
         <h2 className="mb-1 text-[15px]">My time in a calendar program</h2>
         {feed ? (

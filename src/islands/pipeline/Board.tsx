@@ -144,7 +144,7 @@ function Stage({
       <h2 className="mb-1 flex items-baseline justify-between gap-2 px-1 font-sans text-[13px] font-semibold">
         {stage.name}
         <span className="font-normal text-ink-2">
-          {deals.length}
+          {deals.length === 1 ? '1 deal' : `${deals.length} deals`}
           {sum > 0 && `, ${amount(String(sum), place.locale)}`}
         </span>
       </h2>
@@ -191,9 +191,10 @@ function Card({
           <span className="shrink-0">{amount(deal.value, place.locale)}</span>
         </h3>
         <p className="text-[13px] text-ink-2">
-          {ageWords(deal.movedAt, now)} here{deal.owner && `, ${deal.owner}`}
+          Here {ageWords(deal.movedAt, now)}
+          {deal.owner && `, ${deal.owner}`}
         </p>
-        {deal.movedBy && <p className="truncate text-xs text-ink-3">by {deal.movedBy}</p>}
+        {deal.movedBy && <p className="truncate text-xs text-ink-3">Moved by {deal.movedBy}</p>}
       </div>
       <input
         className="input input-xs mt-1 w-full"
