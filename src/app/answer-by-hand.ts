@@ -60,7 +60,8 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
       'why' in plan ? `${plan.why.text}.` : 'This cannot be sent. Look at what is typed.',
     );
   const connection = connectionFor(desk, input.channel)!;
-  const delivery = uuidv5(input.key, id);
+  // Changed after a send that seemed to fail, it is another message: what is on the screen is what goes out.
+  const delivery = uuidv5(JSON.stringify(input), id);
   const { message } = makeDelivery(
     {
       id: delivery,

@@ -156,7 +156,22 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
       input.decideAfter,
     ],
   );
-  if (!made.rowCount) return { id };
+  if (!made.rowCount) {
+    // Pressed twice. Changed in between, the first is what goes out, and that must not be taken for the second.
+    const same = await use.runtime.pool.query(
+      `select from mailing where id = $1 and business_id = $2 and audience = $3::jsonb and email = $4::jsonb and subject_b = $5 and spread_minutes = $6`,
+      [
+        ...[id, use.actor.businessId, JSON.stringify(whom.audience), JSON.stringify({ settings: input.email, shared })],
+        ...[input.subjectB, input.spreadMinutes],
+      ],
+    );
+    if (same.rowCount) return { id };
+    throw new Refusal(
+      409,
+      'planned',
+      'This email has been planned already, as it was before you changed it. Look at it under Messages: it can be stopped there, and written anew.',
+    );
+  }
   audit(use.em, use.actor, 'mailing.send', id, { to: input.to, subject: input.email.subject });
   await use.em.flush();
   return { id };

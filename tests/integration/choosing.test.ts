@@ -379,7 +379,14 @@ describe('leads chosen by what is known of them', () => {
       needsConsent: false,
     };
     const mailing = { id: randomUUID(), to: `list:${list}`, email };
-    await Promise.all([oona.call('POST', '/api/mailings', mailing), oona.call('POST', '/api/mailings', mailing)]);
+    const both = await Promise.all([mailing, mailing].map((body) => oona.call('POST', '/api/mailings', body)));
+    expect(both.map((one) => one.status)).to.deep.equal([200, 200]);
+    const changed = { ...mailing, email: { ...email, subject: 'Louder drums' } };
+    const told = await oona.call<{ detail: string }>('POST', '/api/mailings', changed);
+    expect([told.status, told.body.detail]).to.deep.equal([
+      409,
+      'This email has been planned already, as it was before you changed it. Look at it under Messages: it can be stopped there, and written anew.',
+    ]);
     const mails = () => stage.desk.world.state.mails.filter((mail) => mail.mailbox === 'fay@example.org');
     await until('the email', () => mails().length > 0);
     await new Promise((resolve) => setTimeout(resolve, 2500));

@@ -63,8 +63,11 @@ describe('conversations: what people write, and the answers by hand', () => {
     expect(both.map((one) => one.status)).to.deep.equal([200, 200]);
     await until('the answer on the phone', () => textsOn(stage, number).length > 1);
     expect(textsOn(stage, number)).to.deep.equal(['First', 'On Thursday, Wren']);
+    // The answer to that send was lost on the way to the screen; put otherwise and sent again, it is not swallowed.
+    expect((await answer(row.id, { ...input, text: 'On Thursday at five' })).status).to.equal(200);
+    await until('the other answer', () => textsOn(stage, number).at(-1) === 'On Thursday at five');
     await until('it to be delivered', async () => (await view(row.id)).items.at(-1)?.state === 'delivered');
-    expect((await view(row.id)).items.at(-1)).to.include({ kind: 'out', by: 'Oona Pell' });
+    expect((await view(row.id)).items.at(-1)).to.include({ kind: 'out', by: 'Oona Pell', text: 'On Thursday at five' });
     expect((await answer(row.id, { channel: 'text', text: 'Hi {{ lead.first_name' })).status).to.equal(422);
     await change(row.id, { done: true });
     expect((await rows()).some((one) => one.id === row.id)).to.equal(false);
