@@ -8,6 +8,7 @@ import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { chatAccount } from './chat-account.ts';
+import { changedMeanwhile, untilWritten } from './until-written.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatFormRow {
@@ -121,7 +122,7 @@ export async function createChatForm(use: Use, { name }: z.infer<typeof NewChatF
 /** Writes the draft anew; of a version that is live a new one is begun. A changed wording is a wording of its own. */
 export async function saveChatForm(use: Use, id: string, content: ChatForm): Promise<ChatFormView> {
   demand(use.actor, 'coordinator');
-  const row = await need(use, id);
+  await need(use, id);
   const { pool, now } = use.runtime;
   // Of a draft the wording has been seen by nobody: it goes by the one that was live before.
   const before = await pool.query<{ content: ChatForm }>(
@@ -134,16 +135,18 @@ export async function saveChatForm(use: Use, id: string, content: ChatForm): Pro
     { ...content, consent: { ...content.consent, wordings: kept?.consent.wordings ?? [] } },
     new Date(now()).toISOString(),
   );
-  if (row.remote_id === null)
-    await pool.query('update chat_form_version set content = $2 where id = $1 and remote_id is null', [
-      row.version_id,
-      JSON.stringify(settled),
-    ]);
-  else
-    await pool.query(
-      `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, $3, $4, now()) on conflict do nothing`,
-      [uuidv7(), id, row.number + 1, JSON.stringify(settled)],
-    );
+  await untilWritten(async () => {
+    const row = await need(use, id);
+    return row.remote_id === null
+      ? pool.query('update chat_form_version set content = $2 where id = $1 and remote_id is null', [
+          row.version_id,
+          JSON.stringify(settled),
+        ])
+      : pool.query(
+          `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, $3, $4, now()) on conflict do nothing`,
+          [uuidv7(), id, row.number + 1, JSON.stringify(settled)],
+        );
+  });
   audit(use.em, use.actor, 'chat_form.save', id);
   await use.em.flush();
   use.runtime.directory.forget();
@@ -167,10 +170,11 @@ export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
     (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
   );
   if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
-  await use.runtime.pool.query('update chat_form_version set remote_id = $2 where id = $1 and remote_id is null', [
-    row.version_id,
-    asked.value,
-  ]);
+  const live = await use.runtime.pool.query(
+    'update chat_form_version set remote_id = $2 where id = $1 and remote_id is null and content = $3::jsonb',
+    [row.version_id, asked.value, JSON.stringify(row.content)],
+  );
+  if (!live.rowCount) throw changedMeanwhile();
   audit(use.em, use.actor, 'chat_form.live', id, { version: row.number });
   await use.em.flush();
   use.runtime.directory.forget();

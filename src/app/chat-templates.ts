@@ -5,6 +5,7 @@ import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { chatAccount } from './chat-account.ts';
+import { changedMeanwhile, untilWritten } from './until-written.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatTemplateRow {
@@ -101,18 +102,20 @@ export async function createChatTemplate(use: Use, { name }: z.infer<typeof NewC
 /** Writes a version that nobody has approved anew; of one that is out for review, approved or withdrawn a new one is begun. */
 export async function saveChatTemplate(use: Use, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
   demand(use.actor, 'coordinator');
-  const row = await need(use, id);
   const { pool } = use.runtime;
-  if (row.state === 'draft' || row.state === 'refused')
-    await pool.query(`update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1`, [
-      row.version_id,
-      JSON.stringify(content),
-    ]);
-  else
-    await pool.query(
+  await untilWritten(async () => {
+    const row = await need(use, id);
+    if (row.state === 'draft' || row.state === 'refused')
+      // Sent for review meanwhile, it is not changed under the reviewer's eyes: a new version is begun.
+      return pool.query(
+        `update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1 and state in ('draft', 'refused')`,
+        [row.version_id, JSON.stringify(content)],
+      );
+    return pool.query(
       `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, $3, $4, 'draft', now()) on conflict do nothing`,
       [uuidv7(), id, row.number + 1, JSON.stringify(content)],
     );
+  });
   audit(use.em, use.actor, 'chat_template.save', id);
   await use.em.flush();
   use.runtime.directory.forget();
@@ -137,10 +140,11 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
     (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
   );
   if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
-  await use.runtime.pool.query(
-    `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1`,
-    [row.version_id, asked.value],
+  const sent = await use.runtime.pool.query(
+    `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1 and content = $3::jsonb`,
+    [row.version_id, asked.value, JSON.stringify(row.content)],
   );
+  if (!sent.rowCount) throw changedMeanwhile();
   audit(use.em, use.actor, 'chat_template.review', id, { version: row.number });
   await use.em.flush();
   use.runtime.directory.forget();

@@ -80,6 +80,29 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     expect(await view(id)).to.include({ reason: 'Complaints', sentVersion: null });
   });
 
+  it('changed in the instant it is sent off, what the network has is what we think it has; and no change is lost', async () => {
+    const words = (of: string, n: number) => ({ ...CONTENT, text: `Hi {{ lead.first_name }}, ${of} ${n}. Shall we?` });
+    for (let n = 0; n < 5; n++) {
+      const id = await made(`Race ${n}`, words('before', n));
+      const [sent, first, second] = await Promise.all([
+        review(id),
+        oona.call('PUT', `/api/chat-templates/${id}`, words('after', n)),
+        oona.call('PUT', `/api/chat-templates/${id}`, words('at last', n)),
+      ]);
+      expect([first.status, second.status]).to.deep.equal([200, 200]);
+      expect(sent.status).to.be.oneOf([200, 409]);
+      const { rows } = await stage.db.query(
+        'select remote_id, content, number from chat_template_version where template_id = $1 order by number',
+        [id],
+      );
+      for (const row of rows.filter((one) => one.remote_id !== null))
+        expect(stage.desk.world.state.chatTemplates.find((one) => one.id === row.remote_id)!.text).to.equal(
+          row.content.text,
+        );
+      expect(rows.at(-1).content.text).to.match(/after|at last/);
+    }
+  });
+
   it('begins in chat with somebody who never wrote; a tapped button is their reply; unapproved, it cannot go live', async () => {
     const draft = await made('Not yet');
     const refused = await oona.call<{ id: string }>('POST', '/api/workflows', { name: 'Too early', folder: '' });
