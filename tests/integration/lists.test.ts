@@ -143,6 +143,31 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     expect(heard.getTime()).to.equal(came.getTime());
   });
 
+  it('a sequence counts replies to its emails: those by email, not a text about something else', async () => {
+    const id = await list('Counted');
+    await sequence(id, [freshStep('email', 'e', { subject: 'Counted', message: 'Write back!' })]);
+    await (await joiner(id)).send({ email: 'counted-reply@example.org', phone: '+61491570931' });
+    await mail('counted-reply@example.org', 'Counted');
+    const replied = async () => {
+      const page = await (await fetch(`${stage.url}/lists/${id}`, { headers: { cookie: oona.cookie } })).text();
+      const [row = ''] = /<tr[^>]*>(?:(?!<\/tr>)[\s\S])*step=e"[\s\S]*?<\/tr>/.exec(page) ?? [];
+      // Sent, opened, followed, replied, left.
+      return [...row.matchAll(/<td class="text-right"[^>]*>(\d+)/g)].map((cell) => Number(cell[1]))[3];
+    };
+    await until('the email to be counted', async () => (await replied()) === 0);
+    const writes = (channel: string) =>
+      stage.db.query(
+        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at)
+         select gen_random_uuid(), d.business_id, d.connection_id, gen_random_uuid()::text, $1, 'x', d.lead_id, 'Yes', now()
+         from delivery d where d.recipient = 'counted-reply@example.org' and d.step_id = 'e'`,
+        [channel],
+      );
+    await writes('text');
+    expect(await replied()).to.equal(0);
+    await writes('email');
+    expect(await replied()).to.equal(1);
+  });
+
   it('a list that asks: nobody is on it before they said yes; what is proven at the source is not asked again', async () => {
     const id = await list('Asked', {
       optIn: 'double',

@@ -9,6 +9,7 @@ import { cameOf, type WaitsFor } from '../../src/core/workflow/awaited.ts';
 import type { EmailMessage, TextMessage } from '../../src/core/workflow/plan.ts';
 import { readAloud } from '../../src/core/workflow/read-aloud.ts';
 import { toCheck } from '../../src/core/workflow/to-check.ts';
+import { forAnybody } from '../../src/islands/conversations/for-anybody.ts';
 import { planStep, turnOf } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { rehearse } from '../../src/steps/rehearse.ts';
@@ -239,5 +240,19 @@ describe('whose turn it is', () => {
     const byField = { by: 'field', field: 'answers.instrument', owners: [{ value: 'piano', colleague: 'a' }] };
     expect(turnOf(assign(byField), nadia(), desk, 0)).to.equal(null);
     expect(turnOf(assign(byField), nadia({ answers: { instrument: 'Oboe' } }), desk, 0)).to.deep.equal(['a']);
+  });
+});
+
+describe('an answer kept for next time', () => {
+  it('names whoever gets it, where the name stands as a word of its own', () => {
+    const field = '{{ lead.first_name }}';
+    for (const [text, name, kept] of [
+      ['Hi Ed, edited it? Edited, said Ed.', 'Ed', `Hi ${field}, edited it? Edited, said ${field}.`],
+      ['Zoë’s lesson, and Zoëlle’s', 'Zoë', `${field}’s lesson, and Zoëlle’s`],
+      ['שלום שרה, שרהלה', 'שרה', `שלום ${field}, שרהלה`],
+      ['A+ for A+', 'A+', `${field} for ${field}`],
+      ['Nobody is named', '', 'Nobody is named'],
+    ] as const)
+      expect(forAnybody(text, name), text).to.equal(kept);
   });
 });

@@ -2,14 +2,7 @@ import { useState } from 'react';
 import type { ConversationView } from '../../app/conversations.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { call, messageOf } from '../call.ts';
-
-/** An answer for next time: this person's first name in it, as a word of its own, becomes that of whoever gets it. */
-function forAnybody(text: string, firstName: string): string {
-  const name = firstName.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-  return name === ''
-    ? text
-    : text.replace(new RegExp(`(?<![\\p{L}\\p{N}])${name}(?![\\p{L}\\p{N}])`, 'gu'), '{{ lead.first_name }}');
-}
+import { forAnybody } from './for-anybody.ts';
 
 /** Answers written beforehand; and what is written now, kept for next time. */
 export function KeptAnswers({
