@@ -22,7 +22,7 @@ const { cookie } = await setUp(runtime, {
 const use: Use = { runtime, em: runtime.orm.em.fork(), actor: (await actorOf(runtime, cookie))! };
 const card: LeadCard = {
   fields: { full_name: 'name', email: 'email', phone: 'phone' },
-  consent: { kind: 'asked_elsewhere', note: 'bench' },
+  consent: { kind: 'asked_elsewhere', note: 'bench', wording: 'You may write to me about lessons and news.' },
 };
 const platform = await addConnection(use, {
   kind: 'ad_platform',

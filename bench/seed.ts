@@ -36,7 +36,7 @@ await addConnection(use, {
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });
 await saveCard(use, source.id, {
   fields: { first_name: 'firstName', last_name: 'lastName', email: 'email', phone: 'phone' },
-  consent: { kind: 'asked_elsewhere', note: 'bench' },
+  consent: { kind: 'asked_elsewhere', note: 'bench', wording: 'You may write to me about lessons and news.' },
 });
 // What is measured is the way through, not the limit of a source.
 await changeSource(use, source.id, { mostPerMinute: 60_000 });

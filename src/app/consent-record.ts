@@ -1,5 +1,6 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { type ConsentState, type SaidBy, whatCounts } from '../core/consent/precedence.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { CHANNELS, type Channel } from '../core/workflow/channel.ts';
 import { PURPOSES, type Purpose } from '../core/workflow/purpose.ts';
@@ -12,7 +13,9 @@ export interface ConsentEntry {
   channel: Channel;
   /** What messages it is about; null for all. */
   purpose: Purpose | null;
-  state: 'given' | 'withdrawn';
+  state: ConsentState;
+  /** Whose word it is: theirs before what others say of them. */
+  saidBy: SaidBy;
   at: string;
   /** What they agreed to or wrote, word for word. */
   wording: string;
@@ -53,6 +56,7 @@ export async function getConsentRecord(use: Use, leadId: string): Promise<Consen
       channel: row.channel,
       purpose: row.purpose,
       state: row.state,
+      saidBy: row.said_by,
       at: row.at.toISOString(),
       wording: row.wording,
       version: row.version,
@@ -69,12 +73,20 @@ export async function getConsentRecord(use: Use, leadId: string): Promise<Consen
       PURPOSES.map((purpose) => ({
         channel,
         purpose,
-        entry: entries.find((one) => one.channel === channel && (one.purpose ?? purpose) === purpose) ?? null,
+        entry: counting(entries.filter((one) => one.channel === channel && (one.purpose ?? purpose) === purpose)),
       })),
     ),
     entries,
   };
 }
+
+/** Of entries, newest first, the one that counts. */
+const counting = (entries: readonly ConsentEntry[]): ConsentEntry | null =>
+  whatCounts(
+    [...entries]
+      .reverse()
+      .map((entry) => ({ saidBy: entry.saidBy, state: entry.state, at: Date.parse(entry.at), entry })),
+  )?.entry ?? null;
 
 const AT_ONCE = 1000;
 const HEADER = [
@@ -84,6 +96,7 @@ const HEADER = [
   'Channel',
   'About',
   'State',
+  'Said by',
   'When',
   'How',
   'Wording',
@@ -105,14 +118,14 @@ export async function consentTable(
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
       const found = await use.runtime.pool.query(
-        `select l.first_name, l.last_name, l.email, l.phone, c.channel, coalesce(c.purpose, 'all') as about, c.state, c.at, c.how, c.wording, c.version, c.address,
+        `select l.first_name, l.last_name, l.email, l.phone, c.channel, coalesce(c.purpose, 'all') as about, c.state, c.said_by, c.at, c.how, c.wording, c.version, c.address,
            coalesce(c.arrival_id::text, '') as arrival, coalesce(c.inbound_id::text, '') as message
          from consent c join lead l on l.id = c.lead_id where c.lead_id = any($1::uuid[]) order by l.id, c.at, c.id`,
         [ids],
       );
       yield found.rows.map((row) => [
         leadName(row),
-        ...[row.email, row.phone, row.channel, row.about, row.state, row.at.toISOString(), row.how],
+        ...[row.email, row.phone, row.channel, row.about, row.state, row.said_by, row.at.toISOString(), row.how],
         ...[row.wording, row.version, row.address, row.arrival, row.message],
       ]);
       if (!more) return;

@@ -24,7 +24,7 @@ export interface DraftView {
 export async function listDrafts(use: Use): Promise<DraftView[]> {
   const { rows } = await use.runtime.pool.query(
     `select d.id, d.lead_id, d.run_id, d.created_at, d.message, l.first_name, l.last_name, l.email, l.phone, w.id as workflow_id, w.name as workflow_name,
-       coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = d.lead_id and c.channel = d.channel and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1), false) as withdrawn
+       coalesce(consents_of(d.lead_id, 'service') ->> d.channel = 'withdrawn', false) as withdrawn
      from delivery d join lead l on l.id = d.lead_id join run r on r.id = d.run_id join workflow w on w.id = r.workflow_id
      where d.business_id = $1 and d.state = 'draft' order by d.created_at limit 200`,
     [use.actor.businessId],

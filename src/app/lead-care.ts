@@ -1,5 +1,6 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { eraseFromRecord } from '../engine/erase-lead.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
@@ -9,6 +10,7 @@ const OWNED = [
   { table: 'arrival', id: 'id' },
   { table: 'touch', id: 'id' },
   { table: 'consent', id: 'id' },
+  { table: 'lead_change', id: 'id' },
   { table: 'run', id: 'id' },
   { table: 'delivery', id: 'id' },
   { table: 'inbound', id: 'id' },
@@ -135,6 +137,7 @@ export async function mergeLeads(use: Use, keptId: string, goneId: string): Prom
       [keptId, goneId],
     );
     moved.lead_identity = identities.rows.map(({ kind, value }) => ({ kind, value }));
+    await changedBy(client, { kind: 'person', id: use.actor.personId });
     await client.query(
       `update lead set first_name = $2, last_name = $3, email = $4, phone = $5, answers = $6::jsonb || answers, owner_id = coalesce(owner_id, $7),
          created_at = least(created_at, $8), last_arrival_at = greatest(last_arrival_at, $9) where id = $1`,
@@ -200,6 +203,7 @@ export async function undoMerge(use: Use, mergeId: string): Promise<{ goneId: st
         kind,
         value,
       ]);
+    await changedBy(client, { kind: 'person', id: use.actor.personId });
     await client.query('update lead set is_person = true where id = $1', [gone.id]);
     // Only what the merge itself filled in is taken back: what was put right since stays.
     await client.query(

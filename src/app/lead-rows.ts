@@ -2,6 +2,7 @@ import { labelFromKey } from '../core/fields/field.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { MEMBER_STATE_WORDS, type MemberState } from '../core/people/member-state.ts';
 import { cameInBy } from '../db/came-in-by.ts';
+import { consentThatCounts } from '../db/hot/consent-order.ts';
 import { audit, demand, type Use } from './actor.ts';
 import { behind, choose } from './choosing.ts';
 import { leadName } from './log.ts';
@@ -92,7 +93,7 @@ export async function leadsAsTable(
     ...keys.map(labelFromKey),
   ];
   const consent = (channel: string) =>
-    `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = '${channel}' and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1), 'unknown')`;
+    `coalesce(nullif(${consentThatCounts('l.id', `'${channel}'`, 'service')}, 'unticked'), 'unknown')`;
   async function* rows(): AsyncGenerator<string[][]> {
     yield [header];
     for (let after: string | null = null; ; ) {

@@ -1,12 +1,16 @@
 import { z } from 'zod';
+import type { ConsentState } from '../core/consent/precedence.ts';
 import { labelFromKey } from '../core/fields/field.ts';
 import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-address.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
+import { LEAD_FIELD_LABELS } from '../core/source/lead-card.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { clockTime, whenWords } from '../core/words/instant.ts';
 import { CHANNEL_WORDS, type Channel } from '../core/workflow/channel.ts';
 import { Lead } from '../db/entities/lead.ts';
+import { consentOrder } from '../db/hot/consent-order.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { changesOf } from './lead-changes.ts';
 import { leadName } from './log.ts';
 
 export type LeadEvent =
@@ -37,10 +41,12 @@ export type LeadEvent =
   | { kind: 'visit'; at: string; title: string; url: string }
   | {
       kind: 'record';
-      what: 'note' | 'tag' | 'list' | 'task' | 'hold' | 'deal' | 'row' | 'consent';
+      what: 'note' | 'tag' | 'list' | 'task' | 'hold' | 'deal' | 'row' | 'consent' | 'change';
       at: string;
       title: string;
       text: string;
+      /** A change that can be put back, by its id. */
+      change?: string;
     }
   | { kind: 'run'; at: string; workflowName: string; outcome: string; workflowId: string; runId: string };
 
@@ -58,7 +64,7 @@ export interface LeadView {
   consent: Record<
     Channel,
     {
-      state: 'unknown' | 'given' | 'withdrawn';
+      state: 'unknown' | ConsentState;
       at: string | null;
       wording: string;
       how: string;
@@ -106,9 +112,10 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     moves,
     rows,
     given,
+    changes,
   ] = await Promise.all([
     pool.query(
-      `select a.received_at, a.where_from, a.repeats, a.fields, s.name, s.kind, c.wording from arrival a join source s on s.id = a.source_id left join lateral (select wording from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
+      `select a.received_at, a.where_from, a.repeats, a.fields, s.name, s.kind, c.wording, c.state as consent_state from arrival a join source s on s.id = a.source_id left join lateral (select wording, state from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
       [id],
     ),
     pool.query(
@@ -120,7 +127,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      `select distinct on (channel) channel, state, wording, how, version, address, at from consent where lead_id = $1 and purpose is distinct from 'marketing' order by channel, at desc, id desc`,
+      `select distinct on (c.channel) c.channel, c.state, c.wording, c.how, c.version, c.address, c.at from consent c where c.lead_id = $1 and c.purpose is distinct from 'marketing' order by c.channel, ${consentOrder('c')}`,
       [id],
     ),
     pool.query(
@@ -178,6 +185,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       'select channel, state, how, wording, at from consent where lead_id = $1 and arrival_id is null order by at desc limit 100',
       [id],
     ),
+    changesOf(use, id),
   ]);
   const labels = new Map<string, string>(
     arrivals.rows.flatMap((row) => row.fields.map((field: { key: string; label: string }) => [field.key, field.label])),
@@ -205,7 +213,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         sourceName: row.name,
         where: row.where_from,
         repeats: row.repeats,
-        consent: row.wording,
+        consent: row.consent_state === 'given' ? row.wording || 'as it stood there' : null,
         // In chat it is asked by the forms, and stands on a line of its own.
         asks: row.kind !== 'chat-message',
       }),
@@ -284,6 +292,17 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         [row.how, row.wording].filter(Boolean).join(': '),
       ),
     ),
+    ...changes.map(
+      (one): LeadEvent => ({
+        ...onRecord(
+          'change',
+          one.at,
+          `${LEAD_FIELD_LABELS[one.field]}: ${one.was === '' ? 'nothing' : `“${one.was}”`} became ${one.became === '' ? 'empty' : `“${one.became}”`}`,
+          `By ${one.by}`,
+        ),
+        change: one.id,
+      }),
+    ),
     ...tasks.rows.map((row) =>
       onRecord('task', row.created_at, `Task for ${row.colleague || 'whoever is free'}`, row.title),
     ),
@@ -339,7 +358,7 @@ const onRecord = (
   at: Date,
   title: string,
   text: string,
-): LeadEvent => ({
+): Extract<LeadEvent, { kind: 'record' }> => ({
   kind: 'record',
   what,
   at: at.toISOString(),
@@ -376,6 +395,9 @@ export async function editLead(use: Use, id: string, input: z.infer<typeof LeadE
   await use.em.transactional(async (em) => {
     const lead = await em.findOne(Lead, { id, business: use.actor.businessId });
     if (!lead) throw notHere('lead');
+    await em.execute(`select set_config('pinebell.by', ?, true)`, [
+      JSON.stringify({ kind: 'person', id: use.actor.personId }),
+    ]);
     const before = { firstName: lead.firstName, lastName: lead.lastName, email: lead.email, phone: lead.phone };
     Object.assign(lead, {
       firstName: input.first_name,

@@ -25,8 +25,7 @@ export async function leavingView(runtime: Runtime, token: string): Promise<Leav
   const link = readListLink(leavingKey(runtime), 'leave', token);
   if (!link) return null;
   const { rows } = await runtime.pool.query(
-    `select b.name, l.email, coalesce((select c.state = 'withdrawn' from consent c where c.lead_id = l.id and c.channel = 'email' and c.purpose is distinct from 'marketing'
-       order by c.at desc, c.id desc limit 1), false) as stopped
+    `select b.name, l.email, coalesce(consents_of(l.id, 'service') ->> 'email' = 'withdrawn', false) as stopped
      from lead l join business b on b.id = l.business_id where l.id = $1`,
     [link.leadId],
   );

@@ -21,6 +21,8 @@ export interface NeedView {
   workflowId: string | null;
   stepId: string | null;
   leadId: string | null;
+  /** The other of two leads it is about. */
+  otherLeadId: string | null;
   arrivalId: string | null;
   sourceId: string | null;
 }
@@ -43,6 +45,7 @@ export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[
       workflowId: row.workflow_id,
       stepId: row.step_id,
       leadId: row.lead_id,
+      otherLeadId: row.other_lead_id,
       arrivalId: row.arrival_id,
       sourceId: row.source_id,
     })),

@@ -1,5 +1,7 @@
 import { factKey } from '../core/condition/evaluate.ts';
+import { SAMPLE } from '../core/source/sample.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
+import { heldFor } from '../core/time/quiet-hours.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import { type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { FieldSet } from '../core/workflow/plan.ts';
@@ -29,12 +31,13 @@ export async function rehearseKnowing(
   use: Use,
   definition: Definition,
   start: RunContext,
-  assume: Pick<Assume, 'happens'>,
+  assume: Pick<Assume, 'happens' | 'justCameIn'>,
 ): Promise<Rehearsal> {
+  const clocks = { now: use.runtime.now(), zoneOf: phoneZone, heldFor };
   const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
   const found = new Map<string, FieldSet[]>();
   let context = start;
-  let shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), zoneOf: phoneZone, ...assume, found });
+  let shown = rehearseSheet(definition, context, desk, { ...clocks, ...assume, found });
   // What is looked up may lead to further questions; a sheet has at most as many rounds as steps.
   for (let round = 0; round < 20; round++) {
     const looks = rehearsedSteps(shown).filter(
@@ -54,7 +57,7 @@ export async function rehearseKnowing(
       found.set(stepId, came?.results ?? []);
     }
     context = { ...context, facts };
-    shown = rehearseSheet(definition, context, desk, { now: use.runtime.now(), zoneOf: phoneZone, ...assume, found });
+    shown = rehearseSheet(definition, context, desk, { ...clocks, ...assume, found });
   }
   return shown;
 }
@@ -73,7 +76,10 @@ export async function rehearse(
   const w = await findWorkflow(use, workflowId);
   const sample = await theSample(use, w, input.arrivalId);
   const context = withValues(sample.context, input.values ?? {});
-  const { moments } = await rehearseKnowing(use, w.draft, context, input);
+  const { moments } = await rehearseKnowing(use, w.draft, context, {
+    happens: input.happens,
+    justCameIn: sample.theirDoing,
+  });
   await markTried(use, workflowId);
   const { person } = context;
   return { name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone, moments };
@@ -92,14 +98,27 @@ export interface RehearsedLead {
 /** The last leads of the sheet's sources, each through the sheet as it is now. Nothing leaves. */
 export async function rehearseLast(use: Use, workflowId: string): Promise<RehearsedLead[]> {
   const w = await findWorkflow(use, workflowId);
-  const choices = (await sampleChoices(use, w.draft.sources, 25)).slice(0, 25);
+  const choices = await sampleChoices(use, w.draft.sources, 25);
+  const notRun = await startsNothing(
+    use,
+    w.draft,
+    choices.map((one) => one.arrivalId),
+  );
   const out: RehearsedLead[] = [];
-  for (const { arrivalId } of choices) {
+  for (const { arrivalId, name, receivedAt } of choices) {
+    const why = notRun.get(arrivalId);
+    if (why !== undefined) {
+      out.push({ arrivalId, name, receivedAt, messages: [], stopped: why });
+      continue;
+    }
     const sample = await readSample(use, arrivalId);
-    const { moments } = await rehearseKnowing(use, w.draft, sample.context, { happens: false });
+    const { moments } = await rehearseKnowing(use, w.draft, sample.context, {
+      happens: false,
+      justCameIn: sample.theirDoing,
+    });
     const steps = moments.flatMap((moment) => moment.steps).filter(({ taken, place }) => taken && place === 'lead');
     const sent = steps.flatMap(({ plan }) => (plan.does === 'send' ? [CHANNEL_WORDS[plan.message.channel].one] : []));
-    const why = steps.flatMap(({ plan }) =>
+    const reasons = steps.flatMap(({ plan }) =>
       (plan.does === 'nothing' && plan.why.code !== 'switched_off') || plan.does === 'ask' ? [plan.why.text] : [],
     );
     const leftOut = moments[0]?.leftOut ?? null;
@@ -109,11 +128,35 @@ export async function rehearseLast(use: Use, workflowId: string): Promise<Rehear
       name: `${person.first_name} ${person.last_name}`.trim() || person.email || person.phone || 'Without a name',
       receivedAt: sample.receivedAt,
       messages: sent,
-      stopped: leftOut ?? why[0] ?? null,
+      stopped: leftOut ?? reasons[0] ?? null,
     });
   }
   await markTried(use, workflowId);
   return out;
+}
+
+/** Which of these arrivals would start nothing, and why: kept out by their source, or of somebody the sheet knows already. */
+async function startsNothing(
+  use: Use,
+  { sources, rules }: Definition,
+  arrivalIds: string[],
+): Promise<Map<string, string>> {
+  const { rows } = await use.runtime.pool.query<{ id: string; aside: boolean; problem: string | null; known: boolean }>(
+    `select a.id, a.state = 'aside' and a.problem <> $6 as aside, a.problem, exists (select from arrival b where b.lead_id = a.lead_id and b.source_id = any($2::uuid[])
+         and b.state = 'read' and (b.received_at, b.id) < (a.received_at, a.id) and ($3 = 'workflow' or b.source_id = a.source_id)
+         and ($4 <> 'run_again_after' or b.received_at > a.received_at - $5::int * interval '1 day')) as known
+     from arrival a where a.id = any($1::uuid[])`,
+    [arrivalIds, sources, rules.knownBy, rules.samePerson, rules.againAfterDays, SAMPLE],
+  );
+  return new Map(
+    rows.flatMap(({ id, aside, problem, known }): [string, string][] =>
+      aside
+        ? [[id, `Kept out. ${problem}`]]
+        : known && rules.samePerson !== 'run_again'
+          ? [[id, rules.samePerson === 'nothing' ? 'Known: nothing starts' : 'Known, not repeated']]
+          : [],
+    ),
+  );
 }
 
 /** The sheet counts as tried as it is now; whoever only looks tries it for themselves. */

@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { readPhone } from '../core/people/phone.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { closeQuestions } from '../engine/answer-question.ts';
@@ -26,11 +27,20 @@ export async function releaseNumber(use: Use, leadId: string): Promise<void> {
     if (phone === '') throw new Refusal(409, 'no-number', 'No number is known of them.');
     const read = readPhone(phone, country);
     const at = new Date(now());
+    await changedBy(client, { kind: 'person', id: personId });
     await client.query(`update lead set phone = '' where id = $1`, [leadId]);
     await client.query(`delete from lead_identity where lead_id = $1 and kind = 'phone' and value = any($2::text[])`, [
       leadId,
       [phone, ...(read.ok ? [read.e164] : [])],
     ]);
+    // Whoever gave it under another name has it now.
+    if (read.ok)
+      await client.query(
+        `with heir as (select business_id, kind, value from lead_identity where business_id = $1 and kind in ('number_asked', 'number_shared')
+           and split_part(value, '|', 1) = $2 and lead_id <> $3 order by value limit 1)
+         update lead_identity i set kind = 'phone', value = $2 from heir where i.business_id = heir.business_id and i.kind = heir.kind and i.value = heir.value`,
+        [businessId, read.e164, leadId],
+      );
     const how = `The number ${phone} is no longer theirs`;
     for (const channel of ['text', 'chat'])
       await client.query(

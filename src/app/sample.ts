@@ -8,6 +8,7 @@ import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import { Arrival, Source } from '../db/entities/source.ts';
 import type { IWorkflow } from '../db/entities/workflow.ts';
+import { sourceKinds } from '../sources/registry.ts';
 import { notHere, type Use } from './actor.ts';
 
 /** The sample lead of a run sheet: one real arrival, read by its source's lead card. */
@@ -16,6 +17,8 @@ export interface Sample {
   sourceName: string;
   receivedAt: string;
   context: RunContext;
+  /** They came in by their own doing, not by a table or a colleague. */
+  theirDoing: boolean;
   /** Labels of the answers by key, as the source names them. */
   labels: Record<string, string>;
 }
@@ -87,9 +90,15 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
     sourceName: source.name,
     receivedAt: arrival.receivedAt.toISOString(),
     context,
+    theirDoing: isTheirDoing(source.kind),
     labels: Object.fromEntries(arrival.fields.map((field) => [field.key, field.label])),
   };
 }
+
+const isTheirDoing = (kind: string): boolean => {
+  const { byColleagues, brings } = sourceKinds.get(kind) ?? { brings: 'news' };
+  return brings === 'people' && !byColleagues;
+};
 
 /** What is known of the sample's lead besides what came in: when they last wrote in chat, and, of who wrote there, who they are. */
 async function ofTheLead(

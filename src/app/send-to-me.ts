@@ -60,7 +60,7 @@ export async function sendToMe(
   const consent = allConsents({ text: 'given', email: 'given', chat: 'given' });
   const context: RunContext = { ...sample.context, consent, marketing: consent, lastChatAt: use.runtime.now() };
   // Each of the sheet's steps is planned, also in a case this sample would not come to.
-  const shown = await rehearseKnowing(use, w.draft, context, { happens: true });
+  const shown = await rehearseKnowing(use, w.draft, context, { happens: true, justCameIn: true });
   const plan = await ownPlan(
     use,
     placed.step,

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
-import { EMPTY_CARD, guessCard, type LeadCard } from '../core/source/lead-card.ts';
+import { cardProblem, EMPTY_CARD, guessCard, type LeadCard } from '../core/source/lead-card.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import type { SourceKind } from '../core/source/source-kind.ts';
 import { type IPull, type ISource, Pull, Source } from '../db/entities/source.ts';
@@ -212,6 +212,8 @@ export async function saveCard(use: Use, id: string, card: LeadCard): Promise<So
       'no-way-to-reach',
       'Say which field is the email or the phone: without one of them nobody can be answered or recognised.',
     );
+  const missing = cardProblem(card);
+  if (missing) throw new Refusal(422, 'consent-elsewhere', missing);
   source.card = card;
   if (!source.cardConfirmed) {
     source.state = 'live';

@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { blankDefinition, type Definition } from '../core/workflow/definition.ts';
+import { CHANNELS } from '../core/workflow/channel.ts';
+import { blankDefinition, type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { Finding } from '../core/workflow/finding.ts';
 import { Rules } from '../core/workflow/rules.ts';
 import { toCheck } from '../core/workflow/to-check.ts';
@@ -178,7 +179,11 @@ export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
 const listeningRule = ({ samePerson, againAfterDays, knownBy }: Rules) => ({ samePerson, againAfterDays, knownBy });
 
 /** Makes the draft the live version. What is under way stays on the version it began with. */
-export async function putLive(use: Use, id: string, moveOn = false): Promise<{ version: number; moved: number }> {
+export async function putLive(
+  use: Use,
+  id: string,
+  moveOn = false,
+): Promise<{ version: number; moved: number; atOnce: boolean }> {
   demand(use.actor, 'coordinator');
   const w = await findWorkflow(use, id);
   const stops = (await findingsOf(use, w)).filter((finding) => finding.weight === 'must');
@@ -219,7 +224,7 @@ export async function putLive(use: Use, id: string, moveOn = false): Promise<{ v
           momentIds(w),
         ])) as unknown[])
       : [];
-    return { version: next, moved: moved.length };
+    return { version: next, moved: moved.length, atOnce: answersAtOnce(w.draft) };
   });
   return came;
 }
@@ -231,6 +236,16 @@ export async function putLive(use: Use, id: string, moveOn = false): Promise<{ v
 const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id in (select jsonb_array_elements_text(?::jsonb))
   and not exists (select from moment_result m where m.run_id = run.id and m.moment_id = run.moment_id)
   and not exists (select from step_result s where s.run_id = run.id and s.state in ('again', 'held'))`;
+
+/** Whether its hours would hold a message that goes all the same, because somebody has just come in. */
+const answersAtOnce = ({ moments, rules }: Definition): boolean =>
+  rules.answerAtOnce &&
+  placedSteps({ moments: moments.slice(0, 1), sources: [], rules }).some(
+    ({ step, place }) =>
+      place === 'lead' &&
+      step.on &&
+      CHANNELS.some((channel) => rules.hours[channel] !== null && step.kind.startsWith(channel)),
+  );
 
 const momentIds = (w: IWorkflow) => JSON.stringify(w.draft.moments.map((moment) => moment.id));
 

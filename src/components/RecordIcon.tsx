@@ -2,6 +2,7 @@ import CalendarPlus from 'lucide-react/icons/calendar-plus';
 import Handshake from 'lucide-react/icons/handshake';
 import ListPlus from 'lucide-react/icons/list-plus';
 import NotebookPen from 'lucide-react/icons/notebook-pen';
+import PencilLine from 'lucide-react/icons/pencil-line';
 import PhoneForwarded from 'lucide-react/icons/phone-forwarded';
 import Rows3 from 'lucide-react/icons/rows-3';
 import ShieldCheck from 'lucide-react/icons/shield-check';
@@ -17,6 +18,7 @@ const ICONS = {
   deal: Handshake,
   row: Rows3,
   consent: ShieldCheck,
+  change: PencilLine,
 };
 
 /** What stands for something put on record, on a lead's time line. */

@@ -1,6 +1,7 @@
 import { runMigrations } from 'graphile-worker';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
+import { LEAD_CHANGE_SQL } from './hot/lead-change.sql.ts';
 import { PROGRESS_SQL } from './hot/progress.sql.ts';
 import { WISHES_SQL } from './hot/wishes.sql.ts';
 import { openMigratingOrm } from './migrating-orm.ts';
@@ -18,7 +19,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
   const pool = openPool(databaseUrl, 2);
   try {
     await runMigrations({ pgPool: pool });
-    await pool.query(WISHES_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL);
+    await pool.query(WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL);
   } finally {
     await pool.end();
   }

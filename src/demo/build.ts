@@ -241,7 +241,11 @@ async function buildMore(
     { kind: 'booking-calendar', connectionId: to.calendars, calendarIds: [], events: ['booked', 'moved', 'cancelled'] },
     {
       fields: { full_name: 'name', email: 'email', phone: 'phone' },
-      consent: { kind: 'asked_elsewhere', note: 'in the booking form' },
+      consent: {
+        kind: 'asked_elsewhere',
+        note: 'in the booking form',
+        wording: 'You may write to me about lessons and news.',
+      },
     },
   );
   await giveBookings(use, bookings, pianoDesk);
@@ -281,7 +285,11 @@ async function buildMore(
   await changeSource(use, fair.id, { settings: { identity: { by: 'column', column: 'email' } } });
   await saveCard(use, fair.id, {
     fields: { full_name: 'name', email: 'email', phone: 'mobile' },
-    consent: { kind: 'asked_elsewhere', note: 'on the card at our stand' },
+    consent: {
+      kind: 'asked_elsewhere',
+      note: 'on the card at our stand',
+      wording: 'You may write to me about lessons and news.',
+    },
   });
 
   // An import that waits for the word: its rows have been looked at, and nothing has been done with them.
@@ -289,7 +297,11 @@ async function buildMore(
   await uploadImport(use, old.id, 'old-pupils-2023.csv', Buffer.from(OLD_PUPILS, 'utf8'));
   await saveCard(use, old.id, {
     fields: { full_name: 'pupil', email: 'email', phone: 'phone' },
-    consent: { kind: 'asked_elsewhere', note: 'on the enrolment form' },
+    consent: {
+      kind: 'asked_elsewhere',
+      note: 'on the enrolment form',
+      wording: 'You may write to me about lessons and news.',
+    },
   });
   use.runtime.importer.start(50);
   for (let i = 0; i < 200 && !(await getImport(use, old.id))?.checked; i++)

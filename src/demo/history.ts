@@ -1,7 +1,8 @@
 import { v7 as uuidv7 } from 'uuid';
-import { consentScope } from '../core/source/lead-card.ts';
+import { consentSaidBy, consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
+import { heldFor } from '../core/time/quiet-hours.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
@@ -180,13 +181,15 @@ async function tellOne(
           how: `Asked by ${source.name}`,
           version: '',
           address: '',
-          freely: true,
+          said_by: consentSaidBy(source.card, kind.byColleagues === true),
         }
       : null,
     brings: 'people',
+    asks_whose: true,
     means: null,
     again: false,
     workflows: null,
+    came_at: iso(at),
     new_lead_id: uuidv7({ msecs: at }),
     touch_id: uuidv7({ msecs: at }),
     run_id: uuidv7({ msecs: at }),
@@ -216,6 +219,8 @@ async function tellOne(
         now: at,
         happens: false,
         zoneOf: phoneZone,
+        heldFor,
+        justCameIn: true,
       }).moments[0]!.steps.filter((one) => one.taken),
       desk.text!.connectionId,
       desk.email!.connectionId,
@@ -341,6 +346,7 @@ function play(
     if (plan.does === 'change')
       progress.leads.push({
         id: leadId,
+        by: { kind: 'step', runId, stepId, at: iso(at) },
         ...Object.fromEntries(
           plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after]),
         ),
@@ -426,9 +432,11 @@ async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, n
     where_from: {},
     state: 'refused',
     brings: 'people',
+    asks_whose: true,
     means: null,
     again: false,
     workflows: null,
+    came_at: null,
     problem,
     person: { first_name: '', last_name: '', email: '', phone: '' },
     identities: [],

@@ -3,6 +3,7 @@ import { v5 as uuidv5 } from 'uuid';
 import { checkAnswer } from '../core/message/check-answer.ts';
 import { readReference } from '../core/template/field-reference.ts';
 import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { tellOf } from './tell-of.ts';
 
 export interface OpenQuestion {
@@ -45,6 +46,7 @@ export async function takeAnswer(
   text: string,
   country: string,
   now: number,
+  inboundId: string,
 ): Promise<void> {
   const { question } = asked;
   const answer = checkAnswer(question, text, country);
@@ -58,7 +60,7 @@ export async function takeAnswer(
     tellOf(client, asked.lead_id, { event: 'answer', runId: asked.run_id, stepId: asked.step_id, answer, text });
   if (answer !== null) {
     await settle('answered');
-    await keepOnLead(client, asked.lead_id, question.saveAs, answer);
+    await keepOnLead(client, asked.lead_id, question.saveAs, answer, inboundId);
     return tell();
   }
   if (asked.times >= question.most) {
@@ -94,7 +96,15 @@ export async function takeAnswer(
 
 const hintMessage = (asked: OutgoingMessage, hint: string): OutgoingMessage => ({ ...asked, text: hint });
 
-async function keepOnLead(client: pg.ClientBase, leadId: string, reference: string, value: string): Promise<void> {
+async function keepOnLead(
+  client: pg.ClientBase,
+  leadId: string,
+  reference: string,
+  value: string,
+  inboundId: string,
+): Promise<void> {
+  // An answer of nothing takes nothing away.
+  if (value === '') return;
   const read = readReference(reference);
   if (read?.group === 'answers')
     await client.query('update lead set answers = answers || jsonb_build_object($2::text, $3::text) where id = $1', [
@@ -103,6 +113,8 @@ async function keepOnLead(client: pg.ClientBase, leadId: string, reference: stri
       value,
     ]);
   // A name is a column of its own; how somebody is reached is not changed by what they write in passing.
-  if (read?.group === 'lead' && (read.key === 'first_name' || read.key === 'last_name'))
+  if (read?.group === 'lead' && (read.key === 'first_name' || read.key === 'last_name')) {
+    await changedBy(client, { kind: 'inbound', id: inboundId });
     await client.query(`update lead set ${read.key} = $2 where id = $1`, [leadId, value]);
+  }
 }

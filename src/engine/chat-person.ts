@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { splitName } from '../core/people/name.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 
 /**
  * The lead behind a number that writes in chat, made when there is none, in the transaction of `client`. `phone` is E.164; `name` is
@@ -23,11 +24,13 @@ export async function leadOfNumber(
   );
   const found = known.rows[0]?.lead_id;
   if (found) {
-    if (first !== '')
+    if (first !== '') {
+      await changedBy(client, { kind: 'chat' });
       await client.query(
         `update lead set first_name = $2, last_name = $3 where id = $1 and first_name = '' and last_name = ''`,
         [found, ...names],
       );
+    }
     return found;
   }
   const id = uuidv7();

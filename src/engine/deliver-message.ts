@@ -1,7 +1,7 @@
 import type { Answer } from '../core/delivery/answer.ts';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
-import { phoneZone } from '../core/time/phone-zone.ts';
-import { heldUntil } from '../core/time/quiet-hours.ts';
+import { answeredAtOnce } from '../core/time/answered-at-once.ts';
+import { heldFor } from '../core/time/quiet-hours.ts';
 import { nextMorning } from '../core/time/zone.ts';
 import type { Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan, StopReason } from '../core/workflow/plan.ts';
@@ -15,7 +15,7 @@ import { windowOpen } from '../steps/plan-chat.ts';
 import { planInstead } from '../steps/plan-step.ts';
 import { type BusinessDesk, deliveryId } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
-import type { LanesAtWork } from './lanes-at-work.ts';
+import { type LanesAtWork, type LaneWait, rests } from './lanes-at-work.ts';
 import { deliveryName, type PendingDelivery, type StepRecord } from './leased-run.ts';
 import { connectionFor, makeDelivery } from './make-delivery.ts';
 import { needRow } from './need.ts';
@@ -41,10 +41,19 @@ export class Courier {
   /** When messages of this kind may go out again; null when they may now. Colleagues may always be written to. */
   closed(message: OutgoingMessage): number | null {
     if (message.audience !== 'lead') return null;
-    const { definition, context } = this.notes.run;
-    const hours = definition.rules.hours[message.channel];
+    const { definition, context, momentId, cameAt, listId } = this.notes.run;
+    const { rules, moments } = definition;
+    const hours = rules.hours[message.channel];
     if (!hours) return null;
-    return heldUntil(this.parts.now(), hours, phoneZone(context.person.phone) ?? context.business.timeZone);
+    const now = this.parts.now();
+    const atOnce = answeredAtOnce({
+      rules,
+      onArrival: momentId === null || momentId === moments[0]?.id,
+      marketing: message.purpose === 'marketing' || listId !== null,
+      cameAt: cameAt === null ? null : Date.parse(cameAt),
+      now,
+    });
+    return atOnce ? null : heldFor(now, hours, context.person.phone, context.business.timeZone);
   }
 
   /** Writes a message down before it leaves. */
@@ -102,7 +111,7 @@ export class Courier {
     first: PendingDelivery,
     before: StepRecord | undefined,
     atWork: LanesAtWork,
-  ): Promise<number | null> {
+  ): Promise<LaneWait | null> {
     const { notes, parts } = this;
     const { run } = notes;
     const attempts: Attempt[] = [...(before?.attempts ?? [])];
@@ -116,8 +125,16 @@ export class Courier {
       instead,
       ...more,
     });
+    // Held, and not waiting for another try.
+    let held = before?.state === 'held';
     for (;;) {
-      if (nextTry > parts.now() && !(await atWork.wait(nextTry - parts.now()))) return nextTry;
+      if (nextTry > parts.now()) {
+        // What waits for its hours or for tomorrow lets those below it go on; what is tried again keeps their order.
+        if (held && rests(nextTry - parts.now()) && !run.definition.rules.holdsLane)
+          return { until: nextTry, holds: false };
+        if (!(await atWork.wait(nextTry - parts.now()))) return { until: nextTry, holds: true };
+      }
+      held = false;
       const { channel, audience } = pending.message;
       // Tried before, or planned a while ago: what held then may hold no more.
       const waited = attempts.length > 0 || parts.now() - Date.parse(pending.createdAt) > FRESH_MS;
@@ -132,15 +149,17 @@ export class Courier {
       }
       const until = attempts.length > since ? this.closed(pending.message) : null;
       if (until !== null) {
-        await notes.settle(record('again', { next_try_at: iso(until) }));
+        await notes.settle(record('held', { next_try_at: iso(until) }));
         nextTry = until;
+        held = true;
         continue;
       }
       if (!(await this.hasSlot(pending))) {
         nextTry = nextMorning(parts.now(), NEWS_AT, run.context.business.timeZone);
         const note = 'Held until tomorrow: they have had as many news and offers as one person gets in a day';
-        const held = plan.does === 'send' ? { plan: { ...plan, note } } : {};
-        await notes.settle(record('held', { next_try_at: iso(nextTry), ...held }));
+        const noted = plan.does === 'send' ? { plan: { ...plan, note } } : {};
+        await notes.settle(record('held', { next_try_at: iso(nextTry), ...noted }));
+        held = true;
         continue;
       }
       notes.stillMine();

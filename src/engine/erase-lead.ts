@@ -17,6 +17,7 @@ const OF_A_LEAD = [
     'delivery',
     'inbound',
     'consent',
+    'lead_change',
     'touch',
   ],
   ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity', 'arrival'],
@@ -43,7 +44,7 @@ export async function eraseFromRecord(
     [id],
   );
   const consents = await client.query(
-    'select channel, purpose, state, wording, version, at from consent where lead_id = $1 order by at',
+    'select channel, purpose, state, said_by, wording, version, at from consent where lead_id = $1 order by at',
     [id],
   );
   const hash = (text: string) => createHash('sha256').update(`${by.businessId}:${text}`).digest('hex');
@@ -65,6 +66,7 @@ export async function eraseFromRecord(
     );
   await client.query('delete from lead_merge where kept_id = $1', [id]);
   const [first, last] = OF_A_LEAD;
+  await client.query('delete from needs_you where other_lead_id = $1', [id]);
   for (const table of first) await client.query(`delete from ${table} where lead_id = $1`, [id]);
   for (const table of OF_A_RUN)
     await client.query(`delete from ${table} where run_id in (select id from run where lead_id = $1)`, [id]);

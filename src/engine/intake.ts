@@ -2,7 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
 import { verifyBodyHmac } from '../core/signing/body-hmac.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
-import { consentScope } from '../core/source/lead-card.ts';
+import { consentSaidBy, consentScope } from '../core/source/lead-card.ts';
 import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
@@ -45,6 +45,8 @@ const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
 interface Understood {
   items: AcceptItem[];
   drafts: LeadDraft[];
+  /** When each was done, as the sender says. */
+  saidAt: (string | null)[];
   /** Null when it was read; else what the sender is told. */
   refusal: { code: string; problem: string } | null;
 }
@@ -133,8 +135,9 @@ export class Intake {
     for (const raw of raws) {
       const understood = await this.understand(source, raw);
       if (understood.refusal) items.push(this.refusedItem(source, raw, 422, understood.refusal));
-      else items.push(...understood.items);
+      else items.push(...understood.items.map((item, i) => ({ ...item, came_at: understood.saidAt[i] ?? null })));
     }
+    // What is fetched may have lain there: only what says when it was done is known to be fresh.
     for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0, workflows });
     const accepted = await this.parts.store.acceptTogether(items, alongside);
     if (!accepted) return null;
@@ -148,7 +151,7 @@ export class Intake {
     const { items, drafts, refusal } = await this.understand(source, raw);
     if (refusal) return 'refused';
     // Of a body with several items the others are arrivals of their own; this one is known by its id.
-    const item: AcceptItem = { ...items[0]!, arrival_id: arrivalId, external_id: null, again: true };
+    const item: AcceptItem = { ...items[0]!, arrival_id: arrivalId, external_id: null, again: true, came_at: null };
     if (item.state === 'held') item.state = 'read';
     const accepted = await this.parts.store.accept(item);
     this.parts.bell.ring(source.business.id);
@@ -193,10 +196,12 @@ export class Intake {
   private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
     const { kind, settings } = kindOf(source);
     const reading: SourceReading = await kind.read(raw, settings);
-    if (!reading.ok) return { items: [], drafts: [], refusal: { code: reading.code, problem: reading.problem } };
+    if (!reading.ok)
+      return { items: [], drafts: [], saidAt: [], refusal: { code: reading.code, problem: reading.problem } };
     const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));
     const items = reading.entries.map((entry, i) => this.item(source, raw, kind, entry, drafts[i]!));
-    return { items, drafts, refusal: null };
+    const saidAt = reading.entries.map((entry, i) => (entry.doneAt ? items[i]!.came_at : null));
+    return { items, drafts, saidAt, refusal: null };
   }
 
   private item(
@@ -216,7 +221,14 @@ export class Intake {
       state,
       problem: entry.aside ?? null,
       means: entry.means ?? null,
+      came_at:
+        kind.byColleagues || news
+          ? null
+          : entry.doneAt === undefined
+            ? new Date(this.parts.now()).toISOString()
+            : entry.doneAt,
       brings: kind.brings,
+      asks_whose: kind.brings === 'people' && kind.door !== 'reported',
       // News has nobody in it: one stand-in for the source keeps its runs together.
       person: news ? { ...NOBODY, first_name: source.name } : draft.person,
       identities: news ? [{ kind: 'source', value: source.id }] : draft.identities,
@@ -225,11 +237,13 @@ export class Intake {
         ? {
             ...draft.consent,
             ...consentScope(source.card),
-            how: `Asked by ${source.name}`,
+            how:
+              source.card.consent.kind === 'asked_elsewhere'
+                ? `Asked elsewhere, ${source.card.consent.note}; said by ${source.name} of everybody in it`
+                : `Asked by ${source.name}`,
             version: entry.consentProof?.version ?? '',
             address: entry.consentProof?.address ?? '',
-            // Only their own tick undoes a wish to hear no more: not a table, and not what is said of all leads of a source.
-            freely: source.card.consent.kind === 'field' && kind.door !== 'file' && kind.door !== 'fetched',
+            said_by: consentSaidBy(source.card, kind.byColleagues === true),
           }
         : null,
     };
@@ -265,6 +279,7 @@ export class Intake {
         moments: new Map(),
         pending: new Map(),
         createdAt: item.received_at,
+        cameAt: item.came_at,
         firstReplyAt: null,
         momentId: null,
         momentAt: item.received_at,
@@ -324,9 +339,11 @@ export class Intake {
       answers: {},
       consent: null,
       brings: 'people',
+      asks_whose: false,
       again: false,
       workflows: null,
       means: null,
+      came_at: null,
       new_lead_id: uuidv7(),
       touch_id: uuidv7(),
       run_id: uuidv7(),

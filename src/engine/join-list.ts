@@ -164,9 +164,11 @@ export class ListDoor {
         answers: told,
         consent: null,
         brings: 'member',
+        asks_whose: false,
         again: false,
         workflows: null,
         means: null,
+        came_at: null,
         new_lead_id: uuidv7(),
         touch_id: uuidv7(),
         run_id: uuidv7(),
@@ -187,7 +189,7 @@ export class ListDoor {
       RunPerson & { consent: ConsentState | null; business: string; country: string; time_zone: string }
     >(
       `select l.first_name, l.last_name, l.email, l.phone, b.name as business, b.country, b.time_zone,
-         (select c.state from consent c where c.lead_id = l.id and c.channel = 'email' and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1) as consent
+         consents_of(l.id, 'service') ->> 'email' as consent
        from lead l join business b on b.id = l.business_id where l.id = $1`,
       [leadId],
     );

@@ -1,6 +1,17 @@
 /** A wait this short is slept through with the run still in hand; a longer one gives the run back when nothing else is going on. */
 const SHORT_MS = 2000;
 
+/** Whether a wait (milliseconds) is one to leave the run for. */
+export const rests = (ms: number): boolean => ms > SHORT_MS;
+
+/** What a step of a lane has to be left waiting for. */
+export interface LaneWait {
+  /** Milliseconds. */
+  until: number;
+  /** What stands below it in its lane waits as well; the lane is counted as at rest then. */
+  holds: boolean;
+}
+
 /** Counts the lanes of a moment that are doing something, so that a run is kept as long as any of them is. */
 export class LanesAtWork {
   private readonly sleepers = new Set<() => void>();
@@ -15,7 +26,7 @@ export class LanesAtWork {
 
   /** Waits `ms`. False when every other lane came to rest before: then this lane is at rest too, and counted so. */
   async wait(ms: number): Promise<boolean> {
-    if (ms <= SHORT_MS) {
+    if (!rests(ms)) {
       await new Promise((resolve) => setTimeout(resolve, Math.max(0, ms)));
       return true;
     }

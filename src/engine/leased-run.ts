@@ -34,6 +34,8 @@ export interface LeasedRun {
   /** By `deliveryName`. */
   pending: Map<string, PendingDelivery>;
   createdAt: string;
+  /** When they came in by their own doing, ISO 8601; null where they did not. */
+  cameAt: string | null;
   firstReplyAt: string | null;
   /** The moment under way or waited for; null for the first. */
   momentId: string | null;

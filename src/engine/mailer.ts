@@ -134,9 +134,7 @@ export class Mailer {
     const { ids, more } = await chosen.page('id', after, AT_ONCE);
     const { rows } = await pool.query<Reader>(
       `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id,
-         coalesce((select jsonb_build_object('email', c.state) from consent c where c.lead_id = l.id and c.channel = 'email'
-           -- An email to many is news: what they said about news counts.
-           and c.purpose is distinct from 'service' order by c.at desc, c.id desc limit 1), '{}') as consent
+         consents_of(l.id, 'service') as consent, consents_of(l.id, 'marketing') as marketing
        from lead l where l.id = any($1::uuid[]) order by l.id`,
       [ids],
     );

@@ -2,8 +2,7 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import type { Answer } from '../core/delivery/answer.ts';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
-import { phoneZone } from '../core/time/phone-zone.ts';
-import { heldUntil } from '../core/time/quiet-hours.ts';
+import { heldFor } from '../core/time/quiet-hours.ts';
 import { nextMorning } from '../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
@@ -138,7 +137,7 @@ export class Outbox {
       if (one.withdrawn)
         return this.settle(one, 'refused', `Stopped: asked for no more ${CHANNEL_WORDS[one.message.channel].many}`);
       if (one.stopped !== null) return this.settle(one, 'refused', one.stopped);
-      const until = one.hours ? heldUntil(now(), one.hours, phoneZone(one.phone ?? '') ?? one.time_zone) : null;
+      const until = one.hours ? heldFor(now(), one.hours, one.phone ?? '', one.time_zone) : null;
       if (until !== null) return this.wait(one, until, 'Held for the hours in which messages may go out', true);
       if (one.lead_id && (one.message.purpose === 'marketing' || one.rank >= BULK) && !(await this.hasSlot(one)))
         return this.wait(

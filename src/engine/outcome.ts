@@ -11,7 +11,13 @@ function words(record: StepRecord): string | null {
   const { plan } = record;
   if (plan.does === 'end') return plan.why.text;
   if (plan.does !== 'send')
-    return plan.does === 'ask' ? plan.why.text : record.state === 'refused' ? 'A step failed' : null;
+    return plan.does === 'ask'
+      ? plan.why.text
+      : record.state === 'refused'
+        ? 'A step failed'
+        : record.state === 'again' && record.place === 'first'
+          ? 'Waiting to look something up'
+          : null;
   const name = plan.message.audience === 'team' ? 'Team told' : CHANNEL_WORDS[plan.message.channel].one;
   if (plan.draft) return `${name} to be read and sent`;
   if (record.state === 'held') return `${name} is held`;

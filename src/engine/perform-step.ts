@@ -10,7 +10,7 @@ import { type ListJoining, recordWhat } from '../steps/step-performer.ts';
 import { applyRecord } from './apply-record.ts';
 import { deliveryId } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
-import type { LanesAtWork } from './lanes-at-work.ts';
+import { type LanesAtWork, type LaneWait, rests } from './lanes-at-work.ts';
 import type { StepRecord } from './leased-run.ts';
 import { leaveList } from './leave.ts';
 import { needRow } from './need.ts';
@@ -29,22 +29,37 @@ export class WorkDoer {
     private readonly parts: EngineParts,
   ) {}
 
-  /** Until the step is settled. Gives the time (milliseconds) it has to be left waiting for, or null. */
+  /** Until the step is settled, or what it has to be left waiting for. */
   async untilSettled(
     step: Step,
     plan: WorkPlan,
     base: Base,
     before: StepRecord | undefined,
     atWork: LanesAtWork,
-  ): Promise<number | null> {
+  ): Promise<LaneWait | null> {
     const { now } = this.parts;
     let nextTry = before?.next_try_at ? Date.parse(before.next_try_at) : now();
     let attempts = before?.attempts ?? [];
     for (;;) {
-      if (nextTry > now() && !(await atWork.wait(nextTry - now()))) return nextTry;
+      if (nextTry > now() && !(await atWork.wait(nextTry - now()))) return { until: nextTry, holds: true };
       const again = await this.once(step, plan, base, attempts);
       if (again === null) return null;
       nextTry = again;
+      attempts = this.notes.run.steps.get(step.id)!.attempts;
+    }
+  }
+
+  /** A step of First, which everything else stands behind: until it is settled, or the time (milliseconds) of a try that is further off. */
+  async inFirst(step: Step, plan: WorkPlan, base: Base, before: StepRecord | undefined): Promise<number | null> {
+    const { now } = this.parts;
+    let nextTry: number | null = before?.next_try_at ? Date.parse(before.next_try_at) : now();
+    let attempts = before?.attempts ?? [];
+    for (;;) {
+      const left: number = nextTry - now();
+      if (rests(left)) return nextTry;
+      if (left > 0) await new Promise((resolve) => setTimeout(resolve, left));
+      nextTry = await this.once(step, plan, base, attempts);
+      if (nextTry === null) return null;
       attempts = this.notes.run.steps.get(step.id)!.attempts;
     }
   }
@@ -124,12 +139,7 @@ export class WorkDoer {
     const rule = retryFor(step.ifFails.tryForMinutes);
     const delay = answer.kind === 'again' ? retryDelayMs(rule, attempts.length - 1, answer.afterMs, parts.random()) : 0;
     const nextTry = parts.now() + delay;
-    // First holds everything else up: what it asks outside is asked once.
-    if (
-      answer.kind === 'again' &&
-      base.place !== 'first' &&
-      nextTry - Date.parse(attempts[0]!.at) <= rule.giveUpAfterMs
-    ) {
+    if (answer.kind === 'again' && nextTry - Date.parse(attempts[0]!.at) <= rule.giveUpAfterMs) {
       await notes.settle({ ...recordOf(base, 'again', plan, attempts), next_try_at: iso(nextTry) });
       return nextTry;
     }

@@ -58,6 +58,10 @@ export async function runMoment(
   if (begun?.skipped) return { kind: 'over' };
 
   const ended = await runner.first(moment);
+  if (ended && 'until' in ended) {
+    await notes.flush();
+    return { kind: 'waits', until: ended.until, outcome: runOutcome([...run.steps.values()]).outcome };
+  }
   if (ended) {
     if (!begun) note(record({ skipped: ended.why, compared }));
     await notes.flush();
@@ -82,9 +86,10 @@ export async function runMoment(
   const skip = stepsToSkip(lanes, run.fromStep);
   const atWork = new LanesAtWork(LANES.length);
 
-  /** Runs a lane to its end, or to a wait. Gives the time of the wait. */
+  /** Runs a lane to its end, or to a wait. Gives the time of the wait, of several the first. */
   async function runLane(lane: Lane): Promise<number | null> {
     let left = false;
+    let held: number | null = null;
     try {
       let stopped = false;
       for (const step of lanes[lane]) {
@@ -93,14 +98,15 @@ export async function runMoment(
           else if (stopped)
             await runner.leaveOut(step, lane, 'lane_stopped', 'The lane was stopped by the step before');
           else {
-            const until = await runner.step(step, lane, atWork);
-            left = until !== null;
-            if (left) return until;
+            const wait = await runner.step(step, lane, atWork);
+            if (wait) held = Math.min(held ?? wait.until, wait.until);
+            left = wait?.holds === true;
+            if (left) return held;
           }
         }
         stopped ||= stopsLane(step, run.steps.get(step.id)!);
       }
-      return null;
+      return held;
     } finally {
       if (!left) atWork.finished();
     }

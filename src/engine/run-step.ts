@@ -9,7 +9,7 @@ import { applyChange, conditionOf, planStep, turnOf } from '../steps/plan-step.t
 import { Courier } from './deliver-message.ts';
 import type { BusinessDesk } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
-import type { LanesAtWork } from './lanes-at-work.ts';
+import { type LanesAtWork, type LaneWait, rests } from './lanes-at-work.ts';
 import type { LeasedRun, StepRecord } from './leased-run.ts';
 import { needRow } from './need.ts';
 import { WorkDoer } from './perform-step.ts';
@@ -24,6 +24,9 @@ function endedBy(step: Step, { plan, state, attempts }: StepRecord): { ends: 'mo
     return { ends: 'moment', why: `A step failed: ${attempts.at(-1)?.detail ?? ''}` };
   return null;
 }
+
+/** First is left before its end: it ends the moment or the run, or a call in it waits for another try until then (milliseconds). */
+export type FirstEnd = { ends: 'moment' | 'run'; why: string } | { until: number };
 
 /** Does the steps of one moment of a run, one by one: what each one's turn it is, its guard, its plan, and then the plan. */
 export class StepRunner {
@@ -74,7 +77,7 @@ export class StepRunner {
   }
 
   /** First: everything in it in order. Gives why the moment or the run ends here, if a check says so. */
-  async first(moment: Moment): Promise<{ ends: 'moment' | 'run'; why: string } | null> {
+  async first(moment: Moment): Promise<FirstEnd | null> {
     const { run, parts, notes } = this;
     for (const step of moment.first) {
       const before = run.steps.get(step.id);
@@ -88,7 +91,13 @@ export class StepRunner {
       const base = { step_id: step.id, place: 'first' as const, started_at: iso(parts.now()) };
       if (plan.does === 'look' || plan.does === 'record' || plan.does === 'call') {
         await notes.flush();
-        await this.work.once(step, plan, base, []);
+        const until = await this.work.inFirst(
+          step,
+          plan,
+          { ...base, started_at: before?.started_at ?? base.started_at },
+          before,
+        );
+        if (until !== null) return { until };
         const ended = endedBy(step, run.steps.get(step.id)!);
         if (ended) return ended;
         continue;
@@ -99,7 +108,14 @@ export class StepRunner {
       const touched = Object.keys(changed).length + Object.keys(answers).length > 0;
       notes.later(
         recordOf(base, state, plan),
-        touched ? { id: run.leadId, ...changed, ...(Object.keys(answers).length ? { answers } : {}) } : null,
+        touched
+          ? {
+              id: run.leadId,
+              by: { kind: 'step', runId: run.id, stepId: step.id },
+              ...changed,
+              ...(Object.keys(answers).length ? { answers } : {}),
+            }
+          : null,
       );
       if (plan.does === 'end') return { ends: plan.ends, why: plan.why.text };
     }
@@ -111,8 +127,8 @@ export class StepRunner {
     await this.notes.settle(recordOf(base, 'skipped', { does: 'nothing', why: { code, text } }));
   }
 
-  /** One step of a lane, until it is settled. Gives the time (milliseconds) it has to be left waiting for, or null. */
-  async step(step: Step, place: Lane, atWork: LanesAtWork): Promise<number | null> {
+  /** One step of a lane, until it is settled, or what it has to be left waiting for. */
+  async step(step: Step, place: Lane, atWork: LanesAtWork): Promise<LaneWait | null> {
     const { run, parts, notes, courier } = this;
     const before = run.steps.get(step.id);
     const base = { step_id: step.id, place, started_at: before?.started_at ?? iso(parts.now()) };
@@ -135,7 +151,9 @@ export class StepRunner {
         // Not planned for good: what is right then is decided then.
         await notes.flush();
         await notes.settle({ ...recordOf(base, 'held', plan), next_try_at: iso(until) });
-        return (await atWork.wait(until - parts.now())) ? this.step(step, place, atWork) : until;
+        const left = until - parts.now();
+        if (rests(left) && !run.definition.rules.holdsLane) return { until, holds: false };
+        return (await atWork.wait(left)) ? this.step(step, place, atWork) : { until, holds: true };
       }
       case 'ask': {
         const audience = place === 'team' ? 'team' : 'lead';

@@ -4,6 +4,7 @@ import { type Command, type CommandLanguage, commandAnswer } from '../core/messa
 import { measureText } from '../core/message/text-segments.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { closeQuestions } from './answer-question.ts';
+import { leadsOfNumber } from './leads-of-number.ts';
 import { putInOutbox } from './put-in-outbox.ts';
 
 /** The step a message like this is told by: it goes out though they want no more, being the answer to that. */
@@ -35,7 +36,7 @@ export async function takeCommand(
 ): Promise<void> {
   const { rows } = await client.query<{ state: string | null; name: string; sender: string; helped: boolean }>(
     `select b.name, coalesce(c.settings ->> 'sender', '') as sender,
-       (select state from consent where lead_id = $3 and channel = $4 and purpose is distinct from 'marketing' order by at desc, id desc limit 1) as state,
+       consents_of($3, 'service') ->> $4 as state,
        exists (select from delivery d where d.lead_id = $3 and d.step_id = '${COMMAND_STEP}' and d.channel = $4 and d.created_at > now() - interval '1 day') as helped
      from connection c join business b on b.id = c.business_id where c.id = $1 and b.id = $2`,
     [connectionId, businessId, leadId, channel],
@@ -44,22 +45,18 @@ export async function takeCommand(
   if (!known) return;
   const withdrawn = known.state === 'withdrawn';
   if ((command === 'stop' && withdrawn) || (command === 'start' && !withdrawn)) return;
-  if (command !== 'help')
+  // A STOP is for the number: whoever else gave it is not written to there any more either.
+  const whose = command === 'stop' ? new Set([leadId, ...(await leadsOfNumber(client, businessId, sender))]) : [leadId];
+  for (const one of command === 'help' ? [] : whose)
     await client.query(
       `insert into consent (id, business_id, lead_id, channel, state, wording, how, at, inbound_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
       [
-        uuidv7(),
-        businessId,
-        leadId,
-        channel,
-        command === 'stop' ? 'withdrawn' : 'given',
-        words,
-        `Wrote back by ${channel}`,
-        at,
+        ...[uuidv7(), businessId, one, channel, command === 'stop' ? 'withdrawn' : 'given', words],
+        ...[one === leadId ? `Wrote back by ${channel}` : `Written by ${channel} from the number they share`, at],
         inboundId,
       ],
     );
-  if (command === 'stop') await closeQuestions(client, leadId);
+  if (command === 'stop') for (const one of whose) await closeQuestions(client, one);
   if (command === 'help' && (known.helped || withdrawn)) return;
   const text = commandAnswer(command, language, known.name);
   const about = { audience: 'lead', to: sender, from: known.sender, text } as const;

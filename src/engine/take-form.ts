@@ -7,6 +7,7 @@ import { matchingEmail, readEmail } from '../core/message/email-address.ts';
 import type { FormReport } from '../core/message/inbound-report.ts';
 import { readFormToken } from '../core/signing/form-token.ts';
 import type { ChatMessage } from '../core/workflow/plan.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { putInOutbox } from './put-in-outbox.ts';
 import { endRuns, tellOf } from './tell-of.ts';
 
@@ -158,8 +159,9 @@ async function keep(
   );
   const { person, rest } = partedAnswers(answers);
   const kept = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== ''));
+  await changedBy(client, { kind: 'inbound', id: inboundId });
   await client.query(
-    `update lead set first_name = coalesce($2, first_name), last_name = coalesce($3, last_name), email = coalesce($4, email), answers = answers || $5 where id = $1`,
+    `update lead set first_name = coalesce(nullif($2, ''), first_name), last_name = coalesce(nullif($3, ''), last_name), email = coalesce(nullif($4, ''), email), answers = answers || $5 where id = $1`,
     [leadId, person.first_name ?? null, person.last_name ?? null, person.email ?? null, JSON.stringify(kept)],
   );
   // An address that is known as somebody else's stays theirs; the lead page offers to make one of the two.

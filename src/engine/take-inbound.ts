@@ -16,6 +16,7 @@ import { noteMessage } from './conversation.ts';
 import type { Directory, KnownSource } from './directory.ts';
 import { type AtTheDoor, greet, isThrough, sendTheForm } from './front-door.ts';
 import type { Intake } from './intake.ts';
+import { leadsOfNumber } from './leads-of-number.ts';
 import { takeCommand } from './take-command.ts';
 import { readForm, tellOfRefusal } from './take-form.ts';
 import { endRuns, tellOf } from './tell-of.ts';
@@ -106,7 +107,7 @@ export class InboundDesk {
       // Who asks for help or comes back has not replied to anything.
       if (command && !stops) return said;
       await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);
-      if (asked) await takeAnswer(client, asked, words, connection.country, now());
+      if (asked) await takeAnswer(client, asked, words, connection.country, now(), inboundId);
       await tellOf(client, leadId, { event: 'reply', text: words });
       if (!through && door) await sendTheForm(client, await this.atTheDoor(connection, door, leadId, message.id));
       return said;
@@ -176,11 +177,14 @@ export class InboundDesk {
   }
 
   private async leadOf(client: pg.ClientBase, { business_id }: ReportingConnection, sender: string) {
+    // Of several who gave this number, the one we wrote to last: a reply is to a message.
+    const leads = await leadsOfNumber(client, business_id, sender);
+    if (leads.length < 2) return leads[0] ?? null;
     const { rows } = await client.query<{ lead_id: string }>(
-      `select lead_id from lead_identity where business_id = $1 and kind = 'phone' and value = $2`,
-      [business_id, sender],
+      `select lead_id from delivery where lead_id = any($1::uuid[]) and recipient = $2 and state not in ('refused', 'draft', 'dropped') order by created_at desc limit 1`,
+      [leads, sender],
     );
-    return rows[0]?.lead_id ?? null;
+    return rows[0]?.lead_id ?? leads[0]!;
   }
 
   /** Keeps what came in; its id, or null when it was here before. */

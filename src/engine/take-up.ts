@@ -57,6 +57,7 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
         ]),
     ),
     createdAt: run.created_at,
+    cameAt: run.came_at,
     firstReplyAt: run.first_reply_at,
     momentId: run.moment_id,
     momentAt: run.moment_at ?? run.created_at,

@@ -150,7 +150,14 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   </time>
                 </p>
                 <div className="flex flex-wrap gap-2">
-                  <NeedLinks need={need} />
+                  {need.kind === 'number_shared' && need.otherLeadId ? (
+                    <WhoseNumber
+                      need={need}
+                      answer={(body) => act(call('POST', `/api/needs/${need.id}/whose`, body))}
+                    />
+                  ) : (
+                    <NeedLinks need={need} />
+                  )}
                   <button
                     type="button"
                     className="btn btn-ghost btn-sm"
@@ -204,6 +211,36 @@ function Figure({ value, label, testid }: { value: string; label: string; testid
       </div>
       <div className="mt-1 text-[13px] text-ink-2">{label}</div>
     </div>
+  );
+}
+
+/** The three things it can be when one number is given under two names. */
+function WhoseNumber({
+  need,
+  answer,
+}: {
+  need: NeedView;
+  answer(body: { answer: 'same' | 'shared' | 'moved' }): void;
+}) {
+  const ways = [
+    ['same', 'One person'],
+    ['shared', 'They share it'],
+    ['moved', 'It has changed hands'],
+  ] as const;
+  return (
+    <>
+      {ways.map(([way, label]) => (
+        <button key={way} type="button" className="btn btn-plain btn-sm" onClick={() => answer({ answer: way })}>
+          {label}
+        </button>
+      ))}
+      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
+        Known of
+      </a>
+      <a className="btn btn-ghost btn-sm" href={`/leads/${need.otherLeadId}`}>
+        Now given for
+      </a>
+    </>
   );
 }
 

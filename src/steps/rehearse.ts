@@ -1,7 +1,8 @@
 import { type Condition, testsOf } from '../core/condition/condition.ts';
 import { type Compared, evaluate, type FactAsked, factKey, factOf } from '../core/condition/evaluate.ts';
 import { comparedWords } from '../core/condition/words.ts';
-import { heldUntil } from '../core/time/quiet-hours.ts';
+import { answeredAtOnce } from '../core/time/answered-at-once.ts';
+import type { OpenHours } from '../core/time/quiet-hours.ts';
 import type { Awaited } from '../core/workflow/at.ts';
 import { type Definition, LANES, lanesOf, type Place, type Step } from '../core/workflow/definition.ts';
 import type { FieldSet, Plan, Question } from '../core/workflow/plan.ts';
@@ -20,6 +21,8 @@ export interface Rehearsed {
   plan: Plan;
   /** Held for the hours in which messages may go out, milliseconds. */
   heldUntil: number | null;
+  /** Outside those hours, and sent all the same: they have just come in and wait for it. */
+  atOnce: boolean;
 }
 
 export interface RehearsedMoment {
@@ -47,6 +50,10 @@ export interface Assume {
   happens: boolean;
   /** The time zone a phone number tells; null when it tells none. A table of some size, so it is handed in. */
   zoneOf: (phone: string) => string | null;
+  /** Until when a message to a number is held, by its clocks, milliseconds. Left out, nothing is. */
+  heldFor?: (instant: number, hours: OpenHours, phone: string, otherwise: string) => number | null;
+  /** The lead has come in this minute by their own doing. */
+  justCameIn: boolean;
   /** What look-ups found, by step. */
   found?: ReadonlyMap<string, FieldSet[]>;
 }
@@ -90,10 +97,19 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
     const sets = plan.does === 'record' ? (plan.sets ?? []) : [];
     return applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], desk);
   };
-  const held = (plan: Plan, zone: string) => {
-    if (plan.does !== 'send' || plan.message.audience !== 'lead') return null;
-    const hours = definition.rules.hours[plan.message.channel];
-    return hours ? heldUntil(clock, hours, zone) : null;
+  const held = (plan: Plan, onArrival: boolean): Pick<Rehearsed, 'heldUntil' | 'atOnce'> => {
+    if (plan.does !== 'send' || plan.message.audience !== 'lead') return NOT_HELD;
+    const { rules } = definition;
+    const hours = rules.hours[plan.message.channel];
+    const until = hours
+      ? (assume.heldFor?.(clock, hours, context.person.phone, context.business.timeZone) ?? null)
+      : null;
+    if (until === null) return NOT_HELD;
+    const marketing = plan.message.purpose === 'marketing';
+    const cameAt = assume.justCameIn ? clock : null;
+    return answeredAtOnce({ rules, onArrival, marketing, cameAt, now: clock })
+      ? { heldUntil: null, atOnce: true }
+      : { heldUntil: until, atOnce: false };
   };
 
   const moments = definition.moments.map((moment, index): RehearsedMoment => {
@@ -156,7 +172,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
     for (const step of moment.first) {
       const plan = planned(step);
       const taken = leftOut === null;
-      steps.push({ stepId: step.id, place: 'first', caseId: null, taken, plan, heldUntil: null });
+      steps.push({ stepId: step.id, place: 'first', caseId: null, taken, plan, ...NOT_HELD });
       if (!taken) continue;
       context = after(step, plan);
       if (plan.does === 'end') {
@@ -179,7 +195,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
       for (const place of LANES)
         for (const step of lanesOf(moment, id)[place]) {
           const plan = planned(step);
-          steps.push({ stepId: step.id, place, caseId: id, taken, plan, heldUntil: held(plan, zone) });
+          steps.push({ stepId: step.id, place, caseId: id, taken, plan, ...held(plan, index === 0) });
           if (!taken) continue;
           context = after(step, plan);
           if (plan.does === 'send') sent.set(step.id, plan);
@@ -189,6 +205,8 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
   });
   return { moments, wants };
 }
+
+const NOT_HELD = { heldUntil: null, atOnce: false };
 
 /** Happenings that belong to what a step sent. */
 const OF_A_STEP: readonly Awaited[] = ['answer', 'form', 'link', 'opened'];

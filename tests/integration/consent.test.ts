@@ -167,40 +167,4 @@ describe('consent by channel and purpose, and whose number it is', () => {
     expect((await why(email, 'Two')).why).to.equal('Stopped: asked for no more news and offers by email');
     expect(mails()).to.deep.equal(['One']);
   });
-
-  it('another name and another email under a known number are another person; said to have changed hands, it is let go', async () => {
-    const flow = await liveFlow(stage, oona, [
-      momentOf('a', toTheLead(freshStep('text', 't', { message: 'Hi {{ lead.first_name }}' }))),
-    ]);
-    const number = '+61491570605';
-    await flow.send({ name: 'Mara', email: 'mara@example.org', phone: number });
-    await flow.over('mara@example.org');
-    await flow.send({ name: 'Theo', email: 'theo@example.org', phone: number });
-    await flow.over('theo@example.org');
-    expect(textsOn(stage, number)).to.deep.equal(['Hi Mara', 'Hi Theo']);
-    const [mara, theo] = [await leadOf('mara@example.org'), await leadOf('theo@example.org')];
-    expect(mara.id).not.to.equal(theo.id);
-    const [told] = await rows(`select title, detail from needs_you where kind = 'number_shared' and lead_id = $1`, [
-      mara.id,
-    ]);
-    expect(told.detail).to.include('Mara').and.include('Theo').and.include(number);
-    await atTheDesk(stage, '/phones/write', { number, text: 'Which day?' });
-    await until(
-      'the reply',
-      async () => (await rows('select from inbound where lead_id = $1', [theo.id])).length === 1,
-    );
-    expect((await oona.call('POST', `/api/leads/${mara.id}/release-number`)).status).to.equal(200);
-    expect(await leadOf('mara@example.org')).to.include({ phone: '' });
-    expect((await rows(`select from needs_you where lead_id = $1 and settled_at is null`, [mara.id])).length).to.equal(
-      0,
-    );
-    expect((await oona.call('POST', `/api/leads/${mara.id}/release-number`)).status).to.equal(409);
-    // The newcomer's own number is as it was.
-    expect(await leadOf('theo@example.org')).to.include({ phone: number });
-    const consent = await rows(
-      `select state, how from consent where lead_id = $1 and channel = 'text' order by at desc limit 1`,
-      [mara.id],
-    );
-    expect(consent[0]).to.deep.equal({ state: 'withdrawn', how: `The number ${number} is no longer theirs` });
-  });
 });

@@ -197,7 +197,7 @@ describe('rows, from a sheet, a workbook or an old file', function () {
       await at('read');
       await oona.call('PUT', `/api/sources/${id}/card`, {
         fields: { full_name: 'name', email: 'email', phone: 'phone' },
-        consent: { kind: 'asked_elsewhere', note: 'on paper' },
+        consent: { kind: 'asked_elsewhere', note: 'on paper', wording: 'You may write to me about lessons and news.' },
       });
       return at('ready');
     };

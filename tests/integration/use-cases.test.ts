@@ -57,7 +57,7 @@ describe('what a coordinator can do', () => {
       ]);
       const good = await oona.call<SourceView>('PUT', `/api/sources/${source.id}/card`, {
         fields: { first_name: 'Vorname', phone: 'handy' },
-        consent: { kind: 'asked_elsewhere', note: 'on paper' },
+        consent: { kind: 'asked_elsewhere', note: 'on paper', wording: 'You may write to me about lessons and news.' },
       });
       expect(good.body).to.include({ state: 'live', cardConfirmed: true });
     });

@@ -3,7 +3,6 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { Temporal } from 'temporal-polyfill';
-import { phoneZone } from '../../src/core/time/phone-zone.ts';
 import { heldUntil } from '../../src/core/time/quiet-hours.ts';
 import { readDate } from '../../src/core/time/read-date.ts';
 import { readInstant } from '../../src/core/time/read-instant.ts';
@@ -121,18 +120,6 @@ describe('dates as people write them (short forms by country: CLDR, from memory)
     ['', 'GB', null],
   ] as const)
     it(`“${typed}” in ${country} is ${date ?? 'no date'}`, () => expect(readDate(typed, country)).to.equal(date));
-});
-
-describe('the time zone of a phone number (time zone database)', () => {
-  it('is told where a country has one, and is unknown where it has several or there is no number', () => {
-    expect(phoneZone('+447700900123')).to.equal('Europe/London');
-    expect(phoneZone('+33612345678')).to.equal('Europe/Paris');
-    expect(phoneZone('+819012345678')).to.equal('Asia/Tokyo');
-    expect(phoneZone('+12125550100')).to.equal(null);
-    expect(phoneZone('+61491570156')).to.equal(null);
-    expect(phoneZone('')).to.equal(null);
-    expect(phoneZone('07700 900123')).to.equal(null);
-  });
 });
 
 describe('when a moment is due', () => {

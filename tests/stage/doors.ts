@@ -163,6 +163,7 @@ export const TO_ONE: Door[] = [
     sends(({ lead2 }) => ({ with: lead2 })),
   ),
   door('POST', 'leads/[id]/release-number', ['lead']),
+  door('POST', 'leads/[id]/changes/[change]', ['lead', 'merge']),
   door(
     'PUT',
     'lists/[id]',
@@ -190,6 +191,12 @@ export const TO_ONE: Door[] = [
   door('POST', 'mailings/[id]/stop', ['mailing']),
   door('POST', 'merges/[id]/undo', ['merge']),
   door('POST', 'needs/[id]/settle', ['need']),
+  door(
+    'POST',
+    'needs/[id]/whose',
+    ['need'],
+    sends(() => ({ answer: 'shared' })),
+  ),
   door('GET', 'pipelines/[id]', ['pipeline']),
   door(
     'PUT',

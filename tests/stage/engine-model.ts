@@ -13,6 +13,7 @@ import type { Leases } from '../../src/engine/leases.ts';
 import { runThrough } from '../../src/engine/run-through.ts';
 import { takenUp } from '../../src/engine/take-up.ts';
 import type { Outside } from '../../src/steps/performers.ts';
+import type { CallAnswer, StepPerformer } from '../../src/steps/step-performer.ts';
 import { deskOf } from './sheets.ts';
 
 export const RUN = '01999999-0000-7000-8000-000000000001';
@@ -73,6 +74,11 @@ export class Model {
   writes = 0;
   clock = START;
   answers: Record<string, string> = { instrument: 'Piano' };
+  /** When the lead came in by their own doing, ISO 8601. */
+  cameAt: string | null = null;
+  /** What a service that is called answers, one after another; then that it has been found. */
+  calls: ('again' | 'refused')[] = [];
+  called = 0;
   /** Whether a process has the run: then what comes in does not touch it. */
   private leased = false;
 
@@ -188,6 +194,7 @@ export class Model {
         moment_id: run?.moment_id ?? null,
         moment_at: run?.moment_at ?? null,
         happened: run?.happened ?? null,
+        came_at: this.cameAt,
       },
       owner_id: null,
       lead_answers: {},
@@ -232,7 +239,10 @@ export class Model {
       linkKey: new Uint8Array(32),
       door: { join: async () => 'joined' },
       fact: async () => false,
-      performers: new Map([['note', { record: async () => ({ detail: 'noted' }) }]]),
+      performers: new Map<string, StepPerformer>([
+        ['note', { record: async () => ({ detail: 'noted' }) }],
+        ['call-service', { call: async () => this.answerCall() }],
+      ]),
       outside: {
         http: {
           call: async (_m: string, _a: string, headers: Record<string, string>, body: string) =>
@@ -278,6 +288,20 @@ export class Model {
       await this.once().catch(() => {});
     }
     throw new Error('the run never came to its end');
+  }
+
+  private answerCall(): CallAnswer {
+    this.called += 1;
+    const kind = this.calls.shift();
+    if (kind === 'again') return { kind, code: 'http-503', detail: 'away', afterMs: null };
+    if (kind === 'refused') return { kind, code: 'http-404', detail: 'no such thing' };
+    this.order.push('look');
+    return {
+      kind: 'accepted',
+      code: 'http-200',
+      detail: '',
+      results: [{ reference: 'found["co.name"]', value: 'Acme' }],
+    };
   }
 
   private accept(key: string, message: OutgoingMessage) {

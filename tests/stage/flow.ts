@@ -26,7 +26,7 @@ export async function liveFlow(stage: Stage, oona: Coordinator, moments: Moment[
   const source = (await oona.call<SourceView>('POST', '/api/sources', { kind: 'webhook', name, signed: false })).body;
   await oona.call('PUT', `/api/sources/${source.id}/card`, {
     fields: { first_name: 'name', email: 'email', phone: 'phone' },
-    consent: { kind: 'asked_elsewhere', note: 'for the test' },
+    consent: { kind: 'asked_elsewhere', note: 'for the test', wording: 'You may write to me about lessons and news.' },
   });
   const { id } = (await oona.call<{ id: string }>('POST', '/api/workflows', { name, folder: '' })).body;
   const put = async (definition: Definition, moveOn = false) => {

@@ -130,7 +130,11 @@ describe('what may be written, when, and what is listened to', () => {
   });
   it('a card says what its yes is about; a card from before says nothing and means all, by text and email', () => {
     expect(consentScope(EMPTY_CARD)).to.deep.equal({ purpose: null, channels: [] });
-    const consent = { kind: 'asked_elsewhere', note: 'On paper' } as const;
+    const consent = {
+      kind: 'asked_elsewhere',
+      note: 'On paper',
+      wording: 'You may write to me about lessons and news.',
+    } as const;
     expect(consentScope({ consent })).to.deep.equal({ purpose: null, channels: ['text', 'email'] });
     expect(consentScope({ consent: { ...consent, about: 'service', channels: ['chat'] } })).to.deep.equal({
       purpose: 'service',

@@ -71,7 +71,7 @@ describe('questions', () => {
     expect(holds(test('empty'))).to.equal(true);
     const names: Names = { field: () => 'Level', tag: () => '', list: () => '', column: () => '' };
     const [one] = evaluate(test('is', 'A'), known({})).compared;
-    expect(comparedWords(one!, names)).to.equal('Level is A: there is no such field');
+    expect(comparedWords(one!, names)).to.equal('Level is A: nothing is known of it');
   });
   it('between takes both ends in', () => {
     for (const [found, answer] of [

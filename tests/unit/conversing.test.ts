@@ -182,7 +182,7 @@ const wait = momentOf('b', {
 describe('a question on the sheet', () => {
   const sheet = sheetOf([momentOf('a', { lanes: { lead: [ask], record: [], team: [] } }), wait], {}, ['s']);
   const desk = deskOf({ sources: [{ id: 's', name: 'Form' }] });
-  const assume = (happens: boolean) => ({ now: 0, happens, zoneOf: () => null });
+  const assume = (happens: boolean) => ({ now: 0, happens, justCameIn: true, zoneOf: () => null });
   it('is rehearsed with an answer that fits, and without one', () => {
     const [, answered] = rehearse(sheet, nadia(), desk, assume(true)).moments;
     expect([answered!.caseId, answered!.steps[0]!.plan]).to.deep.include('c');

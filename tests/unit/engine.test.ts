@@ -8,7 +8,7 @@ import { deliveryId } from '../../src/engine/directory.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import { Model, RUN, START } from '../stage/engine-model.ts';
-import { momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const text = (id: string, more: Partial<Step> = {}): Step =>
   stepOf('text', id, { message: `${id} for {{ lead.first_name }}`, needsConsent: true }, more);
@@ -392,4 +392,123 @@ describe('moments, against the model', () => {
       { numRuns: 300 },
     );
   }).timeout(120_000);
+});
+
+const mail = (id: string): Step => freshStep('email', id, { subject: id, message: id });
+const call = (more: Partial<Step> = {}): Step =>
+  freshStep(
+    'call-service',
+    'look',
+    { name: 'co', method: 'GET', address: 'https://directory.example/', keep: [{ name: 'name', path: 'name' }] },
+    more,
+  );
+const textHours = { hours: { text: { from: '18:00', to: '20:00' }, email: null, chat: null } };
+const failures = fc.array(fc.constantFrom<'before' | 'after' | null>(null, null, 'before', 'after'), { maxLength: 16 });
+
+describe('messages that wait for their hours, against the model', () => {
+  it('a held text lets the email below it go, unless the coordinator wants their order', async () => {
+    for (const [holdsLane, before] of [
+      [false, ['b']],
+      [true, []],
+    ] as const) {
+      const model = new Model(
+        sheetOf([momentOf('m', { lanes: lead(text('a'), mail('b')) })], { ...textHours, holdsLane }),
+      );
+      await model.once();
+      expect(model.order, `holds: ${holdsLane}`).to.deep.equal(before);
+      await model.toTheEnd();
+      expect(model.order).to.deep.equal(holdsLane ? ['a', 'b'] : ['b', 'a']);
+    }
+  });
+
+  it('whatever breaks: each goes once, what may go goes before what is held, and each channel keeps its order', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.boolean(), { minLength: 1, maxLength: 5 }),
+        fc.boolean(),
+        failures,
+        async (texts, holdsLane, failing) => {
+          const steps = texts.map((isText, i) => (isText ? text(`t${i}`) : mail(`e${i}`)));
+          const model = new Model(
+            sheetOf([momentOf('m', { lanes: lead(...steps) })], { ...textHours, holdsLane }),
+            undefined,
+            (n) => failing[n - 1] ?? null,
+          );
+          await model.toTheEnd();
+          const ids = steps.map((step) => step.id);
+          const expected = holdsLane
+            ? ids
+            : [...ids.filter((id) => id[0] === 'e'), ...ids.filter((id) => id[0] === 't')];
+          expect(model.order).to.deep.equal(expected);
+          expect(model.clock).to.be.at.least(texts.includes(true) ? Date.parse('2026-01-07T18:00:00Z') : START);
+        },
+      ),
+      { numRuns: 120 },
+    );
+  }).timeout(60_000);
+
+  it('who has just come in by their own doing is answered at once; news, a later moment and an old arrival wait', async () => {
+    const news = stepOf('text', 'news', { message: 'Half price', needsConsent: true, purpose: 'marketing' });
+    const sheet = (rules: object = {}) =>
+      sheetOf(
+        [momentOf('m', { lanes: lead(text('a'), news) }), momentOf('n', { at: later(1), lanes: lead(text('b')) })],
+        { ...textHours, ...rules },
+      );
+    const came = async (cameAt: string | null, rules: object = {}) => {
+      const model = new Model(sheet(rules));
+      model.cameAt = cameAt;
+      await model.once();
+      return model.order;
+    };
+    const minutesAgo = (n: number) => new Date(START - n * 60_000).toISOString();
+    expect(await came(minutesAgo(0))).to.deep.equal(['a']);
+    expect(await came(minutesAgo(14))).to.deep.equal(['a']);
+    expect(await came(minutesAgo(16))).to.deep.equal([]);
+    expect(await came(null)).to.deep.equal([]);
+    expect(await came(minutesAgo(0), { answerAtOnce: false })).to.deep.equal([]);
+    const whole = new Model(sheet());
+    whole.cameAt = minutesAgo(0);
+    // News need a yes of their own, which this lead never gave.
+    await whole.toTheEnd();
+    expect(whole.order).to.deep.equal(['a', 'b']);
+    expect(whole.clock).to.be.at.least(Date.parse('2026-01-07T18:00:00Z'));
+  });
+});
+
+describe('a call in First, against the model', () => {
+  it('is tried again while the service is away, and what stands behind it has its answer', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 0, max: 8 }), failures, async (away, failing) => {
+        const greeting = stepOf('text', 'a', { message: 'From {{ found["co.name"] }}', needsConsent: true });
+        const model = new Model(
+          sheetOf([momentOf('m', { first: [call()], lanes: { ...lead(greeting), team: [tell('t')] } })]),
+          undefined,
+          (n) => failing[n - 1] ?? null,
+        );
+        model.calls = Array.from({ length: away }, () => 'again' as const);
+        await model.toTheEnd();
+        expect(model.order.filter((id) => id === 'a')).to.deep.equal(['a']);
+        expect(model.order.at(0)).to.equal('look');
+        expect([...model.through.values()].find((one) => one.channel === 'text')).to.include({ text: 'From Acme' });
+        expect(model.run?.state).to.equal('done');
+      }),
+      { numRuns: 80 },
+    );
+  }).timeout(60_000);
+
+  it('given up for good, it is a matter for a person, and goes on without it or ends there as the step says', async () => {
+    for (const [after, order] of [
+      ['carry_on', ['a']],
+      ['stop_lane', []],
+    ] as const) {
+      const model = new Model(
+        sheetOf([momentOf('m', { first: [call({ ifFails: { tryForMinutes: 0, after } })], lanes: lead(text('a')) })]),
+      );
+      model.calls = ['again', 'again'];
+      await model.toTheEnd();
+      expect(model.order, after).to.deep.equal(order);
+      expect(model.needs).to.have.length(1);
+      expect(model.run?.state).to.equal('needs_you');
+    }
+  });
 });

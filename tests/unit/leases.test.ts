@@ -57,6 +57,7 @@ describe('the conductor', () => {
     fresh: true,
     pending: new Map(),
     createdAt: '2026-01-01T00:00:00Z',
+    cameAt: null,
     firstReplyAt: null,
     fromStep: null,
   });

@@ -113,7 +113,7 @@ describe('the lead card', () => {
       { fields: {}, consent: { kind: 'field', key: 'ok', wordingKey: null } },
       'GB',
     );
-    expect(draft.consent?.state).to.equal('refused');
+    expect(draft.consent?.state).to.equal('unticked');
   });
   it('finds where a lead came from; the first of each name counts', () => {
     expect(

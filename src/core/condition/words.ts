@@ -56,6 +56,7 @@ export function conditionWords(condition: Condition, names: Names, inside = fals
 export function comparedWords({ test, found }: Compared, names: Names): string {
   const asked = testWords(test, names);
   if (test.field === '' || test.field === 'happened.it') return asked;
-  if (found === null) return `${asked}: there is no such field`;
+  if (found === null)
+    return `${asked}: ${test.field.startsWith('found') ? 'it could not be found out' : 'nothing is known of it'}`;
   return `${asked}: ${found.trim() === '' ? 'it is empty' : `it is “${found.slice(0, 80)}”`}`;
 }

@@ -1,4 +1,9 @@
-import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import {
+  type CountryCode,
+  isSupportedCountry,
+  type PhoneNumberType,
+  parsePhoneNumberFromString,
+} from 'libphonenumber-js/max';
 
 /**
  * Telephone numbers as people type them. Source of the numbering rules: ITU-T E.164 (at most 15 digits after the plus) and
@@ -13,7 +18,11 @@ export type PhoneReading =
       country: string | null;
       /** The country, or the first of those that share its calling code, as the numbering plan lists them. */
       mainCountry: string | null;
+      /** The country calling code, without the plus. */
+      callingCode: string;
       valid: boolean;
+      /** What the numbering plan says it is; null when it does not say. */
+      kind: PhoneNumberType | null;
       mobile: boolean | null;
     }
   | { ok: false; problem: 'empty' | 'not-a-number' };
@@ -60,7 +69,9 @@ function parsePhone(typed: string, country: string): PhoneReading {
     international: number.formatInternational(),
     country: number.country ?? null,
     mainCountry: number.country ?? number.getPossibleCountries()[0] ?? null,
+    callingCode: number.countryCallingCode,
     valid: number.isValid(),
+    kind: type ?? null,
     mobile,
   };
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { SaidBy } from '../consent/precedence.ts';
 import type { Field } from '../fields/field.ts';
 import { readEmail } from '../message/email-address.ts';
 import { readPhone } from '../people/phone.ts';
@@ -29,12 +30,36 @@ export const LeadCard = z.object({
   consent: z.discriminatedUnion('kind', [
     /** A tick or answer in the entry. `wordingKey` names the field that holds the wording shown beside it. */
     z.object({ kind: z.literal('field'), key: z.string(), wordingKey: z.string().nullable(), ...Scope }),
-    /** Asked outside, for instance on paper; the note says where. Every lead of the source counts as having agreed. */
-    z.object({ kind: z.literal('asked_elsewhere'), note: z.string().max(500), ...Scope }),
+    /**
+     * Asked outside, for instance on paper: `note` says where, `wording` with which words. Said of every lead of the source, and outweighed
+     * by whatever one of them says themselves (core/consent/precedence.ts).
+     */
+    z.object({
+      kind: z.literal('asked_elsewhere'),
+      note: z.string().max(500),
+      wording: z.string().max(2000).default(''),
+      ...Scope,
+    }),
     z.object({ kind: z.literal('not_asked') }),
   ]),
 });
 export type LeadCard = z.infer<typeof LeadCard>;
+
+/** Whose word a consent at this source is: `byColleagues` where its rows are typed or read in by somebody else than the lead. */
+export function consentSaidBy({ consent }: Pick<LeadCard, 'consent'>, byColleagues: boolean): SaidBy {
+  if (consent.kind === 'asked_elsewhere') return 'standing';
+  return byColleagues ? 'reported' : 'themselves';
+}
+
+/** What is missing before a card may be used; null when nothing is. */
+export function cardProblem({ consent }: Pick<LeadCard, 'consent'>): string | null {
+  if (consent.kind !== 'asked_elsewhere') return null;
+  if (consent.note.trim() === '')
+    return 'Say where they are asked, for instance “on the paper form at the front desk”.';
+  return consent.wording.trim() === ''
+    ? 'Write down the words they agree to, as they stand there: they are the proof.'
+    : null;
+}
 
 /** What a yes at this source allows. `purpose` is null for all messages. */
 export function consentScope({ consent }: Pick<LeadCard, 'consent'>): { purpose: Purpose | null; channels: Channel[] } {

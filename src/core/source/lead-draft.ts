@@ -7,7 +7,7 @@ import { type LeadCard, type LeadField, saysYes } from './lead-card.ts';
 export interface LeadDraft {
   person: { first_name: string; last_name: string; email: string; phone: string };
   identities: Identity[];
-  consent: { state: 'given' | 'refused'; wording: string } | null;
+  consent: { state: 'given' | 'unticked'; wording: string } | null;
   /** Every field that is not on the card, by key. */
   answers: Record<string, string>;
   /** Fields that are lists, row by row. */
@@ -39,7 +39,7 @@ export function draftLead(fields: readonly Field[], card: LeadCard, country: str
 function consentOf(card: LeadCard, byKey: Map<string, string>): LeadDraft['consent'] {
   const { consent } = card;
   if (consent.kind === 'not_asked') return null;
-  if (consent.kind === 'asked_elsewhere') return { state: 'given', wording: `Asked elsewhere: ${consent.note}` };
+  if (consent.kind === 'asked_elsewhere') return { state: 'given', wording: consent.wording };
   const wording = consent.wordingKey === null ? '' : (byKey.get(consent.wordingKey) ?? '');
-  return { state: saysYes(byKey.get(consent.key) ?? '') ? 'given' : 'refused', wording };
+  return { state: saysYes(byKey.get(consent.key) ?? '') ? 'given' : 'unticked', wording };
 }

@@ -17,6 +17,11 @@ export interface SourceEntry {
   whereFrom: WhereFrom;
   /** Why a well-formed item is kept out and starts nothing: a bounce, an event nobody asked for. */
   aside?: string;
+  /**
+   * When the person themselves did it, ISO 8601, as the sender says; null where it was not their doing. Left out, it is the moment it came in for what
+   * is pushed, and not known for what is fetched.
+   */
+  doneAt?: string | null;
   /** What it means for workflows that end when somebody books or buys. */
   means?: 'booked' | 'bought';
   /** The item's own part of a body that held several. */
@@ -49,6 +54,8 @@ export interface SourceKind<Settings = unknown> {
   /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, only fetched, from
    * within Pine Bell, or told by a connected service where it tells us everything. */
   door: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside' | 'reported';
+  /** Its rows are typed or read in by somebody else than the people in them: what they say of a consent is reported. */
+  byColleagues?: true;
   /** Names of the settings the coordinator may change later; the rest was agreed with the outside service. */
   changeable: readonly (keyof Settings & string)[];
   /** Brought in once and then done: it never listens. */

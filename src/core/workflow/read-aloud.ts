@@ -100,6 +100,12 @@ export function rulesAloud(rules: Rules, tagName: (id: string) => string): strin
       ? [`${capital(CHANNEL_WORDS[channel].many)} go out from ${open.from} to ${open.to}, by the lead’s clock.`]
       : [];
   });
+  const some = CHANNELS.some((channel) => rules.hours[channel]);
+  if (some && rules.answerAtOnce)
+    hours.push(
+      'Whoever has just come in by their own doing is answered at once on arrival, whatever the hour; news and offers wait.',
+    );
+  if (some && rules.holdsLane) hours.push('What stands below a message that is held waits with it.');
   const ending = [
     ...rules.endsWhen.map((one) => ENDS_WORDS[one]),
     ...rules.endsTags.map((id) => `they get the tag ${tagName(id)}`),

@@ -25,6 +25,13 @@ export const Rules = z.object({
   hours: z
     .object({ text: Hours, email: Hours, chat: Hours.default(null) })
     .default({ text: null, email: null, chat: null }),
+  /**
+   * Whoever has come in this minute by their own doing is answered at once, whatever the hour: messages of the moment On arrival that are no
+   * news and no offer (core/time/answered-at-once.ts).
+   */
+  answerAtOnce: z.boolean().default(true),
+  /** A message that is held for its hours holds what stands below it in its lane as well. */
+  holdsLane: z.boolean().default(false),
   endsWhen: z.array(z.enum(ENDS)).max(ENDS.length).default([]),
   /** Tags that end a run early when the lead gets one of them, by id. */
   endsTags: z.array(z.string().max(60)).max(20).default([]),

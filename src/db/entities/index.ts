@@ -3,7 +3,7 @@ import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-for
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
-import { Consent, Lead, LeadIdentity, Touch } from './lead.ts';
+import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, CannedAnswer, Conversation, TrackedLink, Visit } from './message.ts';
 import { BulkWork, ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
@@ -49,6 +49,7 @@ export const entities = [
   Lead,
   LeadIdentity,
   Consent,
+  LeadChange,
   Touch,
   Workflow,
   WorkflowVersion,

@@ -1,4 +1,5 @@
 import { defineEntity, p } from '@mikro-orm/core';
+import { SAID_BY } from '../../core/consent/precedence.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { CHANNELS } from '../../core/workflow/channel.ts';
 import { PURPOSES } from '../../core/workflow/purpose.ts';
@@ -35,20 +36,29 @@ export const Lead = defineEntity({
   },
 });
 
-/** How a person is recognised: one row per normal form, pointing to one lead. */
+/**
+ * How a person is recognised: one row per normal form, pointing to one lead. A number that was given under another name than its
+ * lead's is no way to recognise anybody: "+447700900123|ben" of the kind `number_asked` until somebody has said whose it is, then `number_shared`.
+ */
 export const LeadIdentity = defineEntity({
   name: 'LeadIdentity',
   tableName: 'lead_identity',
-  indexes: [{ name: 'lead_identity_lead', properties: ['lead'] }],
+  indexes: [
+    { name: 'lead_identity_lead', properties: ['lead'] },
+    {
+      name: 'lead_identity_number',
+      expression: `create index "lead_identity_number" on "lead_identity" ("business_id", split_part("value", '|', 1)) where "kind" in ('number_asked', 'number_shared')`,
+    },
+  ],
   properties: {
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false).primary(),
-    kind: p.enum(['email', 'phone', 'source']).primary(),
+    kind: p.enum(['email', 'phone', 'source', 'number_asked', 'number_shared']).primary(),
     value: p.text().primary(),
     lead: () => p.manyToOne(Lead).ref(),
   },
 });
 
-/** Consent given or withdrawn, with its evidence. Of those about a channel and a purpose the newest counts. */
+/** What was said about being written to, with its evidence. Which of it counts: core/consent/precedence.ts. */
 export const Consent = defineEntity({
   name: 'Consent',
   tableName: 'consent',
@@ -58,7 +68,8 @@ export const Consent = defineEntity({
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
     channel: p.enum([...CHANNELS]),
-    state: p.enum(['given', 'withdrawn']),
+    state: p.enum(['given', 'unticked', 'withdrawn']),
+    saidBy: p.enum([...SAID_BY]).default('themselves'),
     wording: p.text(),
     how: p.text(),
     /** Which version of the wording, where the source keeps versions. */
@@ -86,5 +97,23 @@ export const Touch = defineEntity({
     arrival: () => p.manyToOne(Arrival).ref().createForeignKeyConstraint(false),
     at: p.datetime(),
     whereFrom: p.json<WhereFrom>(),
+  },
+});
+
+/** A change of a person's name, address or number: written by a trigger, whatever made it (db/hot/lead-change.sql.ts). */
+export const LeadChange = defineEntity({
+  name: 'LeadChange',
+  tableName: 'lead_change',
+  indexes: [{ name: 'lead_change_lead', properties: ['lead', 'at'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
+    lead: () => p.manyToOne(Lead).ref().deleteRule('cascade'),
+    field: p.text(),
+    was: p.text(),
+    became: p.text(),
+    /** Who or what did it: ChangedBy of db/hot/lead-change.sql.ts. */
+    by: p.json<Record<string, string>>(),
+    at: p.datetime(),
   },
 });

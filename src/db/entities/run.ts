@@ -43,6 +43,8 @@ export const Run = defineEntity({
     /** In words, for the list: "Text refused, email sent". */
     outcome: p.text().default(''),
     createdAt: p.datetime(),
+    /** When they came in by their own doing; null where they did not, or it is not known. */
+    cameAt: p.datetime().nullable(),
     finishedAt: p.datetime().nullable(),
     /** First message to the lead accepted by the outside world. */
     firstReplyAt: p.datetime().nullable(),
@@ -254,6 +256,8 @@ export const NeedsYou = defineEntity({
     runId: p.uuid().nullable(),
     stepId: p.string().nullable(),
     leadId: p.uuid().nullable(),
+    /** The other of two leads it is about. */
+    otherLeadId: p.uuid().nullable(),
     arrivalId: p.uuid().nullable(),
     sourceId: p.uuid().nullable(),
     createdAt: p.datetime(),

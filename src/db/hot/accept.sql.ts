@@ -12,6 +12,10 @@ import { BY_INDEX } from './by-index.ts';
  * two batches cannot wait for each other), and each statement inside a volatile function sees what was committed before it.
  */
 export const ACCEPT_SQL = `
+-- Only what is not empty.
+create or replace function filled(answers jsonb) returns jsonb language sql immutable as $$
+  select coalesce(jsonb_object_agg(key, value), '{}') from jsonb_each(answers) where value <> '""'
+$$;
 create or replace function accept_arrivals(batch jsonb) returns setof jsonb language plpgsql volatile ${BY_INDEX} as $$
 declare
   item jsonb;
@@ -22,6 +26,8 @@ declare
   the_arrival uuid;
   the_lead uuid;
   other_lead uuid;
+  the_number text;
+  number_as text;
   is_new boolean;
   was lead%rowtype;
   listener record;
@@ -74,15 +80,16 @@ begin
       select lead_id into the_lead from lead_identity where business_id = the_business and kind = one ->> 'kind' and value = one ->> 'value';
       exit when the_lead is not null;
     end loop;
-    -- Known by the number alone, and it is another person by both name and email: a number shared, or one that has changed hands. They are
-    -- a lead of their own, the number is taken for theirs from now on, and somebody is told.
+    -- Known by the number alone, and under another name: a number shared, one that has changed hands, or a slip. Whoever it is known of is
+    -- not touched: what came is a lead of its own until somebody has said, and after that whom they said.
     other_lead := null;
-    if the_lead is not null and item ->> 'brings' = 'people' and one ->> 'kind' = 'phone' and coalesce(item -> 'person' ->> 'first_name', '') <> ''
-      and exists (select from jsonb_array_elements(item -> 'identities') d where d ->> 'kind' = 'email')
-      and exists (select from lead l where l.id = the_lead and l.first_name <> '' and lower(l.first_name) <> lower(item -> 'person' ->> 'first_name'))
-      and exists (select from lead_identity i where i.lead_id = the_lead and i.kind = 'email') then
+    select d ->> 'value' into the_number from jsonb_array_elements(item -> 'identities') d where d ->> 'kind' = 'phone';
+    number_as := the_number || '|' || lower(coalesce(nullif(item -> 'person' ->> 'first_name', ''), item -> 'person' ->> 'last_name', ''));
+    if the_lead is not null and item ->> 'asks_whose' = 'true' and one ->> 'kind' = 'phone' and exists (select from lead l where l.id = the_lead
+      and (l.first_name <> '' and item -> 'person' ->> 'first_name' <> '' and lower(l.first_name) <> lower(item -> 'person' ->> 'first_name')
+        or l.last_name <> '' and item -> 'person' ->> 'last_name' <> '' and lower(l.last_name) <> lower(item -> 'person' ->> 'last_name'))) then
       other_lead := the_lead;
-      the_lead := null;
+      select lead_id into the_lead from lead_identity where business_id = the_business and kind in ('number_asked', 'number_shared') and value = number_as;
     end if;
     is_new := the_lead is null;
     if is_new then
@@ -92,31 +99,42 @@ begin
         item -> 'person' ->> 'email', item -> 'person' ->> 'phone', item -> 'answers', at, at, item ->> 'brings' = 'people')
       returning * into was;
     else
-      -- A known person: what was empty is filled in, what is spelt the same but for case stays as it was tidied.
+      -- A known person: what was empty is filled in, what is spelt the same but for case stays as it was tidied, nothing empty takes anything away.
+      perform set_config('pinebell.by', jsonb_build_object('kind', 'arrival', 'id', the_arrival)::text, true);
       update lead set
         first_name = case when item -> 'person' ->> 'first_name' = '' or lower(item -> 'person' ->> 'first_name') = lower(first_name) then first_name else item -> 'person' ->> 'first_name' end,
         last_name = case when item -> 'person' ->> 'last_name' = '' or lower(item -> 'person' ->> 'last_name') = lower(last_name) then last_name else item -> 'person' ->> 'last_name' end,
         email = case when email = '' then item -> 'person' ->> 'email' else email end,
         phone = case when phone = '' then item -> 'person' ->> 'phone' else phone end,
-        answers = answers || (item -> 'answers'), last_arrival_at = case when item ->> 'brings' = 'member' then last_arrival_at else greatest(last_arrival_at, at) end
+        answers = answers || filled(item -> 'answers'), last_arrival_at = case when item ->> 'brings' = 'member' then last_arrival_at else greatest(last_arrival_at, at) end
       where id = the_lead returning * into was;
     end if;
     insert into lead_identity (business_id, kind, value, lead_id)
     select the_business, d ->> 'kind', d ->> 'value', the_lead from jsonb_array_elements(item -> 'identities') d
     on conflict do nothing;
-    if other_lead is not null then
-      update lead_identity set lead_id = the_lead where business_id = the_business and kind = 'phone' and value = one ->> 'value';
-      insert into needs_you (id, business_id, kind, subject, title, detail, lead_id, created_at)
-      select gen_random_uuid(), the_business, 'number_shared', 'number:' || (one ->> 'value') || ':' || other_lead, 'One number, two people?',
-        trim(l.first_name || ' ' || l.last_name) || ' has ' || (one ->> 'value') || ', and ' || trim((item -> 'person' ->> 'first_name') || ' '
-          || (item -> 'person' ->> 'last_name')) || ' has now given it too. If they share it, all is well. If it has changed hands, say so on the page of '
-          || l.first_name || '.', other_lead, at
-      from lead l where l.id = other_lead on conflict (business_id, subject) do nothing;
+    -- The same where an email says who it is and the number is known of somebody else.
+    if other_lead is null and item ->> 'asks_whose' = 'true' then
+      select lead_id into other_lead from lead_identity where business_id = the_business and kind = 'phone' and value = the_number and lead_id <> the_lead;
+    end if;
+    if other_lead is not null and other_lead <> the_lead then
+      insert into lead_identity (business_id, kind, value, lead_id) select the_business, 'number_asked', number_as, the_lead
+      where not exists (select from lead_identity i where i.business_id = the_business and i.kind = 'number_shared' and i.value = number_as)
+      on conflict do nothing;
+      if found then
+        insert into needs_you (id, business_id, kind, subject, title, detail, lead_id, other_lead_id, arrival_id, source_id, created_at)
+        select gen_random_uuid(), the_business, 'number_shared', 'number:' || number_as, 'One number, two people?',
+          coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.email, l.phone) || ' has ' || the_number || '. Now '
+            || (select name from source where id = the_source) || ' gives it for '
+            || coalesce(nullif(trim((item -> 'person' ->> 'first_name') || ' ' || (item -> 'person' ->> 'last_name')), ''), item -> 'person' ->> 'email')
+            || '. Nothing was changed: they stand as two leads, and to that number goes only what the person themselves agreed to. Say whose it is.',
+          other_lead, the_lead, the_arrival, the_source, at
+        from lead l where l.id = other_lead on conflict (business_id, subject) do nothing;
+      end if;
     end if;
     if is_new then
       -- What came from this number before anybody knew whose it is, is theirs.
       update inbound i set lead_id = the_lead from jsonb_array_elements(item -> 'identities') d
-      where i.business_id = the_business and i.sender = d ->> 'value' and i.lead_id is null and d ->> 'kind' = 'phone';
+      where i.business_id = the_business and i.sender = d ->> 'value' and i.lead_id is null and d ->> 'kind' = 'phone' and other_lead is null;
       if found then
         update conversation c set lead_id = the_lead from jsonb_array_elements(item -> 'identities') d
         where c.business_id = the_business and c.sender = d ->> 'value' and c.lead_id is null;
@@ -133,17 +151,15 @@ begin
       insert into touch (id, business_id, lead_id, arrival_id, at, where_from)
       values ((item ->> 'touch_id')::uuid, the_business, the_lead, the_arrival, at, item -> 'where_from');
     end if;
-    if item -> 'consent' ->> 'state' = 'given'
+    -- All of it is kept, a box left unticked too. What counts of it: consents_of.
+    if item -> 'consent' <> 'null'::jsonb
       and not (again and exists (select from consent c where c.lead_id = the_lead and c.arrival_id = the_arrival)) then
-      insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, version, address, arrival_id, at)
-      select gen_random_uuid(), the_business, the_lead, c, item -> 'consent' ->> 'purpose', 'given', item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how',
-        item -> 'consent' ->> 'version', item -> 'consent' ->> 'address', the_arrival, at
-      from jsonb_array_elements_text(item -> 'consent' -> 'channels') c
-      -- Who has asked for no more is brought back by their own yes only, never by a table somebody reads in.
-      where item -> 'consent' ->> 'freely' is distinct from 'false' or coalesce((select n.state from consent n
-        where n.lead_id = the_lead and n.channel = c and n.purpose is distinct from 'marketing' order by n.at desc, n.id desc limit 1), 'unknown') <> 'withdrawn';
+      insert into consent (id, business_id, lead_id, channel, purpose, state, said_by, wording, how, version, address, arrival_id, at)
+      select gen_random_uuid(), the_business, the_lead, c, item -> 'consent' ->> 'purpose', item -> 'consent' ->> 'state', item -> 'consent' ->> 'said_by',
+        item -> 'consent' ->> 'wording', item -> 'consent' ->> 'how', item -> 'consent' ->> 'version', item -> 'consent' ->> 'address', the_arrival, at
+      from jsonb_array_elements_text(item -> 'consent' -> 'channels') c;
     end if;
-    if is_new then
+    if is_new and other_lead is null then
       agreed := '{}';
       agreed_more := '{}';
       if item -> 'consent' ->> 'state' = 'given' then
@@ -184,9 +200,9 @@ begin
           and (listener.known_by = 'workflow' or r.source_id = the_source)
           and (listener.same_person <> 'run_again_after' or r.created_at > at - listener.again_after_days * interval '1 day'));
       continue when known and listener.same_person = 'nothing';
-      insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, finished_at, due_at, lease_by)
+      insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, came_at, finished_at, due_at, lease_by)
       values (run_id, the_business, listener.workflow_id, listener.version_id, the_source, the_lead, the_arrival,
-        case when known then 'known' else 'active' end, case when known then 'Known person, updated' else '' end, at,
+        case when known then 'known' else 'active' end, case when known then 'Known person, updated' else '' end, at, (item ->> 'came_at')::timestamptz,
         case when known then at end, case when not known then now() + (item ->> 'lease_seconds')::int * interval '1 s' end,
         case when not known then item ->> 'lease_by' end);
       if not known then

@@ -53,8 +53,9 @@ begin
     on conflict do nothing;
   end if;
   if jsonb_array_length(batch -> 'leads') > 0 then
-    update lead l set first_name = coalesce(x.first_name, l.first_name), last_name = coalesce(x.last_name, l.last_name),
-      email = coalesce(x.email, l.email), phone = coalesce(x.phone, l.phone), answers = l.answers || coalesce(x.answers, '{}')
+    perform set_config('pinebell.by', (select jsonb_build_object('leads', jsonb_object_agg(x ->> 'id', x -> 'by')) from jsonb_array_elements(batch -> 'leads') x)::text, true);
+    update lead l set first_name = coalesce(nullif(x.first_name, ''), l.first_name), last_name = coalesce(nullif(x.last_name, ''), l.last_name),
+      email = coalesce(nullif(x.email, ''), l.email), phone = coalesce(nullif(x.phone, ''), l.phone), answers = l.answers || filled(coalesce(x.answers, '{}'))
     from jsonb_to_recordset(batch -> 'leads') as x(id uuid, first_name text, last_name text, email text, phone text, answers jsonb)
     where l.id = x.id;
   end if;

@@ -1,4 +1,5 @@
 import type { Compared } from '../../core/condition/evaluate.ts';
+import type { SaidBy } from '../../core/consent/precedence.ts';
 import type { Field } from '../../core/fields/field.ts';
 import type { Identity } from '../../core/people/identity.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
@@ -9,6 +10,7 @@ import type { Purpose } from '../../core/workflow/purpose.ts';
 import type { Rules } from '../../core/workflow/rules.ts';
 import type { ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
 import type { Attempt, DeliveryState, RunState, StepState } from '../entities/run.ts';
+import type { ChangedBy } from './lead-change.sql.ts';
 
 /* What goes into the statements of the hot path and comes out of them. */
 
@@ -29,15 +31,17 @@ export interface AcceptItem {
   identities: Identity[];
   answers: Record<string, string>;
   consent: {
-    state: 'given' | 'refused';
+    state: 'given' | 'unticked';
+    said_by: SaidBy;
     wording: string;
     how: string;
     version: string;
     address: string;
-    freely: boolean;
     purpose: Purpose | null;
     channels: Channel[];
   } | null;
+  /** Whether a number known under another name is a question for a person; not where the number itself writes. */
+  asks_whose: boolean;
   /** `member`: a lead we have, who joins one of our own lists. */
   brings: 'people' | 'news' | 'member';
   /** An arrival kept before, handled once more: what is stored is put right, not stored twice. */
@@ -54,6 +58,8 @@ export interface AcceptItem {
     | null;
   /** What it means for runs under way that end early by it. */
   means: 'booked' | 'bought' | null;
+  /** When they came in by their own doing, ISO 8601; null where they did not, or it is not known. */
+  came_at: string | null;
   new_lead_id: string;
   touch_id: string;
   run_id: string;
@@ -135,7 +141,7 @@ export interface Progress {
     accepted_at: string | null;
   }[];
   steps?: StepRow[];
-  leads?: ({ id: string; answers?: Record<string, string> } & Partial<RunPerson>)[];
+  leads?: ({ id: string; answers?: Record<string, string>; by: ChangedBy } & Partial<RunPerson>)[];
   moments?: MomentRow[];
   needs?: Record<string, unknown>[];
   links?: Record<string, unknown>[];
@@ -158,6 +164,7 @@ export interface DueRun {
     moment_id: string | null;
     moment_at: string | null;
     happened: Record<string, string> | null;
+    came_at: string | null;
   };
   owner_id: string | null;
   lead_answers: Record<string, string>;

@@ -1,10 +1,13 @@
 import { BY_INDEX } from './by-index.ts';
+import { consentOrder } from './consent-order.ts';
 
 /**
  * What has to be asked anew before a message leaves.
  *
- * consents_of(lead, purpose): what a person has agreed to or not, by channel: of what was said about this purpose or about all, the
- * newest counts. Index consent_lead.
+ * consents_of(lead, purpose): what a person has agreed to or not, by channel: of what was said about this purpose or about all, what
+ * counts by core/consent/precedence.ts. Index consent_lead. Where they gave a number that is another's (lead_identity of the kinds
+ * number_asked and number_shared), a no of that other holds for the number too, and until somebody has said whose it is, only their own word
+ * counts on it. Index lead_identity_lead.
  *
  * take_marketing_slot(delivery, lead, business): whether this message is among as many marketing messages as one person may have
  * today, by the business's clock. Asked again for the same message it says the same; two asked at once are asked one after
@@ -12,9 +15,17 @@ import { BY_INDEX } from './by-index.ts';
  */
 export const WISHES_SQL = `
 create or replace function consents_of(the_lead uuid, the_purpose text) returns jsonb language sql stable as $$
-  select coalesce(jsonb_object_agg(channel, state), '{}') from (
-    select distinct on (channel) channel, state from consent where lead_id = the_lead and coalesce(purpose, the_purpose) = the_purpose
-    order by channel, at desc, id desc) newest
+  with other as materialized (
+    select a.kind, h.lead_id from lead_identity a join lead_identity h on h.business_id = a.business_id and h.kind = 'phone'
+      and h.value = split_part(a.value, '|', 1) and h.lead_id <> the_lead
+    where a.lead_id = the_lead and a.kind in ('number_asked', 'number_shared'))
+  select coalesce(jsonb_object_agg(channel, state) filter (where state <> 'unticked'), '{}') from (
+    select distinct on (c.channel) c.channel, c.state from (
+      select k.channel, k.state, k.said_by, k.at, k.id from consent k where k.lead_id = the_lead and coalesce(k.purpose, the_purpose) = the_purpose
+        and (k.said_by = 'themselves' or k.channel = 'email' or not exists (select from other where kind = 'number_asked'))
+      union all select k.channel, k.state, k.said_by, k.at, k.id from other join consent k on k.lead_id = other.lead_id
+        where k.channel <> 'email' and k.state <> 'given' and k.said_by = 'themselves' and coalesce(k.purpose, the_purpose) = the_purpose
+    ) c order by c.channel, ${consentOrder('c')}) counts
 $$;
 create or replace function take_marketing_slot(the_delivery uuid, the_lead uuid, the_business uuid) returns boolean language plpgsql volatile ${BY_INDEX} as $$
 declare

@@ -2,6 +2,7 @@ import type pg from 'pg';
 import { type Condition, testsOf } from '../../core/condition/condition.ts';
 import { combine, evaluate, factKey, factOf } from '../../core/condition/evaluate.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import { consentThatCounts } from '../../db/hot/consent-order.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import { isThrowAway } from '../../gateways/mail-domains.ts';
 import { SqlValues } from './field-sql.ts';
@@ -86,7 +87,7 @@ export class ChosenLeads {
         `select count(*)::int as people, count(*) filter (where l.email <> '' and coalesce(c.state, 'unknown') <> 'withdrawn'
            and (not ${all.add(needsConsent)}::boolean or c.state = 'given'))::int as reached
          from (select l.id, l.email ${source}) l
-         left join lateral (select state from consent where lead_id = l.id and channel = 'email' and purpose is distinct from 'service' order by at desc, id desc limit 1) c on true`,
+         left join lateral (select ${consentThatCounts('l.id', "'email'", 'marketing')} as state) c on true`,
         all.list,
       );
     if (sure === null) return (await counting(from, values)).rows[0]!;

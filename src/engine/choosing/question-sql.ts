@@ -3,6 +3,7 @@ import type { Test } from '../../core/condition/condition.ts';
 import { linesOf, plain } from '../../core/condition/evaluate.ts';
 import { readNumber } from '../../core/fields/read-number.ts';
 import { readInstant } from '../../core/time/read-instant.ts';
+import { consentThatCounts } from '../../db/hot/consent-order.ts';
 import { type FieldSql, fieldSql, type SqlValues } from './field-sql.ts';
 
 /** Where and when a condition is asked. */
@@ -117,9 +118,7 @@ export function questionSql(test: Test, scope: ChoosingScope, values: SqlValues)
           : 'false',
       );
     case 'agreed':
-      return exact(
-        `coalesce((select c.state from consent c where c.lead_id = l.id and c.channel = ${values.add(test.value)} and c.purpose is distinct from 'marketing' order by c.at desc, c.id desc limit 1), '') = 'given'`,
-      );
+      return exact(`coalesce(${consentThatCounts('l.id', values.add(test.value), 'service')}, '') = 'given'`);
     case 'in_sheet': {
       const [tab = '', column = ''] = test.value.split('/');
       return exact(

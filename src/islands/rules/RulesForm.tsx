@@ -91,9 +91,39 @@ export default function RulesForm({ first }: { first: SheetView }) {
             );
           })}
           <p className="text-[13px] text-ink-2">
-            By the lead’s own clock, as their phone number tells; by yours where it does not. What is held goes out when
-            the hours begin.
+            By the lead’s own clock. Where their phone number can be in several time zones, the hours must have begun in
+            all of them; where it tells none, your clock counts. What is held goes out when the hours begin.
           </p>
+          <label className="mt-3 flex items-start gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm mt-0.5"
+              checked={rules.answerAtOnce}
+              onChange={(event) => change({ answerAtOnce: event.target.checked })}
+            />
+            <span>
+              Answer who has just come in at once, whatever the hour
+              <span className="block text-[13px] text-ink-2">
+                Somebody who has this minute filled in a form or written expects it. Only in the moment{' '}
+                <em>On arrival</em>, only what they asked for and no news or offers; never for imports, sheets, or what
+                lay there for more than 15 minutes.
+              </span>
+            </span>
+          </label>
+          <label className="mt-2 flex items-start gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm mt-0.5"
+              checked={rules.holdsLane}
+              onChange={(event) => change({ holdsLane: event.target.checked })}
+            />
+            <span>
+              A message that is held holds what stands below it
+              <span className="block text-[13px] text-ink-2">
+                Otherwise an email below a held text goes out at once.
+              </span>
+            </span>
+          </label>
         </section>
         <section className="sheet-card p-4">
           <h2 className="mb-2 text-[15px]">Ends early when</h2>

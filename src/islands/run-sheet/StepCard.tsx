@@ -102,7 +102,7 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
 }
 
 function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: string }; locale: string }) {
-  const { plan, heldUntil, taken, zone } = rehearsed;
+  const { plan, heldUntil, atOnce, taken, zone } = rehearsed;
   const words =
     plan.does === 'change'
       ? plan.changes
@@ -124,6 +124,9 @@ function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: 
     >
       {taken ? words : 'Not reached by this lead'}
       {taken && plan.does === 'send' && plan.note && <span className="mt-0.5 block text-ink-2">{plan.note}</span>}
+      {taken && atOnce && (
+        <span className="mt-0.5 block text-ink-2">Goes at once, whatever the hour: they have just come in.</span>
+      )}
       {taken && heldUntil !== null && (
         <span className="mt-0.5 block text-warning">Held until {momentWords(heldUntil, zone, locale)}</span>
       )}

@@ -57,9 +57,13 @@ export function useDoings({ workflowId, arrivalId, values, flush, refresh, onReh
       }),
     putLive: (moveOn: boolean) =>
       doing(async () => {
-        const { version, moved } = await call<{ version: number; moved: number }>('POST', `${api}/live`, { moveOn });
+        const { version, moved, atOnce } = await call<{ version: number; moved: number; atOnce: boolean }>(
+          'POST',
+          `${api}/live`,
+          { moveOn },
+        );
         const going = moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : '';
-        return `Version ${version} is live. The next lead goes through it.${going}`;
+        return `Version ${version} is live. The next lead goes through it.${going}${atOnce ? ' Whoever comes in by their own doing is answered at once, whatever the hour; the rules say otherwise if you want.' : ''}`;
       }),
     pause: (paused: boolean) =>
       doing(async () => {

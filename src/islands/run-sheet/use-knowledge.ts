@@ -70,7 +70,7 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
   const plans = useMemo(() => {
     if (!context) return new Map<string, Plan>();
     // What is shown while typing has no times; a rehearsal has.
-    const shown = rehearseSheet(draft, context, desk, { now, happens: true, zoneOf: () => null });
+    const shown = rehearseSheet(draft, context, desk, { now, happens: true, justCameIn: true, zoneOf: () => null });
     return new Map(rehearsedSteps(shown).map((one) => [one.stepId, one.plan]));
   }, [draft, context, desk, now]);
   const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';

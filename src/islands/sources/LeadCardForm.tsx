@@ -117,25 +117,22 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
               onChange={(event) =>
                 setCard({
                   ...card,
-                  consent: event.target.checked ? { kind: 'asked_elsewhere', note: '' } : { kind: 'not_asked' },
+                  consent: event.target.checked
+                    ? { kind: 'asked_elsewhere', note: '', wording: '' }
+                    : { kind: 'not_asked' },
                 })
               }
             />
             <span>
               Consent is asked elsewhere
               <span className="block text-[13px] text-ink-2">
-                Every lead of this source then counts as having agreed.
+                Every lead of this source then counts as having agreed, unless they have said or left unticked something
+                else themselves, before or after.
               </span>
             </span>
           </label>
           {card.consent.kind === 'asked_elsewhere' && (
-            <input
-              className="input input-sm mt-2"
-              aria-label="Where consent is asked"
-              placeholder="On the paper sheet at the front desk"
-              value={card.consent.note}
-              onChange={(event) => setCard({ ...card, consent: { kind: 'asked_elsewhere', note: event.target.value } })}
-            />
+            <AskedElsewhere consent={card.consent} onChange={(consent) => setCard({ ...card, consent })} />
           )}
         </div>
       )}
@@ -154,6 +151,34 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
         )}
       </div>
     </section>
+  );
+}
+
+type Elsewhere = Extract<LeadCard['consent'], { kind: 'asked_elsewhere' }>;
+
+/** Where consent is asked outside, and with which words: both are kept as the proof. */
+function AskedElsewhere({ consent, onChange }: { consent: Elsewhere; onChange(consent: Elsewhere): void }) {
+  return (
+    <div className="mt-2 ml-6 grid gap-2">
+      <label className="block">
+        <span className="field-label">Where they are asked</span>
+        <input
+          className="input input-sm"
+          placeholder="on the paper form at the front desk"
+          value={consent.note}
+          onChange={(event) => onChange({ ...consent, note: event.target.value })}
+        />
+      </label>
+      <label className="block">
+        <span className="field-label">The words they agree to, as they stand there</span>
+        <textarea
+          className="textarea textarea-sm"
+          rows={2}
+          value={consent.wording ?? ''}
+          onChange={(event) => onChange({ ...consent, wording: event.target.value })}
+        />
+      </label>
+    </div>
   );
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { flatten } from '../../core/fields/flatten.ts';
+import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import type { WhereFrom, WhereKey } from '../../core/source/where-from.ts';
 import { readBody } from '../body/read-body.ts';
@@ -25,6 +26,7 @@ const Entry = z.object({
   type: z.literal('form.entry'),
   entry: z.object({
     id: z.string().min(1).max(200),
+    submittedAt: z.string().max(60).optional(),
     form: z.object({ id: z.string(), name: z.string() }),
     page: z.object({ id: z.string().optional(), name: z.string() }).optional(),
     answers: z
@@ -77,7 +79,10 @@ export const adForm: SourceKind<AdFormSettings> = {
         value,
       };
     });
-    return { ok: true, entries: [{ externalId: entry.id, fields, whereFrom: whereFrom(entry) }] };
+    return {
+      ok: true,
+      entries: [{ externalId: entry.id, fields, whereFrom: whereFrom(entry), ...doneAt(entry.submittedAt) }],
+    };
   },
 };
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type Field, storableText } from '../../core/fields/field.ts';
+import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { readBody } from '../body/read-body.ts';
 import { shapeProblem } from '../body/shape-problem.ts';
@@ -18,6 +19,7 @@ const Settings = z.object({
 export type CalendarSettings = z.infer<typeof Settings>;
 
 const Happening = z.object({
+  at: z.string().max(60).optional(),
   type: z.enum(APPOINTMENT_EVENTS.map((event) => `appointment.${event}` as const)),
   id: z.string().min(1).max(200),
   appointment: z.object({
@@ -77,7 +79,9 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
         ? null
         : `Not listened to: appointments ${event === 'no-show' ? 'that nobody came to' : event}.`;
     const booked = event === 'booked' || event === 'confirmed';
-    const entry = { externalId: id, fields, whereFrom: {}, ...(booked ? { means: 'booked' as const } : {}) };
+    // What the desk does at night is no reason to write to them at night.
+    const when = appointment.bookedBy === 'self' && event !== 'no-show' ? doneAt(read.data.at) : { doneAt: null };
+    const entry = { externalId: id, fields, whereFrom: {}, ...when, ...(booked ? { means: 'booked' as const } : {}) };
     return { ok: true, entries: [{ ...entry, ...(aside === null ? {} : { aside }) }] };
   },
 };

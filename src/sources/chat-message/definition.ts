@@ -1,5 +1,6 @@
 import { type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { ChatReport } from '../../core/message/inbound-report.ts';
+import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { readBody } from '../body/read-body.ts';
 import { shapeProblem } from '../body/shape-problem.ts';
@@ -35,6 +36,6 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
       for (const [key, value] of Object.entries(data.answers))
         if (key !== 'consent' && key !== 'email') fields.push(field(key, labelFromKey(key), value));
     }
-    return { ok: true, entries: [{ externalId: data.id, fields, whereFrom: {} }] };
+    return { ok: true, entries: [{ externalId: data.id, fields, whereFrom: {}, ...doneAt(data.at) }] };
   },
 };

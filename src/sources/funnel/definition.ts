@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { orderLinesField } from '../../core/fields/order-lines.ts';
+import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { findWhereFrom, whereFromUrl } from '../../core/source/where-from.ts';
 import { readBody } from '../body/read-body.ts';
@@ -19,6 +20,7 @@ export type FunnelSettings = z.infer<typeof Settings>;
 
 const Line = z.object({ product: z.string(), quantity: z.number().int(), price: z.string() });
 const Happening = z.object({
+  at: z.string().max(60).optional(),
   type: z.enum(['funnel.opt-in', 'funnel.purchase']),
   id: z.string().min(1).max(200),
   funnel: z.object({ id: z.string(), name: z.string() }),
@@ -74,6 +76,7 @@ export const funnel: SourceKind<FunnelSettings> = {
       entries: [
         {
           externalId: data.id,
+          ...doneAt(data.at),
           ...(event === 'purchase' ? { means: 'bought' as const } : {}),
           fields,
           whereFrom: {

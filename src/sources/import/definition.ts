@@ -20,6 +20,7 @@ export const leadImport: SourceKind<ImportSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'file',
+  byColleagues: true,
   once: true,
   changeable: [],
   contentType: 'application/json',

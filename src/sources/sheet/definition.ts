@@ -25,6 +25,7 @@ export const sheet: SourceKind<SheetSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'fetched',
+  byColleagues: true,
   changeable: ['when', 'filter'],
   contentType: 'application/json',
   signedBy: () => ({ way: 'nobody' }),

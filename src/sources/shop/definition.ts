@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { orderLinesField } from '../../core/fields/order-lines.ts';
+import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { readBody } from '../body/read-body.ts';
 import { shapeProblem } from '../body/shape-problem.ts';
@@ -37,6 +38,7 @@ const Order = z.object({
     .max(1000),
 });
 const Happening = z.object({
+  at: z.string().max(60).optional(),
   event: z.enum(SHOP_EVENTS),
   id: z.string().min(1).max(200),
   customer: Customer,
@@ -82,6 +84,8 @@ export const shop: SourceKind<ShopSettings> = {
       externalId: id,
       fields,
       whereFrom: {},
+      // An order that changes is changed by the shop.
+      ...(event === 'order.updated' ? { doneAt: null } : doneAt(read.data.at)),
       ...(event === 'order.created' ? { means: 'bought' as const } : {}),
     };
     return { ok: true, entries: [{ ...entry, ...(aside === null ? {} : { aside }) }] };

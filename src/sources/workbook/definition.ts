@@ -30,6 +30,7 @@ export const workbook: SourceKind<WorkbookSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'file',
+  byColleagues: true,
   changeable: ['headerRow', 'identity', 'fromRow'],
   contentType: 'application/json',
   signedBy: () => ({ way: 'nobody' }),

@@ -10,6 +10,8 @@ const Settings = z.object({
   /** "lead.first_name", or "answers.level" for a field of the business's own. */
   field: z.string().max(200),
   value: z.string().max(5000),
+  /** What an empty value does: leaves the field as it was, or clears it. */
+  empty: z.enum(['keep', 'clear']).default('keep'),
 });
 export type FieldSettings = z.infer<typeof Settings>;
 export type FieldDone = { reference: string; value: string };
@@ -30,22 +32,35 @@ export const field: StepKind<FieldSettings> = {
   icon: 'pencil-line',
   places: ['first', 'record'],
   settings: Settings,
-  blank: () => ({ field: '', value: '' }),
-  card: ({ field, value }) => ({ title: field ? `Set ${labelOf(field)}` : 'Set a field', line: value }),
+  blank: () => ({ field: '', value: '', empty: 'keep' }),
+  card: ({ field, value, empty }) => ({
+    title: field ? `${value === '' && empty === 'clear' ? 'Clear' : 'Set'} ${labelOf(field)}` : 'Set a field',
+    line: value,
+  }),
   aloud: ({ field }) => `set ${field ? labelOf(field) : 'a field'} on their record`,
-  check: ({ field }) => {
+  check: ({ field, value, empty }) => {
     const read = readReference(field);
     const known = read?.group === 'answers' || (read?.group === 'lead' && PERSON.includes(read.key));
-    return known ? [] : [{ weight: 'must', code: 'empty', text: 'Set a field: choose which.', field: 'field' }];
+    if (!known) return [{ weight: 'must', code: 'empty', text: 'Set a field: choose which.', field: 'field' }];
+    if (value.trim() !== '' || empty === 'clear') return [];
+    const text = `Set ${labelOf(field)}: no value is given, so nothing is done. Give one, or say that it is to be cleared.`;
+    return [{ weight: 'look', code: 'empty', text, field: 'value' }];
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
-  plan: ({ field, value }, { context }) => {
+  plan: ({ field, value, empty }, { context }) => {
     const read = readReference(field);
     if (!read) return { does: 'ask', why: { code: 'gone', text: 'No field is chosen' } };
     const rendered = renderTemplate(value, templateScope(context));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const written = rendered.text.trim().slice(0, 20_000);
+    if (written === '' && empty === 'keep')
+      return { does: 'nothing', why: { code: 'empty', text: `${labelOf(field)} left as it was: the value is empty` } };
     const what: FieldDone = { reference: writeReference(read), value: written };
-    return { does: 'record', words: `${labelOf(field)}: ${written || 'empty'}`, what, sets: [what] };
+    return {
+      does: 'record',
+      words: written === '' ? `${labelOf(field)}: cleared` : `${labelOf(field)}: ${written}`,
+      what,
+      sets: [what],
+    };
   },
 };

@@ -14,6 +14,12 @@ const PERSON = [
   ['lead.phone', 'Phone'],
 ] as const;
 const OWN = 'own';
+/** A field of one's own that has no name yet: not to be put live. */
+const OWN_UNNAMED = 'answers.';
+const ownField = (typed: string): string => {
+  const key = typed.trim().toLowerCase().replace(/\s+/g, '_');
+  return key === '' ? OWN_UNNAMED : writeReference({ group: 'answers', key });
+};
 
 export default function FieldForm({ stepId, settings, change, plan, sampleName }: StepFormProps<FieldSettings>) {
   const { fields } = useContext(FieldPickerContext);
@@ -32,16 +38,14 @@ export default function FieldForm({ stepId, settings, change, plan, sampleName }
         field="field"
         value={known ? settings.field : OWN}
         options={options}
-        onChange={(field) => change({ field: field === OWN ? 'answers.level' : field })}
+        onChange={(field) => change({ field: field === OWN ? OWN_UNNAMED : field })}
       />
       {!known && (
         <Line
           label="Name of the field"
           value={readReference(settings.field)?.key ?? ''}
           most={60}
-          onChange={(key) =>
-            change({ field: writeReference({ group: 'answers', key: key.trim().toLowerCase().replace(/\s+/g, '_') }) })
-          }
+          onChange={(typed) => change({ field: ownField(typed) })}
         />
       )}
       <TokenField
@@ -51,6 +55,16 @@ export default function FieldForm({ stepId, settings, change, plan, sampleName }
         single
         value={settings.value}
         onChange={(value) => change({ value })}
+      />
+      <Choice
+        label="If the value is empty"
+        field="empty"
+        value={settings.empty}
+        options={[
+          ['keep', 'Leave the field as it was'],
+          ['clear', 'Clear it: take away what was there'],
+        ]}
+        onChange={(empty) => change({ empty: empty as FieldSettings['empty'] })}
       />
       <PlanWords plan={plan} name={sampleName} />
     </>

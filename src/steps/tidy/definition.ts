@@ -77,7 +77,14 @@ export const tidy: StepKind<TidySettings> = {
     };
     const change = (name: string, reference: string, after: string, problem: string | null) => {
       const before = changes.get(name)?.before ?? fieldValue(context, reference) ?? '';
-      changes.set(name, { field: name, before, after, problem });
+      // What was there is not tidied away: nothing empty takes the place of something.
+      const lost = after.trim() === '' && before.trim() !== '';
+      changes.set(
+        name,
+        lost
+          ? { field: name, before, after: before, problem: 'came out empty, left as it was' }
+          : { field: name, before, after, problem },
+      );
     };
     if (settings.names) {
       change('first_name', 'lead.first_name', properName(person.first_name), null);
