@@ -5,6 +5,7 @@ import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { noteMessage } from '../engine/conversation.ts';
 import { connectionFor, makeDelivery } from '../engine/make-delivery.ts';
+import { BY_HAND_STEP } from '../engine/outbox.ts';
 import { planChat } from '../steps/plan-chat.ts';
 import { planChatTemplate } from '../steps/plan-chat-template.ts';
 import { planEmail } from '../steps/plan-email.ts';
@@ -67,7 +68,7 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
       id: delivery,
       businessId: use.actor.businessId,
       runId: null,
-      stepId: 'by-hand',
+      stepId: BY_HAND_STEP,
       item: 0,
       leadId: row.lead_id,
       byHand: true,

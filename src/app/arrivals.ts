@@ -164,6 +164,25 @@ export async function arrivalsByDay(
   return rows;
 }
 
+/** What handling arrivals again came to, in words. */
+function againWords({
+  read,
+  aside,
+  refused,
+  started,
+}: Record<'read' | 'aside' | 'refused' | 'started', number>): string {
+  const runs = `${started} ${started === 1 ? 'run has' : 'runs have'} begun`;
+  const nothing =
+    'no workflow was started: those that listen have run for it already or know the person, or none listens. To take up one that stopped, open it in the workflow’s log';
+  return [
+    ...(read > 0 ? [`${read} read again, and ${started > 0 ? runs : nothing}.`] : []),
+    ...(aside > 0 ? [`${aside} ${aside === 1 ? 'is' : 'are'} kept out as before.`] : []),
+    ...(refused > 0
+      ? [`${refused} still cannot be understood and ${refused === 1 ? 'stays' : 'stay'} as they are.`]
+      : []),
+  ].join(' ');
+}
+
 export const HandleAgain = z.object({ arrivalIds: z.array(z.uuid()).min(1, 'Choose at least one arrival').max(500) });
 
 /**
@@ -174,7 +193,7 @@ export async function handleAgain(
   use: Use,
   sourceId: string,
   { arrivalIds }: z.infer<typeof HandleAgain>,
-): Promise<{ read: number; aside: number; refused: number }> {
+): Promise<{ read: number; aside: number; refused: number; started: number; done: string }> {
   demand(use.actor, 'coordinator');
   const found = await findSource(use, sourceId);
   if (found.state !== 'live')
@@ -184,13 +203,15 @@ export async function handleAgain(
     'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
   );
-  const told = { read: 0, aside: 0, refused: 0 };
+  const told = { read: 0, aside: 0, refused: 0, started: 0 };
   for (const row of rows) {
     const contentType = row.headers['content-type'] ?? moduleOf(found).definition.contentType ?? '';
-    told[await use.runtime.intake.handleAgain(source, row.id, { headers: row.headers, contentType, body: row.body })] +=
-      1;
+    const raw = { headers: row.headers, contentType, body: row.body };
+    const { came, started } = await use.runtime.intake.handleAgain(source, row.id, raw);
+    told[came] += 1;
+    told.started += started;
   }
-  return told;
+  return { ...told, done: againWords(told) };
 }
 
 /** Fetches the newest item from the service and keeps it as a sample: it is looked at, and starts nothing. */

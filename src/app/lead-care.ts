@@ -31,6 +31,7 @@ const SHARED = [
   { table: 'list_member', by: 'list_id', only: 'true' },
   { table: 'deal', by: 'pipeline_id', only: 'x.closed_at is null' },
   { table: 'conversation', by: 'business_id', only: 'true' },
+  { table: 'mailing_left', by: 'mailing_id', only: 'true' },
 ] as const;
 
 export interface MergePreview {

@@ -1,17 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { choiceOf } from '../core/people/audience.ts';
 import { isEverybody, type LeadChoice } from '../core/people/lead-choice.ts';
 import type { MemberState } from '../core/people/member-state.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
 import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { leaveList } from '../engine/leave.ts';
-import { audienceOf } from '../steps/mailing/definition.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { behind, choose } from './choosing.ts';
-import { deskFor } from './sample.ts';
 import { type SequenceView, sequencesOf } from './sequences.ts';
 import { workflowsNaming } from './used-by.ts';
 
@@ -260,16 +257,4 @@ export async function changeMember(use: Use, listId: string, leadId: string, on:
   });
   audit(use.em, use.actor, on ? 'list.put_on' : 'list.take_off', leadId, { list: listId });
   await use.em.flush();
-}
-
-/** How many an email to "list:ID", "tag:ID" or "segment:ID" would be for, and how many of them it would reach as things are. */
-export async function countAudience(
-  use: Use,
-  to: string,
-  needsConsent: boolean,
-): Promise<{ people: number; reached: number }> {
-  const whom = audienceOf(to, await deskFor(use));
-  if (!whom) throw notHere('list, segment or tag');
-  const chosen = await choose(use, choiceOf(whom.audience));
-  return chosen.countReached(needsConsent);
 }

@@ -1,4 +1,4 @@
-import { v7 as uuidv7 } from 'uuid';
+import { UniqueConstraintViolationException } from '@mikro-orm/core';
 import { z } from 'zod';
 import type { Compared } from '../core/condition/evaluate.ts';
 import { comparedWords, conditionWords } from '../core/condition/words.ts';
@@ -296,33 +296,54 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
   };
 }
 
+export const RunAgain = z.object({
+  stepId: z.string().max(40),
+  sendAgain: z.boolean(),
+  /** Made by whoever asks, once for each time they mean it: asked twice with the same, it is done once. */
+  key: z.uuid(),
+});
+
 /**
  * Runs again from one step on, as a new run of the same arrival and version: new keys, so that the outside world does not
- * take it for the old message. A message that went through is only sent again when that is said outright.
+ * take it for the old message. A message that went through is only sent again when that is said outright. From a step of First that failed, the
+ * whole moment is gone through from its beginning, and what comes after it.
  */
 export async function runAgain(
   use: Use,
   workflowId: string,
   runId: string,
-  stepId: string,
-  sendAgain: boolean,
-): Promise<{ runId: string }> {
+  { stepId, sendAgain, key }: z.infer<typeof RunAgain>,
+): Promise<{ runId: string; done: string }> {
   demand(use.actor, 'coordinator');
   const old = await getRun(use, workflowId, runId);
   const step = old.steps.find((one) => one.stepId === stepId);
-  if (!step || step.place === 'first') throw notHere('step');
+  if (!step) throw notHere('step');
+  const first = step.place === 'first';
+  if (first && step.state !== 'refused')
+    throw new Refusal(409, 'not-failed', 'This step of First did not fail: there is nothing to take up from it.');
+  const done = first ? `It goes on from “${step.title}” now.` : `It runs from “${step.title}” again now.`;
+  const made = await use.em.findOne(Run, { id: key });
+  if (made) {
+    if (made.business.id !== use.actor.businessId || made.arrival.id !== old.arrivalId)
+      throw new Refusal(409, 'key-used', 'This was asked for before with something else. Load the page again.');
+    return { runId: key, done };
+  }
   if (old.state === 'active')
     throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
-  if (!sendAgain && step.delivery && ['accepted', 'delivered'].includes(step.delivery.state))
+  const repeated = first ? old.steps.filter((one) => one.place !== 'first') : [step];
+  if (!sendAgain && repeated.some(({ delivery }) => delivery && ['accepted', 'delivered'].includes(delivery.state)))
     throw new Refusal(
       409,
       'already-sent',
-      'This message has already gone out. Sending it again would write to the same person twice.',
+      first
+        ? 'It went on without this step, and a message has gone out. Going through it again would write to the same person twice.'
+        : 'This message has already gone out. Sending it again would write to the same person twice.',
     );
   const found = await use.em.findOneOrFail(Run, { id: runId });
   const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
-  const made = use.em.create(Run, {
-    id: uuidv7(),
+  const moment = version.definition.moments.findIndex((one) => one.id === step.momentId);
+  use.em.create(Run, {
+    id: key,
     business: use.actor.businessId,
     workflow: workflowId,
     version: version.id,
@@ -332,17 +353,23 @@ export async function runAgain(
     state: 'active',
     createdAt: new Date(),
     dueAt: new Date(),
-    fromStep: stepId,
+    ...(first ? (moment > 0 ? { momentId: step.momentId } : {}) : { fromStep: stepId }),
     startedBy: use.actor.personId,
   });
-  audit(use.em, use.actor, 'run.again', made.id, { of: runId, from: stepId });
-  await use.em.flush();
+  audit(use.em, use.actor, 'run.again', key, { of: runId, from: stepId });
+  try {
+    await use.em.flush();
+  } catch (error) {
+    // Asked twice in the same instant: the other one has made it.
+    if (!(error instanceof UniqueConstraintViolationException)) throw error;
+    return { runId: key, done };
+  }
   await settleRun(use, runId);
-  return { runId: made.id };
+  return { runId: key, done };
 }
 
 /** Takes a run off the pile: a person has dealt with it. */
-export async function settleRun(use: Use, runId: string): Promise<void> {
+export async function settleRun(use: Use, runId: string): Promise<{ done: string }> {
   demand(use.actor, 'coordinator');
   const { rowCount } = await use.runtime.pool.query(
     `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null),
@@ -354,4 +381,5 @@ export async function settleRun(use: Use, runId: string): Promise<void> {
   audit(use.em, use.actor, 'run.handled', runId);
   await use.em.flush();
   use.runtime.bell.ring(use.actor.businessId);
+  return { done: 'Taken off the pile: it counts as handled.' };
 }

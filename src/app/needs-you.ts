@@ -13,7 +13,9 @@ export interface NeedView {
     | 'entries_expiring'
     | 'draft_waits'
     | 'form_refused'
-    | 'number_shared';
+    | 'number_shared'
+    | 'maybe_refusal'
+    | 'mail_unread';
   title: string;
   detail: string;
   createdAt: string;
@@ -60,7 +62,7 @@ export async function countNeeds(use: Use): Promise<number> {
   return rows[0].n;
 }
 
-export async function settleNeed(use: Use, id: string): Promise<void> {
+export async function settleNeed(use: Use, id: string): Promise<{ done: string }> {
   demand(use.actor, 'coordinator');
   const { rows } = await use.runtime.pool.query<{ run_id: string | null; fresh: boolean }>(
     `with fresh as (update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning id)
@@ -69,12 +71,17 @@ export async function settleNeed(use: Use, id: string): Promise<void> {
   );
   if (!rows[0]) throw notHere('matter');
   // Somebody else was quicker.
-  if (!rows[0].fresh) return;
+  if (!rows[0].fresh) return { done: 'Somebody else has handled it already.' };
   const run = rows[0].run_id;
-  if (!run) return use.runtime.bell.ring(use.actor.businessId);
+  const done = { done: 'Taken off the pile: it counts as handled.' };
+  if (!run) {
+    use.runtime.bell.ring(use.actor.businessId);
+    return done;
+  }
   const { rows: left } = await use.runtime.pool.query(
     'select 1 from needs_you where run_id = $1 and settled_at is null',
     [run],
   );
   if (left.length === 0) await settleRun(use, run);
+  return done;
 }

@@ -7,10 +7,12 @@ import { automaticMail } from '../core/mail/automatic-mail.ts';
 import { headersByName } from '../core/mail/header-lines.ts';
 import { visibleReply } from '../core/mail/visible-reply.ts';
 import { commandOf } from '../core/message/command-words.ts';
+import { soundsLikeRefusal } from '../core/message/sounds-like-refusal.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { Bell } from './bell.ts';
 import { noteMessage } from './conversation.ts';
+import { doubt } from './doubt.ts';
 import { leaveEmails } from './leave.ts';
 import { endRuns, tellOf } from './tell-of.ts';
 
@@ -70,6 +72,8 @@ export class EmailReplies {
       });
       const command = commandOf(text)?.command;
       if (command === 'stop') await leaveEmails(client, leadId, 'Wrote back by email', at);
+      else if (!command && soundsLikeRefusal(text))
+        await doubt(client, { businessId: delivery.business_id, leadId, channel: 'email', text });
       await endRuns(client, leadId, command === 'stop' ? ['reply', 'stop'] : ['reply'], null);
       await tellOf(client, leadId, { event: 'reply', text });
     });

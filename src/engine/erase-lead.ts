@@ -18,6 +18,7 @@ const OF_A_LEAD = [
     'inbound',
     'consent',
     'lead_change',
+    'mailing_left',
     'touch',
   ],
   ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity', 'arrival'],

@@ -147,16 +147,20 @@ export class Intake {
   }
 
   /** Reads an arrival that was kept once more, by the source's settings and card of today, and starts what now listens. */
-  async handleAgain(source: KnownSource, arrivalId: string, raw: RawArrival): Promise<'read' | 'aside' | 'refused'> {
+  async handleAgain(
+    source: KnownSource,
+    arrivalId: string,
+    raw: RawArrival,
+  ): Promise<{ came: 'read' | 'aside' | 'refused'; started: number }> {
     const { items, drafts, refusal } = await this.understand(source, raw);
-    if (refusal) return 'refused';
+    if (refusal) return { came: 'refused', started: 0 };
     // Of a body with several items the others are arrivals of their own; this one is known by its id.
     const item: AcceptItem = { ...items[0]!, arrival_id: arrivalId, external_id: null, again: true, came_at: null };
     if (item.state === 'held') item.state = 'read';
     const accepted = await this.parts.store.accept(item);
     this.parts.bell.ring(source.business.id);
     await this.begin(source, item, drafts[0]!, accepted);
-    return item.state === 'aside' ? 'aside' : 'read';
+    return { came: item.state === 'aside' ? 'aside' : 'read', started: accepted.runs?.length ?? 0 };
   }
 
   /** Keeps a fetched item to be looked at. It has no sender's id, so that the same item still comes in when its turn is. */

@@ -2,8 +2,10 @@ import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import { type Audience, choiceOf } from '../core/people/audience.ts';
+import { LEFT_OUT, type LeftOut } from '../core/people/left-out.ts';
 import { compareShares } from '../core/statistics/two-shares.ts';
-import type { ConsentState, RunPerson } from '../core/workflow/run-context.ts';
+import type { Plan } from '../core/workflow/plan.ts';
+import type { ConsentState, RunContext, RunPerson } from '../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/rows.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -39,6 +41,7 @@ interface Reader extends RunPerson {
   id: string;
   answers: Record<string, string>;
   consent: Partial<Record<'email', ConsentState>>;
+  marketing: Partial<Record<'email', ConsentState>>;
   owner_id: string | null;
 }
 
@@ -134,7 +137,7 @@ export class Mailer {
     const { ids, more } = await chosen.page('id', after, AT_ONCE);
     const { rows } = await pool.query<Reader>(
       `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id,
-         consents_of(l.id, 'service') as consent, consents_of(l.id, 'marketing') as marketing
+         automatic_consents_of(l.id, 'service') as consent, automatic_consents_of(l.id, 'marketing') as marketing
        from lead l where l.id = any($1::uuid[]) order by l.id`,
       [ids],
     );
@@ -152,7 +155,7 @@ export class Mailer {
     const { desk } = await directory.deskOf(mailing.business_id);
     const connection = connectionFor(desk, 'email');
     const batch: Required<Pick<Progress, 'deliveries' | 'links'>> = { deliveries: [], links: [] };
-    let left = 0;
+    const left: { lead_id: string; code: LeftOut; detail: string }[] = [];
     const total =
       mailing.spread_minutes > 0
         ? ((await (await this.chosen(mailing.business_id, mailing.audience))?.count()) ?? 0)
@@ -165,12 +168,12 @@ export class Mailer {
         variant === 'b' ? { ...mailing.email.settings, subject: mailing.subject_b } : mailing.email.settings;
       const context = startContext({ person: reader, answers: shared.answers }, reader, {
         ...shared,
-        consent: allConsents(reader.consent),
+        ...mailWishes(reader),
         owner: desk.colleagues.find((one) => one.id === reader.owner_id) ?? null,
       });
       const plan = planEmail(settings, { context, desk, now: now(), turn: null });
       if (plan.does !== 'send' || connection === null) {
-        left += 1;
+        left.push({ lead_id: reader.id, ...whyNot(plan) });
         continue;
       }
       const id = uuidv5(reader.id, mailing.id);
@@ -196,9 +199,15 @@ export class Mailer {
            state = case when not $6 then state when part > 0 and winner is null then 'trying' else 'sending' end,
            decide_at = case when $6 and part > 0 and winner is null then now() + decide_after * interval '1 minute' else decide_at end, planned_at = now() + $7::int * interval '1 s'
          where id = $1 and lease_by = $2 and state = 'planning'`,
-        [mailing.id, this.parts.holder, last, batch.deliveries.length, left, !more, more ? LEASE_SECONDS : 0],
+        [mailing.id, this.parts.holder, last, batch.deliveries.length, left.length, !more, more ? LEASE_SECONDS : 0],
       );
       mailing.planned += batch.deliveries.length;
+      if (rowCount === 1 && left.length > 0)
+        await client.query(
+          `insert into mailing_left (mailing_id, lead_id, code, detail) select $1, x.lead_id, x.code, x.detail
+           from jsonb_to_recordset($2::jsonb) as x(lead_id uuid, code text, detail text) on conflict do nothing`,
+          [mailing.id, JSON.stringify(left)],
+        );
       if (rowCount === 1)
         await client.query(
           `with links as (
@@ -224,6 +233,21 @@ export class Mailer {
     if (this.timer) clearTimeout(this.timer);
     await this.working;
   }
+}
+
+/** An email to many goes by what they said about news, whatever it is called, and a no to either kind stops it (reach-sql.ts says the same). */
+function mailWishes({ consent, marketing }: Reader): Pick<RunContext, 'consent' | 'marketing'> {
+  const no = (['withdrawn', 'doubted'] as const).find((one) => consent.email === one || marketing.email === one);
+  const email = no ?? marketing.email ?? 'unknown';
+  return { consent: allConsents({ email }), marketing: allConsents({ email }) };
+}
+
+/** Why a reader gets nothing, for who asks afterwards. */
+function whyNot(plan: Plan): { code: LeftOut; detail: string } {
+  if (plan.does !== 'nothing' && plan.does !== 'ask') return { code: 'other', detail: 'No mail server is connected' };
+  const { code, text } = plan.why;
+  const known = (LEFT_OUT as readonly string[]).includes(code) ? (code as LeftOut) : 'other';
+  return { code: known === 'withdrawn' && text.includes('may have asked') ? 'doubted' : known, detail: text };
 }
 
 /**

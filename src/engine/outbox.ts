@@ -12,6 +12,9 @@ import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import { COMMAND_STEP } from './take-command.ts';
 
+/** The step an answer by hand is told by. */
+export const BY_HAND_STEP = 'by-hand';
+
 /** Messages handed over at once by one process; those that are one of many have fewer places. */
 const AT_ONCE = 20;
 const BULK_AT_ONCE = 8;
@@ -120,7 +123,9 @@ export class Outbox {
        select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
          b.time_zone, l.phone,
          t.step_id <> '${COMMAND_STEP}' and (consents_of(t.lead_id, 'service') ->> t.channel = 'withdrawn'
-           or ((t.rank >= $4 or t.message ->> 'purpose' = 'marketing') and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')) is true as withdrawn,
+           or ((t.rank >= $4 or t.message ->> 'purpose' = 'marketing') and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')
+           -- What a colleague writes is no machine's: they have read it.
+           or t.step_id <> '${BY_HAND_STEP}' and automatic_consents_of(t.lead_id, 'service') ->> t.channel = 'doubted') is true as withdrawn,
          case when m.state = 'stopped' then 'The email was stopped'
            when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'
              and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped

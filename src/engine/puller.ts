@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
-import { retryDelayMs } from '../core/delivery/backoff.ts';
+import { MOST_ASKED_MS, retryDelayMs } from '../core/delivery/backoff.ts';
+import { durationWords } from '../core/words/duration.ts';
 import { sourceModules } from '../sources/registry.ts';
 import type { Pulled, Trouble } from '../sources/source-module.ts';
 import type { Bell } from './bell.ts';
@@ -156,8 +157,9 @@ export class Puller {
          claimed_by = null, claimed_until = null where source_id = $1 and claimed_by = $2`,
       [source.id, holder, since, got.problem, wait],
     );
-    // One warning for each outage: its beginning is part of what the warning is about.
-    if (rowCount === 1 && claim.failures + 1 === TELL_AFTER)
+    // One warning for each outage: its beginning is part of what the warning is about. Asked to wait for long, it is told at once.
+    const long = (got.retryAfterMs ?? 0) > MOST_ASKED_MS;
+    if (rowCount === 1 && (claim.failures + 1 === TELL_AFTER || long))
       await pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at)
          values ($1, $2, 'source_trouble', $3, $4, $5, $6, now()) on conflict (business_id, subject) do nothing`,
@@ -166,7 +168,7 @@ export class Puller {
           source.business.id,
           `source:${source.id}:trouble:${since.toISOString()}`,
           `${source.name}: nothing can be fetched`,
-          `${got.problem} Pine Bell goes on trying, and nothing is lost once it answers again.`,
+          `${got.problem} ${long ? `It asks us to wait ${durationWords(got.retryAfterMs!)}; we ask again in an hour.` : 'Pine Bell goes on trying, and nothing is lost once it answers again.'}`,
           source.id,
         ],
       );

@@ -4,19 +4,20 @@ import { z } from 'zod';
 import { storableText } from '../core/fields/field.ts';
 import { FormReport, ReceivedReport } from '../core/message/inbound-report.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webhooks.ts';
+import { ToldInstant } from '../core/time/told-instant.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { Bell } from './bell.ts';
 import type { InboundDesk, ReportingConnection } from './take-inbound.ts';
 
-const Delivered = z.object({ reference: z.uuid(), at: z.iso.datetime() });
+const Delivered = z.object({ reference: z.uuid(), at: ToldInstant });
 const Undelivered = Delivered.extend({ code: z.string().max(100), detail: z.string().max(500) });
 
 const Reviewed = z.object({
   template: z.string().max(200),
   state: z.enum(['approved', 'refused', 'withdrawn']),
   reason: z.string().max(1000).default(''),
-  at: z.iso.datetime(),
+  at: ToldInstant,
 });
 
 /** What a carrier or a chat network reports, as docs/gateways.md writes it down. */

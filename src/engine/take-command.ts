@@ -4,6 +4,7 @@ import { type Command, type CommandLanguage, commandAnswer } from '../core/messa
 import { measureText } from '../core/message/text-segments.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { closeQuestions } from './answer-question.ts';
+import { endDoubt } from './doubt.ts';
 import { leadsOfNumber } from './leads-of-number.ts';
 import { putInOutbox } from './put-in-outbox.ts';
 
@@ -57,6 +58,7 @@ export async function takeCommand(
       ],
     );
   if (command === 'stop') for (const one of whose) await closeQuestions(client, one);
+  if (command !== 'help') await endDoubt(client, businessId, leadId, channel);
   if (command === 'help' && (known.helped || withdrawn)) return;
   const text = commandAnswer(command, language, known.name);
   const about = { audience: 'lead', to: sender, from: known.sender, text } as const;

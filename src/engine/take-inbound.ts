@@ -4,6 +4,7 @@ import { storableText } from '../core/fields/field.ts';
 import { commandOf } from '../core/message/command-words.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
 import type { FormReport, ReceivedReport } from '../core/message/inbound-report.ts';
+import { soundsLikeRefusal } from '../core/message/sounds-like-refusal.ts';
 import { readPhone } from '../core/people/phone.ts';
 import type { RawArrival } from '../core/source/source-kind.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
@@ -14,6 +15,7 @@ import { openQuestion, takeAnswer } from './answer-question.ts';
 import { leadOfNumber } from './chat-person.ts';
 import { noteMessage } from './conversation.ts';
 import type { Directory, KnownSource } from './directory.ts';
+import { doubt } from './doubt.ts';
 import { type AtTheDoor, greet, isThrough, sendTheForm } from './front-door.ts';
 import type { Intake } from './intake.ts';
 import { leadsOfNumber } from './leads-of-number.ts';
@@ -104,6 +106,8 @@ export class InboundDesk {
           words,
           at: message.at,
         });
+      else if (soundsLikeRefusal(words))
+        await doubt(client, { businessId: connection.business_id, leadId, channel, text: words });
       // Who asks for help or comes back has not replied to anything.
       if (command && !stops) return said;
       await endRuns(client, leadId, stops ? ['reply', 'stop'] : ['reply'], asked?.run_id ?? null);

@@ -1,6 +1,7 @@
 import Check from 'lucide-react/icons/check';
 import RotateCcw from 'lucide-react/icons/rotate-ccw';
-import { Fragment, useState } from 'react';
+import { Fragment, useRef, useState } from 'react';
+import { v7 as uuidv7 } from 'uuid';
 import type { MomentView, RunView, StepView } from '../app/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
@@ -37,22 +38,42 @@ export function RunDetail({ run, place, onDone }: Props) {
   const [stepId, setStepId] = useState<string | null>(null);
   const [problem, setProblem] = useState('');
   const [asking, setAsking] = useState<string | null>(null);
+  const [done, setDone] = useState('');
+  const [busy, setBusy] = useState(false);
+  // One key for each time somebody means it: pressed twice, it is done once.
+  const key = useRef(uuidv7());
   const shown =
     run.steps.find((step) => step.stepId === stepId) ??
     run.steps.find((step) => step.state === 'refused' || step.state === 'ask') ??
     run.steps.find((step) => step.plan?.does === 'send');
-  const attempt = (work: Promise<{ runId: string } | null>) => {
+  const attempt = (work: Promise<{ runId?: string; done: string }>) => {
     setProblem('');
+    setDone('');
     setAsking(null);
-    work.then(
-      (made) => onDone(made?.runId),
-      (error) => setProblem(messageOf(error)),
-    );
+    setBusy(true);
+    work
+      .then(
+        (made) => {
+          setDone(made.done);
+          if (made.runId) key.current = uuidv7();
+          onDone(made.runId);
+        },
+        (error) => setProblem(messageOf(error)),
+      )
+      .finally(() => setBusy(false));
   };
   const again = (step: StepView, sendAgain: boolean) =>
-    attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, { stepId: step.stepId, sendAgain }));
-  const sent = (step: StepView) => step.delivery !== null && ['accepted', 'delivered'].includes(step.delivery.state);
-  const repeatable = shown && shown.place !== 'first' && run.state !== 'active' ? shown : null;
+    attempt(
+      call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, {
+        stepId: step.stepId,
+        sendAgain,
+        key: key.current,
+      }),
+    );
+  const repeatable =
+    shown && (shown.place !== 'first' || shown.state === 'refused') && run.state !== 'active' ? shown : null;
+  const sent = (step: StepView) =>
+    step.place === 'first' ? run.steps.some((one) => one.place !== 'first' && wasSent(one)) : wasSent(step);
   return (
     <>
       <div className="mb-2.5 flex flex-wrap items-center gap-2">
@@ -68,16 +89,20 @@ export function RunDetail({ run, place, onDone }: Props) {
           <button
             type="button"
             className="btn btn-plain btn-sm"
+            disabled={busy}
             onClick={() => (sent(repeatable) ? setAsking(repeatable.stepId) : again(repeatable, false))}
           >
             <RotateCcw className="size-4" aria-hidden="true" />
-            Run from “{repeatable.title}” again
+            {repeatable.place === 'first'
+              ? `Take it up from “${repeatable.title}”`
+              : `Run from “${repeatable.title}” again`}
           </button>
         )}
         {run.state === 'needs_you' && (
           <button
             type="button"
             className="btn btn-primary btn-sm"
+            disabled={busy}
             onClick={() => attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/handled`))}
           >
             <Check className="size-4" aria-hidden="true" />
@@ -90,11 +115,16 @@ export function RunDetail({ run, place, onDone }: Props) {
           {problem}
         </p>
       )}
+      {done && (
+        <p className="notice good mb-3" role="status">
+          {done}
+        </p>
+      )}
       {asking && repeatable && (
         <div className="notice mb-3 flex flex-wrap items-center gap-3" role="alertdialog" aria-label="Send again?">
           <span>
-            “{repeatable.title}” has already gone out to {run.name}. Running it again writes to the same person a second
-            time.
+            {repeatable.place === 'first' ? 'A message' : `“${repeatable.title}”`} has already gone out to {run.name}.
+            Running it again writes to the same person a second time.
           </span>
           <button type="button" className="btn btn-error btn-sm" onClick={() => again(repeatable, true)}>
             Send it a second time
@@ -150,6 +180,9 @@ export function RunDetail({ run, place, onDone }: Props) {
     </>
   );
 }
+
+const wasSent = ({ delivery }: StepView): boolean =>
+  delivery !== null && ['accepted', 'delivered'].includes(delivery.state);
 
 /** One moment: when it began, which case was taken and why, and its steps as bars in time. */
 function MomentOfRun({

@@ -29,6 +29,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
   const [today, setToday] = useState(first);
   const [now, setNow] = useState(loadedAt);
   const [problem, setProblem] = useState('');
+  const [done, setDone] = useState('');
   const look = () =>
     call<TodayView>('GET', '/api/today')
       .then((fresh) => {
@@ -39,9 +40,16 @@ export default function Today({ first, place, now: loadedAt }: Props) {
       })
       .catch(() => {});
   useLive(() => void look());
-  const act = (work: Promise<unknown>) => {
+  const act = (work: Promise<{ done: string }>) => {
     setProblem('');
-    work.then(look, (error) => setProblem(messageOf(error)));
+    setDone('');
+    work.then(
+      ({ done: what }) => {
+        setDone(what);
+        look();
+      },
+      (error) => setProblem(messageOf(error)),
+    );
   };
   return (
     <main className="mx-auto grid max-w-[1400px] gap-5 p-5 lg:grid-cols-[1fr_356px]">
@@ -131,6 +139,11 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">
             Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
           </h2>
+          {done && (
+            <p className="notice good m-3 text-[13px]" role="status">
+              {done}
+            </p>
+          )}
           {problem && (
             <p className="notice bad m-3" role="alert">
               {problem}
@@ -150,7 +163,12 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   </time>
                 </p>
                 <div className="flex flex-wrap gap-2">
-                  {need.kind === 'number_shared' && need.otherLeadId ? (
+                  {need.kind === 'maybe_refusal' ? (
+                    <ReadRefusal
+                      need={need}
+                      answer={(body) => act(call('POST', `/api/needs/${need.id}/refusal`, body))}
+                    />
+                  ) : need.kind === 'number_shared' && need.otherLeadId ? (
                     <WhoseNumber
                       need={need}
                       answer={(body) => act(call('POST', `/api/needs/${need.id}/whose`, body))}
@@ -211,6 +229,29 @@ function Figure({ value, label, testid }: { value: string; label: string; testid
       </div>
       <div className="mt-1 text-[13px] text-ink-2">{label}</div>
     </div>
+  );
+}
+
+/** What it can mean when somebody wrote something that sounds like a refusal. */
+function ReadRefusal({
+  need,
+  answer,
+}: {
+  need: NeedView;
+  answer(body: { means: 'no_more' | 'something_else' }): void;
+}) {
+  return (
+    <>
+      <button type="button" className="btn btn-plain btn-sm" onClick={() => answer({ means: 'no_more' })}>
+        They want no more
+      </button>
+      <button type="button" className="btn btn-plain btn-sm" onClick={() => answer({ means: 'something_else' })}>
+        They meant something else
+      </button>
+      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
+        Open the lead
+      </a>
+    </>
   );
 }
 

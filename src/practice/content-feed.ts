@@ -10,8 +10,8 @@ export class FeedDesk {
 
   take(path: string, request: IncomingMessage, response: ServerResponse): void {
     const { trouble, episodes } = this.world.state;
-    if (trouble.feedDown) {
-      response.writeHead(503, { 'retry-after': '30' }).end();
+    if (trouble.feedDown || trouble.feedAsksWeeks) {
+      response.writeHead(503, { 'retry-after': trouble.feedAsksWeeks ? '2000000' : '30' }).end();
       return;
     }
     if (path !== '/podcast.rss' && path !== '/podcast.atom') {

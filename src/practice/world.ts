@@ -168,6 +168,8 @@ export interface Trouble {
   feedDown: boolean;
   feedBroken: boolean;
   feedHuge: boolean;
+  /** It is away, and asks to be left alone for weeks. */
+  feedAsksWeeks: boolean;
   chatDown: boolean;
 }
 
@@ -254,6 +256,7 @@ export const NO_TROUBLE: Trouble = {
   feedDown: false,
   feedBroken: false,
   feedHuge: false,
+  feedAsksWeeks: false,
   chatDown: false,
 };
 

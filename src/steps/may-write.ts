@@ -22,6 +22,8 @@ export function mayNotWrite(
   const withdrawn = (text: string): StopReason => ({ code: 'withdrawn', text, channel });
   const missing = (text: string): StopReason => ({ code: 'no_consent', text, channel });
   if (context.consent[channel] === 'withdrawn') return withdrawn(`Stopped: asked for no more ${many}`);
+  if (context.consent[channel] === 'doubted' || context.marketing[channel] === 'doubted')
+    return withdrawn(`Stopped: may have asked for no more ${many}; somebody has to read what they wrote`);
   if (purpose === 'marketing') {
     const state = context.marketing[channel];
     const by = `news and offers by ${one.toLowerCase()}`;

@@ -236,6 +236,7 @@ describe('leads chosen by what is known of them', () => {
     expect((await oona.call('GET', `/api/audience?to=segment:${id}&consent=`)).body).to.deep.equal({
       people: 2,
       reached: 1,
+      left: [{ code: 'withdrawn', count: 1 }],
     });
     const blank = stepKinds.get('email')!.blank() as object;
     const email = { ...blank, subject: 'Reeds are in', message: 'Come by', needsConsent: false };
@@ -412,7 +413,7 @@ describe('leads chosen by what is known of them', () => {
     );
     const consents = await oona.call<string>('GET', `/api/leads/consents?ids=${lead}`);
     expect(consents.body.trim().split('\r\n')[1]).to.match(
-      /^'=cmd Filed,filed@example\.org,\+447700900145,text,all,given,20.*Z,By form,"I agree, ""really""",3,192\.0\.2\.7,,$/,
+      /^'=cmd Filed,filed@example\.org,\+447700900145,text,all,given,themselves,20.*Z,By form,"I agree, ""really""",3,192\.0\.2\.7,,$/,
     );
     const page = await oona.call<string>('GET', `/leads/${lead}/consent`);
     expect(page.body).to.include('192.0.2.7').and.include('They agreed');

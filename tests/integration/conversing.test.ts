@@ -342,7 +342,14 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
        select gen_random_uuid(), business_id, id, 'email', 'withdrawn', '', 'For the test', now() from lead where email in ('reader7@example.net', 'reader8@example.net')`,
     );
     const reach = await oona.call<{ people: number; reached: number }>('GET', `/api/audience?to=list:${list}`);
-    expect(reach.body).to.deep.equal({ people: 450, reached: 439 });
+    expect(reach.body).to.deep.equal({
+      people: 450,
+      reached: 439,
+      left: [
+        { code: 'no_address', count: 9 },
+        { code: 'withdrawn', count: 2 },
+      ],
+    });
     const flow = await live([
       momentOf('a', {
         lanes: lanes([

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { v7 as uuidv7 } from 'uuid';
 import { adEntry, openStage, push, type Stage, signedIn, until } from '../stage/stage.ts';
 
 describe('from an ad form to a text on the phone', () => {
@@ -87,7 +88,7 @@ describe('from an ad form to a text on the phone', () => {
         push(trial, adEntry(`twin-${i}-b`, { email, phone: `+44 ${phone.slice(1)}` })),
         push(
           openDay,
-          JSON.stringify({ name: 'Twin', email: '', contact_number: phone, agrees_to_texts: 'yes' }),
+          JSON.stringify({ name: 'Nadia Okafor', email: '', contact_number: phone, agrees_to_texts: 'yes' }),
           {},
           null,
         ),
@@ -168,13 +169,19 @@ describe('from an ad form to a text on the phone', () => {
     const already = await call<{ detail: string }>('POST', `/api/workflows/${run.workflow_id}/runs/${run.id}/again`, {
       stepId: 'email-1',
       sendAgain: false,
+      key: uuidv7(),
     });
     expect(already.status).to.equal(409);
-    const again = await call<{ runId: string }>('POST', `/api/workflows/${run.workflow_id}/runs/${run.id}/again`, {
-      stepId: 'text-1',
-      sendAgain: false,
-    });
-    expect(again.status).to.equal(200);
+    // Pressed twice: one key, one run.
+    const key = uuidv7();
+    const press = () =>
+      call<{ runId: string }>('POST', `/api/workflows/${run.workflow_id}/runs/${run.id}/again`, {
+        stepId: 'text-1',
+        sendAgain: false,
+        key,
+      });
+    const [again, twice] = await Promise.all([press(), press()]);
+    expect([again.status, twice.status, twice.body.runId]).to.deep.equal([200, 200, key]);
     await until('the second text', () => texts('+447700900204').length);
     const {
       rows: [old],
@@ -227,7 +234,7 @@ describe('from an ad form to a text on the phone', () => {
     // Another workflow, another source, the same phone.
     await push(
       await stage.source('Open day sign-in'),
-      JSON.stringify({ name: 'Sam Stop', contact_number: '07700900206', agrees_to_texts: 'no' }),
+      JSON.stringify({ name: 'Nadia Okafor', contact_number: '07700900206', agrees_to_texts: 'no' }),
       {},
       null,
     );

@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
+import { v7 as uuidv7 } from 'uuid';
 import type { TodayView } from '../../src/app/today.ts';
+import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf } from '../stage/sheets.ts';
@@ -333,7 +335,10 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       })),
     });
     await until('the new one', async () => (await consent('fresh@example.org'))?.state === 'given', 20_000);
-    expect((await consent('never@example.org'))?.state).to.equal('withdrawn');
+    // What the table says is kept as evidence, and their own word counts.
+    expect(
+      await one(`select consents_of(id, 'service') ->> 'email' as state from lead where email = 'never@example.org'`),
+    ).to.deep.equal({ state: 'withdrawn' });
   });
 
   /** A list of its own with so many people on it. */
@@ -454,6 +459,99 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     ] as const)
       expect((await oona.call(method, path, body)).status, path).to.equal(404);
   });
+
+  it('news to a list: said beforehand who gets it, in their inboxes afterwards, and who got none stands there with the reason', async () => {
+    const id = await list('Agreed to news');
+    const add = async (email: string, said: [purpose: string | null, state: string][]) => {
+      const lead = uuidv7();
+      await stage.db.query(
+        `insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
+         select $1, id, initcap(split_part($2, '.', 1)), '', $2, '', '{}', now(), now() from business limit 1`,
+        [lead, email],
+      );
+      for (const [purpose, state] of said)
+        await stage.db.query(
+          `insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, at) select $1, business_id, id, 'email', $3, $4, '', 'For the test', now() from lead where id = $2`,
+          [uuidv7(), lead, purpose, state],
+        );
+      await stage.db.query(
+        `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) values ($1, $2, 'active', 'For the test', now(), now())`,
+        [id, lead],
+      );
+      return lead;
+    };
+    await add('yes.news@example.net', [['marketing', 'given']]);
+    await add('all.news@example.net', [[null, 'given']]);
+    const service = await add('service.only@example.net', [['service', 'given']]);
+    await add('no.news@example.net', [
+      [null, 'given'],
+      ['marketing', 'withdrawn'],
+    ]);
+    await add('never.asked@example.net', []);
+    await add('not.an.address@', []);
+    const query = `to=list:${id}&consent=&purpose=marketing`;
+    const { body: reach } = await oona.call<{ people: number; reached: number; left: object[] }>(
+      'GET',
+      `/api/audience?${query}`,
+    );
+    expect(reach).to.deep.equal({
+      people: 6,
+      reached: 2,
+      left: [
+        { code: 'bad_address', count: 1 },
+        { code: 'withdrawn', count: 1 },
+        { code: 'no_consent', count: 2 },
+      ],
+    });
+    const { body: behind } = await oona.call<{ people: { id: string; email: string }[] }>(
+      'GET',
+      `/api/audience/people?${query}&code=no_consent`,
+    );
+    expect(behind.people.map((one) => one.email).sort()).to.deep.equal([
+      'never.asked@example.net',
+      'service.only@example.net',
+    ]);
+    expect(behind.people.map((one) => one.id)).to.include(service);
+    const email = {
+      ...(stepKinds.get('email')!.blank() as object),
+      subject: 'Recital on Friday',
+      message: 'Come',
+      needsConsent: false,
+      purpose: 'marketing',
+    };
+    const { body: made } = await oona.call<{ id: string }>('POST', '/api/mailings', { to: `list:${id}`, email });
+    const got = () =>
+      stage.desk.world.state.mails
+        .filter((one) => one.subject === 'Recital on Friday')
+        .map((one) => one.mailbox)
+        .sort();
+    await until('both emails', () => got().length === 2);
+    expect(got()).to.deep.equal(['all.news@example.net', 'yes.news@example.net']);
+    const page = await until('the page to say so', async () => {
+      const { body } = await oona.call<string>('GET', `/messages/mailings/${made.id}`);
+      return body.includes('Sent: 2') ? body : null;
+    });
+    expect(page).to.include('Left out: 4').and.include('Stopped: no consent to news and offers by email');
+    expect(page.match(/yes\.news@example\.net/g)).to.have.length(1);
+    // An email that nobody gets is never called sent, and what waits says for what.
+    const nobody = await list('Nobody agreed');
+    const { body: none } = await oona.call<{ id: string }>('POST', '/api/mailings', { to: `list:${nobody}`, email });
+    await until('it to be over', async () =>
+      (await oona.call<string>('GET', `/messages/mailings/${none.id}`)).body.includes('Nobody got it'),
+    );
+    await stage.db.query('update business set marketing_per_day = 1');
+    try {
+      const { body: second } = await oona.call<{ id: string }>('POST', '/api/mailings', { to: `list:${id}`, email });
+      await until('the second to be held, in words', async () =>
+        (await oona.call<string>('GET', `/messages/mailings/${second.id}`)).body.includes(
+          '2: Held until tomorrow: they have had enough news today. Next try',
+        ),
+      );
+      expect((await oona.call('POST', `/api/mailings/${second.id}/stop`)).status).to.equal(200);
+    } finally {
+      await stage.db.query('update business set marketing_per_day = 3');
+    }
+  }).timeout(60_000);
 
   it('a step that takes somebody off a list ends its sequence too', async () => {
     const id = await list('Taken off');

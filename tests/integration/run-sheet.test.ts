@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import type { RehearsalShown, RehearsedLead } from '../../src/app/rehearse.ts';
 import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
@@ -5,7 +6,7 @@ import type { At } from '../../src/core/workflow/at.ts';
 import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
-import { momentOf, stepOf } from '../stage/sheets.ts';
+import { freshStep, momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const later = (amount: number, unit: 'seconds' | 'hours'): At => ({ kind: 'later', span: { amount, unit } });
@@ -240,7 +241,12 @@ describe('the run sheet, in real processes', () => {
       [
         momentOf('a', {
           first: [
-            stepOf('company', 'c', { whenNone: 'blanks', keepDays: 30 }),
+            stepOf(
+              'company',
+              'c',
+              { whenNone: 'blanks', keepDays: 30 },
+              { ifFails: { tryForMinutes: 0, after: 'carry_on' } },
+            ),
             stepOf(
               'check',
               'k',
@@ -277,6 +283,49 @@ describe('the run sheet, in real processes', () => {
       'From somewhere,',
     ]);
     expect(failed.state).to.equal('needs_you');
+    // It went on without it: taking it up from there would write a second time, and that must be said outright.
+    const again = (sendAgain: boolean) =>
+      oona.call<{ runId: string; done: string; detail: string }>(
+        'POST',
+        `/api/workflows/${flow.id}/runs/${failed.id}/again`,
+        {
+          stepId: 'c',
+          sendAgain,
+          key: randomUUID(),
+        },
+      );
+    expect((await again(false)).status).to.equal(409);
+    expect((await again(true)).body.done).to.match(/^It goes on from “Look up their company” now/);
+    await until('the text with the company', () => texts('+447700900363').length === 2);
+  });
+
+  it('a look-up in First waits while the directory is away, and the lead is answered with what it told', async () => {
+    const flow = await live([
+      momentOf('a', {
+        first: [stepOf('company', 'c', { whenNone: 'blanks', keepDays: 0 })],
+        lanes: lanes([text('t', 'From {{ found["company.name"] | default: "somewhere" }}')]),
+      }),
+    ]);
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, directoryDown: true };
+    await flow.send({ email: 'eva@harrow-mills.example', phone: '+447700900364' });
+    await until('a first try', () =>
+      one(`select from step_result s join run r on r.id = s.run_id where r.workflow_id = $1 and s.state = 'again'`, [
+        flow.id,
+      ]),
+    );
+    expect(texts('+447700900364')).to.deep.equal([]);
+    stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, directoryDown: false };
+    // The directory asks for half a minute; the test does not wait for that.
+    await until('the run to be given back', () =>
+      one(`select from run where workflow_id = $1 and lease_by is null and due_at is not null`, [flow.id]),
+    );
+    await stage.db.query(
+      `update step_result set next_try_at = now() where step_id = 'c' and run_id in (select id from run where workflow_id = $1)`,
+      [flow.id],
+    );
+    await stage.db.query('update run set due_at = now() where workflow_id = $1', [flow.id]);
+    expect((await flow.over('eva@harrow-mills.example')).state).to.equal('done');
+    expect(texts('+447700900364')).to.deep.equal(['From Harrow Mills']);
   });
 
   it('one open deal per lead and pipeline: opened, moved, closed, and opened anew', async () => {
@@ -408,7 +457,7 @@ describe('the run sheet, in real processes', () => {
       });
     const flow = await live(
       [momentOf('a', { lanes: lanes([text('t', 'Later')], [stepOf('note', 'n', { text: 'now' })]) })],
-      { hours: { text: { from: clock(3), to: clock(6) }, email: null, chat: null } },
+      { hours: { text: { from: clock(3), to: clock(6) }, email: null, chat: null }, answerAtOnce: false },
     );
     await flow.send({ email: 'held@example.org', phone: '+447700900350' });
     const run = await flow.waits('held@example.org');
@@ -417,6 +466,28 @@ describe('the run sheet, in real processes', () => {
     expect(await one('select state from step_result where run_id = $1 and step_id = $2', [run.id, 'n'])).to.deep.equal({
       state: 'done',
     });
+  });
+
+  it('outside the hours, an email below a held text goes, and whoever has just come in by themselves is answered at once', async () => {
+    const clock = (hours: number) =>
+      new Date(Date.now() + hours * 3_600_000).toLocaleTimeString('en-GB', {
+        timeZone: 'Europe/London',
+        hour: '2-digit',
+        minute: '2-digit',
+      });
+    const shut = { hours: { text: { from: clock(3), to: clock(6) }, email: null, chat: null } };
+    const both = [text('t', 'Later'), freshStep('email', 'e', { subject: 'Below the text', message: 'x' })];
+    const held = await live([momentOf('a', { lanes: lanes(both) })], { ...shut, answerAtOnce: false });
+    await held.send({ email: 'below@example.org', phone: '+447700900391' });
+    await held.waits('below@example.org');
+    const mails = (email: string) =>
+      stage.desk.world.state.mails.filter((mail) => mail.mailbox === email).map((mail) => mail.subject);
+    expect(mails('below@example.org')).to.deep.equal(['Below the text']);
+    expect(texts('+447700900391')).to.deep.equal([]);
+    const now = await live([momentOf('a', { lanes: lanes(both) })], shut);
+    await now.send({ email: 'at.once@example.org', phone: '+447700900392' });
+    await now.over('at.once@example.org');
+    expect(texts('+447700900392')).to.deep.equal(['Later']);
   });
 
   it('a sheet that has gone stops its own step only, and a person is asked', async () => {

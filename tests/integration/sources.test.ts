@@ -220,6 +220,22 @@ describe('every kind of source, from its practice service to the phone', functio
     const well = await look();
     expect([well.failures, well.trouble_since, well.problem]).to.deep.equal([0, null, null]);
     expect((await needs()).map((one) => one.settled_at !== null)).to.deep.equal([true]);
+    // Asked to wait for weeks, it is told at once and asked again within the hour.
+    trouble({ feedAsksWeeks: true });
+    const asked = await look();
+    expect(asked.failures).to.equal(1);
+    expect(asked.next_at.getTime() - Date.now()).to.be.within(55 * 60_000, 62 * 60_000);
+    const told = (
+      await stage.db.query(
+        `select detail from needs_you where source_id = $1 and kind = 'source_trouble' and settled_at is null`,
+        [id],
+      )
+    ).rows;
+    expect(told.map((one) => one.detail)).to.deep.equal([
+      'The feed answered 503. It asks us to wait 23 days; we ask again in an hour.',
+    ]);
+    trouble({ feedAsksWeeks: false });
+    expect((await look()).failures).to.equal(0);
   });
 
   it('mailbox: a forwarded mail becomes a lead, attachments stay with it; an automatic reply is kept out; nobody else is relayed for', async () => {

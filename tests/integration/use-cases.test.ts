@@ -71,7 +71,11 @@ describe('what a coordinator can do', () => {
         return found.rowCount ? found : null;
       });
       expect(rows).to.deep.equal(
-        ['email', 'text'].map((channel) => ({ channel, state: 'given', wording: 'Asked elsewhere: on paper' })),
+        ['email', 'text'].map((channel) => ({
+          channel,
+          state: 'given',
+          wording: 'You may write to me about lessons and news.',
+        })),
       );
     });
     it('an ad platform that is away is told as it is, and nothing half made is left', async () => {

@@ -50,6 +50,8 @@ describe('Retry-After and HTTP dates against RFC 9110 §10.2.3 and §5.6.7', () 
       retryAfterMs('Wed, 21 Oct 2015 07:28:00 GMT', now),
       retryAfterMs('Fri, 31 Dec 1999 23:59:59 GMT', now),
     ]).to.deep.equal([120_000, 60_000, 0]);
+    // More digits than a number holds are still seconds (delay-seconds = 1*DIGIT).
+    expect(retryAfterMs('9'.repeat(400), now)).to.equal(1e13);
     for (const text of ['-1', '1.5', 'soon', '', null]) expect(retryAfterMs(text, now), String(text)).to.equal(null);
   });
 });

@@ -193,6 +193,12 @@ export const TO_ONE: Door[] = [
   door('POST', 'needs/[id]/settle', ['need']),
   door(
     'POST',
+    'needs/[id]/refusal',
+    ['need'],
+    sends(() => ({ means: 'something_else' })),
+  ),
+  door(
+    'POST',
     'needs/[id]/whose',
     ['need'],
     sends(() => ({ answer: 'shared' })),
@@ -334,7 +340,7 @@ export const TO_ONE: Door[] = [
     'POST',
     'workflows/[id]/runs/[run]/again',
     ['workflow', 'run'],
-    sends(() => ({ stepId: 'x', sendAgain: true })),
+    sends(() => ({ stepId: 'x', sendAgain: true, key: '01999999-0000-7000-8000-000000000003' })),
   ),
   door('POST', 'workflows/[id]/runs/[run]/handled', ['workflow', 'run']),
   door('GET', 'workflows/[id]/runs/[run]', ['workflow', 'run']),
@@ -356,6 +362,7 @@ export const TO_ONE: Door[] = [
 /** Doors to what there is as a whole. Their bodies name things of the business. */
 export const TO_ALL: Door[] = [
   door('GET', 'audience'),
+  door('GET', 'audience/people'),
   door('GET', 'bulk'),
   door(
     'POST',
@@ -525,6 +532,7 @@ export const PAGES: Record<string, keyof Named> = {
   'messages/chat-forms/[id].astro': 'chatForm',
   'messages/chat-templates/[id].astro': 'chatTemplate',
   'messages/templates/[id].astro': 'emailTemplate',
+  'messages/mailings/[id].astro': 'mailing',
   'pipeline/[id].astro': 'pipeline',
   'sheets/[id].astro': 'sheet',
   'sources/[id].astro': 'source',

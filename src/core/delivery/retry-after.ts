@@ -28,7 +28,8 @@ export function httpDate(text: string, now: number): number | null {
 export function retryAfterMs(header: string | null, now: number): number | null {
   const text = header?.trim();
   if (!text) return null;
-  if (/^\d{1,9}$/.test(text)) return Number(text) * 1000;
+  // Ten centuries and more are as good as any other wait that is not kept to.
+  if (/^\d+$/.test(text)) return Math.min(Number(text), 1e10) * 1000;
   const date = httpDate(text, now);
   return date === null ? null : Math.max(0, date - now);
 }

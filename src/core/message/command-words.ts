@@ -1,17 +1,26 @@
+import { normalWords } from './normal-words.ts';
+
 /** What a message that says nothing else asks for. */
 export type Command = 'stop' | 'start' | 'help';
 export type CommandLanguage = 'en' | 'de' | 'fr' | 'es' | 'it' | 'pt' | 'nl';
 
-/** Words that end all messages of a channel, bring them back, or ask who writes. Common practice, no source. */
+/**
+ * Words that end all messages of a channel, bring them back, or ask who writes. English words that end: 47 CFR §64.1200(a)(10) ("stop", "quit", "end",
+ * "revoke", "opt out", "cancel", "unsubscribe"), from memory; the rest is common practice, from memory.
+ */
 const WORDS: Record<Command, Partial<Record<CommandLanguage, readonly string[]>>> = {
   stop: {
-    en: ['stop', 'stopall', 'stop all', 'unsubscribe', 'cancel', 'end', 'quit', 'optout', 'opt out', 'no more texts'],
-    de: ['stopp', 'abmelden', 'abbestellen'],
-    fr: ['arret', 'arrêt', 'arreter', 'arrêter'],
-    es: ['alto', 'baja'],
-    it: ['basta', 'annulla'],
-    pt: ['parar', 'sair'],
-    nl: ['afmelden', 'stoppen'],
+    en: [
+      ...['stop', 'quit', 'end', 'revoke', 'opt out', 'optout', 'cancel', 'unsubscribe', 'stopall', 'stop all'],
+      ...['no more texts', 'no more messages', 'stop texts', 'stop messages', 'stop now', 'revoke consent', 'i revoke'],
+      ...['unsubscribe me', 'stop it', 'remove me', 'opt me out', 'full stop'],
+    ],
+    de: ['stopp', 'abmelden', 'abbestellen', 'austragen', 'keine sms mehr', 'keine nachrichten mehr', 'widerruf'],
+    fr: ['arret', 'arrêt', 'arreter', 'arrêter', 'arrêtez', 'arretez', 'désabonner', 'desabonner', 'résilier'],
+    es: ['alto', 'baja', 'parar', 'detener', 'cancelar', 'no más mensajes', 'no mas mensajes'],
+    it: ['basta', 'annulla', 'ferma', 'disiscrivimi', 'cancellami', 'revoca'],
+    pt: ['parar', 'pare', 'sair', 'cancelar', 'remover'],
+    nl: ['afmelden', 'stoppen', 'uitschrijven', 'geen berichten meer'],
   },
   start: {
     en: ['start', 'unstop'],
@@ -41,16 +50,23 @@ const COMMANDS = new Map(
   ),
 );
 
+/** Words that only make a wish polite. From memory. */
+const POLITE =
+  /(^| )(please|pls|plz|kindly|thanks|thank you|thx|ty|hi|hello|bitte|danke|hallo|svp|s il vous plaît|s il vous plait|merci|bonjour|por favor|gracias|hola|per favore|grazie|ciao|obrigado|obrigada|olá|alstublieft|aub|dank je|dank u)(?= |$)/gu;
+
+const unpolite = (words: string) => words.replace(POLITE, ' ').replace(/ +/g, ' ').trim();
+
 /** What a message asks for, and in which language; null when it says anything else. */
-export const commandOf = (text: string): { command: Command; language: CommandLanguage } | null =>
-  COMMANDS.get(
-    text
-      .normalize('NFC')
-      .toLowerCase()
-      .replace(/[.!"'’]+/g, '')
-      .replace(/\s+/g, ' ')
-      .trim(),
-  ) ?? null;
+export function commandOf(text: string): { command: Command; language: CommandLanguage } | null {
+  // No wish of a word or two is longer, and nobody's novel is looked through.
+  if (text.length > 1000) return null;
+  const { apart, joined } = normalWords(text);
+  for (const words of [apart, joined, unpolite(apart), unpolite(joined)]) {
+    const found = COMMANDS.get(words);
+    if (found) return found;
+  }
+  return null;
+}
 
 const ANSWERS: Record<CommandLanguage, Record<Command, (name: string) => string>> = {
   en: {

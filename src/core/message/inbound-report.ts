@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ToldInstant } from '../time/told-instant.ts';
 
 /** Somebody has written: what a carrier or a chat network says of it. docs/gateways.md. */
 export const ReceivedReport = z.object({
@@ -10,7 +11,7 @@ export const ReceivedReport = z.object({
   button: z.boolean().default(false),
   /** What they call themselves there. */
   name: z.string().max(200).default(''),
-  at: z.iso.datetime(),
+  at: ToldInstant,
 });
 export type ReceivedReport = z.infer<typeof ReceivedReport>;
 
@@ -22,7 +23,7 @@ export const FormReport = z.object({
   form: z.string().max(200),
   token: z.string().max(200),
   answers: z.record(z.string().max(100), z.string().max(5000)),
-  at: z.iso.datetime(),
+  at: ToldInstant,
 });
 export type FormReport = z.infer<typeof FormReport>;
 

@@ -5,7 +5,8 @@ import { readReference } from '../template/field-reference.ts';
 import type { TemplateScope } from '../template/template.ts';
 import type { Channel } from './channel.ts';
 
-export type ConsentState = 'unknown' | 'given' | 'withdrawn';
+/** `doubted`: they wrote something that may mean no more, and nobody has read it yet. */
+export type ConsentState = 'unknown' | 'given' | 'withdrawn' | 'doubted';
 
 export interface RunPerson {
   first_name: string;

@@ -6,7 +6,7 @@ import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.
 import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, CannedAnswer, Conversation, TrackedLink, Visit } from './message.ts';
-import { BulkWork, ListMember, Mailing, NurtureList, Segment } from './nurture.ts';
+import { BulkWork, ListMember, Mailing, MailingLeft, NurtureList, Segment } from './nurture.ts';
 import {
   BookingTaken,
   CalendarEntry,
@@ -84,6 +84,7 @@ export const entities = [
   Segment,
   BulkWork,
   Mailing,
+  MailingLeft,
   EmailTemplate,
   EmailTemplateVersion,
   ChatTemplate,

@@ -148,3 +148,17 @@ export const Mailing = defineEntity({
     leaseBy: p.text().nullable(),
   },
 });
+
+/** Somebody an email to many was meant for and did not go to, and why. */
+export const MailingLeft = defineEntity({
+  name: 'MailingLeft',
+  tableName: 'mailing_left',
+  indexes: [{ name: 'mailing_left_lead', properties: ['lead'] }],
+  properties: {
+    mailing: () => p.manyToOne(Mailing).ref().deleteRule('cascade').primary(),
+    lead: () => p.manyToOne(Lead).ref().deleteRule('cascade').primary(),
+    /** LeftOut of core/people/left-out.ts. */
+    code: p.text(),
+    detail: p.text(),
+  },
+});

@@ -248,6 +248,8 @@ export const NeedsYou = defineEntity({
       'draft_waits',
       'form_refused',
       'number_shared',
+      'maybe_refusal',
+      'mail_unread',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

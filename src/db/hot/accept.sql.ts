@@ -168,8 +168,8 @@ begin
         agreed := case when item -> 'consent' ->> 'purpose' = 'marketing' then '{}' else agreed end;
       end if;
     else
-      agreed := consents_of(the_lead, 'service');
-      agreed_more := consents_of(the_lead, 'marketing');
+      agreed := automatic_consents_of(the_lead, 'service');
+      agreed_more := automatic_consents_of(the_lead, 'marketing');
     end if;
     select extract(epoch from max(i.received_at)) * 1000 into chat_at from inbound i where i.lead_id = the_lead and i.channel = 'chat';
 

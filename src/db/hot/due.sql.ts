@@ -36,7 +36,7 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
       'compared', m.compared)) from moment_result m where m.run_id = t.id), '[]'),
     'fields', a.fields, 'where_from', a.where_from,
     'known', jsonb_build_object('first_name', l.first_name, 'last_name', l.last_name, 'email', l.email, 'phone', l.phone),
-    'consent', consents_of(t.lead_id, 'service'), 'marketing', consents_of(t.lead_id, 'marketing'),
+    'consent', automatic_consents_of(t.lead_id, 'service'), 'marketing', automatic_consents_of(t.lead_id, 'marketing'),
     'steps', coalesce((select jsonb_agg(jsonb_build_object('step_id', s.step_id, 'place', s.place, 'state', s.state, 'plan', s.plan, 'attempts', s.attempts,
       'started_at', s.started_at, 'next_try_at', s.next_try_at, 'instead', s.instead, 'results', s.results)) from step_result s where s.run_id = t.id), '[]'),
     'deliveries', coalesce((select jsonb_agg(jsonb_build_object('id', d.id, 'step_id', d.step_id, 'item', d.item, 'state', d.state, 'message', d.message,

@@ -205,7 +205,7 @@ export class HotStore {
   async wishesOf(leadId: string): Promise<Wishes> {
     const { rows } = await this.pool.query<Wishes>({
       name: 'wishes',
-      text: `select consents_of($1, 'service') as consent, consents_of($1, 'marketing') as marketing,
+      text: `select automatic_consents_of($1, 'service') as consent, automatic_consents_of($1, 'marketing') as marketing,
         (select extract(epoch from max(i.received_at))::float8 * 1000 from inbound i where i.lead_id = $1 and i.channel = 'chat') as "lastChatAt"`,
       values: [leadId],
     });

@@ -9,6 +9,9 @@ import { consentOrder } from './consent-order.ts';
  * number_asked and number_shared), a no of that other holds for the number too, and until somebody has said whose it is, only their own word
  * counts on it. Index lead_identity_lead.
  *
+ * automatic_consents_of(lead, purpose): the same for what goes out by itself. A channel is `doubted` where they have written something that sounds like a
+ * refusal and nobody has read it yet. Unique index needs_you_subject.
+ *
  * take_marketing_slot(delivery, lead, business): whether this message is among as many marketing messages as one person may have
  * today, by the business's clock. Asked again for the same message it says the same; two asked at once are asked one after
  * the other. Index marketing_slot_day.
@@ -26,6 +29,12 @@ create or replace function consents_of(the_lead uuid, the_purpose text) returns 
       union all select k.channel, k.state, k.said_by, k.at, k.id from other join consent k on k.lead_id = other.lead_id
         where k.channel <> 'email' and k.state <> 'given' and k.said_by = 'themselves' and coalesce(k.purpose, the_purpose) = the_purpose
     ) c order by c.channel, ${consentOrder('c')}) counts
+$$;
+create or replace function automatic_consents_of(the_lead uuid, the_purpose text) returns jsonb language sql stable as $$
+  select consents_of(the_lead, the_purpose) || coalesce((
+    select jsonb_object_agg(channel, 'doubted') from lead l, unnest(array['text', 'email', 'chat']) channel
+      join needs_you n on n.subject = 'refusal:' || channel || ':' || the_lead and n.settled_at is null
+    where l.id = the_lead and n.business_id = l.business_id), '{}')
 $$;
 create or replace function take_marketing_slot(the_delivery uuid, the_lead uuid, the_business uuid) returns boolean language plpgsql volatile ${BY_INDEX} as $$
 declare

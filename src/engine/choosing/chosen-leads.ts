@@ -2,11 +2,13 @@ import type pg from 'pg';
 import { type Condition, testsOf } from '../../core/condition/condition.ts';
 import { combine, evaluate, factKey, factOf } from '../../core/condition/evaluate.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
-import { consentThatCounts } from '../../db/hot/consent-order.ts';
+import { LEFT_OUT, type LeftOut, type Reach, type ReachedPerson } from '../../core/people/left-out.ts';
+import type { Purpose } from '../../core/workflow/purpose.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import { isThrowAway } from '../../gateways/mail-domains.ts';
 import { SqlValues } from './field-sql.ts';
 import { type ChoosingScope, type QuestionSql, questionSql } from './question-sql.ts';
+import { reachSql } from './reach-sql.ts';
 
 /** In which order leads are gone through: by id, by who was heard of last, by who joined the list last. */
 export type ChoosingOrder = 'id' | 'heard' | 'joined';
@@ -14,6 +16,12 @@ export type ChoosingOrder = 'id' | 'heard' | 'joined';
 /** Rows looked at in one statement where the core has to answer: little enough not to hold up the process. */
 const LOOK_AT = 2000;
 const CONSTANT = { country: '', timeZone: 'UTC', now: 0, tags: [], memberOf: [], consent: {}, facts: {} };
+
+/** What decides whom an email goes to. */
+export interface EmailAsked {
+  needsConsent: boolean;
+  purpose: Purpose;
+}
 
 /** Leads chosen by what is known of them; a segment is looked up anew every time, so that it is always up to date. */
 export class ChosenLeads {
@@ -79,23 +87,52 @@ export class ChosenLeads {
     });
   }
 
-  /** How many an email would be for, and how many of them it would reach: an address, and the consent it needs. */
-  async countReached(needsConsent: boolean): Promise<{ people: number; reached: number }> {
+  /** How many an email would be for, how many of them it would reach, and why not the rest. */
+  async countReached(email: EmailAsked): Promise<Reach> {
     const { from, values, sure } = this.statement();
-    const counting = (source: string, all: SqlValues) =>
-      this.pool.query<{ people: number; reached: number }>(
-        `select count(*)::int as people, count(*) filter (where l.email <> '' and coalesce(c.state, 'unknown') <> 'withdrawn'
-           and (not ${all.add(needsConsent)}::boolean or c.state = 'given'))::int as reached
-         from (select l.id, l.email ${source}) l
-         left join lateral (select ${consentThatCounts('l.id', "'email'", 'marketing')} as state) c on true`,
+    const counts = new Map<string, number>();
+    const count = async (source: string, all: SqlValues) => {
+      const { rows } = await this.pool.query<{ code: string; n: number }>(
+        `select ${reachSql(email)} as code, count(*)::int as n from (select l.id, l.business_id, l.email ${source}) l group by 1`,
         all.list,
       );
-    if (sure === null) return (await counting(from, values)).rows[0]!;
-    const ofSure = (await counting(`${from} and ${sure}`, values)).rows[0]!;
-    const these = new SqlValues();
-    const ofOthers = (await counting(`from lead l where l.id = any(${these.add(await this.unsure())}::uuid[])`, these))
-      .rows[0]!;
-    return { people: ofSure.people + ofOthers.people, reached: ofSure.reached + ofOthers.reached };
+      for (const { code, n } of rows) counts.set(code, (counts.get(code) ?? 0) + n);
+    };
+    if (sure === null) await count(from, values);
+    else {
+      await count(`${from} and ${sure}`, values);
+      const these = new SqlValues();
+      await count(`from lead l where l.id = any(${these.add(await this.unsure())}::uuid[])`, these);
+    }
+    return {
+      people: [...counts.values()].reduce((sum, n) => sum + n, 0),
+      reached: counts.get('reached') ?? 0,
+      left: LEFT_OUT.flatMap((code) => (counts.has(code) ? [{ code, count: counts.get(code)! }] : [])),
+    };
+  }
+
+  /** Those an email would reach, or would not for one reason: the first `most` behind the lead `after`. */
+  async listReached(
+    email: EmailAsked,
+    code: LeftOut | 'reached',
+    after: string | null,
+    most: number,
+  ): Promise<{ people: ReachedPerson[]; next: string | null }> {
+    const people: ReachedPerson[] = [];
+    for (let last = after; ; ) {
+      const { ids, more } = await this.page('id', last, LOOK_AT);
+      const { rows } = await this.pool.query<ReachedPerson>(
+        `select l.id, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), nullif(l.phone, ''), 'Without a name') as name, l.email
+         from lead l where l.id = any($1::uuid[]) and ${reachSql(email)} = $2 order by l.id`,
+        [ids, code],
+      );
+      for (const row of rows) {
+        if (people.length === most) return { people, next: people.at(-1)!.id };
+        people.push(row);
+      }
+      last = ids.at(-1) ?? null;
+      if (!more || last === null) return { people, next: null };
+    }
   }
 
   /**

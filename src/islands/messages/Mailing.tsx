@@ -3,7 +3,8 @@ import { useMemo, useState } from 'react';
 import type { SentToMe } from '../../app/send-to-me.ts';
 import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
-import { reachWords, useReach } from '../../components/use-reach.ts';
+import { ReachNote } from '../../components/ReachNote.tsx';
+import { useReach } from '../../components/use-reach.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { EmailSettings } from '../../steps/email/definition.ts';
 import { EmailFields } from '../../steps/email-fields.tsx';
@@ -44,7 +45,8 @@ export default function Mailing({
   const [decideAfter, setDecideAfter] = useState('240');
   const [sure, setSure] = useState(false);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
-  const reach = useReach(to, email.needsConsent);
+  const asked = { to, needsConsent: email.needsConsent, purpose: email.purpose };
+  const reach = useReach(asked);
   const picker = useMemo(() => ({ fields: READER_FIELDS, labels: new Map<string, string>(), setTarget: () => {} }), []);
   const act = async (work: () => Promise<string>) => {
     setTold(null);
@@ -87,11 +89,7 @@ export default function Mailing({
               setSure(false);
             }}
           />
-          {reach && (
-            <p className="notice mb-3 text-[13px]" data-testid="reach">
-              {reachWords(reach)}
-            </p>
-          )}
+          <ReachNote {...asked} />
           <EmailFields
             stepId="mailing"
             settings={email}

@@ -115,7 +115,12 @@ export function StepInspector({
               onChange={(onlyIf) => onChange({ onlyIf })}
             />
             {OUTSIDE.has(step.kind) && (
-              <Failing value={step.ifFails} kind={step.kind} onChange={(ifFails) => onChange({ ifFails })} />
+              <Failing
+                value={step.ifFails}
+                kind={step.kind}
+                first={place === 'first'}
+                onChange={(ifFails) => onChange({ ifFails })}
+              />
             )}
           </div>
           {kind?.repeats && <ForEach value={step.each} onChange={(each) => onChange({ each })} />}
@@ -137,7 +142,17 @@ export function StepInspector({
 }
 
 /** Kinds that reach outside, or look something up, and so can fail. */
-const OUTSIDE = new Set(['text', 'ask', 'email', 'chat', 'chat-template', 'tell', 'call-service', 'look-up']);
+const OUTSIDE = new Set([
+  'text',
+  'ask',
+  'email',
+  'chat',
+  'chat-template',
+  'tell',
+  'call-service',
+  'look-up',
+  'company',
+]);
 const INSTEAD: Record<string, string> = {
   text: 'Email it instead',
   email: 'Text it instead',
@@ -153,7 +168,17 @@ const tryWords = (minutes: number) =>
         ? `${minutes / 60} ${minutes === 60 ? 'hour' : 'hours'}`
         : `${minutes / 1440} ${minutes === 1440 ? 'day' : 'days'}`;
 
-function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onChange: (value: IfFails) => void }) {
+function Failing({
+  value,
+  kind,
+  first,
+  onChange,
+}: {
+  value: IfFails;
+  kind: string;
+  first: boolean;
+  onChange: (value: IfFails) => void;
+}) {
   const other = INSTEAD[kind] ?? null;
   const minutes = (TRY_FOR as readonly number[]).includes(value.tryForMinutes)
     ? TRY_FOR
@@ -164,8 +189,8 @@ function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onCh
         label="If it fails"
         value={value.after}
         options={[
-          ['carry_on', 'Tell me, and carry on below'],
-          ['stop_lane', 'Tell me, and leave out what stands below'],
+          ['carry_on', first ? 'Tell me, and go on without it' : 'Tell me, and carry on below'],
+          ['stop_lane', first ? 'Tell me, and end here' : 'Tell me, and leave out what stands below'],
           ...(other ? ([['other_channel', other]] as const) : []),
         ]}
         onChange={(after) => onChange({ ...value, after })}
@@ -176,6 +201,9 @@ function Failing({ value, kind, onChange }: { value: IfFails; kind: string; onCh
         options={minutes.map((one) => [String(one), tryWords(one)] as const)}
         onChange={(one) => onChange({ ...value, tryForMinutes: Number(one) })}
       />
+      {first && kind !== 'look-up' && value.tryForMinutes > 0 && (
+        <p className="mb-2 text-[13px] text-ink-2">Meanwhile everything in this moment waits for it.</p>
+      )}
     </>
   );
 }

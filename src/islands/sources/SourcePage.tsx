@@ -140,11 +140,8 @@ export default function SourcePage({
       }}
       onAgain={async (arrivalIds) => {
         try {
-          const done = await call<{ read: number; aside: number; refused: number }>('POST', `${at}/again`, {
-            arrivalIds,
-          });
-          const kept = done.refused > 0 ? ` ${done.refused} still cannot be understood and stay as they are.` : '';
-          setTold({ text: `${done.read} handled again.${kept}`, good: true });
+          const { done } = await call<{ done: string }>('POST', `${at}/again`, { arrivalIds });
+          setTold({ text: done, good: true });
         } catch (error) {
           setTold({ text: messageOf(error), good: false });
         }

@@ -42,6 +42,7 @@ const GROUPS = [
       { key: 'feedDown', name: 'Down' },
       { key: 'feedBroken', name: 'Broken XML' },
       { key: 'feedHuge', name: 'Endless' },
+      { key: 'feedAsksWeeks', name: 'Away, asks us to wait for weeks' },
     ],
   },
 ] as const satisfies { id: string; name: string; switches: Switch[] }[];

@@ -13,12 +13,21 @@ const Forms = z.object({
 });
 export type PlatformForm = z.infer<typeof Forms>['forms'][number];
 const Subscription = z.object({ id: z.string() });
+/** More than this counts as this many: it is only shown. */
+const MOST_HELD = 1_000_000_000;
 const Entries = z.object({
   entries: z.array(z.object({ id: z.string() }).loose()).max(1000),
   /** Where to go on; opaque. */
   cursor: z.string(),
   /** Everything held after the cursor that was asked with, what is given here included. */
-  held: z.object({ count: z.number().int().min(0), firstExpiresAt: z.iso.datetime().nullable() }),
+  held: z.object({
+    count: z
+      .number()
+      .int()
+      .min(0)
+      .transform((n) => Math.min(n, MOST_HELD)),
+    firstExpiresAt: z.iso.datetime().nullable(),
+  }),
 });
 
 const WHAT = 'The ad platform';

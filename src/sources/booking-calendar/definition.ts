@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { type Field, storableText } from '../../core/fields/field.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
+import { ToldInstant } from '../../core/time/told-instant.ts';
 import { readBody } from '../body/read-body.ts';
 import { shapeProblem } from '../body/shape-problem.ts';
 
@@ -25,9 +26,9 @@ const Happening = z.object({
   appointment: z.object({
     id: z.string(),
     title: z.string().default(''),
-    start: z.iso.datetime({ offset: true }),
-    end: z.iso.datetime({ offset: true }),
-    previousStart: z.iso.datetime({ offset: true }).optional(),
+    start: ToldInstant,
+    end: ToldInstant,
+    previousStart: ToldInstant.optional(),
     timeZone: z.string().default(''),
     bookedBy: z.enum(['self', 'staff']),
     calendar: z.object({ id: z.string(), name: z.string() }),

@@ -1,6 +1,6 @@
 import { Choice } from '../../components/Choice.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
-import { reachWords, useReach } from '../../components/use-reach.ts';
+import { ReachNote } from '../../components/ReachNote.tsx';
 import { EmailFields } from '../email-fields.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import { audienceChoices, type MailingSettings } from './definition.ts';
@@ -13,7 +13,6 @@ export default function MailingForm({
   plan,
   sampleName,
 }: StepFormProps<MailingSettings>) {
-  const reach = useReach(settings.to, settings.needsConsent);
   return (
     <>
       <Choice
@@ -23,11 +22,7 @@ export default function MailingForm({
         options={audienceChoices(desk)}
         onChange={(to) => change({ to })}
       />
-      {reach && (
-        <p className="notice mb-3 text-[13px]" data-testid="reach">
-          {reachWords(reach)}
-        </p>
-      )}
+      <ReachNote to={settings.to} needsConsent={settings.needsConsent} purpose={settings.purpose} />
       <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
       <p className="mb-2 text-[13px] text-ink-2">
         Fields of the lead are each reader’s own; form answers and what happened are those of what set this off.

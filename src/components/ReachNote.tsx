@@ -1,0 +1,75 @@
+import { useEffect, useState } from 'react';
+import { type LeftOut, leftOutWords, type ReachedPerson } from '../core/people/left-out.ts';
+import { type ReachAsked, reachQuery, useReach } from './use-reach.ts';
+
+/** Who an email to many would go to and who not, by reason, with the people behind each number. */
+export function ReachNote(asked: ReachAsked) {
+  const reach = useReach(asked);
+  const [shown, setShown] = useState<LeftOut | 'reached' | null>(null);
+  if (!reach) return null;
+  const open = (code: LeftOut | 'reached') => setShown(shown === code ? null : code);
+  const link = (code: LeftOut | 'reached', words: string) => (
+    <button type="button" className="link" aria-expanded={shown === code} onClick={() => open(code)}>
+      {words}
+    </button>
+  );
+  return (
+    <div className="notice mb-3 text-[13px]" data-testid="reach">
+      <p>
+        {reach.people === 0
+          ? 'Nobody is there yet.'
+          : link(
+              'reached',
+              reach.reached === reach.people
+                ? `It would go to ${reach.people} ${reach.people === 1 ? 'person' : 'people'} now.`
+                : `It would go to ${reach.reached} of ${reach.people} now.`,
+            )}
+      </p>
+      {reach.left.length > 0 && (
+        <ul className="mt-1">
+          {reach.left.map(({ code, count }) => (
+            <li key={code}>Not to {link(code, leftOutWords(code, count))}.</li>
+          ))}
+        </ul>
+      )}
+      {shown && <People key={`${shown} ${reachQuery(asked)}`} asked={asked} code={shown} />}
+    </div>
+  );
+}
+
+function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' }) {
+  const [people, setPeople] = useState<ReachedPerson[] | null>(null);
+  const [next, setNext] = useState<string | null>(null);
+  const load = async (after: string | null) => {
+    const query = reachQuery(asked);
+    query.set('code', code);
+    if (after) query.set('after', after);
+    const answer = await fetch(`/api/audience/people?${query}`);
+    if (!answer.ok) return;
+    const page = (await answer.json()) as { people: ReachedPerson[]; next: string | null };
+    setPeople((before) => [...(before ?? []), ...page.people]);
+    setNext(page.next);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the first page, once; asked with something else it is another component
+  useEffect(() => void load(null), []);
+  if (!people) return <p className="mt-2 text-ink-2">Looking …</p>;
+  return (
+    <div className="mt-2 max-h-56 overflow-y-auto rounded-md border border-base-300 bg-base-100">
+      <ul>
+        {people.map((one) => (
+          <li key={one.id} className="flex justify-between gap-3 border-b border-base-300 px-2 py-1 last:border-0">
+            <a className="font-semibold hover:underline" href={`/leads/${one.id}`}>
+              {one.name}
+            </a>
+            <span className="truncate text-ink-2">{one.email || 'no address'}</span>
+          </li>
+        ))}
+      </ul>
+      {next && (
+        <button type="button" className="btn btn-ghost btn-xs m-1" onClick={() => void load(next)}>
+          Show more
+        </button>
+      )}
+    </div>
+  );
+}
