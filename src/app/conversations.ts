@@ -1,14 +1,15 @@
 import { z } from 'zod';
 import { CHAT_WINDOW_MS } from '../core/message/chat-window.ts';
 import { renderTemplate } from '../core/template/template.ts';
+import { leadZone } from '../core/time/phone-zone.ts';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../core/workflow/channel.ts';
 import {
   allConsents,
   type ConsentState,
+  messageScope,
   type Owner,
   type RunContext,
   startContext,
-  templateScope,
 } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -129,7 +130,7 @@ export interface ConversationView extends ConversationRow {
 export async function findConversation(use: Use, id: string) {
   const found = z.uuid().safeParse(id).success
     ? await use.runtime.pool.query(
-        `select ${ROW}, c.typing_by_id, c.typing_until, y.name as typing_by, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id, o.name as owner
+        `select ${ROW}, c.typing_by_id, c.typing_until, y.name as typing_by, l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.owner_id, o.name as owner
          from ${FROM} left join person y on y.id = c.typing_by_id left join person o on o.id = l.owner_id where c.id = $1 and c.business_id = $2`,
         [id, use.actor.businessId],
       )
@@ -261,15 +262,15 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
         ? row.typing_by
         : null,
     firstName: row.first_name ?? '',
-    answers: answers.rows.map((one) => ({ ...one, text: filledIn(context, one.text) })),
+    answers: answers.rows.map((one) => ({ ...one, text: filledIn(context, one.text, now()) })),
     ready: context ? readyAnswers({ context, desk, now: now(), turn: null }) : [],
     chatOpenUntil: open ? new Date(openUntil).toISOString() : null,
   };
 }
 
 /** A kept answer as this person would read it; as it was written where that cannot be. */
-function filledIn(context: RunContext | null, text: string): string {
-  const rendered = context && renderTemplate(text, templateScope(context));
+function filledIn(context: RunContext | null, text: string, now: number): string {
+  const rendered = context && renderTemplate(text, messageScope(context, now));
   return rendered?.ok ? rendered.text : text;
 }
 
@@ -284,6 +285,7 @@ interface LeadRow {
   email: string;
   phone: string;
   answers: Record<string, string>;
+  own?: Record<string, string>;
 }
 
 /** What a message written by hand may use. */
@@ -293,13 +295,15 @@ export function contextOf(
   consents: Pick<RunContext, 'consent' | 'marketing'>,
   owner: Owner | null,
 ): RunContext {
-  const { businessName, country, timeZone, holidays } = use.actor;
+  const { businessName, country, timeZone, holidays, locale } = use.actor;
   const person = { first_name: row.first_name, last_name: row.last_name, email: row.email, phone: row.phone };
   return startContext({ person, answers: row.answers }, person, {
     where: {},
-    business: { name: businessName, country, timeZone, holidays },
+    business: { name: businessName, country, timeZone, holidays, locale },
+    zone: leadZone(row.phone, country),
     source: { name: '' },
     ...consents,
+    own: row.own ?? {},
     owner,
   });
 }

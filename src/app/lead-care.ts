@@ -51,6 +51,7 @@ interface LeadRow {
   email: string;
   phone: string;
   answers: Record<string, string>;
+  own: Record<string, string>;
   owner_id: string | null;
   created_at: string;
   last_arrival_at: string;
@@ -141,7 +142,7 @@ export async function mergeLeads(use: Use, keptId: string, goneId: string): Prom
     await changedBy(client, { kind: 'person', id: use.actor.personId });
     await client.query(
       `update lead set first_name = $2, last_name = $3, email = $4, phone = $5, answers = $6::jsonb || answers, owner_id = coalesce(owner_id, $7),
-         created_at = least(created_at, $8), last_arrival_at = greatest(last_arrival_at, $9) where id = $1`,
+         created_at = least(created_at, $8), last_arrival_at = greatest(last_arrival_at, $9), own = $10::jsonb || own where id = $1`,
       [
         keptId,
         ...FIELDS.map((key) => kept[key] || gone[key]),
@@ -149,6 +150,7 @@ export async function mergeLeads(use: Use, keptId: string, goneId: string): Prom
         gone.owner_id,
         gone.created_at,
         gone.last_arrival_at,
+        JSON.stringify(gone.own),
       ],
     );
     await client.query('update lead set is_person = false where id = $1', [goneId]);

@@ -61,14 +61,18 @@ export async function listLeads(
 /** Leads read to learn which answers there are. */
 const LEARN_FROM = 3000;
 
-/** Keys of the answers leads have given of late, the commonest first. */
-export async function answerKeys(use: Use): Promise<string[]> {
-  const { rows } = await use.runtime.pool.query<{ key: string }>(
-    `select key from (select answers from lead where business_id = $1 and is_person order by last_arrival_at desc limit ${LEARN_FROM}) l,
-       jsonb_object_keys(l.answers) key group by key order by count(*) desc, key limit 200`,
-    [use.actor.businessId],
-  );
-  return rows.map((row) => row.key);
+/** Keys of the answers leads have given of late, and of the fields of their own, the commonest first. */
+export async function answerKeys(use: Use): Promise<{ answers: string[]; own: string[] }> {
+  const keys = async (column: 'answers' | 'own') => {
+    const { rows } = await use.runtime.pool.query<{ key: string }>(
+      `select key from (select ${column} from lead where business_id = $1 and is_person order by last_arrival_at desc limit ${LEARN_FROM}) l,
+         jsonb_object_keys(l.${column}) key group by key order by count(*) desc, key limit 200`,
+      [use.actor.businessId],
+    );
+    return rows.map((row) => row.key);
+  };
+  const [answers, own] = await Promise.all([keys('answers'), keys('own')]);
+  return { answers, own };
 }
 
 /** Rows of an exported table that are made at once. */
@@ -90,7 +94,8 @@ export async function leadsAsTable(
     ...['A lead since', 'Last heard of'],
     ...(list ? ['State on the list', 'How they came onto it', 'On it since'] : []),
     ...(list?.fields.map((field) => field.label) ?? []),
-    ...keys.map(labelFromKey),
+    ...keys.answers.map(labelFromKey),
+    ...keys.own.map((key) => `${labelFromKey(key)} (own field)`),
   ];
   const consent = (channel: string) =>
     `coalesce(nullif(${consentThatCounts('l.id', `'${channel}'`, 'service')}, 'unticked'), 'unknown')`;
@@ -99,7 +104,7 @@ export async function leadsAsTable(
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
       const found = await pool.query(
-        `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
+        `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
            ${consent('email')} as emails, ${consent('text')} as texts,
            coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,
            coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id where x.lead_id = l.id and x.state = 'active'), '') as lists,
@@ -119,7 +124,8 @@ export async function leadsAsTable(
               ...list.fields.map((field) => String(row.fields?.[field.key] ?? '')),
             ]
           : []),
-        ...keys.map((key) => String(row.answers[key] ?? '')),
+        ...keys.answers.map((key) => String(row.answers[key] ?? '')),
+        ...keys.own.map((key) => String(row.own[key] ?? '')),
       ]);
       if (!more) return;
       after = ids.at(-1)!;

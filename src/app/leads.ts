@@ -58,6 +58,8 @@ export interface LeadView {
   email: string;
   phone: string;
   answers: { label: string; value: string }[];
+  /** Fields the business has given them. */
+  own: { label: string; value: string }[];
   createdAt: string;
   firstTouch: { at: string; where: WhereFrom } | null;
   lastTouch: { at: string; where: WhereFrom } | null;
@@ -75,7 +77,7 @@ export interface LeadView {
   events: LeadEvent[];
   owner: string | null;
   tags: string[];
-  lists: { name: string; on: boolean }[];
+  lists: { name: string; on: boolean; fields: { label: string; value: string }[] }[];
   /** Other leads that were made one with this, and can be parted again. */
   merges: { id: string; name: string }[];
   deals: { title: string; value: string | null; stage: string; movedAt: string; closed: boolean }[];
@@ -165,7 +167,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      'select l.name, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id where m.lead_id = $1 order by l.name',
+      'select l.name, l.fields as columns, m.fields, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id where m.lead_id = $1 order by l.name',
       [id],
     ),
     pool.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),
@@ -328,6 +330,9 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     answers: Object.entries(lead.answers as Record<string, string>)
       .filter(([, value]) => value !== '')
       .map(([key, value]) => ({ label: labels.get(key) ?? labelFromKey(key), value })),
+    own: Object.entries(lead.own as Record<string, string>)
+      .filter(([, value]) => value !== '')
+      .map(([key, value]) => ({ label: labelFromKey(key), value })),
     firstTouch: touch(touches.rows[0]),
     lastTouch: touch(touches.rows[1]),
     consent: { text: consent('text'), email: consent('email'), chat: consent('chat') },
@@ -335,7 +340,13 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     owner: owner.rows[0]?.name ?? null,
     tags: tags.rows.map((row) => row.name),
     merges: merges.rows.map((row) => ({ id: row.id, name: leadName(row.gone) })),
-    lists: lists.rows.map((row) => ({ name: row.name, on: row.state === 'active' })),
+    lists: lists.rows.map((row) => ({
+      name: row.name,
+      on: row.state === 'active',
+      fields: (row.columns as { key: string; label: string }[]).flatMap(({ key, label }) =>
+        row.fields[key] ? [{ label, value: String(row.fields[key]) }] : [],
+      ),
+    })),
     deals: deals.rows.map((row) => ({
       title: row.title,
       value: row.value,

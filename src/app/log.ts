@@ -4,12 +4,13 @@ import type { Compared } from '../core/condition/evaluate.ts';
 import { comparedWords, conditionWords } from '../core/condition/words.ts';
 import type { Field } from '../core/fields/field.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import { readReference, referenceLabel } from '../core/template/field-reference.ts';
 import { atNames } from '../core/workflow/at-names.ts';
 import { atWords } from '../core/workflow/at-words.ts';
 import type { Definition, Place } from '../core/workflow/definition.ts';
 import { placedSteps } from '../core/workflow/definition.ts';
-import type { Plan } from '../core/workflow/plan.ts';
-import { deskNames } from '../core/workflow/step-kind.ts';
+import type { FieldSet, Plan } from '../core/workflow/plan.ts';
+import { deskNames, type Given } from '../core/workflow/step-kind.ts';
 import { type Attempt, type DeliveryState, Run, type RunState, type StepState } from '../db/entities/run.ts';
 import { WorkflowVersion } from '../db/entities/workflow.ts';
 import { stepKinds } from '../steps/registry.ts';
@@ -141,6 +142,8 @@ export interface StepView {
   asked: { state: string; times: number; answer: string | null; replies: string[]; until: string } | null;
   /** The chat form it sent, and what was filled in; `text` is null until then. */
   form: { name: string; text: string | null; at: string | null } | null;
+  /** What it found out, by the names of the fields. */
+  found: { label: string; value: string }[];
   /** Links followed by people, how often, and whether the email was opened. */
   followed: { url: string; times: number }[];
   opened: boolean;
@@ -276,6 +279,10 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
             until: question.until.toISOString(),
           }
         : null,
+      found: ((result?.results ?? []) as FieldSet[]).map(({ reference, value }) => ({
+        label: labelOfFound(reference, kind && settings?.success ? (kind.gives?.(settings.data, desk) ?? []) : []),
+        value,
+      })),
       followed: visited.filter((one) => one.kind === 'link').map(({ url, times }) => ({ url, times })),
       opened: visited.some((one) => one.kind === 'opened'),
     };
@@ -366,6 +373,12 @@ export async function runAgain(
   }
   await settleRun(use, runId);
   return { runId: key, done };
+}
+
+/** The name of a field a step found, as its kind gives it. */
+function labelOfFound(reference: string, gives: readonly Given[]): string {
+  const read = readReference(reference);
+  return gives.find((one) => one.key === read?.key)?.label ?? (read ? referenceLabel(read) : reference);
 }
 
 /** Takes a run off the pile: a person has dealt with it. */

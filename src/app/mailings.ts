@@ -243,14 +243,14 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
     throw new Refusal(422, 'message', 'The message is empty.');
   if (input.email.template !== '' && !desk.emailTemplates.some((one) => one.id === input.email.template))
     throw new Refusal(422, 'template', 'The template chosen is no longer there.');
-  const { businessName, country, timeZone, holidays } = use.actor;
+  const { businessName, country, timeZone, holidays, locale } = use.actor;
   const shared: MailingShared = {
     answers: {},
     where: {},
     source: { name: '' },
     found: {},
     happened: {},
-    business: { name: businessName, country, timeZone, holidays },
+    business: { name: businessName, country, timeZone, holidays, locale },
   };
   const begins = input.at === null ? null : readInstant(input.at, country, timeZone);
   if (begins && begins.at < use.runtime.now() - 60_000)

@@ -2,6 +2,7 @@ import type { Field } from '../core/fields/field.ts';
 import { consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
+import { leadZone } from '../core/time/phone-zone.ts';
 import type { Purpose } from '../core/workflow/purpose.ts';
 import { allConsents, type RunContext, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
@@ -79,8 +80,15 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
   const { known, ...ofLead } = await ofTheLead(use, arrivalId, source.kind);
   const context = startContext(draft, known, {
     where: arrival.whereFrom,
-    business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
+    business: {
+      name: actor.businessName,
+      country: actor.country,
+      timeZone: actor.timeZone,
+      holidays: actor.holidays,
+      locale: actor.locale,
+    },
     source: { name: source.name },
+    zone: leadZone(draft.person.phone || known.phone, actor.country),
     consent: said('service'),
     marketing: said('marketing'),
     ...ofLead,

@@ -6,7 +6,7 @@ import { makeFormToken } from '../core/signing/form-token.ts';
 import { placedSteps, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
-import { allConsents, type RunContext, startContext } from '../core/workflow/run-context.ts';
+import { allConsents, type RunContext, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -15,6 +15,7 @@ import { EmailSettings } from '../steps/email/definition.ts';
 import { stepPerformers } from '../steps/perform-registry.ts';
 import { performSend } from '../steps/performers.ts';
 import { planEmail } from '../steps/plan-email.ts';
+import { planStep } from '../steps/plan-step.ts';
 import { rehearsedSteps } from '../steps/rehearse.ts';
 import { recordWhat } from '../steps/step-performer.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
@@ -58,7 +59,16 @@ export async function sendToMe(
   });
   // The sample's own wishes do not matter here: it goes to the coordinator.
   const consent = allConsents({ text: 'given', email: 'given', chat: 'given' });
-  const context: RunContext = { ...sample.context, consent, marketing: consent, lastChatAt: use.runtime.now() };
+  const { person } = sample.context;
+  // A sample that cannot be reached, such as news in which there is nobody, is tried at the coordinator's own addresses.
+  const reached = { ...person, email: person.email || mine.testEmail, phone: person.phone || mine.testPhone };
+  const context: RunContext = {
+    ...sample.context,
+    person: reached,
+    consent,
+    marketing: consent,
+    lastChatAt: use.runtime.now(),
+  };
   // Each of the sheet's steps is planned, also in a case this sample would not come to.
   const shown = await rehearseKnowing(use, w.draft, context, { happens: true, justCameIn: true });
   const plan = await ownPlan(
@@ -69,9 +79,15 @@ export async function sendToMe(
   );
   let came: SentToMe;
   if (plan?.does === 'send') came = await send(use, stepId, toCoordinator(plan.message, mine, use.actor));
-  else if (plan?.does === 'record' || plan?.does === 'look' || plan?.does === 'call')
+  else if (plan?.does === 'look' || plan?.does === 'call')
     came = await work(use, workflowId, placed.step, plan, context, mine);
-  else
+  else if (plan?.does === 'record') {
+    // Done for oneself, it is about oneself: a row with the sample's name would stand in the real sheet.
+    const own: RunContext = { ...context, person: myself(use, mine) };
+    const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
+    const mineOwn = planStep({ ...placed.step, onlyIf: null }, own, desk, use.runtime.now());
+    came = await work(use, workflowId, placed.step, mineOwn.does === 'record' ? mineOwn : plan, own, mine);
+  } else
     throw new Refusal(
       409,
       'nothing-to-do',
@@ -86,8 +102,7 @@ export async function mailingToMe(use: Use, settings: EmailSettings): Promise<Se
   demand(use.actor, 'coordinator');
   const { actor } = use;
   const mine: Mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
-  const [first = '', ...rest] = actor.name.split(' ');
-  const person = { first_name: first, last_name: rest.join(' '), email: mine.testEmail, phone: mine.testPhone };
+  const person = myself(use, mine);
   const context = startContext({ person, answers: {} }, person, {
     where: {},
     business: { name: actor.businessName, country: actor.country, timeZone: actor.timeZone, holidays: actor.holidays },
@@ -100,6 +115,12 @@ export async function mailingToMe(use: Use, settings: EmailSettings): Promise<Se
   if (plan.does !== 'send')
     throw new Refusal(409, 'nothing-to-do', 'why' in plan ? `Nothing to send: ${plan.why.text}.` : 'Nothing to send.');
   return send(use, 'mailing', toCoordinator(plan.message, mine, actor));
+}
+
+/** The coordinator as the person something is about. */
+function myself({ actor }: Use, mine: Mine): RunPerson {
+  const [first = '', ...rest] = actor.name.split(' ');
+  return { first_name: first, last_name: rest.join(' '), email: mine.testEmail, phone: mine.testPhone };
 }
 
 /** An email to many is tried as the one email it is, to the coordinator. */
@@ -186,7 +207,13 @@ async function work(
   };
   if (plan.does === 'call') {
     const answer = await performer!.call!(runtime.outside, plan.what, about);
-    return { accepted: answer.kind === 'accepted', to: plan.words, detail: answer.detail, look: null };
+    const told = answer.kind === 'accepted' ? (answer.told ?? '') : '';
+    const kept =
+      answer.kind === 'accepted' && !told
+        ? (answer.results ?? []).flatMap(({ value }) => (value === '' ? [] : [value])).join(', ')
+        : told;
+    const detail = [answer.detail, kept].filter(Boolean).join(': ').slice(0, 1000);
+    return { accepted: answer.kind === 'accepted', to: plan.words, detail, look: null };
   }
   if (plan.does === 'look') {
     const { detail, results } = await performer!.look!(runtime.pool, plan.what, about);

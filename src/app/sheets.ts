@@ -95,7 +95,7 @@ export async function createSheet(
     name: input.name,
     createdAt: new Date(),
   });
-  use.em.create(SheetTab, blankTab(sheet, 'Sheet 1', 0, columns));
+  use.em.create(SheetTab, blankTab(sheet, input.name, 0, columns));
   audit(use.em, use.actor, 'sheet.add', sheet.id, { name: input.name });
   await use.em.flush();
   return getSheet(use, sheet.id);

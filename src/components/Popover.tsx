@@ -1,4 +1,38 @@
-import { type ReactNode, useEffect, useRef, useState } from 'react';
+import {
+  autoUpdate,
+  FloatingFocusManager,
+  FloatingPortal,
+  flip,
+  offset,
+  type Placement,
+  shift,
+  size,
+  useClick,
+  useDismiss,
+  useFloating,
+  useInteractions,
+  useRole,
+  type VirtualElement,
+} from '@floating-ui/react';
+import { type ReactNode, useState } from 'react';
+
+/** Where a panel stands: beside what opened it, on whichever side there is room, inside the window, and scrolled where it is taller. */
+const around = (placement: Placement) => ({
+  placement,
+  strategy: 'fixed' as const,
+  whileElementsMounted: autoUpdate,
+  middleware: [
+    offset(4),
+    flip({ padding: 8 }),
+    shift({ padding: 8, crossAxis: true }),
+    size({
+      padding: 8,
+      apply: ({ availableHeight, elements }) => {
+        elements.floating.style.maxHeight = `${Math.max(120, availableHeight)}px`;
+      },
+    }),
+  ],
+});
 
 interface Props {
   /** What stands on the button. */
@@ -8,47 +42,95 @@ interface Props {
   label?: string;
   testid?: string;
   panelClass: string;
+  placement?: Placement;
   children: (close: () => void) => ReactNode;
 }
 
-/** A button that opens a small panel below itself; Escape or a click elsewhere closes it. */
-export function Popover({ button, buttonClass, label, testid, panelClass, children }: Props) {
+/** A button that opens a small panel beside itself; Escape or a click elsewhere closes it, and the keyboard goes into it and back. */
+export function Popover({ button, buttonClass, label, testid, panelClass, placement = 'bottom-end', children }: Props) {
   const [open, setOpen] = useState(false);
-  const host = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (!open) return;
-    const key = (event: KeyboardEvent) => {
-      if (event.key !== 'Escape') return;
-      event.stopPropagation();
-      setOpen(false);
-      host.current?.querySelector('button')?.focus();
-    };
-    const away = (event: PointerEvent) => {
-      if (!host.current?.contains(event.target as Node)) setOpen(false);
-    };
-    document.addEventListener('keydown', key, true);
-    document.addEventListener('pointerdown', away);
-    return () => {
-      document.removeEventListener('keydown', key, true);
-      document.removeEventListener('pointerdown', away);
-    };
-  }, [open]);
+  const { refs, floatingStyles, context } = useFloating({ open, onOpenChange: setOpen, ...around(placement) });
+  const { getReferenceProps, getFloatingProps } = useInteractions([
+    useClick(context),
+    useDismiss(context, { bubbles: false }),
+    useRole(context, { role: 'dialog' }),
+  ]);
   return (
-    <div className="relative" ref={host}>
+    <>
       <button
+        ref={refs.setReference}
         type="button"
         className={buttonClass}
         aria-label={label}
         title={label}
-        aria-expanded={open}
         data-testid={testid}
-        onClick={() => setOpen(!open)}
+        {...getReferenceProps()}
       >
         {button}
       </button>
       {open && (
-        <div className={`sheet-card absolute z-40 shadow-lg ${panelClass}`}>{children(() => setOpen(false))}</div>
+        <FloatingPortal>
+          <FloatingFocusManager context={context} modal={false} initialFocus={-1}>
+            <div
+              ref={refs.setFloating}
+              style={floatingStyles}
+              className={`sheet-card z-50 overflow-y-auto shadow-lg ${panelClass}`}
+              {...getFloatingProps()}
+            >
+              {children(() => setOpen(false))}
+            </div>
+          </FloatingFocusManager>
+        </FloatingPortal>
       )}
-    </div>
+    </>
+  );
+}
+
+/** The same for a place that is no button, such as a chip in a text: open as long as it is there. */
+export function PopoverAt({
+  at,
+  label,
+  panelClass,
+  onClose,
+  children,
+}: {
+  at: VirtualElement;
+  label: string;
+  panelClass: string;
+  onClose: () => void;
+  children: ReactNode;
+}) {
+  const { refs, floatingStyles, context } = useFloating({
+    open: true,
+    onOpenChange: (open) => {
+      if (!open) onClose();
+    },
+    elements: { reference: null },
+    ...around('bottom-start'),
+  });
+  const [placed, setPlaced] = useState<VirtualElement | null>(null);
+  if (placed !== at) {
+    setPlaced(at);
+    refs.setPositionReference(at);
+  }
+  const { getFloatingProps } = useInteractions([
+    useDismiss(context, { bubbles: false }),
+    useRole(context, { role: 'dialog' }),
+  ]);
+  return (
+    <FloatingPortal>
+      <FloatingFocusManager context={context} modal={false} initialFocus={-1} returnFocus={false}>
+        <div
+          ref={refs.setFloating}
+          style={floatingStyles}
+          className={`sheet-card z-50 overflow-y-auto shadow-lg ${panelClass}`}
+          role="dialog"
+          aria-label={label}
+          {...getFloatingProps()}
+        >
+          {children}
+        </div>
+      </FloatingFocusManager>
+    </FloatingPortal>
   );
 }

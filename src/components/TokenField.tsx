@@ -11,11 +11,12 @@ import {
   WidgetType,
 } from '@codemirror/view';
 import Plus from 'lucide-react/icons/plus';
-import { useContext, useEffect, useId, useRef, useState } from 'react';
+import { useContext, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { GROUP_LABELS, referenceLabel, writeReference } from '../core/template/field-reference.ts';
 import { FIELD_FILTERS, type FieldFilter } from '../core/template/filters.ts';
 import { templatePieces } from '../core/template/template.ts';
-import { FieldPickerContext } from './field-picker.ts';
+import { FieldPickerContext, type PickableField } from './field-picker.ts';
+import { Popover, PopoverAt } from './Popover.tsx';
 
 interface Props {
   label: string;
@@ -123,7 +124,6 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
   const latest = useRef({ onChange, picker });
   const [asText, setAsText] = useState(false);
   const [chip, setChip] = useState<OpenChip | null>(null);
-  const [adding, setAdding] = useState(false);
   const id = useId();
   useEffect(() => {
     latest.current = { onChange, picker };
@@ -212,7 +212,6 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
   };
   const addField = (text: string) => {
     view.current?.dispatch(view.current.state.replaceSelection(text));
-    setAdding(false);
     view.current?.focus();
   };
   return (
@@ -221,16 +220,27 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
         <span className="field-label" id={`${id}-label`}>
           {label}
         </span>
-        <span className="relative mb-0.5 flex gap-1">
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs text-ink-2"
-            aria-expanded={adding}
-            onClick={() => setAdding(!adding)}
+        <span className="mb-0.5 flex gap-1">
+          <Popover
+            button={
+              <>
+                <Plus className="size-3" aria-hidden="true" />
+                Field
+              </>
+            }
+            buttonClass="btn btn-ghost btn-xs text-ink-2"
+            panelClass="w-64 p-1"
           >
-            <Plus className="size-3" aria-hidden="true" />
-            Field
-          </button>
+            {(close) => (
+              <FieldMenu
+                fields={picker.fields}
+                onPick={(text) => {
+                  close();
+                  addField(text);
+                }}
+              />
+            )}
+          </Popover>
           <button
             type="button"
             className="btn btn-ghost btn-xs text-ink-2"
@@ -239,30 +249,48 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
           >
             {asText ? 'Show chips' : 'Write as text'}
           </button>
-          {adding && (
-            <ul className="sheet-card absolute top-7 right-0 z-30 max-h-64 w-60 overflow-y-auto p-1 shadow-lg">
-              {picker.fields.length === 0 && (
-                <li className="p-2 text-ink-2">Catch a sample lead first; then its fields stand here.</li>
-              )}
-              {picker.fields.map((field) => (
-                <li key={writeReference(field)}>
-                  <button
-                    type="button"
-                    className="w-full rounded px-2 py-1 text-left hover:bg-base-200"
-                    onClick={() => addField(`{{ ${writeReference(field)} }}`)}
-                  >
-                    <span className="font-semibold text-primary">{field.label}</span>{' '}
-                    <span className="text-xs text-ink-2">{GROUP_LABELS[field.group]}</span>
-                  </button>
-                </li>
-              ))}
-            </ul>
-          )}
         </span>
       </div>
       <div ref={host} className="relative" />
       {chip && <ChipMenu chip={chip} host={host.current} onPick={replaceChip} onClose={() => setChip(null)} />}
     </div>
+  );
+}
+
+/** Fields to put in, by their names; typed in, only those that fit are left. */
+function FieldMenu({ fields, onPick }: { fields: readonly PickableField[]; onPick: (text: string) => void }) {
+  const [typed, setTyped] = useState('');
+  const wanted = typed.trim().toLowerCase();
+  const shown = fields.filter((field) => `${field.label} ${GROUP_LABELS[field.group]}`.toLowerCase().includes(wanted));
+  if (fields.length === 0)
+    return <p className="p-2 text-ink-2">Catch a sample lead first; then its fields stand here.</p>;
+  return (
+    <>
+      {fields.length > 8 && (
+        <input
+          className="input input-xs mb-1"
+          aria-label="Find a field"
+          placeholder="Find a field"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+      )}
+      <ul>
+        {shown.length === 0 && <li className="p-2 text-ink-2">None of that name.</li>}
+        {shown.map((field) => (
+          <li key={writeReference(field)}>
+            <button
+              type="button"
+              className="w-full rounded px-2 py-1 text-left hover:bg-base-200"
+              onClick={() => onPick(`{{ ${writeReference(field)} }}`)}
+            >
+              <span className="font-semibold text-primary">{field.label}</span>{' '}
+              <span className="text-xs text-ink-2">{GROUP_LABELS[field.group]}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 
@@ -291,14 +319,17 @@ function ChipMenu({
         ? filters.filter((filter) => filter.name !== name)
         : [...filters, { name, argument: null }],
     );
-  const box = host?.getBoundingClientRect();
+  const at = useMemo(
+    () => ({
+      getBoundingClientRect: () => {
+        const box = host?.getBoundingClientRect();
+        return new DOMRect((box?.left ?? 0) + chip.left, (box?.top ?? 0) + chip.top, 1, 1);
+      },
+    }),
+    [host, chip],
+  );
   return (
-    <div
-      role="menu"
-      aria-label="Tidy this field"
-      className="sheet-card fixed z-40 w-52 p-1 shadow-lg"
-      style={{ left: (box?.left ?? 0) + chip.left, top: (box?.top ?? 0) + chip.top }}
-    >
+    <PopoverAt at={at} label="Tidy this field" panelClass="w-52 p-1" onClose={onClose}>
       {Object.entries(FIELD_FILTERS)
         .filter(([, filter]) => filter.takes === null)
         .map(([name, filter]) => (
@@ -349,6 +380,6 @@ function ChipMenu({
           Close
         </button>
       </div>
-    </div>
+    </PopoverAt>
   );
 }

@@ -28,6 +28,7 @@ export interface KnownBusiness {
   country: string;
   timeZone: string;
   holidays: string[];
+  locale: string;
 }
 
 /** Who sends for a business, with the accounts by connection id. */
@@ -98,7 +99,7 @@ export class Directory {
   businessOf(id: string): Promise<KnownBusiness> {
     return this.keep(`business:${id}`, async () => {
       const { rows } = await this.pool.query(
-        'select id, name, country, time_zone as "timeZone", holidays from business where id = $1',
+        'select id, name, country, time_zone as "timeZone", holidays, locale from business where id = $1',
         [id],
       );
       return rows[0];
@@ -107,7 +108,7 @@ export class Directory {
 
   private async loadSource(where: string, value: string): Promise<KnownSource | null> {
     const { rows } = await this.pool.query(
-      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, s.most_per_minute, b.id as business_id, b.name as business_name, b.country, b.time_zone, b.holidays
+      `select s.id, s.kind, s.name, s.state, s.settings, s.card, s.secret, s.most_per_minute, b.id as business_id, b.name as business_name, b.country, b.time_zone, b.holidays, b.locale
        from source s join business b on b.id = s.business_id where ${where}`,
       [value],
     );
@@ -128,6 +129,7 @@ export class Directory {
         country: row.country,
         timeZone: row.time_zone,
         holidays: row.holidays,
+        locale: row.locale,
       },
     };
   }

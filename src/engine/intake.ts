@@ -6,6 +6,7 @@ import { consentSaidBy, consentScope } from '../core/source/lead-card.ts';
 import { draftLead, type LeadDraft } from '../core/source/lead-draft.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../core/source/source-kind.ts';
+import { leadZone } from '../core/time/phone-zone.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem } from '../db/hot/rows.ts';
 import type { HotStore } from '../db/hot/store.ts';
@@ -269,6 +270,8 @@ export class Intake {
         listId: null,
         definition: version.definition,
         context: startContext({ person: item.person, answers: draft.answers, lists: draft.lists }, accepted.known, {
+          own: accepted.own ?? {},
+          zone: leadZone(item.person.phone || accepted.known.phone, source.business.country),
           where: item.where_from,
           business: source.business,
           source: { name: source.name },

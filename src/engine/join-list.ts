@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
 import { makeListLink } from '../core/consent/leave-link.ts';
+import { labelFromKey } from '../core/fields/field.ts';
 import type { Identity } from '../core/people/identity.ts';
 import { allConsents, type ConsentState, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import { planEmail } from '../steps/plan-email.ts';
@@ -40,6 +41,7 @@ interface ListRow {
   confirm_subject: string;
   confirm_message: string;
   source_id: string | null;
+  fields: { key: string; label: string }[];
 }
 
 /** The way onto lists: asked to confirm where the list asks, told to what waits for it, and through it into its sequences. */
@@ -50,7 +52,7 @@ export class ListDoor {
   async join(client: pg.ClientBase, joining: Joining): Promise<Joined> {
     const { businessId, listId, leadId, how, runId, now, fields } = joining;
     const { rows: lists } = await client.query<ListRow>(
-      'select id, name, opt_in, confirm_subject, confirm_message, source_id from nurture_list where id = $1 and business_id = $2',
+      'select id, name, opt_in, confirm_subject, confirm_message, source_id, fields from nurture_list where id = $1 and business_id = $2',
       [listId, businessId],
     );
     const list = lists[0];
@@ -140,7 +142,6 @@ export class ListDoor {
     ).rows;
     const person = rows[0];
     if (list.source_id !== null && person && identities.length > 0) {
-      const told = { ...person.answers, ...fields };
       const known = {
         first_name: person.first_name,
         last_name: person.last_name,
@@ -154,14 +155,27 @@ export class ListDoor {
         external_id: null,
         received_at: new Date(now).toISOString(),
         headers: {},
-        body: Buffer.from(JSON.stringify({ ...known, ...told })).toString('base64'),
-        fields: Object.entries({ ...known, ...told }).map(([key, value]) => ({ key, label: key, value })),
+        body: Buffer.from(JSON.stringify({ ...known, answers: person.answers, fields })).toString('base64'),
+        fields: [
+          ...Object.entries({ ...known, ...person.answers }).map(([key, value]) => ({
+            key,
+            label: labelFromKey(key),
+            value,
+          })),
+          // Theirs on this list, and no answer of theirs.
+          ...list.fields.map(({ key, label }) => ({
+            key: `${listId}.${key}`,
+            label: `${list.name}: ${label}`,
+            value: fields[key] ?? '',
+            of: 'list',
+          })),
+        ],
         where_from: {},
         state: 'read',
         problem: null,
         person: known,
         identities,
-        answers: told,
+        answers: {},
         consent: null,
         brings: 'member',
         asks_whose: false,
@@ -198,7 +212,10 @@ export class ListDoor {
     const connection = connectionFor(desk, 'email');
     if (!lead || !connection) return;
     const link = `${publicUrl}/confirm/${makeListLink(linkKey, 'confirm', { leadId, listId: list.id })}`;
-    const context = startContext({ person: lead, answers: joining.fields }, lead, {
+    const member = Object.fromEntries(
+      Object.entries(joining.fields).map(([key, value]) => [`${list.id}.${key}`, value]),
+    );
+    const context = startContext({ person: lead, answers: {}, member }, lead, {
       where: {},
       business: { name: lead.business, country: lead.country, timeZone: lead.time_zone, holidays: [] },
       source: { name: list.name },

@@ -4,6 +4,7 @@ import { v5 as uuidv5 } from 'uuid';
 import { type Audience, choiceOf } from '../core/people/audience.ts';
 import { LEFT_OUT, type LeftOut } from '../core/people/left-out.ts';
 import { compareShares } from '../core/statistics/two-shares.ts';
+import { leadZone } from '../core/time/phone-zone.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import type { ConsentState, RunContext, RunPerson } from '../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
@@ -40,6 +41,9 @@ interface DueMailing {
 interface Reader extends RunPerson {
   id: string;
   answers: Record<string, string>;
+  own: Record<string, string>;
+  /** Their fields on the list it goes to, by key. */
+  member: Record<string, string> | null;
   consent: Partial<Record<'email', ConsentState>>;
   marketing: Partial<Record<'email', ConsentState>>;
   owner_id: string | null;
@@ -136,10 +140,10 @@ export class Mailer {
     if (!chosen) return { readers: [], last: null, more: false };
     const { ids, more } = await chosen.page('id', after, AT_ONCE);
     const { rows } = await pool.query<Reader>(
-      `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.owner_id,
+      `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, m.fields as member, l.owner_id,
          automatic_consents_of(l.id, 'service') as consent, automatic_consents_of(l.id, 'marketing') as marketing
-       from lead l where l.id = any($1::uuid[]) order by l.id`,
-      [ids],
+       from lead l left join list_member m on m.lead_id = l.id and m.list_id = $2 where l.id = any($1::uuid[]) order by l.id`,
+      [ids, 'list' in audience ? audience.list : null],
     );
     return { readers: rows, last: ids.at(-1) ?? null, more };
   }
@@ -169,6 +173,9 @@ export class Mailer {
       const context = startContext({ person: reader, answers: shared.answers }, reader, {
         ...shared,
         ...mailWishes(reader),
+        own: reader.own,
+        zone: leadZone(reader.phone, shared.business.country),
+        member: prefixed(mailing.audience, reader.member),
         owner: desk.colleagues.find((one) => one.id === reader.owner_id) ?? null,
       });
       const plan = planEmail(settings, { context, desk, now: now(), turn: null });
@@ -241,6 +248,12 @@ function mailWishes({ consent, marketing }: Reader): Pick<RunContext, 'consent' 
   const email = no ?? marketing.email ?? 'unknown';
   return { consent: allConsents({ email }), marketing: allConsents({ email }) };
 }
+
+/** A reader's fields on the list an email goes to, as fields are called. */
+const prefixed = (audience: Audience, member: Reader['member']): Record<string, string> =>
+  'list' in audience
+    ? Object.fromEntries(Object.entries(member ?? {}).map(([key, value]) => [`${audience.list}.${key}`, value]))
+    : {};
 
 /** Why a reader gets nothing, for who asks afterwards. */
 function whyNot(plan: Plan): { code: LeftOut; detail: string } {

@@ -1,4 +1,5 @@
 import { draftLead } from '../core/source/lead-draft.ts';
+import { leadZone } from '../core/time/phone-zone.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
@@ -24,6 +25,8 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
     tags: due.tags,
     memberOf: due.member_of,
     turns: due.turns,
+    own: due.lead_own,
+    zone: leadZone(draft.person.phone || due.known.phone, source.business.country),
     owner,
     happened: run.happened ?? {},
   };

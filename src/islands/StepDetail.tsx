@@ -1,3 +1,4 @@
+import { Fragment } from 'react';
 import type { StepView } from '../app/log.ts';
 import { durationWords } from '../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
@@ -36,6 +37,16 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
               {clockSeconds(one.at, place)} {one.detail}
             </p>
           ))}
+          {step.found.length > 0 && (
+            <dl className="mt-2 grid grid-cols-[150px_minmax(0,1fr)] gap-y-1 text-[13px]" data-testid="found">
+              {step.found.map(({ label, value }) => (
+                <Fragment key={label}>
+                  <dt className="text-ink-2">{label}</dt>
+                  <dd className="[overflow-wrap:anywhere]">{value || <span className="text-ink-3">empty</span>}</dd>
+                </Fragment>
+              ))}
+            </dl>
+          )}
         </>
       )}
       {step.instead?.does === 'send' && (

@@ -51,7 +51,7 @@ export default function WorkflowActions(props: Props) {
       </span>
     );
   return (
-    <Popover button={props.children} buttonClass="btn btn-primary btn-sm" panelClass="right-0 mt-1 w-72 p-3 text-left">
+    <Popover button={props.children} buttonClass="btn btn-primary btn-sm" panelClass="w-72 p-3 text-left">
       {() => (
         <form
           onSubmit={(event) => {

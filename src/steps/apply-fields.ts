@@ -19,6 +19,7 @@ export function applyFields(context: RunContext, fields: readonly FieldSet[], de
     }
     const read = readReference(reference);
     if (read?.group === 'answers') after = { ...after, answers: { ...after.answers, [read.key]: value } };
+    else if (read?.group === 'own') after = { ...after, own: { ...after.own, [read.key]: value } };
     else if (read?.group === 'found') after = { ...after, found: { ...after.found, [read.key]: value } };
     else if (read?.group === 'lead' && Object.hasOwn(after.person, read.key))
       after = { ...after, person: { ...after.person, [read.key]: value } };

@@ -1,14 +1,14 @@
 import { templateValues, templateWords } from '../core/message/chat-template.ts';
 import { readReference, referenceLabel } from '../core/template/field-reference.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { templateScope } from '../core/workflow/run-context.ts';
+import { messageScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { chatNumbers, formToSend } from './chat-number.ts';
 import type { ByConsent } from './may-write.ts';
 
 /** An approved template to the lead's number, whether or not they have written before. */
 export function planChatTemplate(settings: ByConsent & { template: string }, input: PlanInput): Plan {
-  const { context, desk } = input;
+  const { context, desk, now } = input;
   const template = desk.chatTemplates.find((one) => one.id === settings.template);
   const gone = (text: string): Plan => ({ does: 'ask', why: { code: 'gone', text } });
   // What wants to sell goes only to those who agreed to be sold to.
@@ -18,7 +18,7 @@ export function planChatTemplate(settings: ByConsent & { template: string }, inp
   if (!template) return gone('The chat template of this step is no longer there');
   if (!template.approved) return gone(`The chat template ${template.name} is not approved`);
   const { remoteId, content } = template.approved;
-  const scope = templateScope(context);
+  const scope = messageScope(context, now);
   const values = templateValues(content, scope);
   if (!values.ok) {
     const read = readReference(values.empty);

@@ -2,7 +2,7 @@ import { CHAT_WINDOW_MS } from '../core/message/chat-window.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import { momentWords } from '../core/words/instant.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { templateScope } from '../core/workflow/run-context.ts';
+import { messageScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { chatNumbers, formToSend } from './chat-number.ts';
 import type { ByConsent } from './may-write.ts';
@@ -21,8 +21,8 @@ export interface ChatParts extends ByConsent {
 export function planChat(settings: ChatParts, input: PlanInput): Plan {
   const numbers = chatNumbers(settings, input);
   if ('does' in numbers) return numbers;
-  const { context, desk } = input;
-  const scope = templateScope(context);
+  const { context, desk, now } = input;
+  const scope = messageScope(context, now);
   let wrong: string | null = null;
   const fill = (source = '') => {
     const rendered = renderTemplate(source, scope);

@@ -2,7 +2,7 @@ import { EMAIL_PROBLEMS, readEmail } from '../core/message/email-address.ts';
 import { emailHtml, headerText, withPreheader } from '../core/template/email-html.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import type { Attachment, Plan } from '../core/workflow/plan.ts';
-import { templateScope } from '../core/workflow/run-context.ts';
+import { messageScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
@@ -24,7 +24,7 @@ export interface EmailParts extends ByConsent {
 }
 
 /** An email to the lead, ready to go. */
-export function planEmail(settings: EmailParts, { context, desk }: PlanInput): Plan {
+export function planEmail(settings: EmailParts, { context, desk, now }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'email', settings);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
@@ -37,7 +37,7 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
       does: 'ask',
       why: { code: 'bad_address', text: `No email: ${EMAIL_PROBLEMS[address.problem]}`, channel: 'email' },
     };
-  const scope = templateScope(context);
+  const scope = messageScope(context, now);
   const subject = renderTemplate(settings.subject, scope);
   if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
   let wrong: string | null = null;
@@ -65,7 +65,7 @@ export function planEmail(settings: EmailParts, { context, desk }: PlanInput): P
   );
   if (wrong !== null)
     return { does: 'ask', why: { code: 'bad_address', text: `No email: ${wrong}`, channel: 'email' } };
-  const body = emailBody(settings, preheader, context, desk);
+  const body = emailBody(settings, preheader, context, desk, now);
   if ('does' in body) return body;
   return {
     does: 'send',
@@ -95,8 +95,9 @@ function emailBody(
   preheader: string,
   context: PlanInput['context'],
   desk: PlanInput['desk'],
+  now: number,
 ): { text: string; html: string; laidOut?: boolean } | Plan {
-  const scope = templateScope(context);
+  const scope = messageScope(context, now);
   if (!template) {
     const text = renderTemplate(message, scope);
     if (!text.ok) return { does: 'ask', why: { code: 'template', text: text.problem.text } };

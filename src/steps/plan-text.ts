@@ -3,7 +3,7 @@ import { measureText } from '../core/message/text-segments.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { templateScope } from '../core/workflow/run-context.ts';
+import { messageScope } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
@@ -19,7 +19,7 @@ export interface TextParts extends ByConsent {
 }
 
 /** A text to the lead's phone, ready to go. */
-export function planText(settings: TextParts, { context, desk }: PlanInput): Plan {
+export function planText(settings: TextParts, { context, desk, now }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'text', settings);
   if (stopped) return { does: 'nothing', why: stopped };
   if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
@@ -35,7 +35,7 @@ export function planText(settings: TextParts, { context, desk }: PlanInput): Pla
         channel: 'text',
       },
     };
-  const rendered = renderTemplate(settings.message, templateScope(context));
+  const rendered = renderTemplate(settings.message, messageScope(context, now));
   if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
   const message = rendered.text.trim() + (settings.below ?? '');
   if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };

@@ -37,7 +37,8 @@ export interface ListJoining {
 
 /** What the outside world said, with what it told. */
 export type CallAnswer =
-  | { kind: 'accepted'; code: string; detail: string; results?: FieldSet[] }
+  /** `told` is what it answered, word for word, as far as it is worth reading. */
+  | { kind: 'accepted'; code: string; detail: string; results?: FieldSet[]; told?: string }
   | { kind: 'again'; code: string; detail: string; afterMs: number | null }
   | { kind: 'refused'; code: string; detail: string };
 

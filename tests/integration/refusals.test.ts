@@ -22,14 +22,21 @@ describe('what people write back when they want no more', () => {
 
   it('a STOP in full-width letters, in quotes or with a signature below it is a STOP', async () => {
     const flow = await flowOf();
-    for (const [i, text] of ['ＳＴＯＰ', '“Stop.”', 'stop, please', 'Opt-out', 'REVOKE\n\nSent from my phone'].entries()) {
+    for (const [i, text] of [
+      'ＳＴＯＰ',
+      '“Stop.”',
+      'stop, please',
+      'Opt-out',
+      'REVOKE\n\nSent from my phone',
+    ].entries()) {
       const phone = `+6149157080${i}`;
       await flow.send({ name: 'Kay', email: `stops${i}@example.org`, phone, n: 'one' });
       await flow.over(`stops${i}@example.org`);
       await writes(phone, text);
       const id = await idOf(phone);
-      await until(`“${text}” to count`, async () =>
-        (await rows(`select from consent where lead_id = $1 and state = 'withdrawn'`, [id])).length > 0,
+      await until(
+        `“${text}” to count`,
+        async () => (await rows(`select from consent where lead_id = $1 and state = 'withdrawn'`, [id])).length > 0,
       );
     }
   }).timeout(60_000);
@@ -40,16 +47,25 @@ describe('what people write back when they want no more', () => {
     const went = async (n: string) => {
       const before = (await rows('select from run where workflow_id = $1 and due_at is null', [flow.id])).length;
       await flow.send({ ...lead, n });
-      await until(`run ${n}`, async () =>
-        (await rows('select from run where workflow_id = $1 and due_at is null', [flow.id])).length === before + 1,
+      await until(
+        `run ${n}`,
+        async () =>
+          (await rows('select from run where workflow_id = $1 and due_at is null', [flow.id])).length === before + 1,
       );
       return textsOn(stage, lead.phone);
     };
     expect(await went('one')).to.deep.equal(['Hello one']);
     await writes(lead.phone, 'Please stop sending me these, I never signed up');
     const id = await idOf(lead.phone);
-    const need = await until('the question', async () =>
-      (await rows(`select id, title, detail from needs_you where lead_id = $1 and kind = 'maybe_refusal' and settled_at is null`, [id]))[0],
+    const need = await until(
+      'the question',
+      async () =>
+        (
+          await rows(
+            `select id, title, detail from needs_you where lead_id = $1 and kind = 'maybe_refusal' and settled_at is null`,
+            [id],
+          )
+        )[0],
     );
     expect(need.detail).to.include('Lena wrote: “Please stop sending me these').and.include('no texts go to them');
     expect(await went('two')).to.deep.equal(['Hello one']);
@@ -60,19 +76,28 @@ describe('what people write back when they want no more', () => {
     expect(why.text).to.match(/may have asked for no more texts; somebody has to read/);
     // A colleague may answer all the same.
     const [conversation] = await rows('select id from conversation where lead_id = $1', [id]);
-    const { body } = await oona.call<{ ways: { channel: string; can: boolean }[] }>('GET', `/api/conversations/${conversation.id}`);
+    const { body } = await oona.call<{ ways: { channel: string; can: boolean }[] }>(
+      'GET',
+      `/api/conversations/${conversation.id}`,
+    );
     expect(body.ways.find((way) => way.channel === 'text')?.can).to.equal(true);
     const read = (means: string) => oona.call<{ done: string }>('POST', `/api/needs/${need.id}/refusal`, { means });
     expect((await read('something_else')).body.done).to.match(/^What goes out by itself goes to them again/);
     expect((await read('no_more')).status).to.equal(409);
     expect(await went('three')).to.deep.equal(['Hello one', 'Hello three']);
     await writes(lead.phone, 'Do not text me again!');
-    const second = await until('the second question', async () =>
-      (await rows(`select id from needs_you where lead_id = $1 and kind = 'maybe_refusal' and settled_at is null`, [id]))[0],
+    const second = await until(
+      'the second question',
+      async () =>
+        (
+          await rows(`select id from needs_you where lead_id = $1 and kind = 'maybe_refusal' and settled_at is null`, [
+            id,
+          ])
+        )[0],
     );
-    expect((await oona.call<{ done: string }>('POST', `/api/needs/${second.id}/refusal`, { means: 'no_more' })).body.done).to.equal(
-      'They are written to no more this way.',
-    );
+    expect(
+      (await oona.call<{ done: string }>('POST', `/api/needs/${second.id}/refusal`, { means: 'no_more' })).body.done,
+    ).to.equal('They are written to no more this way.');
     expect(await went('four')).to.deep.equal(['Hello one', 'Hello three']);
     expect((await rows(`select consents_of($1, 'service') ->> 'text' as text`, [id]))[0].text).to.equal('withdrawn');
   }).timeout(60_000);

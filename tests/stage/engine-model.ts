@@ -42,7 +42,7 @@ const source: KnownSource = {
   },
   secret: null,
   mostPerMinute: 600,
-  business: { id: 'b', name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London', holidays: [] },
+  business: { id: 'b', name: 'Wrenfield', country: 'GB', timeZone: 'Europe/London', holidays: [], locale: 'en-GB' },
 };
 
 interface Kept extends PendingDelivery {
@@ -197,7 +197,7 @@ export class Model {
         came_at: this.cameAt,
       },
       owner_id: null,
-      lead_answers: {},
+      lead_own: {},
       tags: [],
       member_of: [],
       answered: [],

@@ -88,10 +88,11 @@ export const nadia = (more: Partial<RunContext> = {}): RunContext => ({
 });
 
 /** A scope for templates with nothing in it but what is given. */
-export const scopeOf = (groups: Partial<ReturnType<typeof templateScope>>): ReturnType<typeof templateScope> => ({
+export const scopeOf = (groups: Partial<ReturnType<typeof templateScope>> = {}): ReturnType<typeof templateScope> => ({
   lead: {},
   record: {},
   member: {},
+  own: {},
   answers: {},
   where: {},
   business: {},

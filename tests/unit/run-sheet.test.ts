@@ -10,9 +10,10 @@ import {
   moveStep,
   removeStep,
 } from '../../src/islands/run-sheet/edits.ts';
+import { keptKey } from '../../src/steps/kept-key.ts';
 import { planStep } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { deskOf, nadia, stepOf } from '../stage/sheets.ts';
+import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const context = nadia({
   person: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '07700 900142' },
@@ -53,6 +54,66 @@ describe('To check', () => {
   ];
   for (const [name, definition, input, code] of found)
     it(`tells ${name}`, () => expect(codes(definition, input)).to.deep.equal([code]));
+  describe('fields that do not exist', () => {
+    const told = (message: string, more: Partial<SheetCheckInput> = {}) =>
+      toCheck(withText(message), stepKinds, { ...good, ...more })
+        .filter((one) => ['no-such-field', 'field-lacking'].includes(one.code))
+        .map((one) => `${one.weight}: ${one.text}`);
+    for (const [typed, meant] of [
+      ['{{ lead }}', null],
+      ['{{ answers }}', null],
+      ['{{ first_name }}', 'Lead: First name'],
+      ['{{ First name }}', 'Lead: First name'],
+      ['{{ lead.first name }}', 'Lead: First name'],
+      ['{{ Lead.First_Name }}', 'Lead: First name'],
+      ['{{ lead.frist_name }}', 'Lead: First name'],
+      ['{{ answer.instrument }}', 'Answers of the source: Instrument'],
+      ['{{ instrumnt }}', 'Answers of the source: Instrument'],
+      ['{{ business.nmae }}', 'Business: Business name'],
+      ['{{ found["teacher.room"] }}', null],
+    ] as const)
+      it(`${typed} is told${meant ? `, with ${meant}` : ''}`, () => {
+        const [finding, ...more] = told(typed);
+        expect(more).to.deep.equal([]);
+        expect(finding, 'it cannot go live').to.match(/^must: /);
+        if (meant) expect(finding).to.include(`Did you mean ${meant}?`);
+      });
+    it('an answer of the source that the sample lacks is something to look at', () =>
+      expect(told('{{ answers.instrumnet }}')).to.deep.equal([
+        'look: Text the lead: the sample lead has no field "Instrumnet", so it would be left empty. Did you mean Answers of the source: Instrument?',
+      ]));
+    it('text of itself, and fields that are there, are not', () =>
+      expect(
+        told('{{ "Hello" }} {{ lead.full_name | upcase }} {{ answers.instrument | default: "all" }}'),
+      ).to.deep.equal([]));
+  });
+  it('a wait above the question it waits for is told', () => {
+    const wait = {
+      kind: 'event',
+      event: 'answer',
+      step: 'q',
+      words: '',
+      sources: [],
+      tag: '',
+      list: '',
+      stage: '',
+      within: { amount: 2, unit: 'days' },
+    } as const;
+    const ask = step('ask', 'q', { message: 'Which day?', choices: 'Mon\nTue', saveAs: 'answers.day' });
+    const lanes = (...lead: Step[]) => ({ lanes: { lead, record: [], team: [] } });
+    const sheet = (above: boolean): Definition =>
+      sheetOf(
+        above
+          ? [momentOf('m', lanes(ask)), momentOf('n', { at: wait, ...lanes(step('text', 't', { message: 'Thanks' })) })]
+          : [momentOf('m', lanes(step('text', 't', { message: 'Hi' }))), momentOf('n', { at: wait, ...lanes(ask) })],
+        {},
+        [source],
+      );
+    expect(codes(sheet(true))).to.not.include('gone');
+    expect(toCheck(sheet(false), stepKinds, good).map((one) => one.text)).to.include(
+      'A moment waits for the answer to a question that is asked only in it or below it: move the question into a moment above.',
+    );
+  });
   it('leads to the place: step and field', () => {
     const [finding] = toCheck(withText(''), stepKinds, good);
     expect(finding?.place).to.deep.equal({ stepId: 'x', field: 'message' });
@@ -60,6 +121,40 @@ describe('To check', () => {
   it('says nothing of a step that is switched off', () => {
     const definition = addStep(to('team'), { ...step('tell'), on: false })(withText('Hi'));
     expect(codes(definition)).to.deep.equal([]);
+  });
+});
+
+describe('what a look-up finds keeps its name', () => {
+  const tabs = [
+    {
+      id: 'tab',
+      name: 'Rooms',
+      columns: [
+        { id: 'c1', name: 'Teacher' },
+        { id: 'c2', name: 'Room' },
+      ],
+    },
+  ];
+  const lookUp = stepKinds.get('look-up')!;
+  const settings = (more: object) =>
+    lookUp.settings.parse({ ...(lookUp.blank() as object), tab: 'tab', column: 'c1', value: 'x', ...more }) as {
+      name: string;
+      key: string;
+    };
+  const gives = (more: object) => lookUp.gives!(settings(more), { ...desk, tabs }).map((one) => one.key);
+  it('whatever it is called later: its fields go by a key made once', () => {
+    const first = settings({ name: 'Teacher' });
+    const renamed = { ...first, name: 'Room planner', key: keptKey(first, 'look-up-1') };
+    expect(gives(renamed)).to.deep.equal(gives({ name: 'Teacher' }));
+    const fresh = settings({ name: '' });
+    const named = { ...fresh, name: 'Room', key: keptKey(fresh, 'look-up-1') };
+    expect(gives(named)).to.deep.equal(['look-up-1.c1', 'look-up-1.c2']);
+    expect(keptKey(named, 'other')).to.equal('look-up-1');
+  });
+  it('a copy finds under a key of its own', () => {
+    const one = step('look-up', 'a', { name: 'Teacher', key: 'a' });
+    const both = copyStep('a', 'b')(addStep(to('first'), one)(blankDefinition('m')));
+    expect(findStep(both, 'b')!.step.settings).to.include({ key: 'b' });
   });
 });
 

@@ -5,6 +5,8 @@ export interface Field {
   value: string;
   /** A list, like the lines of an order: one record per row. `value` says it in words. */
   rows?: Record<string, string>[];
+  /** A field they have on one list, and no answer of theirs: its key is "list id.key". */
+  of?: 'list';
 }
 
 export interface FieldLimits {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { readReference, writeReference } from '../template/field-reference.ts';
-import { renderTemplate, type TemplateScope, templateProblem, usedReferences } from '../template/template.ts';
+import { READER, renderTemplate, type TemplateScope, templateProblem, usedReferences } from '../template/template.ts';
+import { dateInMessage } from '../words/date-in-message.ts';
 
 /** Longest parts a chat network takes, in characters: docs/gateways.md. */
 export const CHAT_TEMPLATE_MOST = { heading: 60, text: 1024, closing: 60, button: 20, buttons: 3 } as const;
@@ -64,7 +65,7 @@ export function templateValues(
     const read = readReference(reference);
     const value = read ? (scope[read.group][read.key] ?? '').trim() : '';
     if (value === '') return { ok: false, empty: reference };
-    fields[reference] = value;
+    fields[reference] = scope[READER] ? dateInMessage(value, scope[READER]) : value;
   }
   return { ok: true, fields };
 }

@@ -16,6 +16,17 @@ export const ANSWER_KINDS = {
 } as const;
 export type AnswerKind = keyof typeof ANSWER_KINDS;
 
+/** What is sent when an answer does not fit, where the coordinator says nothing else. */
+export const ANSWER_HINTS: Record<AnswerKind, string> = {
+  anything: 'Sorry, we did not get that. Please answer once more.',
+  yes_no: 'Sorry, we did not get that. Please answer yes or no.',
+  choice: 'Sorry, we did not get that. Please answer with one of the numbers.',
+  number: 'Sorry, we did not get that. Please answer with a number.',
+  date: 'Sorry, we did not get that. Please answer with a date, for example 24 December.',
+  email: 'Sorry, that does not look like an email address. Please write it once more.',
+  phone: 'Sorry, that does not look like a phone number. Please write it once more.',
+};
+
 const YES = 'yes\ny\nyeah\nyep\nyup\nok\nokay\nsure\nplease\noui\nja\nsi\nsim';
 const NO = 'no\nn\nnope\nnot\nnever\nnon\nnein\nnao\nnão';
 const MOST = 1000;

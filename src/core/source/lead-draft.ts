@@ -10,6 +10,8 @@ export interface LeadDraft {
   consent: { state: 'given' | 'unticked'; wording: string } | null;
   /** Every field that is not on the card, by key. */
   answers: Record<string, string>;
+  /** Fields they have on a list, by "list id.key". */
+  member: Record<string, string>;
   /** Fields that are lists, row by row. */
   lists: Record<string, Record<string, string>[]>;
 }
@@ -31,9 +33,12 @@ export function draftLead(fields: readonly Field[], card: LeadCard, country: str
   };
   const consentKeys = card.consent.kind === 'field' ? [card.consent.key, card.consent.wordingKey ?? ''] : [];
   const onCard = new Set<string>([...Object.values(card.fields), ...consentKeys]);
-  const answers = Object.fromEntries(fields.filter((field) => !onCard.has(field.key)).map((f) => [f.key, f.value]));
+  const answers = Object.fromEntries(
+    fields.filter((field) => !field.of && !onCard.has(field.key)).map((f) => [f.key, f.value]),
+  );
+  const member = Object.fromEntries(fields.filter((field) => field.of === 'list').map((f) => [f.key, f.value]));
   const lists = Object.fromEntries(fields.flatMap((field) => (field.rows ? [[field.key, field.rows]] : [])));
-  return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers, lists };
+  return { person, identities: identitiesOf(person, country), consent: consentOf(card, byKey), answers, member, lists };
 }
 
 function consentOf(card: LeadCard, byKey: Map<string, string>): LeadDraft['consent'] {

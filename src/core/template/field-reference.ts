@@ -18,13 +18,14 @@ export interface FieldReference {
     | 'happened'
     | 'item'
     | 'record'
-    | 'member';
+    | 'member'
+    | 'own';
   key: string;
 }
 
 export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   lead: 'Lead',
-  answers: 'Form answers',
+  answers: 'Answers of the source',
   where: 'Where from',
   business: 'Business',
   source: 'Source',
@@ -34,6 +35,7 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   item: 'Of each in the list',
   record: 'On record',
   member: 'On a list',
+  own: 'Own fields of the lead',
 };
 
 /** What a moment that waited knows afterwards. */
@@ -65,7 +67,7 @@ export function writeReference({ group, key }: FieldReference): string {
 
 export function readReference(text: string): FieldReference | null {
   const m =
-    /^(lead|answers|where|business|source|owner|found|happened|item|record|member)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
+    /^(lead|answers|where|business|source|owner|found|happened|item|record|member|own)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
       text.trim(),
     );
   const key = m?.[2] ?? m?.[3] ?? m?.[4];

@@ -1,6 +1,30 @@
 import { Liquid, type Template } from 'liquidjs';
+import { dateInMessage, type Reader } from '../words/date-in-message.ts';
 import { type FieldReference, readReference, referenceLabel } from './field-reference.ts';
 import { FIELD_FILTERS } from './filters.ts';
+
+/** Under this a scope says who reads what comes out: then dates are written as people write them. */
+export const READER = Symbol('reader');
+
+/** What liquidjs hands to what writes outputs. */
+interface Rendering {
+  context: { environments: unknown; memoryLimit: { use(count: number): void } };
+}
+
+/** What an output gives: text and nothing else, no object of ours, and for people no date as machines write it. */
+function asText(this: Rendering, value: unknown): string {
+  if (value === null || value === undefined || typeof value === 'object' || typeof value === 'function') return '';
+  const reader = (this.context.environments as Partial<TemplateScope>)[READER];
+  const text = String(value);
+  // What comes out counts towards the limit as well: what runs away is stopped.
+  this.context.memoryLimit.use(text.length);
+  return reader ? dateInMessage(text, reader) : text;
+}
+/** What a lead typed never becomes markup. */
+function asHtml(this: Rendering, value: unknown): string {
+  return asText.call(this, value).replace(/[&<>"']/g, (c) => HTML[c]!);
+}
+const HTML: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&#34;', "'": '&#39;' };
 
 /**
  * Messages are stored as Liquid (liquidjs, strict parse). Only output tags and our own filters are allowed for now, and the
@@ -15,8 +39,7 @@ function liquid(characters: number, bytes: number, html: boolean): Liquid {
     renderLimit: 500,
     memoryLimit: bytes,
     cache: false,
-    // What a lead typed never becomes markup.
-    ...(html ? { outputEscape: 'escape' as const } : {}),
+    outputEscape: html ? asHtml : asText,
   });
   for (const name of Object.keys(made.filters))
     if (!Object.hasOwn(FIELD_FILTERS, name) && !(html && name === 'escape')) delete made.filters[name];
@@ -34,7 +57,7 @@ const ENGINES = { text: liquid(1e5, 1e6, false), html: liquid(1e6, 1e7, true) };
 type Form = keyof typeof ENGINES;
 
 /** Values a message may use, by group and key. Every value is text. */
-export type TemplateScope = Record<FieldReference['group'], Record<string, string>>;
+export type TemplateScope = Record<FieldReference['group'], Record<string, string>> & { [READER]?: Reader | undefined };
 
 export interface TemplateProblem {
   /** What is wrong, in a sentence. */
@@ -51,7 +74,9 @@ function compile(source: string, form: Form = 'text'): Compiled {
   if (kept) return kept;
   let made: Compiled;
   try {
-    made = { ok: true, parts: ENGINES[form].parse(source) };
+    // Read whole first, so that what cannot be read is told; then without what names no field, which would come out as something else.
+    ENGINES[form].parse(source);
+    made = { ok: true, parts: ENGINES[form].parse(onlyFields(source)) };
   } catch (error) {
     made = { ok: false, problem: { text: problemText(error) } };
   }
@@ -85,6 +110,21 @@ export const templateProblem = (source: string): TemplateProblem | null => {
   const made = compile(source);
   return made.ok ? null : made.problem;
 };
+
+/** Outputs of text itself: `{{ "Hello" }}`, `{{ 5 }}`. */
+const LITERAL = /^("[^"]*"|'[^']*'|-?\d+(\.\d+)?)$/;
+
+/** Whether an output names something that is no field: then nothing stands in its place. */
+export const namesNothing = (piece: TemplatePiece): boolean =>
+  piece.kind === 'field' && piece.reference === null && !LITERAL.test(headOf(piece.source));
+
+/** What an output names, as written, without its tidyings. */
+export const headOf = (output: string): string => splitPipes(output.replace(/^\{\{-?|-?\}\}$/g, ''))[0]!.trim();
+
+const onlyFields = (source: string): string =>
+  templatePieces(source)
+    .map((piece) => (piece.kind === 'text' ? piece.text : namesNothing(piece) ? '' : piece.source))
+    .join('');
 
 const OUTPUT = /\{\{-?([\s\S]*?)-?\}\}/g;
 

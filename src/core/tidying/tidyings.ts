@@ -4,6 +4,7 @@ import { likelyDomain } from '../message/likely-domain.ts';
 import { properName } from '../people/name.ts';
 import { PHONE_PROBLEMS, readPhone } from '../people/phone.ts';
 import { readDate } from '../time/read-date.ts';
+import { isInstant, readInstant } from '../time/read-instant.ts';
 import { cleanAddress } from './clean-address.ts';
 
 /** What a tidying may be told: two texts and a number. */
@@ -86,7 +87,19 @@ export const TIDYINGS = {
     }),
   },
   date: {
-    label: 'as a date, 2026-12-24',
+    label: 'as a date, 2026-12-24, with its hour if it has one',
+    takes: {},
+    apply: unlessEmpty((value, { country }) => {
+      const read = readDate(value, country);
+      if (read === null) return { value, problem: 'this is not a date' };
+      // An instant stays the instant it is; a time without an offset stays the time it is.
+      if (isInstant(value)) return fine(value.trim());
+      const at = readInstant(value, country, 'UTC');
+      return fine(at?.timed ? `${read}T${new Date(at.at).toISOString().slice(11, 16)}` : read);
+    }),
+  },
+  day: {
+    label: 'as a day, without an hour',
     takes: {},
     apply: unlessEmpty((value, { country }) => {
       const read = readDate(value, country);

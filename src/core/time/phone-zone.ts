@@ -58,6 +58,12 @@ export function phoneZone(phone: string): string | null {
   return clocks.get(name)!;
 }
 
+/** The clock somebody lives by, from their number as it was typed; null where it tells none. `country` is the business's. */
+export function leadZone(typed: string, country: string): string | null {
+  const reading = readPhone(typed, country);
+  return reading.ok ? phoneZone(reading.e164) : null;
+}
+
 const clocks = new Map<string, string | null>();
 const offset = (at: number, zone: string) => wallClock(at, zone).offsetNanoseconds;
 /** The first of each month of ten years: zones that agree on all of them have gone alike for long enough to be taken for one clock. */

@@ -6,6 +6,10 @@ const CLOCK =
   /(?:^|[T\s])(?:at\s+)?(?:(\d{1,2})[:.](\d{2})(?::\d{2}(?:\.\d+)?)?\s*(am|pm)?|(\d{1,2})\s*(am|pm))(?![\d.])/i;
 const OFFSET = /(Z|[+-]\d{2}:?\d{2})$/;
 
+/** Whether a text is a date and time with its offset, as machines write it (RFC 3339). */
+export const isInstant = (text: string): boolean =>
+  /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}/.test(text.trim()) && OFFSET.test(text.trim());
+
 /**
  * A date, with or without a time, as people and machines write it: an instant in milliseconds and whether a time was said.
  * Without an offset (RFC 3339 §5.6) the time is by the wall clock of `zone`; without a time it is the start of the day.

@@ -2,7 +2,7 @@ import type { Known } from '../condition/evaluate.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
 import { type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
-import type { TemplateScope } from '../template/template.ts';
+import { READER, type TemplateScope } from '../template/template.ts';
 import type { Channel } from './channel.ts';
 
 /** `doubted`: they wrote something that may mean no more, and nobody has read it yet. */
@@ -34,10 +34,16 @@ export const allConsents = (known: Partial<Record<Channel, ConsentState>> = {}):
 export interface RunContext {
   person: RunPerson;
   answers: Record<string, string>;
+  /** The lead's own fields, which the business has given them. */
+  own: Record<string, string>;
+  /** Fields they have on lists, by "list id.key". */
+  member: Record<string, string>;
   /** Lists that came with the arrival, like order lines, by the key of their field. */
   lists: Record<string, Record<string, string>[]>;
   where: WhereFrom;
-  business: { name: string; country: string; timeZone: string; holidays: string[] };
+  business: { name: string; country: string; timeZone: string; holidays: string[]; locale?: string };
+  /** The clock the lead lives by, an IANA name; null where only the business's is known. */
+  zone: string | null;
   source: { name: string };
   consent: Record<Channel, ConsentState>;
   /** Whether they agreed to news and offers; `consent` is about what they asked for. */
@@ -65,6 +71,9 @@ const FRESH = {
   marketing: { text: 'unknown', email: 'unknown', chat: 'unknown' } as Record<Channel, ConsentState>,
   lastChatAt: null,
   lists: {},
+  own: {},
+  member: {},
+  zone: null,
   tags: [],
   memberOf: [],
   owner: null,
@@ -77,7 +86,7 @@ const FRESH = {
 
 /** The context a run starts with: this arrival's own values, and what was known before where it says nothing. */
 export function startContext(
-  draft: Pick<LeadDraft, 'person' | 'answers'> & Partial<Pick<LeadDraft, 'lists'>>,
+  draft: Pick<LeadDraft, 'person' | 'answers'> & Partial<Pick<LeadDraft, 'lists' | 'member'>>,
   known: RunPerson,
   rest: Pick<RunContext, 'where' | 'business' | 'source' | 'consent'> & Partial<RunContext>,
 ): RunContext {
@@ -87,7 +96,8 @@ export function startContext(
     email: draft.person.email || known.email,
     phone: draft.person.phone || known.phone,
   };
-  return { ...structuredClone(FRESH), ...rest, person, answers: draft.answers, lists: draft.lists ?? {} };
+  const { answers, lists = {}, member = {} } = draft;
+  return { ...structuredClone(FRESH), member, ...rest, person, answers, lists };
 }
 
 /** Stands for the address by which a reader leaves, until the message is made. */
@@ -111,11 +121,22 @@ export function templateScope(context: RunContext): TemplateScope {
     found: context.found,
     happened: context.happened,
     item: context.item,
+    own: context.own,
+    member: context.member,
     // Of whole leads and not of one run: asked for segments only.
     record: {},
-    member: {},
   };
 }
+
+/** The same, for what people read: dates as they write them, in the business's language and by the lead's clock. `now` in milliseconds. */
+export const messageScope = (context: RunContext, now: number): TemplateScope => ({
+  ...templateScope(context),
+  [READER]: {
+    locale: context.business.locale ?? 'en-GB',
+    timeZone: context.zone ?? context.business.timeZone,
+    now,
+  },
+});
 
 /** The value of a field by its reference; null when there is none of that name. */
 export function fieldValue(context: RunContext, reference: string): string | null {
@@ -146,10 +167,12 @@ export function knownOf(context: RunContext, now: number): Known {
 export function withValues(context: RunContext, values: Record<string, string>): RunContext {
   const person = { ...context.person };
   const answers = { ...context.answers };
+  const own = { ...context.own };
   for (const [reference, value] of Object.entries(values)) {
     const read = readReference(reference);
     if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
     if (read?.group === 'answers') answers[read.key] = value;
+    if (read?.group === 'own') own[read.key] = value;
   }
-  return { ...context, person, answers };
+  return { ...context, person, answers, own };
 }

@@ -96,7 +96,7 @@ export interface CheckInput {
 
 /** A field a step gives to those after it. */
 export interface Given {
-  group?: 'found' | 'answers';
+  group?: 'found' | 'answers' | 'own';
   key: string;
   label: string;
 }

@@ -1,12 +1,14 @@
 import { OF_THE_PERSON, TESTS, testsOf } from '../condition/condition.ts';
 import { testWords } from '../condition/words.ts';
-import { type FieldReference, readReference, referenceLabel } from '../template/field-reference.ts';
-import { templateProblem, usedReferences } from '../template/template.ts';
+import { WHERE_KEYS } from '../source/where-from.ts';
+import { type FieldReference, GROUP_LABELS, readReference, referenceLabel } from '../template/field-reference.ts';
+import { meantField } from '../template/meant-field.ts';
+import { headOf, namesNothing, templatePieces, templateProblem } from '../template/template.ts';
 import { type Definition, type Moment, placedSteps } from './definition.ts';
 import type { Finding } from './finding.ts';
 import { placedConditions } from './references.ts';
 import { fieldValue, templateScope } from './run-context.ts';
-import { type CheckInput, deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
+import { type CheckInput, deskNames, memberLabels, type SendingDesk, type StepKind } from './step-kind.ts';
 
 export interface SheetCheckInput extends CheckInput {
   sources: { id: string; name: string; state: 'waiting' | 'live' | 'paused' }[];
@@ -65,7 +67,10 @@ export function toCheck(
         : [];
     }),
   );
-  const comesLater = ({ group, key }: FieldReference) => LATER.has(group) || given.has(`${group}.${key}`);
+  const scope = input.sample ? (templateScope(input.sample) as Record<string, Record<string, string>>) : null;
+  const fields: FieldsThereAre = { scope, given, member: new Set(memberLabels(input.desk.lists).keys()) };
+  const comesLater = ({ group, key }: FieldReference) =>
+    LATER.has(group) || group === 'owner' || given.has(`${group}.${key}`);
 
   for (const finding of momentFindings(definition, input, comesLater)) add(finding);
 
@@ -98,20 +103,11 @@ export function toCheck(
       onArrival: moment === definition.moments[0],
     }))
       add({ ...finding, place: { stepId: step.id, field: field ?? null } });
-    const scope = input.sample ? (templateScope(input.sample) as Record<string, Record<string, string>>) : null;
     for (const { field, source } of kind.templates(settings.data)) {
       const problem = templateProblem(source);
       if (problem) add({ weight: 'must', code: 'template', text: problem.text, place: { stepId: step.id, field } });
-      const lacking = scope
-        ? usedReferences(source).filter((r) => !comesLater(r) && scope[r.group]?.[r.key] === undefined)
-        : [];
-      for (const reference of new Map(lacking.map((r) => [`${r.group}.${r.key}`, r])).values())
-        add({
-          weight: 'look',
-          code: 'field-lacking',
-          text: `${kind.label}: the sample lead has no field "${referenceLabel(reference)}", so it would be left empty.`,
-          place: { stepId: step.id, field },
-        });
+      for (const finding of fieldFindings(source, fields, kind.label))
+        add({ ...finding, place: { stepId: step.id, field } });
     }
   }
   if (placed.length > 0 && listened.length > 0 && !input.triedSinceChange)
@@ -124,7 +120,78 @@ export function toCheck(
   return findings;
 }
 
-const LATER = new Set(['found', 'happened', 'item', 'owner']);
+interface FieldsThereAre {
+  /** The sample's values, by group and key; null without a sample. */
+  scope: Record<string, Record<string, string>> | null;
+  /** "found.x", "answers.y": what steps of the sheet give. */
+  given: ReadonlySet<string>;
+  /** Fields of lists, by "list id.key". */
+  member: ReadonlySet<string>;
+}
+
+/** Groups whose fields are the same for every sheet; the others depend on source, steps and lists. */
+const FIXED: Partial<Record<FieldReference['group'], readonly string[]>> = {
+  lead: ['first_name', 'last_name', 'full_name', 'email', 'phone', 'leave_link'],
+  business: ['name'],
+  source: ['name'],
+  owner: ['name', 'email'],
+  where: Object.keys(WHERE_KEYS),
+  record: [],
+};
+
+/** Fields a template names that do not exist, or that the sample lacks. */
+function fieldFindings(source: string, there: FieldsThereAre, label: string): Omit<Finding, 'place'>[] {
+  const { scope, given, member } = there;
+  const known: FieldReference[] = [
+    ...Object.entries(FIXED).flatMap(([group, keys]) =>
+      keys.map((key) => ({ group: group as FieldReference['group'], key })),
+    ),
+    ...(['answers', 'own'] as const).flatMap((group) =>
+      Object.keys(scope?.[group] ?? {}).map((key) => ({ group, key })),
+    ),
+    ...[...given].map((one) => ({
+      group: one.slice(0, one.indexOf('.')) as FieldReference['group'],
+      key: one.slice(one.indexOf('.') + 1),
+    })),
+  ];
+  const found = new Map<string, Omit<Finding, 'place'>>();
+  const missing = (weight: Finding['weight'], typed: string, text: string) => {
+    const meant = meantField(typed, known);
+    const did = meant ? ` Did you mean ${GROUP_LABELS[meant.group]}: ${referenceLabel(meant)}?` : '';
+    found.set(typed, {
+      weight,
+      code: weight === 'must' ? 'no-such-field' : 'field-lacking',
+      text: `${label}: ${text}${did}`,
+    });
+  };
+  for (const piece of templatePieces(source)) {
+    if (piece.kind !== 'field') continue;
+    const typed = headOf(piece.source);
+    if (namesNothing(piece)) {
+      missing('must', typed, `there is no field “${typed.slice(0, 60)}”, so nothing would stand in its place.`);
+      continue;
+    }
+    const { reference } = piece;
+    if (!reference) continue;
+    const { group, key } = reference;
+    if (given.has(`${group}.${key}`) || LATER.has(group)) continue;
+    const fixed = FIXED[group];
+    if (fixed ? !fixed.includes(key) : group === 'member' ? !member.has(key) : group === 'found')
+      missing(
+        'must',
+        typed,
+        group === 'found'
+          ? `no step of this sheet finds “${referenceLabel(reference)}”, so it would be empty.`
+          : `there is no field “${typed.slice(0, 60)}”, so nothing would stand in its place.`,
+      );
+    else if (!fixed && group !== 'member' && scope && scope[group]?.[key] === undefined)
+      missing('look', typed, `the sample lead has no field "${referenceLabel(reference)}", so it would be left empty.`);
+  }
+  return [...found.values()];
+}
+
+/** Known only once it has happened. */
+const LATER = new Set<string>(['happened', 'item']);
 
 /** What would go wrong with moments, cases, guards and the rules. */
 function momentFindings(
@@ -136,7 +203,7 @@ function momentFindings(
   const { desk, sample } = input;
   const names = deskNames(desk);
   const at = (momentId: string) => ({ stepId: null, field: 'moment' as const, momentId });
-  for (const moment of definition.moments) {
+  for (const [index, moment] of definition.moments.entries()) {
     const place = at(moment.id);
     if (moment.at.kind === 'on_date') {
       if (moment.at.field === '')
@@ -150,7 +217,7 @@ function momentFindings(
         });
     }
     if (moment.at.kind === 'event') {
-      const text = eventProblem(moment.at, definition, desk);
+      const text = eventProblem(moment.at, definition, desk, index);
       if (text) found.push({ weight: 'must', code: 'gone', text, place });
     }
   }
@@ -202,9 +269,13 @@ function eventProblem(
   at: Extract<Moment['at'], { kind: 'event' }>,
   definition: Definition,
   desk: SendingDesk,
+  index: number,
 ): string | null {
   const has = (list: readonly { id: string }[], id: string) => list.some((one) => one.id === id);
-  const step = placedSteps(definition).find((one) => one.step.id === at.step)?.step;
+  const placed = placedSteps(definition).find((one) => one.step.id === at.step);
+  const step = placed?.step;
+  // What a moment waits for has to have gone out in a moment above it.
+  const above = !placed || definition.moments.indexOf(placed.moment) < index;
   switch (at.event) {
     case 'reply':
       return null;
@@ -217,10 +288,16 @@ function eventProblem(
     case 'arrival':
       return at.sources.every((id) => has(desk.sources, id)) ? null : 'A moment waits for a source that is gone.';
     case 'answer':
-      return step?.kind === 'ask' ? null : 'A moment waits for an answer: choose the question.';
+      if (step?.kind !== 'ask') return 'A moment waits for an answer: choose the question.';
+      return above
+        ? null
+        : 'A moment waits for the answer to a question that is asked only in it or below it: move the question into a moment above.';
     case 'form':
     case 'link':
     case 'opened':
-      return at.step === '' || step ? null : 'A moment waits for a message that is gone: choose it.';
+      if (at.step === '' || (step && above)) return null;
+      return step
+        ? 'A moment waits for what comes of a message that goes out only in it or below it: move the message into a moment above.'
+        : 'A moment waits for a message that is gone: choose it.';
   }
 }

@@ -27,6 +27,8 @@ export const Lead = defineEntity({
     phone: p.text(),
     /** The newest answer to each question, by key. */
     answers: p.json<Record<string, string>>(),
+    /** Fields of the business's own, by key: what a step or a colleague has given them, and no source can change. */
+    own: p.json<Record<string, string>>().defaultRaw(`'{}'`),
     createdAt: p.datetime(),
     lastArrivalAt: p.datetime(),
     /** The colleague who looks after them. */

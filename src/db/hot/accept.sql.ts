@@ -212,7 +212,7 @@ begin
     end loop;
     return next jsonb_build_object('item', item -> 'arrival_id', 'arrival_id', the_arrival, 'repeat', false, 'lead_id', the_lead, 'new_lead', is_new,
       'known', jsonb_build_object('first_name', was.first_name, 'last_name', was.last_name, 'email', was.email, 'phone', was.phone),
-      'owner_id', was.owner_id, 'tags', case when is_new then '[]' else (select coalesce(jsonb_agg(tag_id), '[]') from lead_tag where lead_id = the_lead) end,
+      'own', was.own, 'owner_id', was.owner_id, 'tags', case when is_new then '[]' else (select coalesce(jsonb_agg(tag_id), '[]') from lead_tag where lead_id = the_lead) end,
       'member_of', case when is_new then '[]' else
         (select coalesce(jsonb_agg(list_id), '[]') from list_member m where m.lead_id = the_lead and m.state = 'active') end,
       'consent', agreed, 'marketing', agreed_more, 'chat_at', chat_at, 'runs', started);

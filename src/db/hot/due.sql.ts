@@ -26,7 +26,7 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
     'run', jsonb_build_object('id', t.id, 'business_id', t.business_id, 'version_id', t.version_id, 'source_id', t.source_id, 'lead_id', t.lead_id,
       'created_at', t.created_at, 'first_reply_at', t.first_reply_at, 'from_step', t.from_step,
       'workflow_id', t.workflow_id, 'moment_id', t.moment_id, 'moment_at', t.moment_at, 'happened', t.happened, 'came_at', t.came_at),
-    'owner_id', l.owner_id, 'lead_answers', l.answers,
+    'owner_id', l.owner_id, 'lead_own', l.own,
     'member_of', coalesce((select jsonb_agg(m.list_id) from list_member m where m.lead_id = t.lead_id and m.state = 'active'), '[]'),
     'answered', answers_of_run(t.id),
     'chat_at', (select extract(epoch from max(i.received_at)) * 1000 from inbound i where i.lead_id = t.lead_id and i.channel = 'chat'),

@@ -83,6 +83,7 @@ export interface Accepted {
   lead_id?: string;
   new_lead?: boolean;
   known?: RunPerson;
+  own?: Record<string, string>;
   consent?: Partial<Record<Channel, ConsentState>>;
   marketing?: Partial<Record<Channel, ConsentState>>;
   chat_at?: number | null;
@@ -167,7 +168,7 @@ export interface DueRun {
     came_at: string | null;
   };
   owner_id: string | null;
-  lead_answers: Record<string, string>;
+  lead_own: Record<string, string>;
   tags: string[];
   member_of: string[];
   /** What the run's questions were answered, as fields. */

@@ -23,6 +23,7 @@ export class Migration20261127010000_wishes extends Migration {
     this.addSql(
       `create index "lead_identity_number" on "lead_identity" ("business_id", split_part("value", '|', 1)) where "kind" in ('number_asked', 'number_shared')`,
     );
+    this.addSql(`alter table "lead" add column "own" jsonb not null default '{}';`);
     this.addSql(`alter table "run" add column "came_at" timestamptz null;`);
     this.addSql(`alter table "needs_you" drop constraint if exists "needs_you_kind_check";`);
     this.addSql(

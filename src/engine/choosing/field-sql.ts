@@ -49,6 +49,8 @@ export function fieldSql(reference: string, values: SqlValues): FieldSql {
       return PERSON[key] === undefined ? none : { text: PERSON[key] };
     case 'answers':
       return text(`l.answers ->> ${values.add(key)}`);
+    case 'own':
+      return text(`l.own ->> ${values.add(key)}`);
     case 'where':
       return Object.hasOwn(WHERE_KEYS, key)
         ? text(

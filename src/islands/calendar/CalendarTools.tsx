@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { WeekView } from '../../app/calendar.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
+import { Popover } from '../../components/Popover.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { call, messageOf } from '../call.ts';
 
@@ -31,93 +32,96 @@ export default function CalendarTools({
       return `${body.added} added, ${body.changed} changed. Open the week again to see them.`;
     });
   return (
-    <details className="relative">
-      <summary className="btn btn-plain btn-sm list-none">Files and feed</summary>
-      <div className="sheet-card absolute right-0 z-40 mt-2 w-96 p-4 shadow-lg">
-        <h2 className="mb-1 text-[15px]">My time in a calendar program</h2>
-        {feed ? (
-          <CopyLine text={feed} what="the address" />
-        ) : (
-          <button
-            type="button"
-            className="btn btn-plain btn-sm"
-            onClick={() =>
-              void act(async () => {
-                setFeed((await call<{ feed: string }>('POST', '/api/calendar/feed')).feed);
-                return 'Put this address into your calendar program.';
-              })
-            }
-          >
-            Give me an address
-          </button>
-        )}
-        <h2 className="mt-4 mb-1 text-[15px]">Appointments from a file (.ics)</h2>
-        <div className="flex items-center gap-2">
-          <select
-            className="select select-sm"
-            aria-label="Whose appointments"
-            value={who}
-            onChange={(event) => setWho(event.target.value)}
-          >
-            {colleagues.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </select>
-          <label className="btn btn-plain btn-sm cursor-pointer">
-            Choose a file
-            <input
-              type="file"
-              accept=".ics,text/calendar"
-              className="sr-only"
-              onChange={(event) => {
-                const file = event.target.files?.[0];
-                if (file) void upload(file);
-                event.target.value = '';
-              }}
-            />
-          </label>
-        </div>
-        {bookings.length > 0 && <h2 className="mt-4 mb-1 text-[15px]">Bookings of outside calendars</h2>}
-        {bookings.map((one) => (
-          <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-[13px]">
-            <span className="min-w-0 grow truncate">{one.name} go to</span>
+    <Popover button="Files and feed" buttonClass="btn btn-plain btn-sm" panelClass="w-96 p-4">
+      {() => (
+        <>
+          <h2 className="mb-1 text-[15px]">My time in a calendar program</h2>
+          {feed ? (
+            <CopyLine text={feed} what="the address" />
+          ) : (
+            <button
+              type="button"
+              className="btn btn-plain btn-sm"
+              onClick={() =>
+                void act(async () => {
+                  setFeed((await call<{ feed: string }>('POST', '/api/calendar/feed')).feed);
+                  return 'Put this address into your calendar program.';
+                })
+              }
+            >
+              Give me an address
+            </button>
+          )}
+          <h2 className="mt-4 mb-1 text-[15px]">Appointments from a file (.ics)</h2>
+          <div className="flex items-center gap-2">
             <select
               className="select select-sm"
-              style={{ width: 190 }}
-              value={one.colleagueId ?? ''}
-              onChange={(event) => {
-                const colleagueId = event.target.value || null;
-                void act(async () => {
-                  const { untold } = await call<{ untold: string[] }>('PUT', '/api/calendar/bookings', {
-                    sourceId: one.sourceId,
-                    colleagueId,
-                  });
-                  setBookings((all) => all.map((each) => (each === one ? { ...each, colleagueId } : each)));
-                  if (untold.length > 0)
-                    throw new Error(
-                      `They stand in the week now, but ${one.name} does not listen to appointments ${untold.join(' or ')}: tick that at the source, or they stay as they were.`,
-                    );
-                  return colleagueId ? 'From now on they stand in the week.' : 'They stand in nobody’s week any more.';
-                });
-              }}
+              aria-label="Whose appointments"
+              value={who}
+              onChange={(event) => setWho(event.target.value)}
             >
-              <option value="">nobody’s calendar</option>
-              {colleagues.map((colleague) => (
-                <option key={colleague.id} value={colleague.id}>
-                  {colleague.name}
+              {colleagues.map((one) => (
+                <option key={one.id} value={one.id}>
+                  {one.name}
                 </option>
               ))}
             </select>
-          </label>
-        ))}
-        {told && (
-          <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
-            {told.text}
-          </p>
-        )}
-      </div>
-    </details>
+            <label className="btn btn-plain btn-sm cursor-pointer">
+              Choose a file
+              <input
+                type="file"
+                accept=".ics,text/calendar"
+                className="sr-only"
+                onChange={(event) => {
+                  const file = event.target.files?.[0];
+                  if (file) void upload(file);
+                  event.target.value = '';
+                }}
+              />
+            </label>
+          </div>
+          {bookings.length > 0 && <h2 className="mt-4 mb-1 text-[15px]">Bookings of outside calendars</h2>}
+          {bookings.map((one) => (
+            <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-[13px]">
+              <span className="min-w-0 grow truncate">{one.name} go to</span>
+              <select
+                className="select select-sm"
+                style={{ width: 190 }}
+                value={one.colleagueId ?? ''}
+                onChange={(event) => {
+                  const colleagueId = event.target.value || null;
+                  void act(async () => {
+                    const { untold } = await call<{ untold: string[] }>('PUT', '/api/calendar/bookings', {
+                      sourceId: one.sourceId,
+                      colleagueId,
+                    });
+                    setBookings((all) => all.map((each) => (each === one ? { ...each, colleagueId } : each)));
+                    if (untold.length > 0)
+                      throw new Error(
+                        `They stand in the week now, but ${one.name} does not listen to appointments ${untold.join(' or ')}: tick that at the source, or they stay as they were.`,
+                      );
+                    return colleagueId
+                      ? 'From now on they stand in the week.'
+                      : 'They stand in nobody’s week any more.';
+                  });
+                }}
+              >
+                <option value="">nobody’s calendar</option>
+                {colleagues.map((colleague) => (
+                  <option key={colleague.id} value={colleague.id}>
+                    {colleague.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+          {told && (
+            <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
+              {told.text}
+            </p>
+          )}
+        </>
+      )}
+    </Popover>
   );
 }

@@ -41,7 +41,7 @@ export default function NewAppointment({
         </>
       }
       buttonClass="btn btn-primary btn-sm"
-      panelClass="right-0 mt-1 w-80 p-3"
+      panelClass="w-80 p-3"
     >
       {() => (
         <form

@@ -32,7 +32,8 @@ export function KeptAnswers({
     <Popover
       button="Answers kept"
       buttonClass="btn btn-ghost btn-sm"
-      panelClass="right-0 bottom-full mb-1 max-h-80 w-80 overflow-y-auto p-2"
+      panelClass="max-h-80 w-80 p-2"
+      placement="top-end"
     >
       {(close) => (
         <>

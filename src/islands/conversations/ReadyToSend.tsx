@@ -79,11 +79,7 @@ export function FormToSend({
       </span>
     );
   return (
-    <Popover
-      button="Add a form"
-      buttonClass="btn btn-ghost btn-sm"
-      panelClass="right-0 bottom-full mb-1 max-h-80 w-72 overflow-y-auto p-2"
-    >
+    <Popover button="Add a form" buttonClass="btn btn-ghost btn-sm" panelClass="max-h-80 w-72 p-2" placement="top-end">
       {(close) =>
         forms.map((one) => (
           <button

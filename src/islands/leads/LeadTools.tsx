@@ -15,7 +15,7 @@ interface Props {
   choice: LeadChoice;
   total: number;
   segments: SegmentRow[];
-  answers: string[];
+  answers: { answers: string[]; own: string[] };
   desk: SendingDesk;
   /** Whether the person may change anything, and whether they may erase. */
   changes: boolean;
@@ -50,7 +50,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
               button={`Do with ${people}`}
               buttonClass="btn btn-plain btn-sm"
               testid="bulk"
-              panelClass="right-0 mt-1 w-80 p-3"
+              panelClass="w-80 p-3"
             >
               {(close) => (
                 <BulkPanel
@@ -70,7 +70,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
               button={<Download className="size-4" aria-hidden="true" />}
               buttonClass="btn btn-plain btn-sm btn-square"
               label={`Take ${people} as a file`}
-              panelClass="right-0 mt-1 w-56 p-2"
+              panelClass="w-56 p-2"
             >
               {() => (
                 <>

@@ -14,7 +14,7 @@ import { segmentFields } from './segment-fields.ts';
 interface Props {
   choice: LeadChoice;
   segments: SegmentRow[];
-  answers: string[];
+  answers: { answers: string[]; own: string[] };
   desk: SendingDesk;
   changes: boolean;
 }

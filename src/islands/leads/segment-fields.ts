@@ -5,7 +5,10 @@ import { type FieldReference, RECORD_LABELS, referenceLabel } from '../../core/t
 import { memberLabels, type SendingDesk } from '../../core/workflow/step-kind.ts';
 
 /** What can be asked about leads as they stand on record, without a run. */
-export function segmentFields(answers: readonly string[], desk: SendingDesk): PickableField[] {
+export function segmentFields(
+  keys: { answers: readonly string[]; own: readonly string[] },
+  desk: SendingDesk,
+): PickableField[] {
   const field = (group: FieldReference['group'], key: string, label?: string): PickableField => ({
     group,
     key,
@@ -14,7 +17,8 @@ export function segmentFields(answers: readonly string[], desk: SendingDesk): Pi
   });
   return [
     ...['first_name', 'last_name', 'full_name', 'email', 'phone'].map((key) => field('lead', key)),
-    ...answers.map((key) => field('answers', key, labelFromKey(key))),
+    ...keys.answers.map((key) => field('answers', key, labelFromKey(key))),
+    ...keys.own.map((key) => field('own', key, labelFromKey(key))),
     ...Object.keys(RECORD_LABELS).map((key) => field('record', key)),
     ...[...memberLabels(desk.lists)].map(([key, label]) => field('member', key, label)),
     field('source', 'name'),

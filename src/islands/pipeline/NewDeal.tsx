@@ -33,7 +33,7 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
         </>
       }
       buttonClass="btn btn-primary btn-sm"
-      panelClass="right-0 mt-1 w-80 p-3"
+      panelClass="w-80 p-3"
     >
       {(close) => (
         <form

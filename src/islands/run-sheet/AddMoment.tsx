@@ -53,7 +53,8 @@ export function AddMoment({ onAdd }: { onAdd: (at: At) => void }) {
           </>
         }
         buttonClass="btn btn-ghost btn-sm -ml-1.5 text-ink-2"
-        panelClass="bottom-9 left-0 w-72 p-1"
+        panelClass="w-72 p-1"
+        placement="bottom-start"
       >
         {(close) =>
           CHOICES.map(({ words, about, at }) => (

@@ -84,7 +84,8 @@ function AddStep({
       label={label}
       button={<Plus className="size-4" aria-hidden="true" />}
       buttonClass={`flex min-h-7 items-center justify-center border border-dashed border-field-line text-ink-3 hover:border-brass-line hover:bg-brass-soft ${round ? 'rounded-full px-2.5' : 'w-full rounded-box'}`}
-      panelClass="top-8 left-0 w-52 p-1"
+      panelClass="w-52 p-1"
+      placement="bottom-start"
     >
       {(close) =>
         kinds.map((kind) => (

@@ -110,7 +110,10 @@ export function SampleLead({
             .map((field) => {
               const reference = writeReference(field);
               const text = `{{ ${reference} }}`;
-              if (editing && (group === 'answers' || (group === 'lead' && field.key !== 'full_name')))
+              if (
+                editing &&
+                (group === 'answers' || group === 'own' || (group === 'lead' && field.key !== 'full_name'))
+              )
                 return (
                   <label key={text} className="block px-1.5 py-1">
                     <span className="block text-xs font-semibold text-primary">{field.label}</span>

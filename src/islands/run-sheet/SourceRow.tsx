@@ -49,7 +49,8 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
           </>
         }
         buttonClass="btn btn-ghost btn-sm text-ink-2"
-        panelClass="top-9 left-0 w-64 p-1"
+        panelClass="w-64 p-1"
+        placement="bottom-start"
       >
         {(close) => (
           <>

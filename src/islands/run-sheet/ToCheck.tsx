@@ -22,7 +22,7 @@ export function ToCheck({ findings, onGo }: { findings: Finding[]; onGo: (findin
         </>
       }
       buttonClass="btn btn-ghost btn-sm"
-      panelClass="top-10 right-0 max-h-96 w-96 overflow-y-auto p-1"
+      panelClass="max-h-96 w-96 p-1"
     >
       {(close) =>
         findings.map((finding) => (

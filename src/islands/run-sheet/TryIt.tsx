@@ -15,7 +15,10 @@ function wordsFor(plan: Plan | null, kind: string): { button: string; about: str
       ? { button: 'Send it to my inbox', about: 'Really sends one email, to your test address only.' }
       : { button: 'Send it to my phone', about: 'Really sends one message, to your test number only.' };
   if (plan?.does === 'record')
-    return { button: 'Do it once, for me', about: 'Really does it once, with yourself as the lead.' };
+    return {
+      button: 'Do it once, for me',
+      about: 'Really does it once, with your own name and test addresses in place of the sample’s.',
+    };
   if (plan?.does === 'call')
     return { button: 'Call it once', about: 'Really calls the service once, with the sample.' };
   if (plan?.does === 'look') return { button: 'Look it up', about: 'Looks it up once, with the sample.' };
@@ -54,7 +57,7 @@ export function TryIt({ step, plan, onTry }: { step: Step; plan: Plan | null; on
       <button
         type="button"
         className="btn btn-plain mt-3 w-full"
-        disabled={busy || plan === null || !('what' in plan || plan.does === 'send')}
+        disabled={busy || plan === null || !(MESSAGES.has(step.kind) || 'what' in plan || plan.does === 'send')}
         onClick={() => void perform()}
       >
         {sends ? <Send className="size-4" aria-hidden="true" /> : <Play className="size-4" aria-hidden="true" />}

@@ -83,12 +83,18 @@ export const changeSettings =
       steps.map((step) => (step.id === stepId ? { ...step, settings: { ...step.settings, ...patch } } : step)),
     );
 
+/** A step again under an id of its own; what it finds is its own too. */
+const copyOf = (step: Step, id: string): Step => {
+  const settings = structuredClone(step.settings);
+  return { ...structuredClone(step), id, settings: 'key' in settings ? { ...settings, key: id } : settings };
+};
+
 /** A copy right below the original. */
 export const copyStep =
   (stepId: string, newId: string): Edit =>
   (definition) =>
     everywhere(definition, (steps) =>
-      steps.flatMap((step) => (step.id === stepId ? [step, { ...structuredClone(step), id: newId }] : [step])),
+      steps.flatMap((step) => (step.id === stepId ? [step, copyOf(step, newId)] : [step])),
     );
 
 /** Moves a step to a place and position; `index` counts without the step itself. */

@@ -11,7 +11,9 @@ import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
 
 /** The groups a sample has values of. */
-const OF_THE_SAMPLE: FieldReference['group'][] = ['lead', 'answers', 'where', 'business', 'source', 'owner'];
+const OF_THE_SAMPLE: FieldReference['group'][] = [
+  ...(['lead', 'answers', 'own', 'member', 'where', 'business', 'source', 'owner'] as const),
+];
 const HAPPENED = ['it', 'text', 'answer', 'url'];
 
 /** What a sheet and its sample tell: names for everything it refers to, the fields there are, and what each step would do. */

@@ -6,7 +6,9 @@ import Filter from 'lucide-react/icons/filter';
 import History from 'lucide-react/icons/history';
 import PaintBucket from 'lucide-react/icons/paint-bucket';
 import Plus from 'lucide-react/icons/plus';
-import { createContext, useCallback, useContext, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import Redo2 from 'lucide-react/icons/redo-2';
+import Undo2 from 'lucide-react/icons/undo-2';
+import { createContext, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import {
   type CellProps,
   type Column,
@@ -28,7 +30,11 @@ import { type SheetPlace, type Sort, useOrder } from './use-order.ts';
 interface Props {
   tab: TabView;
   rows: GridRow[];
-  onRows: (rows: GridRow[]) => void;
+  /** `deed` names the cell that was typed in, empty for anything larger. */
+  onRows: (rows: GridRow[], deed: string) => void;
+  /** Takes back what was done last; null when there is nothing. */
+  undo: (() => void) | null;
+  redo: (() => void) | null;
   onEdits: (edits: Edits) => void;
   onColumns: (columns: SheetColumn[]) => void;
   onShading: (shading: ShadeRule[]) => void;
@@ -111,8 +117,17 @@ function AddRow({ addRows }: { addRows: (count?: number) => void }) {
   );
 }
 
+/** Which one cell was changed, as a name; empty when it was more than one. */
+function deedOf(before: readonly GridRow[], after: readonly GridRow[], operations: Operation[]): string {
+  const [only] = operations;
+  if (operations.length !== 1 || !only || only.toRowIndex - only.fromRowIndex !== 1) return '';
+  const [was, is] = [before[only.fromRowIndex], after[only.fromRowIndex]];
+  const keys = Object.keys({ ...was?.cells, ...is?.cells }).filter((key) => was?.cells[key] !== is?.cells[key]);
+  return keys.length === 1 ? `${is?.id}:${keys[0]}` : '';
+}
+
 /** The grid of one tab: type, paste from a spreadsheet, sort, filter. Sorting and filtering change the view, never the sheet. */
-export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, total, place }: Props) {
+export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShading, saved, total, place }: Props) {
   const [sort, setSort] = useState<Sort | null>(null);
   const [panel, setPanel] = useState<'shading' | 'row' | null>(null);
   const [active, setActive] = useState<number | null>(null);
@@ -149,7 +164,7 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
         for (const { fromRowIndex, toRowIndex } of operations)
           for (let at = fromRowIndex; at < toRowIndex; at += 1) changed.set(next[at]!.id, next[at]!);
         for (const edits of editsOfRange(view, next, operations)) onEdits(edits);
-        onRows(view === rows ? next : rows.map((row) => changed.get(row.id) ?? row));
+        onRows(view === rows ? next : rows.map((row) => changed.get(row.id) ?? row), deedOf(view, next, operations));
         return;
       }
       let whole = next;
@@ -162,7 +177,7 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
         whole = [...kept.map((row) => changed.get(row.id) ?? row), ...next.filter((row) => !known.has(row.id))];
       }
       for (const edits of editsBetween(rows, whole)) onEdits(edits);
-      onRows(whole);
+      onRows(whole, '');
     },
     [rows, view, onRows, onEdits],
   );
@@ -212,6 +227,19 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
   );
 
   const column = tab.columns.find((one) => one.id === opened);
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
+      const pressed = event.key.toLowerCase();
+      const act = pressed === 'z' ? (event.shiftKey ? redo : undo) : pressed === 'y' ? redo : null;
+      // While a cell or another field is typed in, its own undo is meant.
+      if (!act || /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '')) return;
+      event.preventDefault();
+      act();
+    };
+    document.addEventListener('keydown', key);
+    return () => document.removeEventListener('keydown', key);
+  }, [undo, redo]);
   return (
     <div className="flex h-full flex-col px-4 pt-3">
       <div className="mb-2 flex items-center gap-3 text-[13px] text-ink-2">
@@ -239,9 +267,17 @@ export function Grid({ tab, rows, onRows, onEdits, onColumns, onShading, saved, 
             Show all, in their own order
           </button>
         )}
+        <button type="button" className="btn btn-ghost btn-xs ml-auto" disabled={!undo} onClick={() => undo?.()}>
+          <Undo2 className="size-3.5" aria-hidden="true" />
+          Undo
+        </button>
+        <button type="button" className="btn btn-ghost btn-xs" disabled={!redo} onClick={() => redo?.()}>
+          <Redo2 className="size-3.5" aria-hidden="true" />
+          Redo
+        </button>
         <button
           type="button"
-          className="btn btn-ghost btn-xs ml-auto"
+          className="btn btn-ghost btn-xs"
           aria-pressed={panel === 'row'}
           onClick={() => setPanel(panel === 'row' ? null : 'row')}
         >

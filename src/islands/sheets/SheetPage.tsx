@@ -8,8 +8,9 @@ import type { SheetView, TabView } from '../../app/sheets.ts';
 import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { call, messageOf, Problem } from '../call.ts';
 import { Grid } from './Grid.tsx';
-import type { RowEdits } from './row-edits.ts';
+import { editsBetween, type RowEdits } from './row-edits.ts';
 import type { SheetPlace } from './use-order.ts';
+import { useSteps } from './use-steps.ts';
 
 interface Props {
   first: SheetView;
@@ -32,6 +33,18 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   const waiting = useRef<RowEdits[]>([]);
   const sending = useRef(false);
   const tab = sheet.tabs.find((one) => one.id === tabId) ?? sheet.tabs[0]!;
+  const steps = useSteps(tabId);
+  const show = (next: GridRow[]) => {
+    setRows(next);
+    setTotal(next.length);
+  };
+  /** The rows as they were before a deed, or after it again: what differs is written like any other edit. */
+  const back = (next: GridRow[] | null) => {
+    if (!next || !rows) return;
+    for (const edits of editsBetween(rows, next)) waiting.current.push({ tabId: tab.id, edits });
+    show(next);
+    void flush();
+  };
 
   const flush = useCallback(async () => {
     if (sending.current) return;
@@ -192,6 +205,63 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
           <Trash2 className="size-4" aria-hidden="true" />
         </button>
       </div>
+      <nav className="flex items-center gap-4 border-b border-base-300 bg-base-100 px-4" aria-label="Tabs">
+        {sheet.tabs.map((one) =>
+          one.id === tab.id ? (
+            <span
+              key={one.id}
+              aria-current="true"
+              className="flex items-center border-b-2 border-brass-line py-1 font-medium text-primary"
+            >
+              <NameField
+                label="Name of the tab"
+                value={one.name}
+                onChange={async (name) => setTab(await call<TabView>('PUT', `/api/tabs/${one.id}`, { name }))}
+              />
+              {sheet.tabs.length > 1 && (
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs btn-square"
+                  aria-label={`Delete the tab ${one.name}`}
+                  onClick={() =>
+                    setAsking({
+                      text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
+                      button: 'Delete the tab',
+                      act: () => remove('tabs', one.id, false),
+                    })
+                  }
+                >
+                  <Trash2 className="size-3.5" aria-hidden="true" />
+                </button>
+              )}
+            </span>
+          ) : (
+            <button
+              key={one.id}
+              type="button"
+              className="border-b-2 border-transparent py-2 font-medium text-ink-2 hover:text-base-content"
+              onClick={() => void open(one.id)}
+            >
+              {one.name}
+            </button>
+          ),
+        )}
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label="Add a tab"
+          title="Add a tab"
+          onClick={async () => {
+            const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
+              name: `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100),
+            });
+            setSheet(fresh);
+            await open(fresh.tabs.at(-1)!.id);
+          }}
+        >
+          <Plus className="size-4" aria-hidden="true" />
+        </button>
+      </nav>
       {told && (
         <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
           {told.text}
@@ -219,10 +289,12 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             saved={saved}
             total={Math.max(total, rows.length)}
             place={place}
-            onRows={(next) => {
-              setRows(next);
-              setTotal(next.length);
+            onRows={(next, deed) => {
+              steps.note(rows, deed);
+              show(next);
             }}
+            undo={steps.canUndo ? () => back(steps.undo(rows)) : null}
+            redo={steps.canRedo ? () => back(steps.redo(rows)) : null}
             onShading={changeShading}
             onEdits={(edits) => {
               waiting.current.push({ tabId: tab.id, edits });
@@ -232,59 +304,6 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
           />
         )}
       </div>
-      <nav className="flex items-center gap-1 border-t border-base-300 bg-base-100 px-4 py-1.5" aria-label="Tabs">
-        {sheet.tabs.map((one) =>
-          one.id === tab.id ? (
-            <span key={one.id} aria-current="true" className="flex items-center rounded-lg bg-pine-soft px-2">
-              <NameField
-                label="Name of the tab"
-                value={one.name}
-                onChange={async (name) => setTab(await call<TabView>('PUT', `/api/tabs/${one.id}`, { name }))}
-              />
-              {sheet.tabs.length > 1 && (
-                <button
-                  type="button"
-                  className="btn btn-ghost btn-xs btn-square"
-                  aria-label={`Delete the tab ${one.name}`}
-                  onClick={() =>
-                    setAsking({
-                      text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
-                      button: 'Delete the tab',
-                      act: () => remove('tabs', one.id, false),
-                    })
-                  }
-                >
-                  <Trash2 className="size-3.5" aria-hidden="true" />
-                </button>
-              )}
-            </span>
-          ) : (
-            <button
-              key={one.id}
-              type="button"
-              className="rounded-lg px-2.5 py-1 hover:bg-base-200"
-              onClick={() => void open(one.id)}
-            >
-              {one.name}
-            </button>
-          ),
-        )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label="Add a tab"
-          title="Add a tab"
-          onClick={async () => {
-            const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
-              name: `Sheet ${sheet.tabs.length + 1}`,
-            });
-            setSheet(fresh);
-            await open(fresh.tabs.at(-1)!.id);
-          }}
-        >
-          <Plus className="size-4" aria-hidden="true" />
-        </button>
-      </nav>
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { labelFromKey } from '../../core/fields/field.ts';
-import { ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
+import { ANSWER_HINTS, ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
 import { readReference } from '../../core/template/field-reference.ts';
 import { templateWords } from '../../core/template/template.ts';
 import type { Question } from '../../core/workflow/plan.ts';
@@ -47,7 +47,7 @@ export const ask: StepKind<AskSettings> = {
     kind: 'choice',
     choices: '',
     saveAs: '',
-    hint: 'Sorry, we did not get that. Please answer with one of the numbers.',
+    hint: ANSWER_HINTS.choice,
     most: 3,
     forDays: 3,
     needsConsent: true,

@@ -1,11 +1,11 @@
-import { useContext } from 'react';
+import { useContext, useState } from 'react';
 import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { labelFromKey } from '../../core/fields/field.ts';
-import { ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
+import { ANSWER_HINTS, ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
 import { readReference, writeReference } from '../../core/template/field-reference.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { AskSettings } from './definition.ts';
@@ -24,8 +24,11 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   const byText = settings.by !== 'chat' || planned !== null;
   const kept = readReference(settings.saveAs);
-  const known = fields.filter((one) => one.group === 'answers');
-  const isNew = kept === null || !known.some((one) => one.key === kept.key);
+  // A name being typed is in the fields at once, given by this very step: it stays in its line until another is chosen.
+  const [named, setNamed] = useState<{ stepId: string; typed: string } | null>(null);
+  const naming = named?.stepId === stepId ? named.typed : null;
+  const known = fields.filter((one) => one.group === 'answers' && !(naming !== null && one.key === kept?.key));
+  const isNew = naming !== null || kept === null || !known.some((one) => one.key === kept.key);
   return (
     <>
       <Choice
@@ -49,7 +52,10 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         label="The answer has to be"
         value={settings.kind}
         options={Object.entries(ANSWER_KINDS) as [AnswerKind, string][]}
-        onChange={(kind) => change({ kind })}
+        onChange={(kind) =>
+          // Words of our own go along with the kind; words of theirs stay.
+          change({ kind, ...(settings.hint === ANSWER_HINTS[settings.kind] ? { hint: ANSWER_HINTS[kind] } : {}) })
+        }
       />
       {settings.kind === 'choice' && (
         <label className="mb-3 block">
@@ -70,15 +76,19 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         field="saveAs"
         value={isNew ? '' : settings.saveAs}
         options={[['', 'A new answer, named below'], ...known.map((one) => [writeReference(one), one.label] as const)]}
-        onChange={(saveAs) => change({ saveAs })}
+        onChange={(saveAs) => {
+          setNamed(saveAs === '' ? { stepId, typed: '' } : null);
+          change({ saveAs });
+        }}
       />
       {isNew && (
         <Line
           label="Its name"
-          value={kept ? labelFromKey(kept.key) : ''}
+          value={naming ?? (kept ? labelFromKey(kept.key) : '')}
           placeholder="Best day"
           most={60}
           onChange={(label) => {
+            setNamed({ stepId, typed: label });
             const key = keyOf(label);
             change({ saveAs: key === '' ? '' : writeReference({ group: 'answers', key }) });
           }}

@@ -2,18 +2,23 @@ import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { wordOf } from '../kept-key.ts';
 
 const Pair = z.object({ name: z.string().max(100), value: z.string().max(5000) });
 const Settings = z.object({
   /** By which its answer is known to later steps. */
   name: z.string().max(40),
+  /** What its fields are called by: made once and kept when the name changes. Empty in sheets of old, where the name says it. */
+  key: z.string().max(60).default(''),
   method: z.enum(['GET', 'POST', 'PUT', 'DELETE']),
   address: z.string().max(2000),
   headers: z.array(Pair).max(20),
   body: z.enum(['none', 'json', 'form']),
   fields: z.array(Pair).max(60),
   /** What of a JSON answer is kept: a path like "company.name". */
-  keep: z.array(z.object({ name: z.string().max(60), path: z.string().max(200) })).max(20),
+  keep: z
+    .array(z.object({ name: z.string().max(60), key: z.string().max(60).default(''), path: z.string().max(200) }))
+    .max(20),
 });
 export type CallServiceSettings = z.infer<typeof Settings>;
 export interface ServiceRequest {
@@ -24,11 +29,8 @@ export interface ServiceRequest {
   keep: { reference: string; path: string }[];
 }
 
-export const keyOf = (name: string) =>
-  name
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_') || 'answer';
+/** What a field of the answer is called by. */
+const keyOf = ({ key, name }: { key: string; name: string }) => key || wordOf(name) || 'answer';
 
 /** A field's value as a JSON value: a number stays text, so that a phone number keeps its zero and its plus. */
 const nested = (fields: { name: string; value: string }[]) => {
@@ -52,7 +54,7 @@ export const callService: StepKind<CallServiceSettings> = {
   icon: 'globe',
   places: ['first', 'record', 'team'],
   settings: Settings,
-  blank: () => ({ name: '', method: 'POST', address: '', headers: [], body: 'json', fields: [], keep: [] }),
+  blank: () => ({ name: '', key: '', method: 'POST', address: '', headers: [], body: 'json', fields: [], keep: [] }),
   card: ({ name, method, address }) => ({
     title: name || 'Call a service',
     line: address ? `${method} ${address}` : '',
@@ -76,11 +78,15 @@ export const callService: StepKind<CallServiceSettings> = {
     ...headers.map((one, i) => ({ field: `headers.${i}`, source: one.value })),
     ...fields.map((one, i) => ({ field: `fields.${i}`, source: one.value })),
   ],
-  gives: ({ name, keep }) =>
-    keep
+  gives: (settings) =>
+    settings.keep
       .filter((one) => one.name.trim() !== '')
-      .map((one) => ({ key: `${keyOf(name)}.${keyOf(one.name)}`, label: `${name || 'Answer'}: ${one.name}` })),
-  plan: ({ name, method, address, headers, body, fields, keep }, { context }) => {
+      .map((one) => ({
+        key: `${keyOf(settings)}.${keyOf(one)}`,
+        label: `${settings.name || 'Answer'}: ${one.name}`,
+      })),
+  plan: (settings, { context }) => {
+    const { method, address, headers, body, fields, keep } = settings;
     const scope = templateScope(context);
     let problem: string | null = null;
     const fill = (source: string) => {
@@ -116,7 +122,7 @@ export const callService: StepKind<CallServiceSettings> = {
             : new URLSearchParams(filled.map((one) => [one.name, one.value])).toString(),
       keep: keep
         .filter((one) => one.name.trim() !== '' && one.path.trim() !== '')
-        .map((one) => ({ reference: `${keyOf(name)}.${keyOf(one.name)}`, path: one.path.trim() })),
+        .map((one) => ({ reference: `${keyOf(settings)}.${keyOf(one)}`, path: one.path.trim() })),
     };
     return { does: 'call', words: `${method} ${encoded}${what.body ? `: ${what.body.slice(0, 300)}` : ''}`, what };
   },

@@ -3,6 +3,7 @@ import X from 'lucide-react/icons/x';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { keptKey } from '../kept-key.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { CallServiceSettings } from './definition.ts';
 
@@ -23,7 +24,7 @@ export default function CallServiceForm({
         value={settings.name}
         most={40}
         placeholder="Room planner"
-        onChange={(name) => change({ name })}
+        onChange={(name) => change({ name, key: keptKey(settings, stepId) })}
       />
       <TokenField
         key={`${stepId}-address`}
@@ -75,7 +76,11 @@ export default function CallServiceForm({
             placeholder="Name"
             value={one.name}
             onChange={(event) =>
-              change({ keep: settings.keep.map((k, n) => (n === i ? { ...k, name: event.target.value } : k)) })
+              change({
+                keep: settings.keep.map((k, n) =>
+                  n === i ? { ...k, name: event.target.value, key: keptKey(k, `kept_${i}_${stepId.slice(-4)}`) } : k,
+                ),
+              })
             }
           />
           <input
@@ -90,7 +95,10 @@ export default function CallServiceForm({
           <RemoveButton onClick={() => change({ keep: settings.keep.filter((_, n) => n !== i) })} />
         </div>
       ))}
-      <AddButton label="Keep a value" onClick={() => change({ keep: [...settings.keep, { name: '', path: '' }] })} />
+      <AddButton
+        label="Keep a value"
+        onClick={() => change({ keep: [...settings.keep, { name: '', key: '', path: '' }] })}
+      />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

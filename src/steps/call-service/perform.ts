@@ -60,6 +60,7 @@ export const serviceCall: StepPerformer = {
       kind: 'accepted',
       code: String(reply.status),
       detail: said,
+      told: storableText(reply.body).slice(0, 500),
       results: request.keep.map(({ reference, path }) => ({
         reference: writeReference({ group: 'found', key: reference }),
         value: valueAt(body, path),

@@ -7,7 +7,7 @@ import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
-  /** "lead.first_name", or "answers.level" for a field of the business's own. */
+  /** "lead.first_name", "answers.instrument" for an answer of the source, "own.level" for a field of the business's own. */
   field: z.string().max(200),
   value: z.string().max(5000),
   /** What an empty value does: leaves the field as it was, or clears it. */
@@ -40,11 +40,16 @@ export const field: StepKind<FieldSettings> = {
   aloud: ({ field }) => `set ${field ? labelOf(field) : 'a field'} on their record`,
   check: ({ field, value, empty }) => {
     const read = readReference(field);
-    const known = read?.group === 'answers' || (read?.group === 'lead' && PERSON.includes(read.key));
+    const known =
+      read?.group === 'own' || read?.group === 'answers' || (read?.group === 'lead' && PERSON.includes(read.key));
     if (!known) return [{ weight: 'must', code: 'empty', text: 'Set a field: choose which.', field: 'field' }];
     if (value.trim() !== '' || empty === 'clear') return [];
     const text = `Set ${labelOf(field)}: no value is given, so nothing is done. Give one, or say that it is to be cleared.`;
     return [{ weight: 'look', code: 'empty', text, field: 'value' }];
+  },
+  gives: ({ field }) => {
+    const read = readReference(field);
+    return read?.group === 'own' ? [{ group: 'own', key: read.key, label: labelFromKey(read.key) }] : [];
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
   plan: ({ field, value, empty }, { context }) => {

@@ -15,19 +15,25 @@ const PERSON = [
 ] as const;
 const OWN = 'own';
 /** A field of one's own that has no name yet: not to be put live. */
-const OWN_UNNAMED = 'answers.';
+const OWN_UNNAMED = 'own.';
 const ownField = (typed: string): string => {
   const key = typed.trim().toLowerCase().replace(/\s+/g, '_');
-  return key === '' ? OWN_UNNAMED : writeReference({ group: 'answers', key });
+  return key === '' ? OWN_UNNAMED : writeReference({ group: 'own', key });
 };
 
 export default function FieldForm({ stepId, settings, change, plan, sampleName }: StepFormProps<FieldSettings>) {
   const { fields } = useContext(FieldPickerContext);
-  const answers = fields.filter((field) => field.group === 'answers');
+  const answers = fields.filter((field) => field.group === 'answers' || field.group === 'own');
   const options: (readonly [string, string])[] = [
     ['', 'Choose a field'],
     ...PERSON,
-    ...answers.map((field) => [writeReference(field), field.label] as const),
+    ...answers.map(
+      (field) =>
+        [
+          writeReference(field),
+          `${field.label}, ${field.group === 'own' ? 'own field' : 'answer of the source'}`,
+        ] as const,
+    ),
     [OWN, 'A field of your own'],
   ];
   const known = options.some(([value]) => value === settings.field);

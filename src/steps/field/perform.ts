@@ -18,11 +18,10 @@ export const setField: StepPerformer = {
     if (column && runId !== null) await changedBy(client, { kind: 'step', runId, stepId });
     if (column) await client.query(`update lead set ${column} = $2 where id = $1`, [leadId, done.value]);
     else
-      await client.query('update lead set answers = answers || jsonb_build_object($2::text, $3::text) where id = $1', [
-        leadId,
-        read.key,
-        done.value,
-      ]);
+      await client.query(
+        `update lead set ${read.group === 'own' ? 'own = own' : 'answers = answers'} || jsonb_build_object($2::text, $3::text) where id = $1`,
+        [leadId, read.key, done.value],
+      );
     return { detail: 'Written on the lead', results: [done] };
   },
 };

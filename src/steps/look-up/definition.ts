@@ -2,10 +2,13 @@ import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
+import { wordOf } from '../kept-key.ts';
 
 const Settings = z.object({
   /** By which its fields are known to later steps: "Teacher". */
   name: z.string().max(40),
+  /** What its fields are called by: made once and kept when the name changes. Empty in sheets of old, where the name says it. */
+  key: z.string().max(60).default(''),
   /** In a sheet, among the leads, or among their deals. */
   among: z.enum(['sheet', 'leads', 'deals']).default('sheet'),
   tab: z.string().max(60),
@@ -32,12 +35,8 @@ export const LEAD_FOUND = {
 };
 export const DEAL_FOUND = { title: 'Deal', stage: 'Stage', value: 'Value', owner: 'Owner' };
 
-/** The prefix of a look-up's fields: its name in small letters. */
-export const prefixOf = (name: string) =>
-  name
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_') || 'row';
+/** What a look-up's fields begin with. */
+export const prefixOf = ({ key, name }: Pick<LookUpSettings, 'key' | 'name'>) => key || wordOf(name) || 'row';
 
 /** Looks up a row in a sheet, a lead or a deal; what it says becomes fields for the steps after it. */
 export const lookUp: StepKind<LookUpSettings> = {
@@ -46,7 +45,7 @@ export const lookUp: StepKind<LookUpSettings> = {
   icon: 'search',
   places: ['first'],
   settings: Settings,
-  blank: () => ({ name: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks', instead: {} }),
+  blank: () => ({ name: '', key: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks', instead: {} }),
   card: ({ name, among, tab }, desk) => {
     if (among !== 'sheet') return { title: `Look up ${name || `one of the ${among}`}`, line: `Among the ${among}` };
     const found = desk.tabs.find((one) => one.id === tab);
@@ -72,18 +71,21 @@ export const lookUp: StepKind<LookUpSettings> = {
     return out;
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
-  gives: ({ name, among, tab }, desk) => {
+  gives: (settings, desk) => {
+    const { name, among, tab } = settings;
+    const prefix = prefixOf(settings);
     if (among !== 'sheet')
       return Object.entries(among === 'leads' ? LEAD_FOUND : DEAL_FOUND).map(([key, label]) => ({
-        key: `${prefixOf(name)}.${key}`,
+        key: `${prefix}.${key}`,
         label: `${name || 'Found'}: ${label}`,
       }));
     return (desk.tabs.find((one) => one.id === tab)?.columns ?? []).map((column) => ({
-      key: `${prefixOf(name)}.${column.id}`,
+      key: `${prefix}.${column.id}`,
       label: `${name || 'Row'}: ${column.name}`,
     }));
   },
-  plan: ({ among, tab, column, value, name, whenNone, instead }, { context, desk }) => {
+  plan: (settings, { context, desk }) => {
+    const { among, tab, column, value, whenNone, instead } = settings;
     const found = desk.tabs.find((one) => one.id === tab);
     if (among === 'sheet' && !found?.columns.some((one) => one.id === column))
       return { does: 'ask', why: { code: 'gone', text: 'The sheet or column of this look-up is no longer there' } };
@@ -99,7 +101,7 @@ export const lookUp: StepKind<LookUpSettings> = {
       what: {
         value: wanted,
         instead,
-        prefix: prefixOf(name),
+        prefix: prefixOf(settings),
         ...(among === 'sheet'
           ? { among, tab, column, columns: found!.columns.map((one) => one.id) }
           : { among, country: context.business.country }),

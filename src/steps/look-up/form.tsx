@@ -1,6 +1,7 @@
 import { Choice, Line } from '../../components/Choice.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { keptKey } from '../kept-key.ts';
 import type { StepFormProps } from '../step-form.ts';
 import { DEAL_FOUND, LEAD_FOUND, type LookUpSettings } from './definition.ts';
 
@@ -25,7 +26,7 @@ export default function LookUpForm({
         value={settings.name}
         most={40}
         placeholder="Teacher"
-        onChange={(name) => change({ name })}
+        onChange={(name) => change({ name, key: keptKey(settings, stepId) })}
       />
       <Choice
         label="Where"

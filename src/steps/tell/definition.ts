@@ -3,7 +3,7 @@ import { measureText } from '../../core/message/text-segments.ts';
 import { readPhone } from '../../core/people/phone.ts';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { messageScope } from '../../core/workflow/run-context.ts';
 import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
 import { colleagueName, colleagueProblem, OWNER, ROTA, theColleague } from '../the-colleague.ts';
 
@@ -75,13 +75,13 @@ export const tell: StepKind<TellSettings> = {
     { field: 'message', source: settings.message },
   ],
   turn: ({ colleague, among }) => (colleague === ROTA && among.length > 0 ? among : null),
-  plan: (settings, { context, desk, turn }) => {
+  plan: (settings, { context, desk, turn, now }) => {
     const chosen = settings.colleague === ROTA ? (turn ?? settings.among[0] ?? '') : settings.colleague;
     const who = theColleague(chosen, context, desk);
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
-    const scope = templateScope(context);
+    const scope = messageScope(context, now);
     if (settings.by === 'text') {
       if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
       const phone = readPhone(who.phone, context.business.country);
