@@ -13,6 +13,7 @@ import {
 } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import { searchSql } from '../engine/choosing/search-sql.ts';
 import { freeRuns, holdRuns } from '../engine/conversation.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { type ReadyAnswer, readyAnswers } from './ready-answers.ts';
@@ -68,11 +69,16 @@ export async function listConversations(
     unread: 'c.unread > 0',
     done: 'c.done_at is not null',
   }[filter];
+  const values: unknown[] = [businessId, personId, `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`];
+  const wanted = searchSql(search, use.actor.country, (value) => {
+    values.push(value);
+    return `$${values.length}`;
+  });
   const [found, unread] = await Promise.all([
     pool.query(
       `select ${ROW} from ${FROM} where c.business_id = $1 and $2::uuid is not null and ${narrowed}
-         and ($3 = '' or coalesce(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone, c.sender) ilike $4) order by c.last_at desc limit ${PAGE}`,
-      [businessId, personId, search.trim(), `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`],
+         and (${wanted.length === 0 ? 'true' : wanted.join(' and ')} or l.id is null and c.sender ilike $3) order by c.last_at desc limit ${PAGE}`,
+      values,
     ),
     pool.query<{ n: number }>('select count(*)::int as n from conversation where business_id = $1 and unread > 0', [
       businessId,

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { ConsentState } from '../core/consent/precedence.ts';
 import { labelFromKey } from '../core/fields/field.ts';
 import { EMAIL_PROBLEMS, matchingEmail, readEmail } from '../core/message/email-address.ts';
-import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
+import { PHONE_PROBLEMS, readPhone, storedPhone } from '../core/people/phone.ts';
 import { LEAD_FIELD_LABELS } from '../core/source/lead-card.ts';
 import type { WhereFrom } from '../core/source/where-from.ts';
 import { clockTime, whenWords } from '../core/words/instant.ts';
@@ -37,7 +37,7 @@ export type LeadEvent =
       workflowId: string | null;
       runId: string | null;
     }
-  | { kind: 'in'; at: string; channel: Channel; text: string; stopped: boolean }
+  | { kind: 'in'; at: string; channel: Channel; text: string; stopped: boolean; problem: string }
   | { kind: 'visit'; at: string; title: string; url: string }
   | {
       kind: 'record';
@@ -125,7 +125,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      "select i.received_at, i.text, i.channel, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
+      "select i.received_at, i.text, i.channel, i.problem, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
       [id],
     ),
     pool.query(
@@ -245,6 +245,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
         channel: row.channel,
         text: row.text,
         stopped: row.stopped,
+        problem: row.problem ?? '',
       }),
     ),
     ...visits.rows.map(
@@ -414,7 +415,7 @@ export async function editLead(use: Use, id: string, input: z.infer<typeof LeadE
       firstName: input.first_name,
       lastName: input.last_name,
       email: email?.ok ? email.address : '',
-      phone: phone?.ok ? phone.e164 : '',
+      phone: phone?.ok ? storedPhone(phone) : '',
     });
     const identities = [
       ...(email?.ok ? [['email', matchingEmail(email.address)]] : []),

@@ -13,6 +13,7 @@ import type { FieldSet, Plan } from '../core/workflow/plan.ts';
 import { deskNames, type Given } from '../core/workflow/step-kind.ts';
 import { type Attempt, type DeliveryState, Run, type RunState, type StepState } from '../db/entities/run.ts';
 import { WorkflowVersion } from '../db/entities/workflow.ts';
+import { searchSql } from '../engine/choosing/search-sql.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { deskFor } from './sample.ts';
@@ -34,8 +35,6 @@ export const LOG_FILTERS = ['all', 'needs_you', 'done', 'active', 'stopped', 'kn
 export type LogFilter = (typeof LOG_FILTERS)[number];
 export const LOG_PAGE = 40;
 
-const like = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
-
 /** Runs of one workflow, newest first, a page at a time. `before` is the id of the last one seen. */
 export async function listRuns(
   use: Use,
@@ -51,11 +50,12 @@ export async function listRuns(
   };
   if (input.filter === 'done') where.push(`r.state in ('done', 'handled')`);
   else if (input.filter !== 'all') add((n) => `r.state = ${n}`, input.filter);
-  if (input.search)
-    add(
-      (n) => `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${n}`,
-      like(input.search),
-    );
+  where.push(
+    ...searchSql(input.search, use.actor.country, (value) => {
+      values.push(value);
+      return `$${values.length}`;
+    }),
+  );
   if (input.before)
     add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
   const { rows } = await use.runtime.pool.query(

@@ -5,8 +5,10 @@ import { heldFor } from '../core/time/quiet-hours.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import { type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { FieldSet } from '../core/workflow/plan.ts';
+import { samePersonDoes } from '../core/workflow/rules.ts';
 import { type RunContext, withValues } from '../core/workflow/run-context.ts';
 import { answerFact } from '../engine/answer-fact.ts';
+import { sourceKinds } from '../sources/registry.ts';
 import { stepPerformers } from '../steps/perform-registry.ts';
 import {
   type Assume,
@@ -141,21 +143,26 @@ async function startsNothing(
   { sources, rules }: Definition,
   arrivalIds: string[],
 ): Promise<Map<string, string>> {
-  const { rows } = await use.runtime.pool.query<{ id: string; aside: boolean; problem: string | null; known: boolean }>(
-    `select a.id, a.state = 'aside' and a.problem <> $6 as aside, a.problem, exists (select from arrival b where b.lead_id = a.lead_id and b.source_id = any($2::uuid[])
+  const { rows } = await use.runtime.pool.query<{
+    id: string;
+    kind: string;
+    aside: boolean;
+    problem: string | null;
+    known: boolean;
+  }>(
+    `select a.id, s.kind, a.state = 'aside' and a.problem <> $6 as aside, a.problem, exists (select from arrival b where b.lead_id = a.lead_id and b.source_id = any($2::uuid[])
          and b.state = 'read' and (b.received_at, b.id) < (a.received_at, a.id) and ($3 = 'workflow' or b.source_id = a.source_id)
          and ($4 <> 'run_again_after' or b.received_at > a.received_at - $5::int * interval '1 day')) as known
-     from arrival a where a.id = any($1::uuid[])`,
+     from arrival a join source s on s.id = a.source_id where a.id = any($1::uuid[])`,
     [arrivalIds, sources, rules.knownBy, rules.samePerson, rules.againAfterDays, SAMPLE],
   );
   return new Map(
-    rows.flatMap(({ id, aside, problem, known }): [string, string][] =>
-      aside
-        ? [[id, `Kept out. ${problem}`]]
-        : known && rules.samePerson !== 'run_again'
-          ? [[id, rules.samePerson === 'nothing' ? 'Known: nothing starts' : 'Known, not repeated']]
-          : [],
-    ),
+    rows.flatMap(({ id, kind, aside, problem, known }): [string, string][] => {
+      if (aside) return [[id, `Kept out. ${problem}`]];
+      const does = samePersonDoes(rules.samePerson, sourceKinds.get(kind)?.eachCounts === true);
+      if (!known || does === 'run_again') return [];
+      return [[id, does === 'nothing' ? 'Known: nothing starts' : 'Known, not repeated']];
+    }),
   );
 }
 

@@ -1,11 +1,14 @@
+import type { EntityManager } from '@mikro-orm/postgresql';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { CHANNELS } from '../core/workflow/channel.ts';
 import { blankDefinition, type Definition, placedSteps } from '../core/workflow/definition.ts';
 import type { Finding } from '../core/workflow/finding.ts';
-import { Rules } from '../core/workflow/rules.ts';
+import { Rules, samePersonDoes } from '../core/workflow/rules.ts';
 import { toCheck } from '../core/workflow/to-check.ts';
+import { Source } from '../db/entities/source.ts';
 import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
+import { sourceKinds } from '../sources/registry.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { checkInput } from './sample.ts';
@@ -176,7 +179,17 @@ export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
   return toCheck(w.draft, stepKinds, await checkInput(use, w));
 }
 
-const listeningRule = ({ samePerson, againAfterDays, knownBy }: Rules) => ({ samePerson, againAfterDays, knownBy });
+/** What listens to the sources of a version from now on, each by the rule for what it brings. */
+async function listen(em: EntityManager, workflow: string, version: string, definition: Definition): Promise<void> {
+  const { samePerson, againAfterDays, knownBy } = Rules.parse(definition.rules);
+  const sources = await em.find(Source, { id: { $in: definition.sources } }, { fields: ['id', 'kind'] });
+  for (const source of definition.sources) {
+    const kind = sources.find((one) => one.id === source)?.kind ?? '';
+    const does = samePersonDoes(samePerson, sourceKinds.get(kind)?.eachCounts === true);
+    em.create(Listening, { source, workflow, version, samePerson: does, againAfterDays, knownBy });
+  }
+  await em.flush();
+}
 
 /** Makes the draft the live version. What is under way stays on the version it began with. */
 export async function putLive(
@@ -214,9 +227,7 @@ export async function putLive(
     audit(em, use.actor, 'workflow.put_live', w.id, { version: next });
     await em.flush();
     await em.nativeDelete(Listening, { workflow: w.id });
-    for (const source of w.draft.sources)
-      em.create(Listening, { source, workflow: w.id, version: made.id, ...listeningRule(w.draft.rules) });
-    await em.flush();
+    await listen(em, w.id, made.id, w.draft);
     const moved = moveOn
       ? ((await em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
           made.id,
@@ -275,14 +286,7 @@ export async function pauseWorkflow(use: Use, id: string, paused: boolean): Prom
   await use.em.transactional(async (em) => {
     w.state = paused ? 'paused' : 'live';
     await em.nativeDelete(Listening, { workflow: w.id });
-    if (!paused)
-      for (const source of version.definition.sources)
-        em.create(Listening, {
-          source,
-          workflow: w.id,
-          version: version.id,
-          ...listeningRule(Rules.parse(version.definition.rules)),
-        });
+    if (!paused) await listen(em, w.id, version.id, version.definition);
     audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
   });
 }

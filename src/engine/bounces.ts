@@ -1,11 +1,20 @@
+import { createHash } from 'node:crypto';
 import { type ParsedMail, type SimpleParserOptions, simpleParser } from 'mailparser';
 import type pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
+import { automaticMail } from '../core/mail/automatic-mail.ts';
+import { readBounceWording } from '../core/mail/bounce-wording.ts';
 import { isLasting, readDeliveryStatus } from '../core/mail/delivery-status.ts';
+import { headersByName } from '../core/mail/header-lines.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import type { Bell } from './bell.ts';
 import { writtenOff } from './leave.ts';
 
+/** Bytes of a mail that are kept as it came. */
+const MOST_RAW = 100_000;
+const CAME_BACK = 'A mail came back that we could not read';
+const AUTOMATIC = 'Answered by a machine: it counts as no reply.';
 const PREFIX = 'bounce-';
 const LOCAL = /^bounce-([0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12})$/;
 
@@ -19,31 +28,51 @@ interface BouncedDelivery {
   business_id: string;
   lead_id: string | null;
   run_id: string | null;
+  connection_id: string;
+  recipient: string;
 }
 
 /** Takes in what mail servers report later: a mail that came back (RFC 3464), or that its reader called spam (RFC 5965). */
 export class Bounces {
   constructor(private readonly parts: { pool: pg.Pool; bell: Bell; now: () => number }) {}
 
-  async take(deliveryId: string, body: Buffer): Promise<void> {
+  /** `envelopeFrom` is the SMTP reverse-path, empty for the null one. */
+  async take(deliveryId: string, body: Buffer, envelopeFrom: string): Promise<void> {
     // The report stays a part of its own, as RFC 3464 has it, and does not become words of the mail.
-    const mail = await simpleParser(body, { keepDeliveryStatus: true } as SimpleParserOptions);
+    const mail = await simpleParser(body, {
+      keepDeliveryStatus: true,
+      skipImageLinks: true,
+      maxHtmlLengthToParse: 2_000_000,
+    } as SimpleParserOptions);
     const { rows } = await this.parts.pool.query<BouncedDelivery>(
-      'select business_id, lead_id, run_id from delivery where id = $1',
+      'select business_id, lead_id, run_id, connection_id, recipient from delivery where id = $1',
       [deliveryId],
     );
     const delivery = rows[0];
     if (!delivery) return;
     if (partOf(mail, 'message/feedback-report') !== null) await this.complained(deliveryId, delivery);
-    else await this.bounced(deliveryId, delivery, partOf(mail, 'message/delivery-status') ?? '');
+    else await this.bounced(deliveryId, delivery, mail, body, envelopeFrom);
     this.parts.bell.ring(delivery.business_id);
   }
 
-  private async bounced(id: string, { lead_id }: BouncedDelivery, status: string): Promise<void> {
-    const failed = readDeliveryStatus(status).filter((one) => one.action === 'failed');
+  private async bounced(
+    id: string,
+    delivery: BouncedDelivery,
+    mail: ParsedMail,
+    body: Buffer,
+    envelopeFrom: string,
+  ): Promise<void> {
+    const told = readDeliveryStatus(partOf(mail, 'message/delivery-status') ?? '');
+    const words = told.length === 0 ? readBounceWording(`${mail.subject ?? ''}\n${mail.text ?? ''}`) : null;
+    const all = words ? [{ ...words, recipient: delivery.recipient }] : told;
+    const failed = all.filter((one) => one.action === 'failed');
     const [first] = failed;
-    // An answer that only says "delayed", or that cannot be read, changes nothing.
-    if (!first) return;
+    if (!first) {
+      // One that only says "delayed" changes nothing; one that cannot be read is for a person.
+      if (all.length === 0) await this.unread(id, delivery, mail, body, envelopeFrom);
+      return;
+    }
+    const { lead_id } = delivery;
     const detail = storableText(`Came back: ${[first.status, first.diagnostic].filter(Boolean).join(' ')}`);
     await inTransaction(this.parts.pool, async (client) => {
       const at = new Date(this.parts.now());
@@ -53,6 +82,45 @@ export class Bounces {
         detail,
       ]);
       if (lead_id && failed.some(isLasting)) await writtenOff(client, lead_id, 'bounced', detail, at);
+    });
+  }
+
+  /** Kept on the lead as it came, and told; what a machine answers by itself is only kept. */
+  private async unread(
+    id: string,
+    { business_id, lead_id, connection_id }: BouncedDelivery,
+    mail: ParsedMail,
+    body: Buffer,
+    envelopeFrom: string,
+  ): Promise<void> {
+    if (!lead_id) return;
+    const sender = storableText(mail.from?.value[0]?.address ?? envelopeFrom);
+    const subject = storableText(mail.subject ?? '');
+    const headers = headersByName(mail.headerLines);
+    const answer = automaticMail({ headers, envelopeFrom, fromAddress: sender, subject }) === 'auto-reply';
+    const problem = answer ? AUTOMATIC : CAME_BACK;
+    const text =
+      storableText([subject, mail.text ?? ''].filter(Boolean).join('\n\n')).slice(0, 5000) || 'An empty mail';
+    const remoteId = (mail.messageId ?? createHash('sha256').update(body).digest('hex')).slice(0, 300);
+    const at = new Date(this.parts.now());
+    await inTransaction(this.parts.pool, async (client) => {
+      const { rowCount } = await client.query(
+        `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, raw, problem, received_at)
+         values ($1, $2, $3, $4, 'email', $5, $6, $7, $8, $9, $10) on conflict (connection_id, remote_id) do nothing`,
+        [
+          ...[uuidv7(), business_id, connection_id, storableText(remoteId), sender, lead_id, text],
+          ...[storableText(body.subarray(0, MOST_RAW).toString('utf8')), problem, at],
+        ],
+      );
+      if (!rowCount || answer) return;
+      await client.query(`update delivery set detail = $2 where id = $1 and state <> 'undelivered'`, [id, CAME_BACK]);
+      await client.query(
+        `insert into needs_you (id, business_id, kind, subject, title, detail, lead_id, created_at)
+         select $1, $2, 'mail_unread', $3, 'A mail came back that we could not read', coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.email)
+           || ': “' || $4 || '”. It stands on their page. If their address takes no mail, put it right there.', l.id, $5 from lead l where l.id = $6
+         on conflict (business_id, subject) do nothing`,
+        [uuidv7(), business_id, `bounce:${id}`, subject.slice(0, 120) || 'without a subject', at, lead_id],
+      );
     });
   }
 

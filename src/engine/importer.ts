@@ -8,7 +8,7 @@ import { type FileColumn, matchColumns } from '../core/sheets/match-columns.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import { localHour } from '../core/words/local-hour.ts';
-import type { Rules } from '../core/workflow/rules.ts';
+import { type Rules, samePersonDoes } from '../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../db/entities/lead-import.ts';
 import type { RowEntry } from '../sources/row-entry.ts';
 import { jsonRaw } from '../sources/source-module.ts';
@@ -313,7 +313,7 @@ export class Importer {
     );
     return rows.map(({ definition, ...row }) => ({
       ...row,
-      same_person: definition.rules.samePerson,
+      same_person: samePersonDoes(definition.rules.samePerson, false),
       again_after_days: definition.rules.againAfterDays,
       known_by: definition.rules.knownBy,
     }));

@@ -110,7 +110,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
       return reply(response, 200, {
         told: await replyTo(options.inboundMail, original, String(body.text), body.automatic === true),
       });
-    const report = /^\/mails\/([\w-]+)\/(no-such-user|full|spam|unsubscribe)$/.exec(path);
+    const report = /^\/mails\/([\w-]+)\/(no-such-user|full|spam|riddle|unsubscribe)$/.exec(path);
     const reported = report && world.state.mails.find((one) => one.id === report[1]);
     if (report && reported) {
       const kind = report[2] as MailReport | 'unsubscribe';

@@ -3,7 +3,8 @@ import { createTransport } from 'nodemailer';
 import type { Mail } from './world.ts';
 
 /** What a mail server or a mailbox reports about a mail later. */
-export type MailReport = 'no-such-user' | 'full' | 'spam';
+/** `riddle`: a report in words nobody can make anything of. */
+export type MailReport = 'no-such-user' | 'full' | 'spam' | 'riddle';
 
 const STATUS = {
   'no-such-user': { status: '5.1.1', diagnostic: '550 5.1.1 No such user here' },
@@ -12,6 +13,17 @@ const STATUS = {
 
 /** A report as RFC 3464 has it, or as RFC 5965 for a complaint; made by hand, so that each side checks the other. */
 export function reportMail(mail: Mail, report: MailReport): string {
+  if (report === 'riddle')
+    return [
+      'From: Post Room <post-room@mail.practice.example>',
+      `To: <${mail.returnPath}>`,
+      'Subject: About your letter',
+      `Message-ID: <${randomUUID()}@mail.practice.example>`,
+      `Date: ${new Date().toUTCString()}`,
+      '',
+      'The pigeon came home with it still in its beak. We thought you should know.',
+      '',
+    ].join('\r\n');
   const boundary = `report-${randomUUID()}`;
   const id = mail.headers.find((one) => one.name === 'message-id')?.value ?? '';
   const original = mail.headers.map((one) => `${one.name}: ${one.value.replace(/\r?\n/g, ' ')}`).join('\r\n');

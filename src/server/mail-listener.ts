@@ -70,7 +70,7 @@ export function mailListener(runtime: Runtime): SMTPServer {
     const body = Buffer.concat(chunks);
     for (const address of to) {
       const bounced = ours(address, bouncedDelivery);
-      if (bounced !== null) await runtime.bounces.take(bounced, body);
+      if (bounced !== null) await runtime.bounces.take(bounced, body, from);
       const replied = ours(address, repliedDelivery);
       if (replied !== null) await runtime.replies.take(replied, body, from);
       const source = await sourceOf(address);

@@ -100,7 +100,7 @@ describe('sources set up by hand, in a real browser', function () {
     // What came while it was being set up is brought in by hand.
     await oona.page.click('[aria-label^="Choose Nell"]');
     await oona.click(/^Handle 1 again/);
-    await oona.sees('1 handled again');
+    await oona.sees('1 read again');
     const made = await lead('nell@example.org');
     await oona.goes(`${stage.url}/leads/${made.id}`);
     await oona.sees('version 1 of the wording');

@@ -284,6 +284,24 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       how: 'Came back: 5.1.1 550 5.1.1 No such user here',
     });
     expect((await consent('cross@example.org'))?.how).to.equal('Called our mail spam');
+    // What cannot be read stands on the lead, with the mail itself, and a person is asked; nothing is decided by it.
+    await atTheDesk(stage, `/mails/${full.id}/riddle`, {});
+    const [unread] = (
+      await stage.db.query(
+        `select n.title, n.detail, n.lead_id from needs_you n join lead l on l.id = n.lead_id where l.email = 'full@example.org' and n.kind = 'mail_unread'`,
+      )
+    ).rows;
+    expect(unread.title).to.equal('A mail came back that we could not read');
+    expect(unread.detail).to.include('About your letter');
+    const { body: page } = await oona.call<{ events: { kind: string; text?: string; problem?: string }[] }>(
+      'GET',
+      `/api/leads/${unread.lead_id}`,
+    );
+    expect(page.events.find((event) => event.kind === 'in')).to.deep.include({
+      problem: 'A mail came back that we could not read',
+    });
+    expect(page.events.find((event) => event.kind === 'in')!.text).to.include('The pigeon came home');
+    expect(await state('full@example.org', id)).to.equal('active');
     await join.send({ email: 'gone@example.org' });
     await until(
       'the second run',

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import google from 'google-libphonenumber';
-import { readPhone } from '../../src/core/people/phone.ts';
+import { readPhone, storedPhone } from '../../src/core/people/phone.ts';
+import { searchWords } from '../../src/core/people/search-words.ts';
 
 const { PhoneNumberUtil, PhoneNumberFormat } = google;
 const util = PhoneNumberUtil.getInstance();
@@ -46,6 +47,37 @@ describe('phone numbers against google-libphonenumber', () => {
       expect(ours.ok ? ours.e164 : null).to.equal(e164);
       expect(judged(typed, country), 'the independent library').to.equal(e164);
     });
+
+  it('strips the marks contact apps put around a number, wherever they stand', () => {
+    for (const mark of ['\u202a', '\u202c', '\u2066', '\u2069', '\u200e', '\u00ad', '\ufeff'])
+      for (const typed of [`${mark}07700 900123${mark}`, `+44${mark}7700900123`, `0${mark}7700 900 123`])
+        expect(readPhone(typed, 'GB'), JSON.stringify(typed)).to.include({ e164: '+447700900123' });
+  });
+  it('keeps an extension beside the number, and reads what it stored', () => {
+    const read = readPhone('(212) 555-0123 ext. 45', 'US');
+    expect(read).to.include({ ok: true, e164: '+12125550123', extension: '45' });
+    const stored = read.ok ? storedPhone(read) : '';
+    expect(stored).to.equal('+12125550123 ext. 45');
+    expect(readPhone(stored, 'GB')).to.include({ e164: '+12125550123', extension: '45' });
+  });
+  it('a search finds a stored number in every usual way of writing it', () => {
+    const stored = '447700900123';
+    for (const typed of [
+      '07700 900123',
+      '+44 7700 900123',
+      '+44 (0)7700 900123',
+      '0044 7700 900123',
+      '(07700) 900-123',
+      '07700.900.123',
+      '\u202a+447700900123\u202c',
+      '900123',
+      '7700 9001',
+      '07700 9',
+    ])
+      expect(stored, typed).to.include(searchWords(typed, 'GB')[0]);
+    expect(searchWords('Ines  Wren', 'GB')).to.deep.equal(['Ines', 'Wren']);
+    expect(searchWords(' ', 'GB')).to.deep.equal([]);
+  });
 
   it('drops an extension, reads tel: addresses (RFC 3966) and full-width digits', () => {
     expect(readPhone('(212) 555-0123 ext. 45', 'US')).to.include({ e164: '+12125550123' });

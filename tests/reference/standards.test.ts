@@ -3,7 +3,7 @@ import isemail from 'isemail';
 import namecase from 'namecase';
 import { httpDate, retryAfterMs } from '../../src/core/delivery/retry-after.ts';
 import { readEmail } from '../../src/core/message/email-address.ts';
-import { properName, splitName } from '../../src/core/people/name.ts';
+import { isCallable, properName, splitName } from '../../src/core/people/name.ts';
 import { renderTemplate, type TemplateScope } from '../../src/core/template/template.ts';
 import { isPublicAddress } from '../../src/gateways/address-guard.ts';
 import { scopeOf } from '../stage/sheets.ts';
@@ -76,6 +76,33 @@ describe('names with the npm package namecase 1.1.2 as judge (no standard)', () 
     expect(splitName('Ludwig van Beethoven')).to.deep.equal({ first: 'Ludwig', last: 'van Beethoven' });
     expect(splitName('de la Vega, Juan')).to.deep.equal({ first: 'Juan', last: 'de la Vega' });
     expect(splitName('Mr. John Q. Smith Jr.')).to.deep.equal({ first: 'John Q.', last: 'Smith' });
+    // Common practice, no source.
+    for (const [typed, first, last] of [
+      ['Mr. & Mrs. Smith', '', 'Smith'],
+      ['Mr and Mrs John Smith', 'John', 'Smith'],
+      ['Mr. Smith', '', 'Smith'],
+      ['Frau Berg', '', 'Berg'],
+      ['Smith, John, Jr.', 'John', 'Smith'],
+      ['John Smith, Jr.', 'John', 'Smith'],
+      ['Ann & Bob Smith', 'Ann & Bob', 'Smith'],
+      ['Minh Le', 'Minh', 'Le'],
+      ['J.K. Rowe', 'J.K.', 'Rowe'],
+      ['Y Nguyen', 'Y', 'Nguyen'],
+      ['&', '', ''],
+    ] as const)
+      expect(splitName(typed), typed).to.deep.equal({ first, last });
+    for (const [typed, proper] of [
+      ['J.K.', 'J.K.'],
+      ['j.k. rowe', 'J.K. Rowe'],
+      ['MINH LE', 'Minh Le'],
+      ['KAREEM AL', 'Kareem Al'],
+      ['LE', 'Le'],
+    ] as const)
+      expect([properName(typed), properName(typed, 'last')], typed).to.deep.equal([proper, proper]);
+    expect(['&', 'Mr.', '-', 'and', '', 'Ann & Bob', 'J.K.', '小明'].map(isCallable)).to.deep.equal([
+      ...[false, false, false, false, false],
+      ...[true, true, true],
+    ]);
     expect(splitName('Madonna')).to.deep.equal({ first: 'Madonna', last: '' });
   });
 });

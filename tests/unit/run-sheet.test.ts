@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import type { At } from '../../src/core/workflow/at.ts';
 import { blankDefinition, type Definition, type Place, type Step } from '../../src/core/workflow/definition.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
 import { type SheetCheckInput, toCheck } from '../../src/core/workflow/to-check.ts';
@@ -88,7 +89,7 @@ describe('To check', () => {
       ).to.deep.equal([]));
   });
   it('a wait above the question it waits for is told', () => {
-    const wait = {
+    const wait: At = {
       kind: 'event',
       event: 'answer',
       step: 'q',
@@ -98,7 +99,7 @@ describe('To check', () => {
       list: '',
       stage: '',
       within: { amount: 2, unit: 'days' },
-    } as const;
+    };
     const ask = step('ask', 'q', { message: 'Which day?', choices: 'Mon\nTue', saveAs: 'answers.day' });
     const lanes = (...lead: Step[]) => ({ lanes: { lead, record: [], team: [] } });
     const sheet = (above: boolean): Definition =>

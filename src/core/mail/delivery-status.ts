@@ -13,6 +13,13 @@ const ACTIONS = ['failed', 'delayed', 'delivered', 'relayed', 'expanded'] as con
 /** "rfc822;ada@example.org" → "ada@example.org": the type stands before the first semicolon (RFC 3464 §2.1.2). */
 const typed = (value: string): string => value.replace(/^[^;]*;/, '').trim();
 
+/** A value without its comments in parentheses (RFC 5322 §3.2.2) and what follows a semicolon: "failed (expired)" is "failed". */
+const bare = (value: string): string =>
+  value
+    .replace(/\([^()]*\)/g, ' ')
+    .split(';')[0]!
+    .trim();
+
 /**
  * Reads the body of a message/delivery-status part: groups of header fields parted by empty lines, the first about the message,
  * each further one about a recipient. Groups without an action are passed over.
@@ -29,13 +36,14 @@ export function readDeliveryStatus(part: string): RecipientStatus[] {
       const [, name = '', value = ''] = /^([!-9;-~]+):(.*)$/.exec(line) ?? [];
       if (name !== '' && !fields.has(name.toLowerCase())) fields.set(name.toLowerCase(), value.trim());
     }
-    const action = ACTIONS.find((one) => one === fields.get('action')?.toLowerCase());
+    const said = bare(fields.get('action') ?? '').toLowerCase();
+    const action = ACTIONS.find((one) => one === said);
     if (!action) return [];
     return [
       {
         recipient: typed(fields.get('final-recipient') ?? fields.get('original-recipient') ?? ''),
         action,
-        status: /\d\.\d{1,3}\.\d{1,3}/.exec(fields.get('status') ?? '')?.[0] ?? '',
+        status: /\d\.\d{1,3}\.\d{1,3}/.exec(bare(fields.get('status') ?? ''))?.[0] ?? '',
         diagnostic: typed(fields.get('diagnostic-code') ?? '').slice(0, 500),
       },
     ];

@@ -35,6 +35,8 @@ const upperFirst = (word: string) => {
 
 function properWord(word: string, place: 'first' | 'later'): string {
   const lower = word.toLocaleLowerCase('en');
+  // Initials: "J.K." and "j.k." alike.
+  if (/^(\p{L}\.)+\p{L}?$/u.test(word)) return word.toLocaleUpperCase('en');
   if (ROMAN.test(word) && place === 'later') return word.toUpperCase();
   if (place === 'later' && PARTICLES.has(lower)) return lower;
   return lower
@@ -60,33 +62,59 @@ export function properName(typed: string, kind: 'whole' | 'last' = 'whole'): str
   const oneCase = letters === letters.toLocaleLowerCase('en') || letters === letters.toLocaleUpperCase('en');
   // Digits, brackets and the like: not a name as people have them, so nothing is known about its capitals.
   if (!oneCase || letters.length < 2 || /[^\p{L}\p{M}\s.,'’-]/u.test(name)) return name;
+  // A particle stands before a name: the last word is a name of its own, however short ("Le", "Al").
   return name
     .split(' ')
-    .map((word, index) => properWord(word, index === 0 && kind === 'whole' ? 'first' : 'later'))
+    .map((word, index, all) =>
+      properWord(
+        word,
+        (index === 0 && kind === 'whole') || (index === all.length - 1 && !ROMAN.test(word)) ? 'first' : 'later',
+      ),
+    )
     .join(' ');
 }
 
-const TITLES = /^(mr|mrs|ms|miss|mx|dr|prof)\.?$/i;
-const SUFFIXES = /^(jr|sr|ii|iii|iv|phd|md)\.?$/i;
+const TITLES = /^(mr|mrs|ms|miss|mx|dr|prof|sir|madam|herr|frau|mme|mlle|sr|sra|sig|mevr|dhr)\.?$/i;
+const SUFFIXES = /^(jr|sr|ii|iii|iv|phd|md|esq)\.?$/i;
+/** What joins two people in one field: "Mr. & Mrs. Smith". */
+const JOINS = /^(&|\+|and|und|et|y|e|en|og|och)$/i;
 
 /**
- * Splits a full name into first and last. "Last, First" is understood; titles and suffixes are dropped; particles belong to
- * the last name; a single word is a first name.
+ * Splits a full name into first and last. "Last, First" is understood, also with a suffix behind it; titles and suffixes are dropped; particles belong
+ * to the last name; a single word is a first name, behind a title a last name. Where nobody can be called by what would be left as a first name, it
+ * is empty: whoever greets has a word for that.
  */
 export function splitName(full: string): { first: string; last: string } {
   const name = full.normalize('NFC').replace(/\s+/gu, ' ').trim();
-  const comma = /^([^,]+),\s*([^,]+)$/u.exec(name);
-  if (comma && !SUFFIXES.test(comma[2]!)) return { first: dropTitle(comma[2]!.trim()), last: comma[1]!.trim() };
-  const words = dropTitle(name.replace(/,/g, '')).split(' ').filter(Boolean);
+  const parts = name
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean);
+  while (parts.length > 1 && SUFFIXES.test(parts.at(-1)!)) parts.pop();
+  if (parts.length === 2) return { first: withoutTitle(parts[1]!).join(' '), last: parts[0]! };
+  const all = parts.join(' ').split(' ').filter(Boolean);
+  const words = withoutTitle(parts.join(' '));
   while (words.length > 2 && SUFFIXES.test(words.at(-1)!)) words.pop();
+  if (words.length === 1 && words.length < all.length) return { first: '', last: words[0]! };
   if (words.length < 2) return { first: words[0] ?? '', last: '' };
   const particle = words.findIndex((word, index) => index > 0 && PARTICLES.has(word.toLocaleLowerCase('en')));
   const at = particle > 0 && particle < words.length - 1 ? particle : words.length - 1;
   return { first: words.slice(0, at).join(' '), last: words.slice(at).join(' ') };
 }
 
-function dropTitle(name: string): string {
-  const words = name.split(' ');
-  while (words.length > 1 && TITLES.test(words[0]!)) words.shift();
-  return words.join(' ');
+/** The words of a name without the titles it begins with, of two people too. */
+function withoutTitle(name: string): string[] {
+  const words = name.split(' ').filter(Boolean);
+  let titled = false;
+  // A word that joins is one only behind a title: "Y" and "E" are names too.
+  while (words.length > 1 && (TITLES.test(words[0]!) || (titled && JOINS.test(words[0]!)))) {
+    words.shift();
+    titled = true;
+  }
+  const kept = words.filter((word) => /[\p{L}\p{N}&]/u.test(word));
+  return kept.some((word) => /[\p{L}\p{N}]/u.test(word)) ? kept : [];
 }
+
+/** Whether somebody can be called by this: it has a letter in it, and is no title. */
+export const isCallable = (name: string): boolean =>
+  /\p{L}/u.test(name) && !TITLES.test(name.trim()) && !JOINS.test(name.trim());

@@ -24,6 +24,8 @@ export type PhoneReading =
       /** What the numbering plan says it is; null when it does not say. */
       kind: PhoneNumberType | null;
       mobile: boolean | null;
+      /** What is dialled once it is answered; empty for none. */
+      extension: string;
     }
   | { ok: false; problem: 'empty' | 'not-a-number' };
 
@@ -52,7 +54,12 @@ const recent = new Map<string, PhoneReading>();
 
 function parsePhone(typed: string, country: string): PhoneReading {
   // Full-width digits and plus signs are the same number (NFKC); "tel:" is RFC 3966.
-  const text = typed.normalize('NFKC').trim().replace(/^tel:/i, '');
+  // Contact apps put marks around numbers that cannot be seen (U+202A to U+202E, U+2066 and on, soft hyphens): category Cf.
+  const text = typed
+    .normalize('NFKC')
+    .replace(/\p{Cf}/gu, '')
+    .trim()
+    .replace(/^tel:/i, '');
   if (text === '') return { ok: false, problem: 'empty' };
   if (text.length > 60) return { ok: false, problem: 'not-a-number' };
   const assumed = isSupportedCountry(country) ? (country as CountryCode) : undefined;
@@ -73,8 +80,13 @@ function parsePhone(typed: string, country: string): PhoneReading {
     valid: number.isValid(),
     kind: type ?? null,
     mobile,
+    extension: number.ext ?? '',
   };
 }
+
+/** A number as it is stored: E.164, with its extension where it has one ("+12125550123 ext. 45"). */
+export const storedPhone = ({ e164, extension }: { e164: string; extension: string }): string =>
+  extension === '' ? e164 : `${e164} ext. ${extension}`;
 
 /** A stored number as people read it: "+44 7700 900142"; what is no number stays as it is. */
 export function phoneWords(stored: string): string {

@@ -2,7 +2,7 @@ import { readNumber } from '../fields/read-number.ts';
 import { EMAIL_PROBLEMS, readEmail } from '../message/email-address.ts';
 import { likelyDomain } from '../message/likely-domain.ts';
 import { properName } from '../people/name.ts';
-import { PHONE_PROBLEMS, readPhone } from '../people/phone.ts';
+import { PHONE_PROBLEMS, readPhone, storedPhone } from '../people/phone.ts';
 import { readDate } from '../time/read-date.ts';
 import { isInstant, readInstant } from '../time/read-instant.ts';
 import { cleanAddress } from './clean-address.ts';
@@ -111,7 +111,7 @@ export const TIDYINGS = {
     takes: {},
     apply: unlessEmpty((value, { country }) => {
       const read = readPhone(value, country);
-      return read.ok ? fine(read.e164) : { value, problem: PHONE_PROBLEMS[read.problem] };
+      return read.ok ? fine(storedPhone(read)) : { value, problem: PHONE_PROBLEMS[read.problem] };
     }),
   },
   email: {

@@ -95,7 +95,7 @@ export const blankCase = (id: string, when: Condition): Case => ({ id, name: '',
 export const blankDefinition = (id: string): Definition => ({
   sources: [],
   moments: [blankMoment(id, { kind: 'on_arrival' })],
-  rules: Rules.parse({ samePerson: 'update_only', hours: { text: TEXT_HOURS, email: null, chat: null } }),
+  rules: Rules.parse({ samePerson: 'by_source', hours: { text: TEXT_HOURS, email: null, chat: null } }),
 });
 
 /** Where a step stands. `caseId` is null in First and in the lanes of a moment without cases, or of its "otherwise". */

@@ -89,6 +89,8 @@ export function readAloud(
 /** The standing rules as sentences. */
 export function rulesAloud(rules: Rules, tagName: (id: string) => string): string[] {
   const same = {
+    by_source:
+      'Each order, booking and row counts by itself; somebody known who comes in again by a form is updated and not written to again.',
     nothing: 'Somebody known who comes in again starts nothing.',
     update_only: 'Somebody known who comes in again is updated and not written to again.',
     run_again_after: `Somebody known goes through again once ${rules.againAfterDays} days have passed.`,

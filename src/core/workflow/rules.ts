@@ -4,8 +4,15 @@ import { CLOCK_TIME } from '../time/zone.ts';
 const Clock = z.string().regex(CLOCK_TIME, 'Write the time as 09:00');
 const Hours = z.object({ from: Clock, to: Clock }).nullable();
 
-/** When somebody this workflow has already run for comes in again. */
-export const SAME_PERSON = ['nothing', 'update_only', 'run_again_after', 'run_again'] as const;
+/** What is done when somebody this workflow has already run for comes in again by one source. */
+export const SAME_PERSON_DOES = ['nothing', 'update_only', 'run_again_after', 'run_again'] as const;
+export type SamePersonDoes = (typeof SAME_PERSON_DOES)[number];
+/** The same as a rule; `by_source` goes by what the source brings: people once, each order, booking and row by itself. */
+export const SAME_PERSON = ['by_source', ...SAME_PERSON_DOES] as const;
+
+/** The rule for one source. `eachCounts` as its kind says. */
+export const samePersonDoes = (rule: (typeof SAME_PERSON)[number], eachCounts: boolean): SamePersonDoes =>
+  rule === 'by_source' ? (eachCounts ? 'run_again' : 'update_only') : rule;
 
 /** What ends a run early. */
 export const ENDS = ['reply', 'stop', 'booked', 'bought'] as const;

@@ -1,4 +1,5 @@
 import type { Known } from '../condition/evaluate.ts';
+import { isCallable } from '../people/name.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
 import { type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
@@ -109,6 +110,8 @@ export function templateScope(context: RunContext): TemplateScope {
   return {
     lead: {
       ...person,
+      // Nobody is greeted by "&" or "Mr.": empty, so that the word for that case is used.
+      first_name: isCallable(person.first_name) ? person.first_name : '',
       full_name: `${person.first_name} ${person.last_name}`.trim(),
       // Whoever hands the message over knows the way out, and puts it in.
       leave_link: LEAVE_PLACE,

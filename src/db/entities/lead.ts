@@ -17,6 +17,10 @@ export const Lead = defineEntity({
   indexes: [
     { name: 'lead_business_at', properties: ['business', 'lastArrivalAt'] },
     { name: 'lead_created', properties: ['business', 'createdAt'] },
+    {
+      name: 'lead_found_by',
+      expression: `create index "lead_found_by" on "lead" using gin ("found_by" gin_trgm_ops)`,
+    },
   ],
   properties: {
     id: p.uuid().primary(),
@@ -29,6 +33,13 @@ export const Lead = defineEntity({
     answers: p.json<Record<string, string>>(),
     /** Fields of the business's own, by key: what a step or a colleague has given them, and no source can change. */
     own: p.json<Record<string, string>>().defaultRaw(`'{}'`),
+    /** What a search looks in: name and address folded, the digits of the number. Made by the database. */
+    foundBy: p
+      .text()
+      .nullable()
+      .generated(
+        `(folded("first_name" || ' ' || "last_name" || ' ' || "email") || ' ' || regexp_replace("phone", '[^0-9]', '', 'g')) stored`,
+      ),
     createdAt: p.datetime(),
     lastArrivalAt: p.datetime(),
     /** The colleague who looks after them. */

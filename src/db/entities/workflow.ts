@@ -1,6 +1,6 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Definition } from '../../core/workflow/definition.ts';
-import { SAME_PERSON } from '../../core/workflow/rules.ts';
+import { SAME_PERSON_DOES } from '../../core/workflow/rules.ts';
 import { Business, Person } from './business.ts';
 import { Source } from './source.ts';
 
@@ -58,7 +58,7 @@ export const Listening = defineEntity({
     source: () => p.manyToOne(Source).ref().primary(),
     workflow: () => p.manyToOne(Workflow).ref().primary(),
     version: () => p.manyToOne(WorkflowVersion).ref(),
-    samePerson: p.enum([...SAME_PERSON]),
+    samePerson: p.enum([...SAME_PERSON_DOES]),
     againAfterDays: p.integer().default(30),
     knownBy: p.enum(['workflow', 'source']).default('workflow'),
   },

@@ -7,7 +7,7 @@ import type { Channel } from '../../core/workflow/channel.ts';
 import type { Place } from '../../core/workflow/definition.ts';
 import type { FieldSet, Plan } from '../../core/workflow/plan.ts';
 import type { Purpose } from '../../core/workflow/purpose.ts';
-import type { Rules } from '../../core/workflow/rules.ts';
+import type { Rules, SamePersonDoes } from '../../core/workflow/rules.ts';
 import type { ConsentState, RunPerson } from '../../core/workflow/run-context.ts';
 import type { Attempt, DeliveryState, RunState, StepState } from '../entities/run.ts';
 import type { ChangedBy } from './lead-change.sql.ts';
@@ -51,7 +51,7 @@ export interface AcceptItem {
     | {
         workflow_id: string;
         version_id: string;
-        same_person: Rules['samePerson'];
+        same_person: SamePersonDoes;
         again_after_days: number;
         known_by: Rules['knownBy'];
       }[]

@@ -13,6 +13,7 @@ import { Migration20261126040000_chat_templates } from './Migration2026112604000
 import { Migration20261126050000_ends_tags } from './Migration20261126050000_ends_tags.ts';
 import { Migration20261126060000_chat_forms } from './Migration20261126060000_chat_forms.ts';
 import { Migration20261127010000_wishes } from './Migration20261127010000_wishes.ts';
+import { Migration20261127020000_finding } from './Migration20261127020000_finding.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -31,4 +32,5 @@ export const migrationsList = [
   { name: 'Migration20261126050000_ends_tags', class: Migration20261126050000_ends_tags },
   { name: 'Migration20261126060000_chat_forms', class: Migration20261126060000_chat_forms },
   { name: 'Migration20261127010000_wishes', class: Migration20261127010000_wishes },
+  { name: 'Migration20261127020000_finding', class: Migration20261127020000_finding },
 ];

@@ -9,6 +9,7 @@ import { isThrowAway } from '../../gateways/mail-domains.ts';
 import { SqlValues } from './field-sql.ts';
 import { type ChoosingScope, type QuestionSql, questionSql } from './question-sql.ts';
 import { reachSql } from './reach-sql.ts';
+import { searchSql } from './search-sql.ts';
 
 /** In which order leads are gone through: by id, by who was heard of last, by who joined the list last. */
 export type ChoosingOrder = 'id' | 'heard' | 'joined';
@@ -213,10 +214,7 @@ export class ChosenLeads {
       filters.push(
         `exists (select from arrival a where a.lead_id = l.id and a.source_id = ${values.add(choice.source)})`,
       );
-    if (choice.search.trim() !== '')
-      filters.push(
-        `(l.first_name || ' ' || l.last_name || ' ' || l.email || ' ' || l.phone) ilike ${values.add(`%${choice.search.trim().replace(/[\\%_]/g, '\\$&')}%`)}`,
-      );
+    filters.push(...searchSql(choice.search, scope.country, (value) => values.add(value)));
     const asked: Asked[] = [];
     for (const condition of this.conditions) {
       const sqlOf = new Map(testsOf(condition).map((test) => [test, questionSql(test, scope, values)]));

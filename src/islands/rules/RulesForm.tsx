@@ -9,6 +9,7 @@ import { useDraft } from '../run-sheet/use-draft.ts';
 
 const SAME: Record<Rules['samePerson'], string> = {
   nothing: 'Do nothing',
+  by_source: 'By what the source brings: people once, each order, booking and row by itself',
   update_only: 'Only update what is on record',
   run_again_after: 'Run again, once some days have passed',
   run_again: 'Run again always',

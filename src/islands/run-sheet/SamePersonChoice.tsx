@@ -3,6 +3,7 @@ import { type Rules, SAME_PERSON } from '../../core/workflow/rules.ts';
 
 const WORDS: Record<Rules['samePerson'], string> = {
   nothing: 'Known person: do nothing',
+  by_source: 'Known person: by what comes in',
   update_only: 'Known person: update, no repeat',
   run_again_after: 'Known person: again after some days',
   run_again: 'Known person: run again',

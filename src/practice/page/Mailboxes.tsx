@@ -108,6 +108,7 @@ const BUTTONS = [
   ['unsubscribe', 'Unsubscribe'],
   ['spam', 'This is spam'],
   ['no-such-user', 'Send it back: no such user'],
+  ['riddle', 'Send it back in riddles'],
   ['full', 'Report: mailbox full'],
 ] as const;
 

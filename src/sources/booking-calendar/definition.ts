@@ -46,6 +46,7 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'hook',
+  eachCounts: true,
   changeable: ['events'],
   contentType: 'application/json',
   signedBy: () => ({ way: 'standard-webhooks' }),

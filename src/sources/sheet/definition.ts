@@ -25,6 +25,7 @@ export const sheet: SourceKind<SheetSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'fetched',
+  eachCounts: true,
   byColleagues: true,
   changeable: ['when', 'filter'],
   contentType: 'application/json',

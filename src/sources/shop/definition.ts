@@ -54,6 +54,7 @@ export const shop: SourceKind<ShopSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'hook',
+  eachCounts: true,
   changeable: ['events', 'statuses', 'signed'],
   contentType: 'application/json',
   signedBy: (settings) => (settings.signed ? { way: 'body-hmac', header: SHOP_SIGNATURE } : { way: 'nobody' }),

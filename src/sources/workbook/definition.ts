@@ -30,6 +30,7 @@ export const workbook: SourceKind<WorkbookSettings> = {
   settings: Settings,
   brings: 'people',
   door: 'file',
+  eachCounts: true,
   byColleagues: true,
   changeable: ['headerRow', 'identity', 'fromRow'],
   contentType: 'application/json',

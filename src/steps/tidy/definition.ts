@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { EMAIL_PROBLEMS, readEmail } from '../../core/message/email-address.ts';
 import { likelyDomain } from '../../core/message/likely-domain.ts';
 import { properName, splitName } from '../../core/people/name.ts';
-import { PHONE_PROBLEMS, readPhone } from '../../core/people/phone.ts';
+import { PHONE_PROBLEMS, readPhone, storedPhone } from '../../core/people/phone.ts';
 import { readReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { TIDYING_NAMES, type TidyingName, tidyingOf } from '../../core/tidying/tidyings.ts';
 import type { FieldChange } from '../../core/workflow/plan.ts';
@@ -105,7 +105,7 @@ export const tidy: StepKind<TidySettings> = {
     if (settings.phone && person.phone !== '') {
       const phone = readPhone(person.phone, business.country);
       const problem = phone.ok ? (phone.mobile === false ? 'landline' : null) : PHONE_PROBLEMS[phone.problem];
-      change('phone', 'lead.phone', phone.ok ? phone.e164 : person.phone, problem);
+      change('phone', 'lead.phone', phone.ok ? storedPhone(phone) : person.phone, problem);
     }
     for (const one of settings.more) {
       if (one.do === SPLIT_NAME) {
