@@ -136,11 +136,11 @@ async function insertRow(
   );
 }
 
-/** Sources that listen to the tab at once look as soon as its rows have come to rest. */
+/** Sources that listen to the tab at once look as soon as its rows have come to rest; those being set up, however often they look later. */
 async function lookSoon(use: Use, tabId: string): Promise<void> {
   await use.runtime.pool.query(
-    `update pull p set next_at = least(p.next_at, now() + interval '3200 ms') from source s
-     where s.id = p.source_id and s.kind = 'sheet' and s.business_id = $1 and s.settings ->> 'tabId' = $2 and p.every_minutes = 0`,
+    `update pull p set next_at = case when s.state = 'waiting' then now() + interval '3200 ms' else least(p.next_at, now() + interval '3200 ms') end from source s
+     where s.id = p.source_id and s.kind = 'sheet' and s.business_id = $1 and s.settings ->> 'tabId' = $2 and (p.every_minutes = 0 or s.state = 'waiting')`,
     [use.actor.businessId, tabId],
   );
 }

@@ -12,6 +12,7 @@ import { sourceKinds } from '../sources/registry.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { checkInput } from './sample.ts';
+import { findSource } from './sources.ts';
 
 export interface WorkflowRow {
   id: string;
@@ -113,9 +114,10 @@ export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
 
 export async function createWorkflow(
   use: Use,
-  input: { name: string; folder: string; draft?: Definition },
+  input: { name: string; folder: string; draft?: Definition; sourceId?: string | undefined },
 ): Promise<{ id: string }> {
   demand(use.actor, 'coordinator');
+  const sources = input.sourceId ? [(await findSource(use, input.sourceId)).id] : [];
   const now = new Date();
   const made = use.em.create(Workflow, {
     id: uuidv7(),
@@ -123,7 +125,7 @@ export async function createWorkflow(
     name: input.name,
     folder: input.folder,
     state: 'draft',
-    draft: input.draft ?? blankDefinition('arrival'),
+    draft: input.draft ?? { ...blankDefinition('arrival'), sources },
     revision: 0,
     createdAt: now,
     updatedAt: now,

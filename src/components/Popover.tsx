@@ -1,24 +1,7 @@
-import { autoUpdate, flip, offset, type Placement, shift, size, useFloating } from '@floating-ui/react-dom';
-import { type ReactNode, type RefObject, useEffect, useRef, useState } from 'react';
+import { lazy, type ReactNode, type RefObject, Suspense, useEffect, useRef, useState } from 'react';
+import type { PanelProps, PlaceOnScreen } from './PopoverPanel.tsx';
 
-/** Where a panel stands: beside what opened it, on whichever side there is room, inside the window, and scrolled where it is taller. */
-const around = (placement: Placement) => ({
-  placement,
-  strategy: 'fixed' as const,
-  whileElementsMounted: autoUpdate,
-  middleware: [
-    offset(4),
-    flip({ padding: 8 }),
-    shift({ padding: 8, crossAxis: true }),
-    size({
-      padding: 8,
-      apply: ({ availableHeight, elements }) => {
-        elements.floating.style.maxHeight = `${Math.max(120, availableHeight)}px`;
-      },
-    }),
-  ],
-});
-const PANEL = 'sheet-card z-50 overflow-y-auto shadow-lg';
+const PopoverPanel = lazy(() => import('./PopoverPanel.tsx'));
 
 /** Closes what is open by Escape and by a click outside of all that is inside. */
 function useDismiss(open: boolean, inside: RefObject<HTMLElement | null>, close: (byKey: boolean) => void): void {
@@ -53,7 +36,7 @@ interface Props {
   label?: string;
   testid?: string;
   panelClass: string;
-  placement?: Placement;
+  placement?: PanelProps['placement'];
   children: (close: () => void) => ReactNode;
 }
 
@@ -61,15 +44,15 @@ interface Props {
 export function Popover({ button, buttonClass, label, testid, panelClass, placement = 'bottom-end', children }: Props) {
   const [open, setOpen] = useState(false);
   const host = useRef<HTMLSpanElement>(null);
-  const { refs, floatingStyles } = useFloating<HTMLButtonElement>({ open, ...around(placement) });
+  const opener = useRef<HTMLButtonElement>(null);
   useDismiss(open, host, (byKey) => {
     setOpen(false);
-    if (byKey) refs.reference.current?.focus();
+    if (byKey) opener.current?.focus();
   });
   return (
     <span ref={host} className="contents">
       <button
-        ref={refs.setReference}
+        ref={opener}
         type="button"
         className={buttonClass}
         aria-label={label}
@@ -81,18 +64,15 @@ export function Popover({ button, buttonClass, label, testid, panelClass, placem
       >
         {button}
       </button>
-      {open && (
-        <div ref={refs.setFloating} style={floatingStyles} className={`${PANEL} ${panelClass}`}>
-          {children(() => setOpen(false))}
-        </div>
+      {open && opener.current && (
+        <Suspense>
+          <PopoverPanel at={opener.current} placement={placement} panelClass={panelClass}>
+            {children(() => setOpen(false))}
+          </PopoverPanel>
+        </Suspense>
       )}
     </span>
   );
-}
-
-/** A place on the screen that is no button. */
-export interface PlaceOnScreen {
-  getBoundingClientRect(): DOMRect;
 }
 
 /** The same for a place that is no button, such as a chip in a text: open as long as it is there. */
@@ -109,19 +89,15 @@ export function PopoverAt({
   onClose: () => void;
   children: ReactNode;
 }) {
-  const { refs, floatingStyles } = useFloating({ open: true, ...around('bottom-start') });
-  const { setReference } = refs;
-  useEffect(() => setReference(at), [at, setReference]);
-  useDismiss(true, refs.floating, onClose);
+  const host = useRef<HTMLSpanElement>(null);
+  useDismiss(true, host, onClose);
   return (
-    <div
-      ref={refs.setFloating}
-      style={floatingStyles}
-      className={`${PANEL} ${panelClass}`}
-      role="dialog"
-      aria-label={label}
-    >
-      {children}
-    </div>
+    <span ref={host} className="contents">
+      <Suspense>
+        <PopoverPanel at={at} placement="bottom-start" panelClass={panelClass} label={label}>
+          {children}
+        </PopoverPanel>
+      </Suspense>
+    </span>
   );
 }

@@ -164,11 +164,16 @@ export class Intake {
     return { came: item.state === 'aside' ? 'aside' : 'read', started: accepted.runs?.length ?? 0 };
   }
 
-  /** Keeps a fetched item to be looked at. It has no sender's id, so that the same item still comes in when its turn is. */
+  /**
+   * Keeps a fetched item to be looked at, once however often it is fetched. It has no sender's id, so that the same item still comes in when its
+   * turn is.
+   */
   async keepSample(source: KnownSource, raw: RawArrival): Promise<string> {
     const { items, refusal } = await this.understand(source, raw);
     const item = refusal ? this.refusedItem(source, raw, 422, refusal) : items[0]!;
     if (!refusal) Object.assign(item, { external_id: null, state: 'aside', problem: SAMPLE });
+    const kept = await this.parts.store.newestSample(source.id);
+    if (!refusal && kept?.body.equals(Buffer.from(item.body, 'base64'))) return kept.id;
     return (await this.parts.store.accept({ ...item, needs_you: null })).arrival_id;
   }
 

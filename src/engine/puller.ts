@@ -65,6 +65,7 @@ export class Puller {
               this.going -= 1;
             });
           }
+        for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
       } catch (error) {
         console.error(`looking for sources to fetch from: ${(error as Error).message}`);
       }
@@ -94,6 +95,27 @@ export class Puller {
       [this.parts.holder, most, CLAIM_SECONDS],
     );
     return rows;
+  }
+
+  /** Sources still being set up where somebody has just changed something: what was typed is shown as a sample by itself. */
+  private async changedWhileWaiting(): Promise<string[]> {
+    const kinds = [...sourceModules.values()].filter(({ puller }) => puller?.toldOfChanges);
+    const { rows } = await this.parts.pool.query<{ source_id: string }>(
+      `update pull p set next_at = now() + interval '1 day' from source s
+       where s.id = p.source_id and p.next_at <= now() and s.state = 'waiting' and s.kind = any($1) returning p.source_id`,
+      [kinds.map(({ definition }) => definition.kind)],
+    );
+    return rows.map((row) => row.source_id);
+  }
+
+  private async catchSample(sourceId: string): Promise<void> {
+    const source = await this.parts.directory.sourceNow(sourceId);
+    const module = source && sourceModules.get(source.kind);
+    if (!source || !module?.puller) return;
+    const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
+    const newest = await module.puller.newest(desk, module.definition.settings.parse(source.settings));
+    // What is in the way of it is told when somebody asks for a sample themselves.
+    if (newest.ok && newest.raw) await this.parts.intake.keepSample(source, newest.raw);
   }
 
   /** Fetches batch after batch until there is no more, keeping the claim as it goes; each is stored before the next is asked for. */

@@ -106,7 +106,7 @@ function sheetStore(pool: pg.Pool, businessId: string): SheetStore {
     },
     async lastRow(tabId) {
       const { rows } = await pool.query<SheetChange>(
-        `select ${CHANGE} from sheet_row r where r.tab_id = $1 order by r.position desc, r.id desc limit 1`,
+        `select ${CHANGE} from sheet_row r where r.tab_id = $1 and r.cells <> '{}' order by r.position desc, r.id desc limit 1`,
         [tabId],
       );
       return rows[0] ?? null;

@@ -6,11 +6,18 @@ export interface FormConnection {
   kind: string;
 }
 
+/** What there is to choose from for a kind: at the outside service, or within Pine Bell. */
+export type Choices = (ask: {
+  connection: string;
+  q?: string;
+  after?: string | null;
+  of?: string;
+}) => Promise<ChoicePage>;
+
 /** What the setup form of a kind is given. It runs in the browser and reaches the server only through this. */
 export interface SourceFormProps {
   connections: FormConnection[];
-  /** What the outside service has to choose from. */
-  choices(ask: { connection: string; q?: string; after?: string | null; of?: string }): Promise<ChoicePage>;
+  choices: Choices;
   /** Makes the source and goes to its page. Throws what the person should read. */
   create(input: Record<string, unknown>): Promise<void>;
 }
@@ -35,5 +42,6 @@ export interface SourcePanelProps {
   /** Saves changed settings; throws what the person should read. */
   change(settings: Record<string, unknown>): Promise<void>;
   /** Calls Pine Bell's own API under this source: "file" is /api/sources/ID/file. */
+  choices: Choices;
   ask<T>(method: 'GET' | 'POST' | 'PUT', path: string, body?: unknown): Promise<T>;
 }

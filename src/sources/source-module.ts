@@ -148,6 +148,8 @@ export interface SourcePuller<Settings> {
     settings: Settings,
     cursor: unknown,
   ): Promise<{ ok: true; count: number; firstExpiresAt: string | null } | Trouble>;
+  /** Whoever changes something there says so at once, so that it can be looked at while the source is still being set up. */
+  toldOfChanges?: true;
   /** The newest item there is, for a sample. */
   newest(desk: SourceDesk, settings: Settings): Promise<{ ok: true; raw: RawArrival | null } | Trouble>;
 }

@@ -1,4 +1,5 @@
 import type pg from 'pg';
+import { SAMPLE } from '../../core/source/sample.ts';
 import type { WaitsFor } from '../../core/workflow/awaited.ts';
 import type { FieldSet } from '../../core/workflow/plan.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
@@ -44,6 +45,15 @@ export class HotStore {
   /** Stores an arrival, finds or makes its lead and starts its runs. Resolves after the commit. */
   accept(item: AcceptItem): Promise<Accepted> {
     return this.accepting.add(item);
+  }
+
+  /** The last item of a source that was kept to be looked at. */
+  async newestSample(sourceId: string): Promise<{ id: string; body: Buffer } | null> {
+    const { rows } = await this.pool.query<{ id: string; body: Buffer }>(
+      'select id, body from arrival where source_id = $1 and problem = $2 order by received_at desc, id desc limit 1',
+      [sourceId, SAMPLE],
+    );
+    return rows[0] ?? null;
   }
 
   /**

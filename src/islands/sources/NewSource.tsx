@@ -1,10 +1,10 @@
-import { useCallback, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import type { KindView, SourceView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { FormConnection } from '../../sources/source-form.ts';
-import type { ChoicePage } from '../../sources/source-module.ts';
 import { call } from '../call.ts';
+import { askChoices } from './ask-choices.ts';
 import { SetupSteps } from './SetupSteps.tsx';
 
 /** First what kind, then exactly what to listen to. */
@@ -19,24 +19,7 @@ export default function NewSource({
   first: string | null;
 }) {
   const [kind, setKind] = useState(first);
-  const choices = useCallback(
-    ({
-      connection,
-      q = '',
-      after = null,
-      of = '',
-    }: {
-      connection: string;
-      q?: string;
-      after?: string | null;
-      of?: string;
-    }) =>
-      call<ChoicePage>(
-        'GET',
-        `/api/sources/choices/${kind}?${new URLSearchParams({ connection, q, of, ...(after === null ? {} : { after }) })}`,
-      ),
-    [kind],
-  );
+  const choices = useMemo(() => askChoices(kind), [kind]);
   const create = useCallback(async (input: Record<string, unknown>) => {
     const source = await call<SourceView>('POST', '/api/sources', input);
     // What it is for, a list for one, goes along.

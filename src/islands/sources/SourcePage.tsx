@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { SampleView } from '../../app/arrivals.ts';
 import type { SourceView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
@@ -9,6 +9,7 @@ import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
+import { askChoices } from './ask-choices.ts';
 import type { Catalogue, Caught } from './caught.ts';
 import { DayBars } from './DayBars.tsx';
 import { FieldCatalogue } from './FieldCatalogue.tsx';
@@ -70,11 +71,21 @@ export default function SourcePage({
       },
       (error: unknown) => setTold({ text: messageOf(error), good: false }),
     );
+  const makeWorkflow = () =>
+    call<{ id: string }>('POST', '/api/workflows', {
+      name: source.name.slice(0, 120),
+      folder: '',
+      sourceId: source.id,
+    }).then(
+      ({ id }) => location.assign(`/workflows/${id}`),
+      (error: unknown) => setTold({ text: messageOf(error), good: false }),
+    );
   const readable = arrivals.filter((one) => one.state !== 'refused');
   const shown =
     arrivals.find((one) => one.arrivalId === chosen) ?? (source.cardConfirmed ? arrivals[0] : readable[0]) ?? null;
   const sample = shown && shown.state !== 'refused' ? shown : (readable[0] ?? null);
   const { panel: Panel, tab: wide } = sourceScreens[source.kind]!;
+  const choices = useMemo(() => askChoices(first.kind), [first.kind]);
   const shared: SourcePanelProps = {
     source,
     practiceUrl,
@@ -82,6 +93,7 @@ export default function SourcePage({
       setSource(await call<SourceView>('PUT', at, { settings }));
       setTold({ text: 'Saved.', good: true });
     },
+    choices,
     ask: (method, path, body) => call(method, `${at}/${path}`, body),
   };
   const panel = <Panel {...shared} />;
@@ -109,7 +121,7 @@ export default function SourcePage({
             ? 'The lead card is saved. It counts from the next arrival on.'
             : wide?.first
               ? 'Every row is being looked at.'
-              : 'Done. This source is live: put it on top of a run sheet.',
+              : 'Done. This source is live. Now a run sheet can listen to it.',
           good: true,
         });
       }}
@@ -238,9 +250,9 @@ export default function SourcePage({
                 {source.usedBy.length === 0 && (
                   <p>
                     No workflow listens yet.{' '}
-                    <a className="link" href="/workflows">
-                      Put it on top of a run sheet
-                    </a>
+                    <button type="button" className="link" onClick={makeWorkflow}>
+                      Make a run sheet that listens to it
+                    </button>
                     .
                   </p>
                 )}

@@ -79,6 +79,7 @@ const wanted = (settings: SheetSettings, row: SheetChange): boolean =>
   (settings.filter === null || fitsFilter(row.cells[settings.filter.column] ?? '', settings.filter));
 
 export const sheetPuller: SourcePuller<SheetSettings> = {
+  toldOfChanges: true,
   async *pull(desk, settings, stored) {
     let after = Cursor.parse(stored);
     for (;;) {
