@@ -35,6 +35,7 @@ const platform = await addConnection(use, {
   user: '',
   bounces: false,
   replies: false,
+  untried: true,
   secret: 'key',
 });
 for (let i = 0; i < 50; i++) {

@@ -31,6 +31,7 @@ await addConnection(use, {
   user: '',
   bounces: false,
   replies: false,
+  untried: true,
   secret: 'key',
 });
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });

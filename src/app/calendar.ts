@@ -61,7 +61,7 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
       [businessId],
     ),
     use.runtime.pool.query(
-      `select id as "sourceId", name, settings ->> 'colleagueId' as "colleagueId" from source where business_id = $1 and kind = 'booking-calendar' order by name`,
+      `select id as "sourceId", name, settings ->> 'colleagueId' as "colleagueId" from source where business_id = $1 and removed_at is null and kind = 'booking-calendar' order by name`,
       [businessId],
     ),
     use.em.findOneOrFail(Membership, { business: businessId, person: personId }),

@@ -10,6 +10,7 @@ import {
   type IConnection,
 } from '../db/entities/connection.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { tryAccount } from './try-account.ts';
 
 export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   text_carrier: 'Text carrier',
@@ -45,6 +46,8 @@ export const ConnectionInput = z.object({
   replies: z.boolean().default(false),
   /** Empty keeps the one there is. */
   secret: z.string().max(500).default(''),
+  /** Kept although it could not be tried just now. */
+  untried: z.boolean().default(false),
 });
 export type ConnectionInput = z.infer<typeof ConnectionInput>;
 
@@ -130,15 +133,38 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
   return { address: input.address };
 }
 
-export async function addConnection(use: Use, input: ConnectionInput): Promise<ConnectionView> {
+/** What was found by trying, or null where it was agreed to leave that for later. A key that is not accepted is never kept. */
+async function tried(
+  use: Use,
+  kind: ConnectionKind,
+  settings: ConnectionSettings,
+  secret: string | null,
+  untried: boolean,
+): Promise<string | null> {
+  try {
+    return await tryAccount(use, kind, settings, secret);
+  } catch (error) {
+    if (untried && error instanceof Refusal && error.code === 'not-tried') return null;
+    throw error;
+  }
+}
+
+/** A connection with what was found there. */
+export interface Connected extends ConnectionView {
+  found: string | null;
+}
+
+export async function addConnection(use: Use, input: ConnectionInput): Promise<Connected> {
   demand(use.actor, 'coordinator');
   const { secrets } = use.runtime;
+  const settings = settingsOf(input);
+  const found = await tried(use, input.kind, settings, input.secret || null, input.untried);
   const made = use.em.create(Connection, {
     id: uuidv7(),
     business: use.actor.businessId,
     kind: input.kind,
     name: input.name,
-    settings: settingsOf(input),
+    settings,
     secret: input.secret ? secrets.seal(input.secret) : null,
     reportKey: newKey(),
     reportSecret: secrets.seal(newSigningSecret()),
@@ -147,29 +173,44 @@ export async function addConnection(use: Use, input: ConnectionInput): Promise<C
   audit(use.em, use.actor, 'connection.add', made.id, { kind: made.kind, name: made.name });
   await use.em.flush();
   use.runtime.directory.forget();
-  return view(use, made);
+  return { ...view(use, made), found };
 }
 
-export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<ConnectionView> {
-  demand(use.actor, 'coordinator');
+async function findConnection(use: Use, id: string): Promise<IConnection> {
   const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
   if (!found) throw notHere('connection');
-  found.name = input.name;
+  return found;
+}
+
+const secretOf = (use: Use, connection: IConnection): string | null =>
+  connection.secret ? use.runtime.secrets.open(connection.secret) : null;
+
+export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
+  demand(use.actor, 'coordinator');
+  const found = await findConnection(use, id);
   // The front door is kept on a page of its own.
   const { frontDoor } = found.settings;
-  found.settings = { ...settingsOf({ ...input, kind: found.kind }), ...(frontDoor ? { frontDoor } : {}) };
+  const settings = { ...settingsOf({ ...input, kind: found.kind }), ...(frontDoor ? { frontDoor } : {}) };
+  const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
+  Object.assign(found, { name: input.name, settings });
   if (input.secret) found.secret = use.runtime.secrets.seal(input.secret);
   audit(use.em, use.actor, 'connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
   await use.em.flush();
   use.runtime.directory.forget();
-  return view(use, found);
+  return { ...view(use, found), found: what };
+}
+
+/** Tries a connection as it stands. */
+export async function tryConnection(use: Use, id: string): Promise<{ found: string }> {
+  demand(use.actor, 'coordinator');
+  const connection = await findConnection(use, id);
+  return { found: await tryAccount(use, connection.kind, connection.settings, secretOf(use, connection)) };
 }
 
 /** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */
 export async function showReportSecret(use: Use, id: string): Promise<string> {
   demand(use.actor, 'coordinator');
-  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
-  if (!found) throw notHere('connection');
+  const found = await findConnection(use, id);
   audit(use.em, use.actor, 'connection.show_report_secret', id);
   await use.em.flush();
   return use.runtime.secrets.open(found.reportSecret);

@@ -107,7 +107,7 @@ export async function leadsAsTable(
         `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
            ${consent('email')} as emails, ${consent('text')} as texts,
            coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,
-           coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id where x.lead_id = l.id and x.state = 'active'), '') as lists,
+           coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id and t.removed_at is null where x.lead_id = l.id and x.state = 'active'), '') as lists,
            coalesce((${cameInBy('s.name')}), '') as source,
            m.state, m.how, m.joined_at, m.fields
          from lead l left join person p on p.id = l.owner_id left join list_member m on m.lead_id = l.id and m.list_id = $2 where l.id = any($1::uuid[]) order by l.id`,

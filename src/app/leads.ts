@@ -167,7 +167,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
       [id],
     ),
     pool.query(
-      'select l.name, l.fields as columns, m.fields, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id where m.lead_id = $1 order by l.name',
+      'select l.name, l.fields as columns, m.fields, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id and l.removed_at is null where m.lead_id = $1 order by l.name',
       [id],
     ),
     pool.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),

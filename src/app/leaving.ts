@@ -31,7 +31,7 @@ export async function leavingView(runtime: Runtime, token: string): Promise<Leav
   );
   if (!rows[0]) return null;
   const lists = await runtime.pool.query(
-    `select t.id, t.name, m.state = 'active' as on from list_member m join nurture_list t on t.id = m.list_id where m.lead_id = $1
+    `select t.id, t.name, m.state = 'active' as on from list_member m join nurture_list t on t.id = m.list_id and t.removed_at is null where m.lead_id = $1
        and m.state in ('active', 'unsubscribed') order by t.name`,
     [link.leadId],
   );

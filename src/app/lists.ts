@@ -65,7 +65,7 @@ export async function listLists(use: Use): Promise<ListRow[]> {
     `select l.id, l.name, count(m.lead_id) filter (where m.state = 'active')::int as active,
        count(m.lead_id) filter (where m.state not in ('active', 'waiting'))::int as "left",
        count(m.lead_id) filter (where m.joined_at > now() - interval '30 days')::int as joined
-     from nurture_list l left join list_member m on m.list_id = l.id where l.business_id = $1 group by l.id order by l.name`,
+     from nurture_list l left join list_member m on m.list_id = l.id where l.business_id = $1 and l.removed_at is null group by l.id order by l.name`,
     [use.actor.businessId],
   );
   const users = await workflowsNaming(
@@ -236,7 +236,7 @@ export async function changeMember(use: Use, listId: string, leadId: string, on:
   demand(use.actor, 'coordinator');
   await inTransaction(use.runtime.pool, async (client) => {
     const { rowCount } = await client.query(
-      'select from nurture_list t, lead l where t.id = $1 and l.id = $2 and t.business_id = $3 and l.business_id = $3',
+      'select from nurture_list t, lead l where t.removed_at is null and t.id = $1 and l.id = $2 and t.business_id = $3 and l.business_id = $3',
       [listId, leadId, use.actor.businessId],
     );
     if (!rowCount) throw notHere('list');

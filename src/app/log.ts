@@ -41,7 +41,7 @@ export async function listRuns(
   workflowId: string,
   input: { search: string; filter: LogFilter; before: string | null },
 ): Promise<{ rows: RunRow[]; more: boolean }> {
-  await findWorkflow(use, workflowId);
+  await findWorkflow(use, workflowId, true);
   const values: unknown[] = [use.actor.businessId, workflowId];
   const where = ['r.business_id = $1', 'r.workflow_id = $2'];
   const add = (sql: (n: string) => string, value: unknown) => {

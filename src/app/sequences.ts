@@ -53,7 +53,7 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
     under_way: number;
   }>(
     `select w.id, w.name, w.state, w.draft, (select count(*)::int from run r where r.workflow_id = w.id and r.due_at is not null) as under_way
-     from workflow w where w.business_id = $1 and w.draft -> 'sources' ? $2 order by w.created_at`,
+     from workflow w where w.business_id = $1 and w.removed_at is null and w.draft -> 'sources' ? $2 order by w.created_at`,
     [use.actor.businessId, sourceId],
   );
   const desk = await deskFor(use);

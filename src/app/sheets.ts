@@ -38,7 +38,7 @@ export async function listSheets(use: Use): Promise<SheetListRow[]> {
     `select s.id, s.name,
        (select jsonb_agg(jsonb_build_object('id', t.id, 'name', t.name, 'rows', (select count(*) from sheet_row r where r.tab_id = t.id)) order by t.position) from sheet_tab t where t.sheet_id = s.id) as tabs,
        (select max(r.updated_at) from sheet_row r join sheet_tab t on t.id = r.tab_id where t.sheet_id = s.id) as changed,
-       (select jsonb_agg(o.name order by o.name) from source o where o.business_id = s.business_id and o.kind = 'sheet' and o.settings ->> 'sheetId' = s.id::text) as used
+       (select jsonb_agg(o.name order by o.name) from source o where o.business_id = s.business_id and o.removed_at is null and o.kind = 'sheet' and o.settings ->> 'sheetId' = s.id::text) as used
      from sheet s where s.business_id = $1 order by s.name`,
     [use.actor.businessId],
   );
@@ -134,12 +134,12 @@ async function missedBy(
 ): Promise<string> {
   const [key, value] = Object.entries(place)[0]!;
   const sources = await use.runtime.pool.query<{ name: string }>(
-    `select name from source where business_id = $1 and kind = 'sheet' and settings ->> $2 = $3 order by name`,
+    `select name from source where business_id = $1 and removed_at is null and kind = 'sheet' and settings ->> $2 = $3 order by name`,
     [use.actor.businessId, key, value],
   );
   const workflows = await use.runtime.pool.query<{ name: string }>(
     `select w.name from workflow w left join workflow_version v on v.id = w.live_version_id
-     where w.business_id = $1 and (w.draft::text like any($2) or (w.state <> 'draft' and v.definition::text like any($2))) order by w.name`,
+     where w.business_id = $1 and w.removed_at is null and (w.draft::text like any($2) or (w.state <> 'draft' and v.definition::text like any($2))) order by w.name`,
     [use.actor.businessId, ids.map((id) => `%${id}%`)],
   );
   const said: string[] = [];

@@ -98,7 +98,7 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     [source.id, SAMPLE],
   )) as [{ count: number; last: Date | null }];
   const usedBy = (await use.em.execute(
-    `select id, name from workflow where business_id = ? and draft -> 'sources' @> to_jsonb(?::text) order by name`,
+    `select id, name from workflow where business_id = ? and removed_at is null and draft -> 'sources' @> to_jsonb(?::text) order by name`,
     [use.actor.businessId, source.id],
   )) as { id: string; name: string }[];
   const pull = await use.em.findOne(Pull, { source: source.id }, { refresh: true });

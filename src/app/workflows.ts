@@ -40,7 +40,7 @@ export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
          from generate_series(0, 13) i, lateral (select date_trunc('day', now() at time zone ?) - (13 - i) * interval '1 day' as d) g
          left join run r on r.workflow_id = w.id and r.created_at >= g.d at time zone ? and r.created_at < (g.d + interval '1 day') at time zone ?
          group by g.d) days) t on true
-     where w.business_id = ? order by w.folder, w.name`,
+     where w.business_id = ? and w.removed_at is null order by w.folder, w.name`,
     [use.actor.timeZone, use.actor.timeZone, use.actor.timeZone, use.actor.businessId],
   )) as {
     id: string;
@@ -68,9 +68,10 @@ export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
   }));
 }
 
-export async function findWorkflow(use: Use, id: string): Promise<IWorkflow> {
+/** With `removed`, also one that has been removed: its log can still be looked at. */
+export async function findWorkflow(use: Use, id: string, removed = false): Promise<IWorkflow> {
   const found = z.uuid().safeParse(id).success
-    ? await use.em.findOne(Workflow, { id, business: use.actor.businessId })
+    ? await use.em.findOne(Workflow, { id, business: use.actor.businessId }, { filters: { present: !removed } })
     : null;
   if (!found) throw notHere('workflow');
   return found;
@@ -88,10 +89,21 @@ export interface WorkflowView {
   /** Revision of the draft that the live version was made from; null when it has never been live. */
   liveRevision: number | null;
   sampleArrivalId: string | null;
+  removedAt: string | null;
 }
 
-export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
-  const w = await findWorkflow(use, id);
+/** Workflows that have been removed, the last first. */
+export async function removedWorkflows(use: Use): Promise<{ id: string; name: string; removedAt: string }[]> {
+  const found = await use.em.find(
+    Workflow,
+    { business: use.actor.businessId, removedAt: { $ne: null } },
+    { filters: { present: false }, orderBy: { removedAt: 'desc' }, fields: ['id', 'name', 'removedAt'], limit: 100 },
+  );
+  return found.map(({ id, name, removedAt }) => ({ id, name, removedAt: removedAt!.toISOString() }));
+}
+
+export async function getWorkflow(use: Use, id: string, removed = false): Promise<WorkflowView> {
+  const w = await findWorkflow(use, id, removed);
   const versions = await use.em.find(
     WorkflowVersion,
     { workflow: w.id },
@@ -109,6 +121,7 @@ export async function getWorkflow(use: Use, id: string): Promise<WorkflowView> {
     nextVersion: (versions[0]?.number ?? 0) + 1,
     liveRevision: w.liveRevision ?? null,
     sampleArrivalId: w.sampleArrivalId ?? null,
+    removedAt: w.removedAt?.toISOString() ?? null,
   };
 }
 

@@ -35,11 +35,18 @@ export function ChoicePicker({ label, load, chosen, onChoose, several = false, n
       },
       (error: unknown) => {
         if (mine !== turn.current) return;
+        // What an error says of this list must not stand above another's choices.
+        if (after === null) setFound(null);
         setProblem(error instanceof Error ? error.message : String(error));
         setLoading(false);
       },
     );
   };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: of another list nothing stays on the screen, not even for a moment.
+  useEffect(() => {
+    setFound(null);
+    setProblem('');
+  }, [load]);
   const fetchRef = useRef(fetchPage);
   useEffect(() => {
     fetchRef.current = fetchPage;

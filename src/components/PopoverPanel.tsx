@@ -44,8 +44,7 @@ export default function PopoverPanel({ at, placement, panelClass, label, childre
       ref={refs.setFloating}
       style={floatingStyles}
       className={`${PANEL} ${panelClass}`}
-      role={label ? 'dialog' : 'group'}
-      aria-label={label}
+      {...(label ? { role: 'dialog', 'aria-label': label } : {})}
     >
       {children}
     </div>

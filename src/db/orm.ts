@@ -8,6 +8,8 @@ export const ormConfig = (clientUrl: string) =>
     entities,
     forceUtcTimezone: true,
     logger: () => {},
+    // What is removed is not found itself; what refers to it is: its history stays.
+    autoJoinRefsForFilters: false,
     discovery: { disableDynamicFileAccess: true },
     pool: { min: 0, max: 6 },
     schemaGenerator: { ignoreSchema: ['graphile_worker'], disableForeignKeys: false },

@@ -87,6 +87,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     bounces: false,
     replies: false,
     secret: '',
+    untried: false,
   };
   const carrier = await addConnection(use, {
     ...blank,

@@ -83,7 +83,7 @@ export class Directory {
   chatSources(businessId: string): Promise<KnownSource[]> {
     return this.keep(`chat:${businessId}`, async () => {
       const { rows } = await this.pool.query<{ id: string }>(
-        `select id from source where business_id = $1 and kind = 'chat-message' and state <> 'paused' order by created_at, id`,
+        `select id from source where business_id = $1 and kind = 'chat-message' and removed_at is null and state <> 'paused' order by created_at, id`,
         [businessId],
       );
       const found = await Promise.all(rows.map(({ id }) => this.sourceById(id)));
@@ -168,7 +168,7 @@ export class Directory {
         business,
       ] = await Promise.all([
         this.pool.query(
-          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 order by created_at',
+          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 and removed_at is null order by created_at',
           [businessId],
         ),
         this.pool.query(
@@ -181,7 +181,9 @@ export class Directory {
           [businessId],
         ),
         this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
-        this.pool.query('select id, name from source where business_id = $1 order by name', [businessId]),
+        this.pool.query('select id, name from source where business_id = $1 and removed_at is null order by name', [
+          businessId,
+        ]),
         this.pool.query(
           `select s.id, case when (select count(*) from pipeline where business_id = $1) = 1 then s.name else p.name || ': ' || s.name end as name
            from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
@@ -192,8 +194,8 @@ export class Directory {
              (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day') as asked,
              (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day' and m.confirmed_at is not null) as confirmed,
              coalesce((select string_agg('its sequence “' || w.name || '” ' || case w.state when 'paused' then 'is paused' else 'is not live yet' end, '; ')
-               from workflow w where w.business_id = l.business_id and w.state <> 'live' and w.draft -> 'sources' ? l.source_id::text), '') as stopped
-           from nurture_list l where l.business_id = $1 order by l.name`,
+               from workflow w where w.business_id = l.business_id and w.removed_at is null and w.state <> 'live' and w.draft -> 'sources' ? l.source_id::text), '') as stopped
+           from nurture_list l where l.business_id = $1 and l.removed_at is null order by l.name`,
           [businessId],
         ),
         this.pool.query('select id, name from segment where business_id = $1 order by name', [businessId]),

@@ -52,7 +52,7 @@ export class ListDoor {
   async join(client: pg.ClientBase, joining: Joining): Promise<Joined> {
     const { businessId, listId, leadId, how, runId, now, fields } = joining;
     const { rows: lists } = await client.query<ListRow>(
-      'select id, name, opt_in, confirm_subject, confirm_message, source_id, fields from nurture_list where id = $1 and business_id = $2',
+      'select id, name, opt_in, confirm_subject, confirm_message, source_id, fields from nurture_list where id = $1 and business_id = $2 and removed_at is null',
       [listId, businessId],
     );
     const list = lists[0];

@@ -34,7 +34,7 @@ export class SourceDesks {
       },
       account: async (connectionId) => {
         const { rows } = await pool.query<{ settings: { address: string }; secret: string | null }>(
-          'select settings, secret from connection where id::text = $1 and business_id = $2',
+          'select settings, secret from connection where id::text = $1 and business_id = $2 and removed_at is null',
           [connectionId, businessId],
         );
         const row = rows[0];

@@ -87,6 +87,24 @@ export class MailSender {
     }
   }
 
+  /** Goes in and out again without a message: whether the server answers, and takes the user and password. */
+  async lookIn(account: MailAccount): Promise<{ ok: true } | { ok: false; refused: boolean; detail: string }> {
+    try {
+      const url = new URL(account.address);
+      this.guard.check(url);
+      await this.poolFor(account, url).verify();
+      return { ok: true };
+    } catch (error) {
+      const { code, responseCode, response, message } = error as SmtpError;
+      // EAUTH is what nodemailer calls a 5xx to AUTH (RFC 4954 §6).
+      return {
+        ok: false,
+        refused: code === 'EAUTH' || (responseCode ?? 0) >= 500,
+        detail: (response ?? message ?? 'it does not answer').replace(/\.$/, ''),
+      };
+    }
+  }
+
   private poolFor(account: MailAccount, url: URL): Transporter {
     const key = JSON.stringify([account.address, account.user, account.password]);
     const kept = this.pools.get(key);

@@ -14,6 +14,8 @@ export interface ServiceTrouble {
   problem: string;
   /** What the service asked us to wait, in milliseconds. */
   retryAfterMs: number | null;
+  /** For who asked on purpose: it does not accept the key, or has nothing there. */
+  why?: 'key' | 'not_there';
 }
 
 /** Longest answer of a service taken, in bytes: a page of entries with long answers. */
@@ -53,8 +55,12 @@ export class ServiceCaller {
     const { reply } = outcome;
     const wait = retryAfterMs(reply.retryAfter, this.now());
     if (reply.status === 401 || reply.status === 403)
-      return trouble(`${what} does not accept the key of this connection. Put a new one in under Connections.`, wait);
-    if (reply.status === 404) return trouble(`${what} does not know this any more: it has been removed there.`, wait);
+      return {
+        ...trouble(`${what} does not accept the key of this connection. Put a new one in under Connections.`, wait),
+        why: 'key',
+      };
+    if (reply.status === 404)
+      return { ...trouble(`${what} does not know this any more: it has been removed there.`, wait), why: 'not_there' };
     if (reply.status === 429) return trouble(`${what} asks us to come back later.`, wait);
     if (reply.status >= 300) return trouble(`${what} answered ${reply.status}.`, wait);
     if (reply.cut) return trouble(`${what} answered more than can be taken at once.`);

@@ -1,6 +1,6 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { ConnectionView } from '../app/connections.ts';
-import { call, messageOf } from './call.ts';
+import { call, messageOf, Problem } from './call.ts';
 
 type Kind = ConnectionView['kind'];
 interface Props {
@@ -35,7 +35,16 @@ export default function ConnectionForm({ first, kinds }: Props) {
   });
   const [replies, setReplies] = useState(first?.settings.replies ?? false);
   const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
-  const [problem, setProblem] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [found, setFound] = useState<string | null>(null);
+  // What was found when it was saved is told beside it, once the page has come anew.
+  useEffect(() => {
+    if (!first) return;
+    const kept = sessionStorage.getItem(`connected:${first.id}`);
+    if (kept) setFound(kept);
+    sessionStorage.removeItem(`connected:${first.id}`);
+  }, [first]);
   const [reportSecret, setReportSecret] = useState('');
   const input = (key: keyof typeof values, label: string, more: { placeholder?: string; type?: string } = {}) => (
     <label className="mb-2 block">
@@ -49,26 +58,70 @@ export default function ConnectionForm({ first, kinds }: Props) {
       />
     </label>
   );
+  const work = (what: Promise<{ id?: string; found: string | null }>) => {
+    setBusy(true);
+    setProblem(null);
+    setFound(null);
+    what
+      .then(
+        (answer) => {
+          const words = answer.found ?? 'Kept. It could not be tried yet: try it here once the service answers.';
+          if (!open) return setFound(words);
+          sessionStorage.setItem(`connected:${answer.id}`, words);
+          location.assign('/connections');
+        },
+        (error: unknown) => setProblem(error instanceof Problem ? error : new Problem(0, messageOf(error), null, '')),
+      )
+      .finally(() => setBusy(false));
+  };
+  const save = (untried: boolean) =>
+    work(
+      call<{ id: string; found: string | null }>(
+        first ? 'PUT' : 'POST',
+        first ? `/api/connections/${first.id}` : '/api/connections',
+        { kind, ...values, bounces, replies, untried },
+      ),
+    );
+  const told = (
+    <>
+      {problem && (
+        <p className="notice bad mb-2 basis-full" role="alert">
+          {problem.message}
+        </p>
+      )}
+      {found && (
+        <p className="notice good basis-full text-[13px]" role="status">
+          {found}
+        </p>
+      )}
+    </>
+  );
   if (!open)
     return (
-      <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
-        {first ? 'Change' : 'Connect a service'}
-      </button>
+      <>
+        {first && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm"
+            aria-label={`Try ${first.name}`}
+            disabled={busy}
+            onClick={() => work(call('POST', `/api/connections/${first.id}/try`))}
+          >
+            {busy ? 'Trying …' : 'Try it'}
+          </button>
+        )}
+        <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
+          {first ? 'Change' : 'Connect a service'}
+        </button>
+        {told}
+      </>
     );
   return (
     <form
       className="basis-full"
       onSubmit={(event) => {
         event.preventDefault();
-        call(first ? 'PUT' : 'POST', first ? `/api/connections/${first.id}` : '/api/connections', {
-          kind,
-          ...values,
-          bounces,
-          replies,
-        }).then(
-          () => location.reload(),
-          (error) => setProblem(messageOf(error)),
-        );
+        save(false);
       }}
     >
       <div className="grid gap-x-4 md:grid-cols-2">
@@ -142,15 +195,16 @@ export default function ConnectionForm({ first, kinds }: Props) {
           )}
         </div>
       )}
-      {problem && (
-        <p className="notice bad mb-2" role="alert">
-          {problem}
-        </p>
-      )}
+      {told}
       <div className="flex gap-2">
-        <button className="btn btn-primary btn-sm" type="submit">
-          {first ? 'Save the connection' : 'Connect it'}
+        <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
+          {busy ? 'Trying the key …' : first ? 'Save the connection' : 'Connect it'}
         </button>
+        {problem?.code === 'not-tried' && (
+          <button className="btn btn-plain btn-sm" type="button" disabled={busy} onClick={() => save(true)}>
+            Keep it all the same
+          </button>
+        )}
         <button className="btn btn-ghost btn-sm" type="button" onClick={() => setOpen(false)}>
           Close
         </button>

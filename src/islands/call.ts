@@ -4,6 +4,8 @@ export class Problem extends Error {
     readonly status: number,
     message: string,
     readonly field: string | null,
+    /** Which refusal it was: "in-use". */
+    readonly code: string,
   ) {
     super(message);
   }
@@ -19,14 +21,19 @@ export async function call<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: s
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {
-    throw new Problem(0, 'Pine Bell does not answer. Check your connection; what you typed is still here.', null);
+    throw new Problem(0, 'Pine Bell does not answer. Check your connection; what you typed is still here.', null, '');
   }
-  const value = (await answer.json().catch(() => null)) as { detail?: string; field?: string } | null;
+  const value = (await answer.json().catch(() => null)) as {
+    type?: string;
+    detail?: string;
+    field?: string;
+  } | null;
   if (!answer.ok)
     throw new Problem(
       answer.status,
       value?.detail ?? 'Something went wrong. Try again in a moment.',
       value?.field ?? null,
+      value?.type?.replace('urn:pine-bell:', '') ?? '',
     );
   return value as T;
 }

@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { tellAccount } from './accounts.ts';
 import { AdPlatformDesk } from './ad-platform.ts';
 import { CALENDARS, CalendarDesk } from './booking-calendar.ts';
 import { Carrier } from './carrier.ts';
@@ -206,6 +207,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
 
   const server: Server = createServer((request, response) => {
     const path = new URL(request.url ?? '/', 'http://desk').pathname;
+    if (tellAccount(world, token, path, request, response)) return;
     const handled =
       path === '/carrier/texts' && request.method === 'POST'
         ? carrier.take(request, response)

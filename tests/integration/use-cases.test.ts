@@ -85,6 +85,7 @@ describe('what a coordinator can do', () => {
           kind: 'ad_platform',
           name: 'Away',
           address: 'http://127.0.0.1:1',
+          untried: true,
         })
       ).body;
       const answer = await oona.call<Refused>('POST', '/api/sources', {
@@ -109,8 +110,9 @@ describe('what a coordinator can do', () => {
       address: 'https://carrier.example/api',
       sender: 'Wrenfield',
       secret: 'k1',
+      untried: true,
     };
-    const bad: [string, Record<string, string>, string][] = [
+    const bad: [string, Record<string, unknown>, string][] = [
       [
         'an address that is none',
         { ...carrier, address: 'carrier' },

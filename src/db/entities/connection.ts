@@ -1,6 +1,7 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { Business } from './business.ts';
+import { PRESENT } from './present.ts';
 
 export const CONNECTION_KINDS = [
   'text_carrier',
@@ -38,6 +39,7 @@ export const Connection = defineEntity({
   name: 'Connection',
   tableName: 'connection',
   indexes: [{ name: 'connection_business', properties: ['business', 'kind'] }],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
@@ -51,6 +53,8 @@ export const Connection = defineEntity({
     /** Sealed; signs what the service reports to us. */
     reportSecret: p.text(),
     createdAt: p.datetime(),
+    /** Since when it is gone for everybody but its history. */
+    removedAt: p.datetime().nullable(),
   },
 });
 export type IConnection = InferEntity<typeof Connection>;

@@ -6,18 +6,28 @@ import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import { MEMBER_STATES } from '../../core/people/member-state.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
+import { PRESENT } from './present.ts';
 import { Source } from './source.ts';
 
 /** People who are written to again and again. */
 export const NurtureList = defineEntity({
   name: 'NurtureList',
   tableName: 'nurture_list',
-  uniques: [{ name: 'nurture_list_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'nurture_list_name',
+      expression:
+        'create unique index "nurture_list_name" on "nurture_list" ("business_id", "name") where "removed_at" is null',
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
     createdAt: p.datetime(),
+    /** Since when it is gone for everybody but its history. */
+    removedAt: p.datetime().nullable(),
     /** `double`: nobody is on it before they have said yes by the link of the email that asks them. */
     optIn: p.enum(['single', 'double']).default('single'),
     /** The email that asks them; a template with a field for the link. Empty for our own words. */

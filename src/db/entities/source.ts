@@ -4,12 +4,14 @@ import type { LeadCard } from '../../core/source/lead-card.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { Business } from './business.ts';
 import { Lead } from './lead.ts';
+import { PRESENT } from './present.ts';
 
 /** Where arrivals come from. `waiting` until its lead card has been confirmed. */
 export const Source = defineEntity({
   name: 'Source',
   tableName: 'source',
   indexes: [{ name: 'source_business', properties: ['business'] }],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
@@ -26,6 +28,8 @@ export const Source = defineEntity({
     /** Arrivals taken in a minute; what is above is turned away with 429. */
     mostPerMinute: p.integer().default(600),
     createdAt: p.datetime(),
+    /** Since when it is gone for everybody but its history. */
+    removedAt: p.datetime().nullable(),
   },
 });
 export type ISource = InferEntity<typeof Source>;

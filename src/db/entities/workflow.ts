@@ -2,12 +2,14 @@ import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Definition } from '../../core/workflow/definition.ts';
 import { SAME_PERSON_DOES } from '../../core/workflow/rules.ts';
 import { Business, Person } from './business.ts';
+import { PRESENT } from './present.ts';
 import { Source } from './source.ts';
 
 export const Workflow = defineEntity({
   name: 'Workflow',
   tableName: 'workflow',
   indexes: [{ name: 'workflow_business', properties: ['business'] }],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
@@ -29,6 +31,8 @@ export const Workflow = defineEntity({
     /** How many turns steps that take turns have given, by step. */
     turns: p.json<Record<string, number>>().defaultRaw(`'{}'`),
     createdAt: p.datetime(),
+    /** Since when it is gone for everybody but its history. */
+    removedAt: p.datetime().nullable(),
     updatedAt: p.datetime(),
   },
 });

@@ -44,12 +44,12 @@ export class ChosenLeads {
       if (!rows[0]) return null;
       conditions.push(rows[0].condition);
     }
-    for (const [table, id] of [
-      ['nurture_list', choice.list?.id],
-      ['tag', choice.tag],
+    for (const [table, id, present] of [
+      ['nurture_list', choice.list?.id, 'and removed_at is null'],
+      ['tag', choice.tag, ''],
     ] as const)
       if (id) {
-        const { rowCount } = await pool.query(`select from ${table} where id = $1 and business_id = $2`, [
+        const { rowCount } = await pool.query(`select from ${table} where id = $1 and business_id = $2 ${present}`, [
           id,
           scope.businessId,
         ]);

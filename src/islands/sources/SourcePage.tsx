@@ -6,6 +6,7 @@ import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
 import { call, messageOf } from '../call.ts';
+import RemoveButton from '../RemoveButton.tsx';
 import { useLive } from '../use-live.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
@@ -189,6 +190,16 @@ export default function SourcePage({
         )}
         <span className="text-ink-2">{source.kindLabel}</span>
         <span className="grow" />
+        {!source.cardConfirmed && (
+          <RemoveButton
+            small
+            what="source"
+            name={source.name}
+            stays="What was caught by it stays with the leads, if there are any."
+            path={at}
+            to="/sources"
+          />
+        )}
         {source.cardConfirmed && !wide?.first && (
           <button
             type="button"

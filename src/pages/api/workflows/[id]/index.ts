@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { removeWorkflow } from '../../../../app/removal.ts';
 import { getSheet } from '../../../../app/sheet.ts';
 import { renameWorkflow, saveDraft } from '../../../../app/workflows.ts';
 import { Definition } from '../../../../core/workflow/definition.ts';
@@ -13,3 +14,4 @@ const Name = z.object({
   folder: z.string().trim().max(60),
 });
 export const POST = takes(Name, (use, input, { id }) => renameWorkflow(use, id!, input));
+export const DELETE = gives((use, { id }, query) => removeWorkflow(use, id!, query.get('agreed') === '1'));

@@ -1,0 +1,70 @@
+import { useState } from 'react';
+import { Popover } from '../components/Popover.tsx';
+import { call, messageOf, Problem } from './call.ts';
+
+/** Codes of what a person may agree to. */
+const MAY_AGREE = ['under-way'];
+
+/** Removes a thing of the business, after saying what stays and, where something still uses it, what does. */
+export default function RemoveButton({
+  what,
+  name,
+  stays,
+  path,
+  to,
+  small = false,
+}: {
+  /** "source" */
+  what: string;
+  name: string;
+  /** What is kept, a sentence. */
+  stays: string;
+  path: string;
+  /** Where to go afterwards. */
+  to: string;
+  small?: boolean;
+}) {
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const agreed = problem !== null && MAY_AGREE.includes(problem.code);
+  const remove = async () => {
+    setBusy(true);
+    try {
+      await call('DELETE', `${path}${agreed ? '?agreed=1' : ''}`);
+      location.assign(to);
+    } catch (error) {
+      setProblem(error instanceof Problem ? error : new Problem(0, messageOf(error), null, ''));
+      setBusy(false);
+    }
+  };
+  return (
+    <Popover
+      button={small ? 'Remove' : `Remove this ${what}`}
+      buttonClass={`btn btn-ghost ${small ? 'btn-xs' : 'btn-sm'}`}
+      {...(small ? { label: `Remove ${name}` } : {})}
+      panelClass="w-80 p-3 text-left text-[13px]"
+    >
+      {(close) => (
+        <>
+          <p className="mb-1 font-semibold">Remove “{name}”?</p>
+          <p className="mb-3 text-ink-2">{stays}</p>
+          {problem && (
+            <p className={`notice mb-3 ${agreed ? 'warn' : 'bad'}`} role="alert">
+              {problem.message}
+            </p>
+          )}
+          <div className="flex gap-2">
+            {(problem === null || agreed || problem.status !== 409) && (
+              <button type="button" className="btn btn-primary btn-sm" disabled={busy} onClick={() => void remove()}>
+                {agreed ? 'Remove it all the same' : 'Remove it'}
+              </button>
+            )}
+            <button type="button" className="btn btn-ghost btn-sm" onClick={close}>
+              Keep it
+            </button>
+          </div>
+        </>
+      )}
+    </Popover>
+  );
+}
