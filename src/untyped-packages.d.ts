@@ -3,6 +3,11 @@ declare module 'freemail' {
   export default list;
 }
 
+declare module 'numfmt' {
+  /** A number by a pattern of ECMA-376 Part 1 §18.8.31. The package names a file for its types that it does not have. */
+  export function format(pattern: string, value: number): string;
+}
+
 declare module 'mjml-preset-core' {
   /** The components of MJML, for mjml-core. */
   const preset: { components: unknown[]; dependencies: Record<string, unknown> };

@@ -9,6 +9,7 @@ import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
 import { audit, demand, Refusal, type Use } from './actor.ts';
 import { deskFor } from './sample.ts';
 import { findSource } from './sources.ts';
+import type { HowRead } from './workbook-files.ts';
 
 export interface ImportView {
   state: ImportState;
@@ -17,6 +18,8 @@ export interface ImportView {
   rows: number;
   columns: FileColumn[];
   headerRow: number | null;
+  /** The tab that is read; null for CSV. */
+  tab: string | null;
   counts: ImportCounts | null;
   /** Whether the counts are by the lead card as it is now. */
   checked: boolean;
@@ -57,7 +60,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
   const source = await findSource(use, sourceId);
   const found = await find(use, sourceId);
   if (!found) return null;
-  const { columns, headerRow } = leadImport.settings.parse(source.settings);
+  const { columns, headerRow, tab } = leadImport.settings.parse(source.settings);
   const file = await use.em.findOneOrFail(StoredFile, { id: found.file.id }, { exclude: ['bytes'] });
   const { rows: workflows } = await use.runtime.pool.query<{ id: string; name: string }>(
     `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
@@ -75,6 +78,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     rows: found.rows,
     columns,
     headerRow: headerRow ?? null,
+    tab: tab?.name ?? null,
     counts: found.counts ?? null,
     checked: found.counts !== null && JSON.stringify(sorted(found.checkedCard)) === JSON.stringify(sorted(source.card)),
     workflowName: found.workflowId
@@ -145,22 +149,27 @@ export async function uploadImport(use: Use, sourceId: string, name: string, byt
   return (await getImport(use, sourceId))!;
 }
 
-export const ImportHeader = z.object({ row: z.number().int().min(1).max(1000).nullable() });
-
-/** Corrects which row names the columns; the file is read again. */
+/** Corrects which tab is read and which row names the columns; the file is read again. */
 export async function correctImportHeader(
   use: Use,
   sourceId: string,
-  { row }: z.infer<typeof ImportHeader>,
-): Promise<void> {
+  { row, tab }: z.infer<typeof HowRead>,
+): Promise<ImportView> {
   demand(use.actor, 'coordinator');
   const found = await need(use, sourceId);
-  if (!['read', 'ready'].includes(found.state)) throw new Refusal(409, 'begun', 'This import has begun already.');
+  if (!['read', 'ready', 'refused'].includes(found.state))
+    throw new Refusal(409, 'begun', 'This import has begun already.');
   const source = await findSource(use, sourceId);
-  source.settings = { headerRow: row, columns: [] };
-  Object.assign(found, { state: 'reading', counts: null, nextAt: new Date() });
+  const before = leadImport.settings.parse(source.settings);
+  source.settings = {
+    ...(row === undefined ? {} : { headerRow: row }),
+    tab: tab === undefined ? before.tab : { name: tab, index: 0, id: '' },
+    columns: [],
+  };
+  Object.assign(found, { state: 'reading', problem: null, counts: null, nextAt: new Date() });
   await use.em.flush();
   use.runtime.directory.forget();
+  return (await getImport(use, sourceId))!;
 }
 
 /** Rows of one verdict, a page at a time. */

@@ -8,8 +8,9 @@ import { noteRefusedFile } from '../engine/source-desks.ts';
 import type { Runtime } from '../runtime.ts';
 import { jsonRaw } from '../sources/source-module.ts';
 import { workbook } from '../sources/workbook/definition.ts';
-import { peek, tabOf } from '../sources/workbook/setup.ts';
-import { MOST_FILE_BYTES, TableProblem, type TableRow } from '../tables/table.ts';
+import { peek } from '../sources/workbook/setup.ts';
+import { MOST_FILE_BYTES, TableProblem, type TableRow, type TableTab } from '../tables/table.ts';
+import { whichTab } from '../tables/which-tab.ts';
 import { demand, Refusal, type Use } from './actor.ts';
 import { findSource } from './sources.ts';
 
@@ -107,7 +108,7 @@ async function learn(
   settings: Settings,
   headerRow: number | null | undefined,
 ): Promise<Settings> {
-  const tab = tabOf(await runtime.tables.tabs(bytes), settings.tab);
+  const tab = whichTab(await runtime.tables.tabs(bytes), settings.tab);
   const rows: TableRow[] = [];
   for await (const batch of runtime.tables.rows(bytes, tab?.name ?? null)) {
     rows.push(...batch);
@@ -128,15 +129,34 @@ async function sample(runtime: Runtime, source: ISource, bytes: Uint8Array): Pro
   for (const entry of entries.slice(0, 3).reverse()) await runtime.intake.keepSample(known, jsonRaw(entry));
 }
 
-export const HeaderRow = z.object({ row: z.number().int().min(1).max(1000).nullable() });
+const newestFile = async (use: Use, sourceId: string) => {
+  const file = await use.em.findOne(StoredFile, { source: sourceId }, { orderBy: { receivedAt: 'desc' } });
+  if (!file) throw new Refusal(409, 'no-file', 'Upload the file first.');
+  return file;
+};
 
-/** Corrects which row names the columns; the columns are learnt anew from the newest file. */
-export async function correctHeader(use: Use, sourceId: string, { row }: z.infer<typeof HeaderRow>): Promise<void> {
+/** The tabs of the newest file; none for CSV. */
+export async function listTabs(use: Use, sourceId: string): Promise<TableTab[]> {
+  const source = await findSource(use, sourceId);
+  return use.runtime.tables.tabs((await newestFile(use, source.id)).bytes);
+}
+
+export const HowRead = z.object({
+  /** Which row names the columns; null for none, left out to be looked for. */
+  row: z.number().int().min(1).max(1000).nullable().optional(),
+  /** The tab to read, by its name; left out for the one there is. */
+  tab: z.string().max(300).optional(),
+});
+
+/** Corrects which tab is read and which row names the columns; the columns are learnt anew from the newest file. */
+export async function correctHowRead(use: Use, sourceId: string, input: z.infer<typeof HowRead>): Promise<void> {
   demand(use.actor, 'coordinator');
   const source = await findSource(use, sourceId);
-  const file = await use.em.findOne(StoredFile, { source: source.id }, { orderBy: { receivedAt: 'desc' } });
-  if (!file) throw new Refusal(409, 'no-file', 'Upload the file first.');
-  source.settings = await learn(use.runtime, file.bytes, workbook.settings.parse(source.settings), row);
+  const file = await newestFile(use, source.id);
+  const settings = workbook.settings.parse(source.settings);
+  const tab = input.tab === undefined ? settings.tab : { name: input.tab, index: 0, id: '' };
+  source.settings = await learn(use.runtime, file.bytes, { ...settings, tab }, input.row);
   await use.em.flush();
+  use.runtime.directory.forget();
   await sample(use.runtime, source, file.bytes);
 }

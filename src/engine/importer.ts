@@ -14,6 +14,7 @@ import type { RowEntry } from '../sources/row-entry.ts';
 import { jsonRaw } from '../sources/source-module.ts';
 import { TableProblem, type TableRow } from '../tables/table.ts';
 import type { TableReader } from '../tables/table-reader.ts';
+import { type KnownTab, whichTab } from '../tables/which-tab.ts';
 import type { Bell } from './bell.ts';
 import type { Directory, KnownSource } from './directory.ts';
 import type { Intake } from './intake.ts';
@@ -101,11 +102,19 @@ export class Importer {
       else if (claim.state === 'running') await this.bring(claim, source);
       else await this.check(claim, source);
     } catch (error) {
-      if (!(error instanceof TableProblem)) throw error;
-      await this.settle(claim, { state: 'refused', problem: error.message });
+      const reason = cannotGoOn(error);
+      if (reason === null) throw error;
+      console.error(`import ${claim.source_id}: ${(error as Error).message}`);
+      if (claim.state === 'running') {
+        // What is in is in; it can be gone on with, or undone.
+        await this.settle(claim, { state: 'stopped', problem: reason });
+        this.parts.bell.ring(source.business.id);
+        return;
+      }
+      await this.settle(claim, { state: 'refused', problem: reason });
       await this.parts.pool.query(`update stored_file set state = 'refused', problem = $2 where id = $1`, [
         claim.file_id,
-        error.message,
+        reason,
       ]);
       await noteRefusedFile(this.parts.pool, claim.file_id);
     }
@@ -134,7 +143,8 @@ export class Importer {
     const { pool } = this.parts;
     const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [claim.file_id]);
     await pool.query('delete from import_row where source_id = $1', [source.id]);
-    const settings = source.settings as { headerRow?: number | null; columns: FileColumn[] };
+    const settings = source.settings as { headerRow?: number | null; columns: FileColumn[]; tab?: KnownTab | null };
+    const tab = whichTab(await this.parts.tables.tabs(file.rows[0]!.bytes), settings.tab ?? null);
     let first: TableRow[] | null = [];
     let headerRow = settings.headerRow;
     let columns: FileColumn[] = [];
@@ -144,8 +154,14 @@ export class Importer {
       count += body.length;
       if (body.length > 0)
         await pool.query(
-          `insert into import_row (source_id, n, cells, verdict) select $1, n, cells::jsonb, 'unknown' from unnest($2::int[], $3::text[]) t(n, cells)`,
-          [source.id, body.map((row) => row.n), body.map((row) => JSON.stringify(row.cells))],
+          `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
+           from unnest($2::int[], $3::text[], $4::text[]) t(n, cells, trouble)`,
+          [
+            source.id,
+            body.map((row) => row.n),
+            body.map((row) => JSON.stringify(row.cells)),
+            body.map((row) => row.trouble ?? ''),
+          ],
         );
       await this.keepClaim(claim);
     };
@@ -161,7 +177,7 @@ export class Importer {
       await write(rows);
     };
     let batch: TableRow[] = [];
-    for await (const rows of this.parts.tables.rows(file.rows[0]!.bytes, null)) {
+    for await (const rows of this.parts.tables.rows(file.rows[0]!.bytes, tab?.name ?? null)) {
       batch.push(...rows);
       if (batch.length < READ_BATCH) continue;
       if (first) await begin(batch);
@@ -171,7 +187,7 @@ export class Importer {
     if (first) await begin(batch);
     else await write(batch);
     if (count === 0) throw new TableProblem('empty', 'There are no rows in the file below the column names.');
-    await pool.query('update source set settings = $2 where id = $1', [source.id, { headerRow, columns }]);
+    await pool.query('update source set settings = $2 where id = $1', [source.id, { headerRow, columns, tab }]);
     const known = (await this.parts.directory.sourceNow(source.id))!;
     const samples = await this.rows(source.id, 0, 3, true);
     for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, columns)));
@@ -328,11 +344,23 @@ export class Importer {
   ): Promise<TableRow[]> {
     const wanted = every ? '' : `and verdict = any('{good,known${withDuplicates ? ',duplicate' : ''}}'::text[])`;
     const { rows } = await this.parts.pool.query<TableRow>(
-      `select n, cells from import_row where source_id = $1 and n > $2 ${wanted} order by n limit $3`,
+      `select n, cells, trouble from import_row where source_id = $1 and n > $2 ${wanted} order by n limit $3`,
       [sourceId, after, most],
     );
     return rows;
   }
+}
+
+/**
+ * Why an import cannot go on, in words; null when the trouble is ours and passes, a database that restarts, and it is simply tried again.
+ * SQLSTATE classes 22 and 23 are data the database does not take (PostgreSQL, Appendix A).
+ */
+function cannotGoOn(error: unknown): string | null {
+  if (error instanceof TableProblem) return error.message;
+  const code = (error as { code?: string }).code ?? '';
+  if (/^(22|23)/.test(code) || error instanceof TypeError || error instanceof RangeError)
+    return 'There is something in the file that cannot be kept. Save it once more as XLSX or CSV, and begin anew with that.';
+  return null;
 }
 
 const entryOf = (row: TableRow, columns: readonly FileColumn[]): RowEntry => ({
@@ -363,7 +391,13 @@ function judge(row: TableRow, columns: readonly FileColumn[], card: LeadCard, co
   return {
     n: row.n,
     verdict: identities.length === 0 ? 'refused' : 'good',
-    problem: identities.length === 0 ? `${nobody}: nobody can be recognised or reached.` : wrong ? `${wrong}.` : null,
+    problem:
+      [
+        identities.length === 0 ? `${nobody}: nobody can be recognised or reached.` : wrong ? `${wrong}.` : '',
+        row.trouble ? `${row.trouble}.` : '',
+      ]
+        .filter(Boolean)
+        .join(' ') || null,
     identities: identities.map(({ kind, value }) => [kind, value]),
   };
 }

@@ -1,4 +1,5 @@
 import { CsvError, parse } from 'csv-parse';
+import { storableText } from '../core/fields/field.ts';
 import { unguardFormula } from '../core/fields/formula-guard.ts';
 import { decodeText, guessDelimiter } from './sniff.ts';
 import { Counter, MOST_CELL, type TableLimits, TableProblem, type TableRow } from './table.ts';
@@ -6,9 +7,10 @@ import { Counter, MOST_CELL, type TableLimits, TableProblem, type TableRow } fro
 /** Reads CSV (RFC 4180 and what is found in the wild: other separators and line ends, ragged rows, stray quotes). */
 export async function* readCsv(bytes: Uint8Array, limits: TableLimits): AsyncGenerator<TableRow> {
   const text = decodeText(bytes);
+  const delimiter = guessDelimiter(text);
   const parser = parse({
     bom: true,
-    delimiter: guessDelimiter(text),
+    delimiter,
     relax_column_count: true,
     relax_quotes: true,
     skip_empty_lines: false,
@@ -23,17 +25,42 @@ export async function* readCsv(bytes: Uint8Array, limits: TableLimits): AsyncGen
       n += 1;
       if (record.every((cell) => cell === '')) continue;
       counter.count(record.length);
-      yield { n, cells: record.map((cell) => unguardFormula(cell.slice(0, MOST_CELL))) };
+      yield { n, cells: record.map((cell) => storableText(unguardFormula(cell.slice(0, MOST_CELL)))) };
     }
   } catch (error) {
     if (error instanceof TableProblem) throw error;
-    const line = error instanceof CsvError && typeof error.lines === 'number' ? ` at line ${error.lines}` : '';
-    const what =
-      error instanceof CsvError && error.code === 'CSV_QUOTE_NOT_CLOSED'
-        ? 'a quote is opened and never closed'
-        : 'it breaks off';
-    throw new TableProblem('broken-csv', `The CSV is broken${line}: ${what}.`);
+    const open = error instanceof CsvError && error.code === 'CSV_QUOTE_NOT_CLOSED';
+    const line = open
+      ? ` at line ${openQuoteLine(text, delimiter)}`
+      : error instanceof CsvError && typeof error.lines === 'number'
+        ? ` at line ${error.lines}`
+        : '';
+    throw new TableProblem(
+      'broken-csv',
+      `The CSV is broken${line}: ${open ? 'a quote is opened there and never closed' : 'it breaks off'}.`,
+    );
   }
+}
+
+/** The line, counting from 1, where the last quote is opened: one that stands where a cell begins (RFC 4180 §2.5). */
+function openQuoteLine(text: string, delimiter: string): number {
+  let line = 1;
+  let opened = 1;
+  let within = false;
+  let begins = true;
+  for (let i = text.startsWith('\uFEFF') ? 1 : 0; i < text.length; i++) {
+    const c = text[i]!;
+    if (c === '"' && within) {
+      if (text[i + 1] === '"') i += 1;
+      else within = false;
+    } else if (c === '"' && begins) {
+      within = true;
+      opened = line;
+    }
+    if (c === '\n' || (c === '\r' && text[i + 1] !== '\n')) line += 1;
+    begins = !within && (c === delimiter || c === '\n' || c === '\r');
+  }
+  return opened;
 }
 
 /** In pieces, so that the parser's own room stays small. */

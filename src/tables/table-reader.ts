@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { LIMITS, type TableLimits, TableProblem, type TableRow } from './table.ts';
+import { LIMITS, type TableLimits, TableProblem, type TableRow, type TableTab } from './table.ts';
 import type { ThreadSays, ThreadTask } from './thread.ts';
 
 /** Longest a file may take to be read, in milliseconds. */
@@ -12,8 +12,8 @@ export class TableReader {
   /** `threadFile` is the built thread.ts. */
   constructor(private readonly threadFile: string) {}
 
-  /** Names of the tabs of a workbook; none for CSV. */
-  async tabs(bytes: Uint8Array): Promise<string[]> {
+  /** The tabs of a workbook; none for CSV. */
+  async tabs(bytes: Uint8Array): Promise<TableTab[]> {
     for await (const said of this.run({ bytes, tab: null, limits: LIMITS, tabsOnly: true }))
       if ('tabs' in said) return said.tabs;
     return [];

@@ -2,6 +2,16 @@
 export interface TableRow {
   n: number;
   cells: string[];
+  /** What a person should look at in it: "D7 holds the error #N/A". */
+  trouble?: string;
+}
+
+/** A tab of a workbook. Its id stays when it is renamed or moved. */
+export interface TableTab {
+  id: string;
+  name: string;
+  /** Out of sight for whoever opens the workbook. */
+  hidden: boolean;
 }
 
 /** What may be in a file that is read row by row. */

@@ -3,19 +3,19 @@ import { once } from 'node:events';
 import { parentPort, workerData } from 'node:worker_threads';
 import { readCsv } from './csv.ts';
 import { sniff } from './sniff.ts';
-import { type TableLimits, TableProblem, type TableRow } from './table.ts';
+import { type TableLimits, TableProblem, type TableRow, type TableTab } from './table.ts';
 import { readXlsx, workbookTabs } from './xlsx.ts';
 
 export interface ThreadTask {
   bytes: Uint8Array;
-  /** Null for the first. */
+  /** Null for the first that can be seen. */
   tab: string | null;
   limits: TableLimits;
   /** Only the names of the tabs. */
   tabsOnly: boolean;
 }
 export type ThreadSays =
-  | { tabs: string[] }
+  | { tabs: TableTab[] }
   | { rows: TableRow[] }
   | { done: true }
   | { problem: { code: string; message: string } };

@@ -1,8 +1,9 @@
 import type { Readable } from 'node:stream';
 import { SaxesParser } from 'saxes';
 import yauzl from 'yauzl';
-import { isDateFormat, serialDate } from '../core/fields/spreadsheet-date.ts';
-import { Counter, MOST_CELL, type TableLimits, TableProblem, type TableRow } from './table.ts';
+import { storableText } from '../core/fields/field.ts';
+import { type CellLook, lookOf, numberText } from '../core/fields/number-format.ts';
+import { Counter, MOST_CELL, type TableLimits, TableProblem, type TableRow, type TableTab } from './table.ts';
 
 /*
  * XLSX (ECMA-376, Office Open XML), read as a stream: only the parts that are needed are unpacked, never the whole workbook at
@@ -17,8 +18,7 @@ const MOST_ENTRIES = 4000;
 /** Most characters of all shared texts together: they stay in memory while the rows are read. */
 const MOST_SHARED = 60_000_000;
 
-export interface WorkbookTab {
-  name: string;
+export interface WorkbookTab extends TableTab {
   part: string;
 }
 
@@ -142,7 +142,14 @@ async function openWorkbook(bytes: Buffer): Promise<Workbook> {
       if (name === 'workbookPr') book.system1904 = a.date1904 === '1' || a.date1904 === 'true';
       const id = Object.entries(a).find(([key]) => plainName(key) === 'id' && key !== 'id')?.[1];
       const part = targets.get(id ?? '');
-      if (name === 'sheet' && part) book.tabs.push({ name: a.name ?? '', part });
+      // ECMA-376 Part 1 §18.2.19: visible when nothing is said.
+      if (name === 'sheet' && part)
+        book.tabs.push({
+          id: a.sheetId ?? '',
+          name: storableText(a.name ?? ''),
+          hidden: a.state === 'hidden' || a.state === 'veryHidden',
+          part,
+        });
     },
     close: () => {},
   });
@@ -150,10 +157,10 @@ async function openWorkbook(bytes: Buffer): Promise<Workbook> {
   return book;
 }
 
-export async function workbookTabs(bytes: Buffer): Promise<string[]> {
+export async function workbookTabs(bytes: Buffer): Promise<TableTab[]> {
   const book = await openWorkbook(bytes);
   book.zip.close();
-  return book.tabs.map((tab) => tab.name);
+  return book.tabs.map(({ id, name, hidden }) => ({ id, name, hidden }));
 }
 
 async function sharedTexts(book: Workbook): Promise<string[]> {
@@ -189,10 +196,10 @@ async function sharedTexts(book: Workbook): Promise<string[]> {
   return texts;
 }
 
-/** For each cell style, whether it shows a date. */
-async function dateStyles(book: Workbook): Promise<boolean[]> {
+/** For each cell style, how it shows a number. */
+async function cellLooks(book: Workbook): Promise<CellLook[]> {
   const codes = new Map<number, string>();
-  const styles: boolean[] = [];
+  const styles: CellLook[] = [];
   let within = false;
   const name = [...book.parts.keys()].find((part) => part.endsWith('xl/styles.xml') || part === 'styles.xml');
   if (!name) return styles;
@@ -200,8 +207,7 @@ async function dateStyles(book: Workbook): Promise<boolean[]> {
     open: (tag, a) => {
       if (tag === 'numFmt') codes.set(Number(a.numFmtId), a.formatCode ?? '');
       if (tag === 'cellXfs') within = true;
-      if (tag === 'xf' && within)
-        styles.push(isDateFormat(Number(a.numFmtId ?? 0), codes.get(Number(a.numFmtId ?? 0))));
+      if (tag === 'xf' && within) styles.push(lookOf(Number(a.numFmtId ?? 0), codes.get(Number(a.numFmtId ?? 0))));
     },
     close: (tag) => {
       if (tag === 'cellXfs') within = false;
@@ -222,10 +228,23 @@ function columnOf(reference: string): number | null {
   return i === 0 || column > 16_384 ? null : column - 1;
 }
 
-/** The rows of one tab (the first when none is named): values, not formulas; dates as dates. */
+/** 54 gives "BC". */
+function nameOf(column: number): string {
+  let name = '';
+  for (let left = column + 1; left > 0; left = Math.floor((left - 1) / 26))
+    name = String.fromCharCode(65 + ((left - 1) % 26)) + name;
+  return name;
+}
+
+const MOST_TOLD = 3;
+const troublesOf = (troubles: string[]): string =>
+  `${troubles.slice(0, MOST_TOLD).join('; ')}${troubles.length > MOST_TOLD ? `; and ${troubles.length - MOST_TOLD} more` : ''}`;
+
+/** The rows of one tab (the first that can be seen when none is named): values, not formulas; dates as dates. */
 export async function* readXlsx(bytes: Buffer, tab: string | null, limits: TableLimits): AsyncGenerator<TableRow> {
   const book = await openWorkbook(bytes);
-  const chosen = tab === null ? book.tabs[0]! : book.tabs.find((one) => one.name === tab);
+  const chosen =
+    tab === null ? (book.tabs.find((one) => !one.hidden) ?? book.tabs[0]!) : book.tabs.find((one) => one.name === tab);
   if (!chosen)
     throw new TableProblem(
       'no-such-tab',
@@ -235,7 +254,7 @@ export async function* readXlsx(bytes: Buffer, tab: string | null, limits: Table
         .slice(0, 300)}.`,
     );
   const texts = await sharedTexts(book);
-  const dates = await dateStyles(book);
+  const looks = await cellLooks(book);
   const counter = new Counter(limits);
   let done: TableRow[] = [];
   let cells: string[] = [];
@@ -245,38 +264,53 @@ export async function* readXlsx(bytes: Buffer, tab: string | null, limits: Table
   let style = 0;
   let value = '';
   let collecting = false;
+  let formula = false;
+  let troubles: string[] = [];
   const cellText = (): string => {
     if (type === 's') return texts[Number(value)] ?? '';
     if (type === 'b') return value === '1' ? 'TRUE' : 'FALSE';
-    if (type === 'inlineStr' || type === 'str' || type === 'e' || type === 'd') return value;
-    if (value === '') return '';
+    if (type === 'e') {
+      troubles.push(`${nameOf(column)}${rowNumber} holds the error ${value}`);
+      return '';
+    }
+    if (type === 'inlineStr' || type === 'str' || type === 'd') return value;
+    if (value === '') {
+      if (formula)
+        troubles.push(
+          `${nameOf(column)}${rowNumber} is a formula without a result: open the workbook and save it again`,
+        );
+      return '';
+    }
     const number = Number(value);
     if (!Number.isFinite(number)) return value;
-    return (dates[style] ? serialDate(number, book.system1904) : null) ?? String(number);
+    return numberText(number, looks[style] ?? { as: 'number' }, book.system1904);
   };
   const parsing = parsePart(book, chosen.part, {
     open: (tag, a) => {
       if (tag === 'row') {
         rowNumber = a.r === undefined ? rowNumber + 1 : Number(a.r);
         cells = [];
+        troubles = [];
         column = -1;
       } else if (tag === 'c') {
         column = (a.r === undefined ? null : columnOf(a.r)) ?? column + 1;
         type = a.t ?? '';
         style = Number(a.s ?? 0);
         value = '';
-      } else if (tag === 'v' || tag === 't') collecting = true;
+        formula = false;
+      } else if (tag === 'f') formula = true;
+      else if (tag === 'v' || tag === 't') collecting = true;
     },
     close: (tag) => {
       if (tag === 'v' || tag === 't') collecting = false;
       else if (tag === 'c') {
-        const text = cellText().slice(0, MOST_CELL);
+        const text = storableText(cellText().slice(0, MOST_CELL));
         if (text === '') return;
         while (cells.length < column) cells.push('');
         cells[column] = text;
-      } else if (tag === 'row' && cells.length > 0) {
+      } else if (tag === 'row' && (cells.length > 0 || troubles.length > 0)) {
         counter.count(cells.length);
-        done.push({ n: rowNumber, cells });
+        done.push({ n: rowNumber, cells, ...(troubles.length > 0 ? { trouble: troublesOf(troubles) } : {}) });
       }
     },
     text: (piece) => {

@@ -28,4 +28,16 @@ describe('bodies against JSONTestSuite (RFC 8259)', () => {
       expect(await webhook.read(raw, { signed: false, lists: 'each' }), name).to.have.property('ok');
     }
   });
+
+  /** RFC 8259 §6: beyond 2^53 a number is not exact as a double. */
+  it('keeps every digit of a whole number too long for a double, and reads the rest as it always did', async () => {
+    const body =
+      '{"id":9007199254740993,"ids":[12345678901234567890,7],"x":0.1,"big":1e300,"a":1,"a":2,"__proto__":{"p":1},"t":"1234567890123456"}';
+    const result = await read(body);
+    expect(result.ok && JSON.stringify(result.value)).to.equal(
+      '{"id":"9007199254740993","ids":["12345678901234567890",7],"x":0.1,"big":1e+300,"a":2,"__proto__":{"p":1},"t":"1234567890123456"}',
+    );
+    const fine = await read('{"id":9007199254740991}');
+    expect(fine.ok && fine.value).to.deep.equal({ id: 9007199254740991 });
+  });
 });

@@ -6,6 +6,7 @@ import { readEmail } from '../../src/core/message/email-address.ts';
 import { isCallable, properName, splitName } from '../../src/core/people/name.ts';
 import { renderTemplate, type TemplateScope } from '../../src/core/template/template.ts';
 import { isPublicAddress } from '../../src/gateways/address-guard.ts';
+import { isOpenToAll } from '../../src/gateways/mail-domains.ts';
 import { scopeOf } from '../stage/sheets.ts';
 
 describe('email addresses against RFC 5321 and 5322, with isemail as judge', () => {
@@ -169,5 +170,18 @@ describe('addresses that must not be called, against RFC 1918, 6598, 6890 and 41
   it('the URL parser turns every spelling of 127.0.0.1 into it (WHATWG URL)', () => {
     for (const host of ['0x7f.1', '2130706433', '017700000001', '127.1', '①②⑦.⓪.⓪.①'])
       expect(new URL(`http://${host}/`).hostname, host).to.equal('127.0.0.1');
+  });
+});
+
+/** Source: the lists of the packages email-providers 2.26.0 and freemail 1.7.0; which are open to everybody is common knowledge, from memory. */
+describe('domains anybody can have an address at', () => {
+  const OPEN =
+    'gmail.com GMX.de web.de t-online.de orange.fr laposte.net sfr.fr libero.it tiscali.it seznam.cz wp.pl mail.ru qq.com naver.com bigpond.com btinternet.com talktalk.net ziggo.nl telenet.be skynet.be bluewin.ch sapo.pt uol.com.br hotmail.co.uk proton.me tutanota.com hey.com xtra.co.nz sympatico.ca';
+  it('those of many countries are known', () => {
+    expect(OPEN.split(' ').filter((domain) => !isOpenToAll(domain))).to.deep.equal([]);
+  });
+  it('a firm’s own is its own', () => {
+    for (const domain of ['harrow-mills.example', 'ietf.org', 'postgresql.org'])
+      expect(isOpenToAll(domain), domain).to.equal(false);
   });
 });

@@ -7,7 +7,12 @@ import { isDateFormat, serialDate } from '../../src/core/fields/spreadsheet-date
 import { readCsv } from '../../src/tables/csv.ts';
 import { guessDelimiter } from '../../src/tables/sniff.ts';
 import { LIMITS, type TableRow } from '../../src/tables/table.ts';
+import { whichTab } from '../../src/tables/which-tab.ts';
 import { readXlsx, workbookTabs } from '../../src/tables/xlsx.ts';
+import { workbook } from '../stage/workbook.ts';
+
+// A CommonJS package: imported as a module, its parts that are made at run time stand under its default.
+const { SSF } = (sheetjs as typeof sheetjs & { default?: typeof sheetjs }).default ?? sheetjs;
 
 const folderOf = (name: string) => dirname(createRequire(import.meta.url).resolve(`${name}/package.json`));
 
@@ -78,6 +83,25 @@ describe('CSV as it is found in the wild', () => {
       expect((error as Error).message).to.match(/never closed/);
     }
   });
+  it('names the line where the quote opens, whatever stands in quotes before it and however far the rest runs on', async () => {
+    for (const [text, line] of [
+      ['a,b\n1,"never closed\n2,3\n4,5\n', 2],
+      ['a,b\n"two\nlines","a ""quote"""\n5" pipe,x\n1,"open\n2,3\n', 5],
+      ['a;b\r\n1;2\r\n"open;2\r\n3;4', 3],
+    ] as const)
+      try {
+        await csv(text);
+        expect.fail('it was read');
+      } catch (error) {
+        expect((error as Error).message).to.equal(
+          `The CSV is broken at line ${line}: a quote is opened there and never closed.`,
+        );
+      }
+  });
+  it('a NUL far down is shown to have stood there, and can be stored', async () => {
+    const rows = await csv(`name,email\n${'Ada,ada@example.org\n'.repeat(2000)}Bo\0b,bob@example.org\n`);
+    expect(rows.at(-1)).to.deep.equal(['Bo\uFFFDb', 'bob@example.org']);
+  });
 });
 
 /** Values of ECMA-376 Part 1 §18.17.4, as xlsx 0.18.5 (SSF) gives them. */
@@ -112,7 +136,83 @@ describe('serial dates (ECMA-376)', () => {
       '[Red]0',
       '@',
     ])
-      expect(isDateFormat(164, code), code).to.equal(sheetjs.SSF.is_date(code));
+      expect(isDateFormat(164, code), code).to.equal(SSF.is_date(code));
+  });
+});
+
+/** A workbook made by SheetJS: cells by their address, and the state of each tab. */
+function made(tabs: { name: string; hidden?: 0 | 1 | 2; cells: Record<string, sheetjs.CellObject> }[]): Buffer {
+  const book = sheetjs.utils.book_new();
+  for (const { name, cells } of tabs) {
+    const range = sheetjs.utils.encode_range({ s: { r: 0, c: 0 }, e: { r: 30, c: 5 } });
+    sheetjs.utils.book_append_sheet(book, { ...cells, '!ref': range }, name);
+  }
+  book.Workbook = { Sheets: tabs.map(({ name, hidden = 0 }) => ({ name, Hidden: hidden })) };
+  return sheetjs.write(book, { type: 'buffer', bookType: 'xlsx', cellStyles: true }) as Buffer;
+}
+
+/** Source: ECMA-376 Part 1 §18.8.30 and §18.8.31, as SheetJS (SSF) shows the same numbers. */
+describe('numbers as their cells show them, against SheetJS', () => {
+  const shown: [format: string, value: number][] = [
+    ['00000', 2134],
+    ['000-000-0000', 2075550199],
+    ['[<=9999999]###-####;(###) ###-####', 2075550199],
+    ['[<=9999999]###-####;(###) ###-####', 5550199],
+    ['"Nr. "0000', 12],
+    ['[h]:mm', 1.104166667],
+    ['[h]:mm:ss', 0.5],
+    ['[mm]:ss', 0.05],
+    ['+00 0000 000000', 447700900142],
+  ];
+  it('a postcode keeps its zeros, a phone number its groups, hours go on past a day', async () => {
+    const cells = Object.fromEntries(shown.map(([z, v], i) => [`A${i + 1}`, { t: 'n', v, z } as const]));
+    const rows = await all(readXlsx(made([{ name: 'S', cells }]), null, LIMITS));
+    expect(rows.map((row) => row.cells[0])).to.deep.equal(shown.map(([z, v]) => SSF.format(z, v).trim()));
+    expect(rows[0]!.cells[0]).to.equal('02134');
+  });
+  it('amounts, shares and exponents stay numbers to reckon with; 0.1 + 0.2 is shown as a spreadsheet shows it', async () => {
+    const given = [
+      ['#,##0.00', 1234.5, '1234.5'],
+      ['0%', 0.125, '0.125'],
+      ['0.00E+00', 123456, '123456'],
+      ['General', 0.1 + 0.2, '0.3'],
+      ['General', 1.15 * 3, '3.45'],
+      ['0', 7, '7'],
+    ] as const;
+    const cells = Object.fromEntries(given.map(([z, v], i) => [`A${i + 1}`, { t: 'n', v, z } as const]));
+    const rows = await all(readXlsx(made([{ name: 'S', cells }]), null, LIMITS));
+    expect(rows.map((row) => row.cells[0])).to.deep.equal(given.map(([, , text]) => text));
+  });
+  it('the tab that can be seen comes first; a tab is known again by its name, else its id, else its place', async () => {
+    const cell = (v: string) => ({ A1: { t: 's', v } as const });
+    const bytes = made([
+      { name: 'Lists', hidden: 2, cells: cell('behind the scenes') },
+      { name: 'Leads', cells: cell('Name') },
+      { name: 'Old', hidden: 1, cells: cell('old') },
+    ]);
+    const tabs = await workbookTabs(bytes);
+    expect(tabs.map(({ name, hidden }) => [name, hidden])).to.deep.equal([
+      ['Lists', true],
+      ['Leads', false],
+      ['Old', true],
+    ]);
+    expect((await all(readXlsx(bytes, null, LIMITS)))[0]!.cells).to.deep.equal(['Name']);
+    const { id } = tabs[2]!;
+    expect(whichTab(tabs, null)?.name).to.equal('Leads');
+    expect(whichTab(tabs, { name: 'Old', index: 0, id: 'x' })?.name).to.equal('Old');
+    expect(whichTab(tabs, { name: 'Renamed', index: 0, id })?.name).to.equal('Old');
+    expect(whichTab(tabs, { name: 'Gone', index: 1, id: 'x' })?.name).to.equal('Leads');
+  });
+  it('an error and a formula nobody has worked out are told, with the cell they stand in', async () => {
+    const sheet =
+      '<worksheet><sheetData><row r="1"><c r="A1" t="str"><v>Ada</v></c><c r="B1" t="e"><f>1/0</f><v>#DIV/0!</v></c></row>' +
+      '<row r="2"><c r="A2"><f>B2*2</f></c></row><row r="3"><c r="A3"><f>1+1</f><v>2</v></c><c r="AB3" t="str"><f>A1&amp;""</f><v></v></c></row></sheetData></worksheet>';
+    const rows = await all(readXlsx(workbook({ 'xl/worksheets/sheet1.xml': Buffer.from(sheet) }), null, LIMITS));
+    expect(rows).to.deep.equal([
+      { n: 1, cells: ['Ada'], trouble: 'B1 holds the error #DIV/0!' },
+      { n: 2, cells: [], trouble: 'A2 is a formula without a result: open the workbook and save it again' },
+      { n: 3, cells: ['2'] },
+    ]);
   });
 });
 

@@ -30,6 +30,13 @@ describe('tidyings', () => {
     ['phone', '07700 900123', {}, '+447700900123', null],
     ['email', ' Ada@Example.ORG ', {}, 'ada@example.org', null],
     ['address', 'Wrenfield.example/Lessons?utm_source=ad&id=3', {}, 'https://wrenfield.example/Lessons?id=3', null],
+    [
+      'address',
+      'https://wrenfield.example/?page=2&form=trial&ad=7&constructor=x&utm_campaign=a&UTM_Source=b&xclid=c&click_id=d',
+      {},
+      'https://wrenfield.example/?page=2&form=trial&ad=7&constructor=x',
+      null,
+    ],
     ['address', 'wrenfield.example/', {}, 'https://wrenfield.example', null],
     ['address', 'javascript:alert(1)', {}, 'javascript:alert(1)', 'this is not a web address'],
     ['default', ' ', { to: 'not said' }, 'not said', null],

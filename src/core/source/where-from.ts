@@ -24,7 +24,7 @@ export type WhereFrom = Partial<Record<WhereKey, string>>;
  * Parameters that ad networks add to a link to recognise the click. Common practice, no standard: any name that ends in
  * "clid", and "click_id" itself.
  */
-const isClickId = (name: string): boolean => name === 'click_id' || /^[a-z_]{0,20}clid$/.test(name);
+export const isClickId = (name: string): boolean => name === 'click_id' || /^[a-z_]{0,20}clid$/.test(name);
 
 const isWhereKey = (name: string): name is WhereKey => Object.hasOwn(WHERE_KEYS, name);
 

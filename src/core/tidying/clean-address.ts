@@ -1,7 +1,7 @@
-import { WHERE_KEYS } from '../source/where-from.ts';
+import { isClickId } from '../source/where-from.ts';
 
-const noise = (name: string) =>
-  name in WHERE_KEYS || /^utm_/i.test(name) || /^[a-z_]{0,20}clid$/i.test(name) || name === 'click_id';
+/** What only says where a click came from. Nothing else is taken away: "page" or "ad" may well be what the page is found by. */
+const noise = (name: string) => /^utm_[a-z_]+$/i.test(name) || isClickId(name.toLowerCase());
 
 /**
  * A web address as it is written in full (WHATWG URL): with its scheme, its host in small letters, without what only says where

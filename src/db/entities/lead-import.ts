@@ -63,5 +63,7 @@ export const ImportRow = defineEntity({
     cells: p.json<string[]>(),
     verdict: p.enum(['unknown', 'good', 'known', 'duplicate', 'refused']),
     problem: p.text().nullable(),
+    /** What was wrong in the file itself: a cell with an error. */
+    trouble: p.text().nullable(),
   },
 });

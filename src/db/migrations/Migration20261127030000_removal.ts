@@ -1,8 +1,9 @@
 import { Migration } from '@mikro-orm/migrations';
 
-/** Sources, connections, workflows and lists can be removed; what they did stays. */
+/** Sources, connections, workflows and lists can be removed; what they did stays. A row of a file remembers what was wrong in it. */
 export class Migration20261127030000_removal extends Migration {
   override async up(): Promise<void> {
+    this.addSql(`alter table "import_row" add column "trouble" text null;`);
     for (const table of ['source', 'connection', 'workflow', 'nurture_list'])
       this.addSql(`alter table "${table}" add column "removed_at" timestamptz null;`);
     this.addSql(`alter table "nurture_list" drop constraint if exists "nurture_list_name";`);

@@ -1,3 +1,4 @@
+import { isInteger, isSafeNumber, parse } from 'lossless-json';
 import type { RawArrival } from '../../core/source/source-kind.ts';
 import type { Body } from './body.ts';
 import { readMultipart } from './multipart.ts';
@@ -33,7 +34,7 @@ export async function readBody(raw: RawArrival): Promise<Body> {
   if (nestsDeeperThan(text, MAX_DEPTH))
     return { ok: false, code: 'too-deep', problem: `It is nested more than ${MAX_DEPTH} levels deep.` };
   try {
-    return { ok: true, value: JSON.parse(text) };
+    return { ok: true, value: parseJson(text) };
   } catch (error) {
     const where = /position (\d+)/.exec(error instanceof Error ? error.message : '')?.[1];
     return {
@@ -42,6 +43,19 @@ export async function readBody(raw: RawArrival): Promise<Body> {
       problem: `The body is not valid JSON${where ? `: it breaks off at character ${Number(where) + 1}` : ''}.`,
     };
   }
+}
+
+/**
+ * JSON as it was meant: a whole number too long for a double (RFC 8259 §6: beyond 2^53) is an id and keeps its digits, as text. The
+ * last of repeated names counts, as in JSON.parse, which reads everything else.
+ */
+function parseJson(text: string): unknown {
+  const value: unknown = JSON.parse(text);
+  if (!/\d{16}/.test(text)) return value;
+  return parse(text, null, {
+    parseNumber: (digits) => (isInteger(digits) && !isSafeNumber(digits) ? digits : Number(digits)),
+    onDuplicateKey: ({ newValue }) => newValue,
+  });
 }
 
 /** Repeated names become a list, in order. A Map, so that a field named "__proto__" is only a name. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { SourceKind } from '../../core/source/source-kind.ts';
+import { KnownTab } from '../../tables/which-tab.ts';
 import { readRowEntry } from '../row-entry.ts';
 import { FileColumnShape } from '../workbook/definition.ts';
 
@@ -7,6 +8,8 @@ const Settings = z.object({
   /** The row with the column names, counting from 1; null for none, left out to be looked for. */
   headerRow: z.number().int().min(1).nullable().optional(),
   columns: z.array(FileColumnShape),
+  /** The tab read; null for CSV or until the file has been read. */
+  tab: KnownTab.nullable().default(null),
 });
 export type ImportSettings = z.infer<typeof Settings>;
 

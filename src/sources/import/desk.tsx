@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { durationWords } from '../../core/words/duration.ts';
 import type { SourcePanelProps } from '../source-form.ts';
+import { TabChoice } from '../tab-choice.tsx';
 
 interface View {
   state: 'reading' | 'read' | 'ready' | 'running' | 'stopped' | 'done' | 'undone' | 'refused';
@@ -9,6 +10,7 @@ interface View {
   rows: number;
   columns: { id: string; name: string; index: number }[];
   headerRow: number | null;
+  tab: string | null;
   counts: { good: number; refused: number; duplicate: number; known: number } | null;
   checked: boolean;
   workflowName: string | null;
@@ -107,6 +109,9 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
       <h2 className="mb-2 text-[15px]">{view.fileName}</h2>
       {view.state === 'reading' && <p className="text-ink-2">The file is being read …</p>}
       {view.problem && <p className={`notice mb-3 ${view.state === 'refused' ? 'bad' : ''}`}>{view.problem}</p>}
+      {source.state !== 'live' && ['read', 'ready', 'refused'].includes(view.state) && (
+        <TabChoice ask={ask} chosen={view.tab ?? ''} onChoose={(tab) => void act('import/header', { tab })} />
+      )}
       {counts && (
         <dl className="mb-3 flex flex-wrap gap-x-8 gap-y-1">
           {(

@@ -22,7 +22,7 @@ export default function ImportPanel({ source }: SourcePanelProps) {
     );
     setBusy(false);
   };
-  if (source.state === 'live') return null;
+  if (source.state === 'live' && source.arrivals > 0) return null;
   return (
     <section className="sheet-card mb-4 p-4" aria-label="The file">
       <h2 className="mb-2 text-[15px]">The file</h2>

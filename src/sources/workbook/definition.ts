@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import type { SourceKind } from '../../core/source/source-kind.ts';
+import { KnownTab } from '../../tables/which-tab.ts';
 import { readRowEntry } from '../row-entry.ts';
 
 export const FileColumnShape = z.object({ id: z.string(), name: z.string(), index: z.number().int() });
 
 const Settings = z.object({
-  /** The tab read: by name, and by place should it have been renamed; null for CSV or until a file has come. */
-  tab: z.object({ name: z.string(), index: z.number().int() }).nullable(),
+  /** The tab read: by its id, which stays when it is renamed or moved, else by name, else by place. Null for CSV or until a file has come. */
+  tab: KnownTab.nullable(),
   /** The row with the column names, counting from 1; null when there is none. */
   headerRow: z.number().int().min(1).nullable(),
   /** Columns known so far. */

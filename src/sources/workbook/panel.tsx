@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import { AddressPanel } from '../../components/AddressPanel.tsx';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
+import { TabChoice } from '../tab-choice.tsx';
 
 interface FileView {
   id: string;
@@ -97,7 +98,13 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
       {settings.columns.length > 0 && (
         <section className="sheet-card mb-4 p-4" aria-label="How it is read">
           <h2 className="mb-2 text-[15px]">How it is read</h2>
-          {settings.tab && <p className="mb-2 text-[13px] text-ink-2">Tab: {settings.tab.name}</p>}
+          {settings.tab && (
+            <TabChoice
+              ask={ask}
+              chosen={settings.tab.name}
+              onChoose={(tab) => void ask('POST', 'header', { tab }).then(() => location.reload())}
+            />
+          )}
           <label className="mb-2 block">
             <span className="field-label">Column names stand in row (0 for none)</span>
             <input

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { columnNames } from '../../core/sheets/header-row.ts';
 import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.ts';
 import { TableProblem, type TableRow } from '../../tables/table.ts';
+import { whichTab } from '../../tables/which-tab.ts';
 import type { RowEntry } from '../row-entry.ts';
 import { jsonRaw, type SourceDesk, type SourcePuller, type SourceSetup } from '../source-module.ts';
 import type { WorkbookSettings } from './definition.ts';
@@ -21,14 +22,6 @@ export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
 
 const Cursor = z.object({ fileId: z.string(), row: z.number().int() }).nullable();
 const BATCH = 500;
-
-/** Which tab of a file is meant: the one of that name, else the one in its place, else the first. Null for CSV. */
-export function tabOf(tabs: readonly string[], known: WorkbookSettings['tab']): { name: string; index: number } | null {
-  if (tabs.length === 0) return null;
-  const byName = known ? tabs.indexOf(known.name) : -1;
-  const index = byName >= 0 ? byName : Math.min(known?.index ?? 0, tabs.length - 1);
-  return { name: tabs[index]!, index };
-}
 
 /** A row of the file as an arrival, by the columns as they stand in this file. */
 export function entryOf(
@@ -55,12 +48,13 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
     for (let file = await desk.files.next(); file; file = await desk.files.next()) {
       const resumeAfter = cursor?.fileId === file.id ? cursor.row : 0;
       try {
-        const tab = tabOf(await desk.tables.tabs(file.bytes), settings.tab);
+        const tab = whichTab(await desk.tables.tabs(file.bytes), settings.tab);
         let columns: FileColumn[] = settings.columns;
         let batch: RowEntry[] = [];
         let rows = 0;
         let fresh = 0;
         let width = 0;
+        const troubles: string[] = [];
         const flush = async (row: number, more: boolean) => {
           const seen = await desk.seen(batch.map((entry) => entry.id));
           const raws = batch.filter((entry) => !seen.has(entry.id)).map(jsonRaw);
@@ -85,12 +79,13 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
               columns = matchColumns(settings.columns, columnNames(null, width));
             }
             rows += 1;
+            if (row.trouble) troubles.push(row.trouble);
             if (row.n <= resumeAfter) continue;
             batch.push(entryOf(row, columns, settings.identity));
             if (batch.length >= BATCH) yield await flush(row.n, true);
           }
         yield await flush(last, true);
-        await desk.files.finish(file.id, { state: 'read', problem: null, rows, fresh });
+        await desk.files.finish(file.id, { state: 'read', problem: troubleWords(troubles), rows, fresh });
         await desk.files.learn({ ...settings, tab, columns });
       } catch (error) {
         if (!(error instanceof TableProblem)) throw error;
@@ -108,13 +103,20 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
   },
 };
 
+/** What to look at in a file that was read: cells whose formulas gave nothing. */
+export function troubleWords(troubles: readonly string[]): string | null {
+  if (troubles.length === 0) return null;
+  const more = troubles.length - 3;
+  return `${troubles.slice(0, 3).join('. ')}${more > 0 ? `. The same in ${more} more rows` : ''}. These cells were taken as empty.`;
+}
+
 /** The first rows of a file, read by these settings. */
 export async function peek(
   desk: SourceDesk,
   bytes: Uint8Array,
   settings: WorkbookSettings,
 ): Promise<{ entries: RowEntry[]; columns: FileColumn[] }> {
-  const tab = tabOf(await desk.tables.tabs(bytes), settings.tab);
+  const tab = whichTab(await desk.tables.tabs(bytes), settings.tab);
   const rows: TableRow[] = [];
   for await (const batch of desk.tables.rows(bytes, tab?.name ?? null)) {
     rows.push(...batch);

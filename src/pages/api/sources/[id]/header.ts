@@ -1,4 +1,4 @@
-import { correctHeader, HeaderRow } from '../../../../app/workbook-files.ts';
+import { correctHowRead, HowRead } from '../../../../app/workbook-files.ts';
 import { takes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(HeaderRow, (use, input, { id }) => correctHeader(use, id!, input));
+export const POST = takes(HowRead, (use, input, { id }) => correctHowRead(use, id!, input));

@@ -1,4 +1,5 @@
-import { correctImportHeader, ImportHeader } from '../../../../../app/imports.ts';
+import { correctImportHeader } from '../../../../../app/imports.ts';
+import { HowRead } from '../../../../../app/workbook-files.ts';
 import { takes } from '../../../../../web/endpoint.ts';
 
-export const POST = takes(ImportHeader, (use, input, { id }) => correctImportHeader(use, id!, input));
+export const POST = takes(HowRead, (use, input, { id }) => correctImportHeader(use, id!, input));
