@@ -3,6 +3,12 @@ declare module 'freemail' {
   export default list;
 }
 
+declare module 'email-providers' {
+  /** Domains, in small letters. */
+  const domains: string[];
+  export default domains;
+}
+
 declare module 'numfmt' {
   /** A number by a pattern of ECMA-376 Part 1 §18.8.31. The package names a file for its types that it does not have. */
   export function format(pattern: string, value: number): string;

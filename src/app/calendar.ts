@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
-import ICAL from 'ical.js';
 import ical from 'ical-generator';
 import { Temporal } from 'temporal-polyfill';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { type CalendarFile, readIcs } from '../core/appointments/read-ics.ts';
 import { readInstant } from '../core/time/read-instant.ts';
 import { clockTime } from '../core/words/instant.ts';
 import { Membership } from '../db/entities/business.ts';
@@ -211,21 +211,10 @@ export async function calendarFeed(runtime: Runtime, key: string): Promise<strin
   return feed.toString();
 }
 
-/** Most events taken of one file, and how far ahead one that repeats is followed. */
-const MOST_EVENTS = 2000;
-const AHEAD_DAYS = 366;
-
-interface ReadEvent {
-  uid: string;
-  title: string;
-  startsAt: Date;
-  endsAt: Date;
-}
-
-/** Reads the events of a calendar file; one that repeats is many. */
-function readEvents(text: string, now: number): ReadEvent[] {
+/** Reads a calendar file; times without a zone are meant where the business is. */
+function readCalendar(use: Use, text: string): CalendarFile {
   try {
-    return eventsOf(new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]), now);
+    return readIcs(text, use.actor.timeZone, use.runtime.now());
   } catch {
     // What the parser throws names no line a person could look at.
     throw new Refusal(
@@ -236,48 +225,21 @@ function readEvents(text: string, now: number): ReadEvent[] {
   }
 }
 
-function eventsOf(calendar: ICAL.Component, now: number): ReadEvent[] {
-  for (const zone of calendar.getAllSubcomponents('vtimezone')) ICAL.TimezoneService.register(zone);
-  const events: ReadEvent[] = [];
-  const add = (uid: string, title: string, start: ICAL.Time, end: ICAL.Time) => {
-    const [startsAt, endsAt] = [start.toJSDate(), end.toJSDate()];
-    if (events.length < MOST_EVENTS && endsAt > startsAt) events.push({ uid, title, startsAt, endsAt });
-  };
-  for (const component of calendar.getAllSubcomponents('vevent')) {
-    if (component.getFirstPropertyValue('status') === 'CANCELLED') continue;
-    const event = new ICAL.Event(component);
-    const title = (event.summary || 'Busy').slice(0, 300);
-    if (!event.isRecurring()) {
-      add(event.uid, title, event.startDate, event.endDate);
-      continue;
-    }
-    const repeats = event.iterator();
-    for (let i = 0; i < 5000; i++) {
-      const next = repeats.next();
-      if (!next || next.toJSDate().getTime() > now + AHEAD_DAYS * 86_400_000) break;
-      const { startDate, endDate } = event.getOccurrenceDetails(next);
-      if (endDate.toJSDate().getTime() > now - 31 * 86_400_000)
-        add(`${event.uid}#${startDate.toString()}`, title, startDate, endDate);
-    }
-  }
-  return events;
-}
-
 /** Brings a colleague's own appointments in, so that nothing is held over them. Read again, a file changes what it brought. */
 export async function importCalendar(
   use: Use,
   colleagueId: string,
   file: { bytes: Buffer },
-): Promise<{ added: number; changed: number }> {
+): Promise<{ added: number; changed: number; removed: number }> {
   demand(use.actor, 'coordinator');
   const member = await use.em.findOne(Membership, { business: use.actor.businessId, person: colleagueId });
   if (!member) throw notHere('colleague');
-  const events = readEvents(file.bytes.toString('utf8'), use.runtime.now());
-  const count = { added: 0, changed: 0 };
+  const { times, uids } = readCalendar(use, file.bytes.toString('utf8'));
+  const count = { added: 0, changed: 0, removed: 0 };
   await inTransaction(use.runtime.pool, async (client) => {
     // With holds of this colleague one at a time.
     await client.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [colleagueId]);
-    for (const event of events) {
+    for (const event of times) {
       const { rowCount } = await client.query(
         'update calendar_entry set title = $3, starts_at = $4, ends_at = $5 where colleague_id = $1 and uid = $2',
         [colleagueId, event.uid, event.title, event.startsAt, event.endsAt],
@@ -291,6 +253,13 @@ export async function importCalendar(
         count.added += 1;
       }
     }
+    // What the file still speaks of but has no time for any more is off: cancelled, marked as free, or moved.
+    const { rowCount } = await client.query(
+      `delete from calendar_entry where colleague_id = $1 and split_part(uid, '#', 1) = any($2::text[]) and not (uid = any($3::text[]))
+         and lead_id is null and uid not like 'booking:%' and ends_at > now()`,
+      [colleagueId, [...uids], times.map((time) => time.uid)],
+    );
+    count.removed = rowCount ?? 0;
   });
   audit(use.em, use.actor, 'calendar.import', colleagueId, count);
   await use.em.flush();

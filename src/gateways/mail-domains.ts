@@ -1,4 +1,4 @@
-import providers from 'email-providers/all.json' with { type: 'json' };
+import providers from 'email-providers';
 import list from 'freemail';
 
 /** Neither list has these; from memory. */

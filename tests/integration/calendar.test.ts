@@ -49,8 +49,8 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
     ].join('\r\n');
 
   it('brings appointments in once, changed ones again, and holds time beside them', async () => {
-    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0 });
-    expect(await (await upload(file('Dentist, moved'))).json()).to.deep.equal({ added: 0, changed: 4 });
+    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0, removed: 0 });
+    expect(await (await upload(file('Dentist, moved'))).json()).to.deep.equal({ added: 0, changed: 4, removed: 0 });
     const wrong = await upload('hello');
     expect(wrong.status).to.equal(422);
     const flow = await liveFlow(stage, oona, [
@@ -98,7 +98,7 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
       expect(answer.status, lines.join('\n')).to.be.oneOf([200, 422]);
     }
     await stage.db.query('delete from calendar_entry where colleague_id = $1', [me]);
-    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0 });
+    expect(await (await upload(file('Dentist'))).json()).to.deep.equal({ added: 4, changed: 0, removed: 0 });
   });
 
   it('an appointment put in by hand stands by the business’s clock, and never over another of the same person', async () => {

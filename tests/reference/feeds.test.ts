@@ -1,5 +1,8 @@
+import { createHash } from 'node:crypto';
 import { expect } from 'chai';
 import { readFeed } from '../../src/sources/content-feed/feed.ts';
+
+const sha = (text: string) => createHash('sha256').update(text).digest('hex');
 
 /** RFC 4287 §1.1, the brief single-entry feed, as the standard prints it. */
 const ATOM = `<?xml version="1.0" encoding="utf-8"?>
@@ -56,7 +59,56 @@ describe('content feeds', () => {
       feed.ok && feed.entries.map((one) => [one.id, one.title, one.categories.join(), one.enclosure]),
     ).to.deep.equal([
       ['g1', 'A & B', 'c1,c2', ''],
-      ['https://x.example/2', '<b>Bold</b>', '', 'https://x.example/2.mp3'],
+      ['https://x.example/2', 'Bold', '', 'https://x.example/2.mp3'],
+      [`text:${sha('neither title nor link')}`, 'neither title nor link', '', ''],
+    ]);
+  });
+  /** RFC 4287 §1.1 "a more extensive, single-entry feed": XHTML content, HTML subtitle, xml:base, an enclosure (shortened). */
+  it('Atom: XHTML is read as words in their order, HTML without its tags, text as text; links by xml:base (RFC 4287 §2, §3.1.1)', () => {
+    const feed = readFeed(
+      Buffer.from(`<feed xmlns="http://www.w3.org/2005/Atom" xml:base="/blog/">
+        <title type="html">&lt;em&gt;dive into&lt;/em&gt; mark &amp;amp; more</title>
+        <entry><title type="text">Less: &lt;b&gt; is a tag, AT&amp;T not</title><id>a</id>
+          <link rel="alternate" href="2005/04/02/atom"/><link rel="enclosure" href="../files/ph34r.mp3"/>
+          <updated>2005-07-31T12:29:29Z</updated>
+          <content type="xhtml" xml:lang="en"><div xmlns="http://www.w3.org/1999/xhtml"><p><i>[Update: The <b>Atom</b> draft is finished.]</i></p></div></content></entry>
+        <entry xml:base="http://elsewhere.example/x/"><title>Plain</title><id>b</id><link href="y"/><summary type="html">&lt;p&gt;One&lt;/p&gt;&lt;h2&gt;Two&lt;/h2&gt;</summary></entry></feed>`),
+      'http://example.org/feed.xml',
+    );
+    expect(
+      feed.ok && [feed.title, ...feed.entries.map((one) => [one.title, one.link, one.enclosure, one.summary])],
+    ).to.deep.equal([
+      'dive into mark & more',
+      [
+        'Less: <b> is a tag, AT&T not',
+        'http://example.org/blog/2005/04/02/atom',
+        'http://example.org/files/ph34r.mp3',
+        '[Update: The Atom draft is finished.]',
+      ],
+      ['Plain', 'http://elsewhere.example/x/y', '', 'One\n\n\nTwo'],
+    ]);
+  });
+  it('RSS: HTML in titles and descriptions, links from the site on, dates by every zone RFC 822 §5 names', () => {
+    const item = (date: string) => `<item><guid>${date}</guid><pubDate>${date}</pubDate></item>`;
+    const feed = readFeed(
+      Buffer.from(`<rss version="2.0"><channel><title>Piano &amp;amp; strings</title><link>https://site.example/news/</link>
+        <item><title>Rock &amp; roll: 3 &lt; 4, I &lt;3 it</title><link>today</link><description>&lt;p&gt;Fish &amp;amp; chips&lt;/p&gt;</description></item>
+        ${['Sat, 07 Sep 2002 00:00:01 EST', '7 Sep 02 00:00 UT', 'Sat, 07 Sep 2002 00:00:01 PDT', 'Sat, 07 Sep 2002 00:00:01 +0200', 'Sat, 07 Sep 2002 00:00:01 CET'].map(item).join('')}</channel></rss>`),
+    );
+    expect(
+      feed.ok && [feed.title, feed.entries[0]!.title, feed.entries[0]!.link, feed.entries[0]!.summary],
+    ).to.deep.equal([
+      'Piano & strings',
+      'Rock & roll: 3 < 4, I <3 it',
+      'https://site.example/news/today',
+      'Fish & chips',
+    ]);
+    expect(feed.ok && feed.entries.slice(1).map((one) => one.published)).to.deep.equal([
+      '2002-09-07T05:00:01Z',
+      '2002-09-07T00:00:00Z',
+      '2002-09-07T07:00:01Z',
+      '2002-09-06T22:00:01Z',
+      'Sat, 07 Sep 2002 00:00:01 CET',
     ]);
   });
   it('tells broken, foreign and dangerous ones in words', () => {

@@ -28,8 +28,8 @@ export default function CalendarTools({
   };
   const upload = (file: File) =>
     act(async () => {
-      const body = await sendFile<{ added: number; changed: number }>(`/api/calendar/${who}`, file);
-      return `${body.added} added, ${body.changed} changed. Open the week again to see them.`;
+      const body = await sendFile<{ added: number; changed: number; removed: number }>(`/api/calendar/${who}`, file);
+      return `${body.added} added, ${body.changed} changed, ${body.removed} taken away. Open the week again to see them.`;
     });
   return (
     <Popover button="Files and feed" buttonClass="btn btn-plain btn-sm" panelClass="w-96 p-4">

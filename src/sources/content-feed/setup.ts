@@ -58,7 +58,7 @@ async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null
         retryAfterMs: retryAfterMs(reply.retryAfter, desk.now),
       };
     if (reply.cut) return trouble('The feed is larger than 5 MB and was not read.');
-    const feed = readFeed(reply.bytes);
+    const feed = readFeed(reply.bytes, at);
     if (!feed.ok) return trouble(feed.problem);
     const { title, entries } = feed;
     return {
