@@ -12,6 +12,8 @@ export interface SheetSource {
   state: 'waiting' | 'live' | 'paused';
   icon: string;
   asksConsent: boolean;
+  /** How often it is fetched from; 0 for as soon as something changes there, null where it is told. */
+  everyMinutes: number | null;
 }
 
 /** All that the run sheet's screen needs. */
@@ -28,9 +30,13 @@ export interface SheetView {
 
 export async function getSheet(use: Use, id: string): Promise<SheetView> {
   const w = await findWorkflow(use, id);
-  const [workflow, sources, input, sample, choices, findings, usual] = await Promise.all([
+  const [workflow, sources, pulls, input, sample, choices, findings, usual] = await Promise.all([
     getWorkflow(use, id),
     use.em.fork().find(Source, { business: use.actor.businessId }, { orderBy: { createdAt: 'asc' } }),
+    use.runtime.pool.query<{ source_id: string; every_minutes: number }>(
+      'select p.source_id, p.every_minutes from pull p join source s on s.id = p.source_id where s.business_id = $1',
+      [use.actor.businessId],
+    ),
     checkInput(forked(use), w),
     sampleFor(forked(use), w),
     sampleChoices(forked(use), w.draft.sources),
@@ -42,6 +48,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
       [id],
     ),
   ]);
+  const every = new Map(pulls.rows.map((row) => [row.source_id, row.every_minutes]));
   return {
     workflow,
     desk: input.desk,
@@ -50,6 +57,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
     findings,
     usualReplyMs: usual.rows[0]?.ms === null ? null : Number(usual.rows[0].ms),
     sources: sources.map(({ id, name, state, kind, card }) => ({
+      everyMinutes: every.get(id) ?? null,
       id,
       name,
       state,

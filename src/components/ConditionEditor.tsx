@@ -9,7 +9,13 @@ import {
   type Test,
   type TestName,
 } from '../core/condition/condition.ts';
-import { type FieldReference, GROUP_LABELS, writeReference } from '../core/template/field-reference.ts';
+import {
+  type FieldReference,
+  GROUP_LABELS,
+  readReference,
+  referenceLabel,
+  writeReference,
+} from '../core/template/field-reference.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { FieldPickerContext, type PickableField } from './field-picker.ts';
 
@@ -253,6 +259,10 @@ export function FieldChoice({
   const shown = groups ? fields.filter((field) => groups.includes(field.group)) : fields;
   const byGroup = new Map<FieldReference['group'], PickableField[]>();
   for (const field of shown) byGroup.set(field.group, [...(byGroup.get(field.group) ?? []), field]);
+  const labelOf = (reference: string) => {
+    const read = readReference(reference);
+    return read ? referenceLabel(read) : reference;
+  };
   const known = value === '' || value === PERSON_FIELD || shown.some((field) => writeReference(field) === value);
   return (
     <select
@@ -263,7 +273,7 @@ export function FieldChoice({
     >
       <option value="">Choose a field</option>
       {person && <option value={PERSON_FIELD}>The lead: consent, tags, lists</option>}
-      {!known && <option value={value}>{value} (not in the sample)</option>}
+      {!known && <option value={value}>{labelOf(value)} (not in this sample)</option>}
       {[...byGroup].map(([group, list]) => (
         <optgroup key={group} label={GROUP_LABELS[group]}>
           {list.map((field) => (

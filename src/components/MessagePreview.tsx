@@ -17,7 +17,8 @@ export function MessagePreview({
   if (plan.does !== 'send')
     return (
       <p className="notice text-[13px]">
-        {name} gets nothing. {plan.why.text}.
+        {name === '' ? '' : `${name} gets nothing. `}
+        {plan.why.text}.
       </p>
     );
   const { message } = plan;

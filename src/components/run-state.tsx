@@ -34,7 +34,11 @@ export function stateWords(
 
 export function StatePill({ state, outcome }: { state: string; outcome: string }) {
   const { text, tone } = stateWords(state, outcome);
-  return <span className={`pill ${tone}`}>{text}</span>;
+  return (
+    <span className={`pill block max-w-[60%] shrink-0 truncate ${tone}`} title={text}>
+      {text}
+    </span>
+  );
 }
 
 const TONES = { good: 'text-success', fair: 'text-warning', late: 'text-error' };

@@ -15,6 +15,7 @@ export function planChatTemplate(settings: ByConsent & { template: string }, inp
   const purpose = template?.approved?.content.kind === 'promotion' ? 'marketing' : settings.purpose;
   const numbers = chatNumbers({ ...settings, ...(purpose ? { purpose } : {}) }, input);
   if ('does' in numbers) return numbers;
+  if (settings.template === '') return gone('Choose the chat template of this step');
   if (!template) return gone('The chat template of this step is no longer there');
   if (!template.approved) return gone(`The chat template ${template.name} is not approved`);
   const { remoteId, content } = template.approved;

@@ -118,7 +118,7 @@ describe('deals moved by hand; leads made one, parted, given out and erased', ()
       'Nadia',
       '+61491570241',
       ['Both have it'],
-      [{ name: 'Merging', on: true }],
+      [{ name: 'Merging', on: true, fields: [] }],
     ]);
     expect(whole.events.filter((event) => event.kind === 'arrival')).to.have.length(2);
     expect(whole.answers.map((answer) => answer.value)).to.have.members(['Piano', '5']);

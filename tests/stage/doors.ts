@@ -92,8 +92,10 @@ export const TO_ONE: Door[] = [
     'PUT',
     'connections/[id]',
     ['connection'],
-    sends(() => ({ kind: 'text_carrier', name: 'X', address: 'http://x.example', sender: 'Mine' })),
+    sends(() => ({ kind: 'text_carrier', name: 'X', address: 'http://x.example', sender: 'Mine', untried: true })),
   ),
+  door('DELETE', 'connections/[id]', ['connection']),
+  door('POST', 'connections/[id]/try', ['connection']),
   door('POST', 'connections/[id]/report-secret', ['connection']),
   door('GET', 'conversations/[id]', ['conversation']),
   door(
@@ -164,6 +166,7 @@ export const TO_ONE: Door[] = [
   ),
   door('POST', 'leads/[id]/release-number', ['lead']),
   door('POST', 'leads/[id]/changes/[change]', ['lead', 'merge']),
+  door('DELETE', 'lists/[id]', ['list']),
   door(
     'PUT',
     'lists/[id]',
@@ -270,6 +273,8 @@ export const TO_ONE: Door[] = [
   door('POST', 'sources/[id]/import/stop', ['source']),
   door('POST', 'sources/[id]/import/undo', ['source']),
   door('GET', 'sources/[id]', ['source']),
+  door('DELETE', 'sources/[id]', ['source']),
+  door('GET', 'sources/[id]/tabs', ['source']),
   door(
     'PUT',
     'sources/[id]',
@@ -303,6 +308,7 @@ export const TO_ONE: Door[] = [
   ),
   door('POST', 'workflows/[id]/copy', ['workflow']),
   door('GET', 'workflows/[id]', ['workflow']),
+  door('DELETE', 'workflows/[id]', ['workflow']),
   door(
     'PUT',
     'workflows/[id]',
@@ -414,7 +420,14 @@ export const TO_ALL: Door[] = [
     'POST',
     'connections',
     [],
-    sends(() => ({ kind: 'text_carrier', name: 'Mine', address: 'http://x.example', sender: 'Mine', secret: 'abc' })),
+    sends(() => ({
+      kind: 'text_carrier',
+      name: 'Mine',
+      address: 'http://x.example',
+      sender: 'Mine',
+      secret: 'abc',
+      untried: true,
+    })),
   ),
   door('GET', 'conversations'),
   door(

@@ -111,7 +111,8 @@ function withoutTitle(name: string): string[] {
     words.shift();
     titled = true;
   }
-  const kept = words.filter((word) => /[\p{L}\p{N}&]/u.test(word));
+  // What stands for something that could not be stored (U+FFFD) stays too: it shows that something stood there.
+  const kept = words.filter((word) => /[\p{L}\p{N}&\uFFFD]/u.test(word));
   return kept.some((word) => /[\p{L}\p{N}]/u.test(word)) ? kept : [];
 }
 

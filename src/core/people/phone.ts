@@ -68,6 +68,9 @@ function parsePhone(typed: string, country: string): PhoneReading {
     assumed ? { defaultCountry: assumed, extract: false } : { extract: false },
   );
   if (!number?.isPossible()) return { ok: false, problem: 'not-a-number' };
+  // Zeros only, or one zero too many behind the code of the country: written out it would be read as another number.
+  if (parsePhoneNumberFromString(number.number)?.number !== number.number)
+    return { ok: false, problem: 'not-a-number' };
   const type = number.getType();
   const mobile = type === undefined ? null : type === 'MOBILE' ? true : type === 'FIXED_LINE_OR_MOBILE' ? null : false;
   return {

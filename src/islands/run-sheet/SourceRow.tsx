@@ -4,6 +4,15 @@ import type { SheetSource } from '../../app/sheet.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { Popover } from '../../components/Popover.tsx';
 
+const liveWords = ({ everyMinutes }: SheetSource): string =>
+  !everyMinutes
+    ? 'at once'
+    : everyMinutes === 1
+      ? 'looked at every minute'
+      : everyMinutes === 60
+        ? 'looked at every hour'
+        : `looked at every ${everyMinutes} minutes`;
+
 interface Props {
   sources: SheetSource[];
   chosen: string[];
@@ -28,7 +37,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
               {source.name}
             </a>
             <span className="font-medium">
-              {source.state === 'live' ? 'instant' : source.state === 'paused' ? 'paused' : 'not set up yet'}
+              {source.state === 'live' ? liveWords(source) : source.state === 'paused' ? 'paused' : 'not set up yet'}
             </span>
             <button
               type="button"

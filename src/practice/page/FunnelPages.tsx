@@ -14,7 +14,7 @@ export function FunnelPages({
   const funnel = desk.funnels[0]!;
   const person = usePerson();
   const [instrument, setInstrument] = useState('Piano');
-  const [consent, setConsent] = useState(true);
+  const [consent, setConsent] = useState(false);
   const visit = (step: number, buys: boolean) => {
     onSent(person.e164, person.email);
     const details = {

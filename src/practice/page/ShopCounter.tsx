@@ -13,7 +13,7 @@ export function ShopCounter({
   onSent: (phone: string | null, email: string) => void;
 }) {
   const person = usePerson();
-  const [agrees, setAgrees] = useState(true);
+  const [agrees, setAgrees] = useState(false);
   const [customerId, setCustomerId] = useState('');
   const [sku, setSku] = useState(desk.goods[0]!.sku);
   const buyer = desk.customers.find((one) => one.id === customerId) ?? desk.customers.at(-1);

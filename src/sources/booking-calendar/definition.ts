@@ -64,8 +64,8 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
       field('phone', 'Phone', appointment.person.phone),
       field('event', 'What happened', event),
       field('appointment.title', 'Appointment', appointment.title),
-      field('appointment.start', 'Starts', appointment.start),
-      field('appointment.end', 'Ends', appointment.end),
+      field('appointment.start', 'Appointment start', appointment.start),
+      field('appointment.end', 'Appointment end', appointment.end),
       ...(appointment.previousStart
         ? [field('appointment.previous_start', 'Started before', appointment.previousStart)]
         : []),

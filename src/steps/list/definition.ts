@@ -59,6 +59,7 @@ export const list: StepKind<ListSettings> = {
   templates: ({ fields }) => Object.entries(fields).map(([key, source]) => ({ field: `fields.${key}`, source })),
   plan: ({ action, list, proven, fields }, { context, desk }) => {
     const name = desk.lists.find((one) => one.id === list)?.name;
+    if (list === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the list of this step' } };
     if (!name) return { does: 'ask', why: { code: 'gone', text: 'The list of this step is no longer there' } };
     const on = context.memberOf.includes(list);
     if (on === (action === 'add'))

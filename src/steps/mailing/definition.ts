@@ -66,6 +66,7 @@ export const mailing: StepKind<MailingSettings> = {
   templates: emailTemplates,
   plan: ({ to, ...settings }, { context, desk }) => {
     const whom = audienceOf(to, desk);
+    if (to === '') return { does: 'ask', why: { code: 'empty', text: 'Choose who gets this email' } };
     if (!whom) return { does: 'ask', why: { code: 'gone', text: 'The list or tag of this step is no longer there' } };
     if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
     if (settings.template !== '' && !desk.emailTemplates.some((one) => one.id === settings.template))

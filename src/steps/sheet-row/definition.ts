@@ -70,6 +70,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
   templates: ({ cells }) => Object.entries(cells).map(([id, source]) => ({ field: `cells.${id}`, source })),
   plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, desk }) => {
     const found = desk.tabs.find((one) => one.id === tab);
+    if (tab === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the sheet of this step' } };
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The sheet of this step is no longer there' } };
     const filled = Object.entries(cells).filter(([, source]) => source.trim() !== '');
     if (filled.some(([id]) => !found.columns.some((one) => one.id === id)))
@@ -91,9 +92,10 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     const shown = rows
       .slice(0, 3)
       .map((row) =>
-        filled
-          .map(([id]) => row[id])
-          .filter(Boolean)
+        // As the sheet has them, and under their names.
+        found.columns
+          .filter(({ id }) => row[id])
+          .map(({ id, name }) => `${name}: ${row[id]}`)
           .join(', '),
       )
       .join('; ');

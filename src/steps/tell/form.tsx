@@ -51,7 +51,7 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
       <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">
         What {who?.name ?? 'the colleague'} gets
       </h3>
-      <MessagePreview plan={plan} name={who?.name ?? 'Nobody'} />
+      <MessagePreview plan={plan} name={who?.name ?? ''} />
     </>
   );
 }
