@@ -96,8 +96,9 @@ export class Bounces {
     if (!lead_id) return;
     const sender = storableText(mail.from?.value[0]?.address ?? envelopeFrom);
     const subject = storableText(mail.subject ?? '');
-    const headers = headersByName(mail.headerLines);
-    const answer = automaticMail({ headers, envelopeFrom, fromAddress: sender, subject }) === 'auto-reply';
+    const { 'return-path': _, ...headers } = headersByName(mail.headerLines);
+    // Whatever comes to this address has the null reverse-path, machines' answers and reports alike: only what says so is an answer.
+    const answer = automaticMail({ headers, envelopeFrom: null, fromAddress: sender, subject }) === 'auto-reply';
     const problem = answer ? AUTOMATIC : CAME_BACK;
     const text =
       storableText([subject, mail.text ?? ''].filter(Boolean).join('\n\n')).slice(0, 5000) || 'An empty mail';
