@@ -31,7 +31,14 @@ export async function changesOf(use: Use, leadId: string): Promise<LeadChangeVie
      from lead_change c where c.lead_id = $1 and c.business_id = $2 order by c.at desc, c.id desc limit 200`,
     [leadId, use.actor.businessId],
   );
-  return rows;
+  const numberOf = (typed: string) => {
+    const read = readPhone(typed, use.actor.country);
+    return read.ok ? read.e164 : typed;
+  };
+  // The same number in its full form is no change of anything a person would put back.
+  return (rows as LeadChangeView[]).filter(
+    ({ field, was, became }) => field !== 'phone' || was === '' || numberOf(was) !== numberOf(became),
+  );
 }
 
 const COLUMNS = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' } as const;

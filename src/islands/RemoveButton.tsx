@@ -12,7 +12,7 @@ export default function RemoveButton({
   stays,
   path,
   to,
-  small = false,
+  size,
 }: {
   /** "source" */
   what: string;
@@ -22,7 +22,8 @@ export default function RemoveButton({
   path: string;
   /** Where to go afterwards. */
   to: string;
-  small?: boolean;
+  /** In a row of several: only "Remove", of this size. */
+  size?: 'xs' | 'sm';
 }) {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
@@ -39,9 +40,9 @@ export default function RemoveButton({
   };
   return (
     <Popover
-      button={small ? 'Remove' : `Remove this ${what}`}
-      buttonClass={`btn btn-ghost ${small ? 'btn-xs' : 'btn-sm'}`}
-      {...(small ? { label: `Remove ${name}` } : {})}
+      button={size ? 'Remove' : `Remove this ${what}`}
+      buttonClass={`btn btn-ghost ${size === 'xs' ? 'btn-xs' : 'btn-sm'}`}
+      {...(size ? { label: `Remove ${name}` } : {})}
       panelClass="w-80 p-3 text-left text-[13px]"
     >
       {(close) => (

@@ -276,10 +276,10 @@ function WhoseNumber({
         </button>
       ))}
       <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
-        Known of
+        See who has it
       </a>
       <a className="btn btn-ghost btn-sm" href={`/leads/${need.otherLeadId}`}>
-        Now given for
+        See who gave it
       </a>
     </>
   );

@@ -16,7 +16,7 @@ export function practicePast(now: number): { entries: FormEntry[]; episodes: Epi
       answers: {
         full_name: `${first} ${last}`,
         email: `${first}.${last}.${i}@example.org`.toLowerCase(),
-        mobile: `07700 900${String((i * 13) % 1000).padStart(3, '0')}`,
+        mobile: `07700 900${640 + i}`,
         child_age: AGES[i % AGES.length]!,
         consent: i % 9 === 0 ? 'false' : 'true',
       },

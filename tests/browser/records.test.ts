@@ -80,6 +80,68 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     await oona.sees(/Oona Pell.*typed/, 'aside[aria-label="Who wrote this row"]');
   });
 
+  it('a whole sheet emptied by one key comes back by one, here and where it is kept, and goes again', async () => {
+    const made = (await api.call<{ id: string; tabs: { id: string }[] }>('POST', '/api/sheets', { name: 'Undone' }))
+      .body;
+    await fetch(`${stage.url}/api/tabs/${made.tabs[0]!.id}/file?name=u.csv`, {
+      method: 'POST',
+      headers: { cookie: api.cookie, origin: stage.url },
+      body: 'Name,Fee\nAda,90\nBo,1000\nCy,70',
+    });
+    const there = (n: number) =>
+      until(`${n} rows kept with something in them`, async () => {
+        const { rows } = await stage.db.query(`select cells from sheet_row where tab_id = $1 and cells <> '{}'`, [
+          made.tabs[0]!.id,
+        ]);
+        return rows.length === n ? rows : null;
+      });
+    await oona.goes(`${stage.url}/sheets/${made.id}`);
+    const first = await oona.page.waitForSelector('.dsg-row input[aria-label=Name]');
+    const box = (await first!.boundingBox())!;
+    await oona.page.mouse.click(box.x + 40, box.y + 10);
+    await oona.page.keyboard.down('Control');
+    await oona.page.keyboard.press('a');
+    await oona.page.keyboard.up('Control');
+    await oona.page.keyboard.press('Delete');
+    await there(0);
+    await oona.click('Undo');
+    const back = await there(3);
+    expect(back.map((row) => Object.values(row.cells).sort().join())).to.have.members(['90,Ada', '1000,Bo', '70,Cy']);
+    await oona.click('Redo');
+    await there(0);
+    await oona.page.keyboard.down('Control');
+    await oona.page.keyboard.press('z');
+    await oona.page.keyboard.up('Control');
+    await there(3);
+  });
+
+  it('a panel low on the screen stands inside the window; Escape and a click outside close it, and the keyboard is back on its button', async () => {
+    await oona.page.setViewport({ width: 1280, height: 520 });
+    try {
+      await oona.goes(`${stage.url}/workflows`);
+      const buttons = await oona.page.$$('button[aria-label^="Remove "]');
+      const low = buttons.at(-1)!;
+      await low.evaluate((button) => button.scrollIntoView({ block: 'end' }));
+      const name = await low.evaluate((button) => button.getAttribute('aria-label'));
+      const open = () => oona.page.$$eval('.sheet-card.z-50', (all) => all.length);
+      await low.click();
+      await oona.sees('Its log stays, and can be looked at below.');
+      await until('it in its place', async () => {
+        const box = await (await oona.page.$('.sheet-card.z-50'))!.boundingBox();
+        return box && box.y >= 0 && box.y + box.height <= 520 && box.x >= 0 && box.x + box.width <= 1280;
+      });
+      await oona.page.keyboard.press('Escape');
+      await until('it closed', async () => (await open()) === 0);
+      expect(await oona.page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).to.equal(name);
+      await oona.page.keyboard.press('Enter');
+      await oona.sees('Its log stays, and can be looked at below.');
+      await oona.page.mouse.click(20, 300);
+      await until('it closed again', async () => (await open()) === 0);
+    } finally {
+      await oona.page.setViewport({ width: 1280, height: 800 });
+    }
+  });
+
   it('a deal goes from stage to stage by keyboard and from its list, and says who moved it', async () => {
     await oona.goes(`${stage.url}/pipeline`);
     const stageOf = async (id: string) =>

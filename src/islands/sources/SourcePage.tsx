@@ -192,7 +192,7 @@ export default function SourcePage({
         <span className="grow" />
         {!source.cardConfirmed && (
           <RemoveButton
-            small
+            size="sm"
             what="source"
             name={source.name}
             stays="What was caught by it stays with the leads, if there are any."

@@ -6,7 +6,7 @@ const pick = <T>(list: readonly T[]): T => list[Math.floor(Math.random() * list.
 export function someoneNew(): { first: string; last: string; email: string; phone: string } {
   const first = pick(FIRST_NAMES);
   const last = pick(LAST_NAMES);
-  const phone = `07700 900${String(Math.floor(Math.random() * 1000)).padStart(3, '0')}`;
+  const phone = `07700 900${780 + Math.floor(Math.random() * 220)}`;
   return {
     first,
     last,
