@@ -292,4 +292,34 @@ describe('from an ad form to a text on the phone', () => {
     expect((await push({ ...reports, secret: 'whsec_b3RoZXI=' }, '{}')).status).to.equal(401);
     stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, carrierLosesReports: false };
   });
+
+  it('keeps its promise in the middle of the night: who has just filled in the form is texted, an hour when texts are shut', async () => {
+    const oona = await signedIn(stage);
+    const {
+      rows: [workflow],
+    } = await stage.db.query(`select id, draft, revision from workflow where name = 'Trial lesson: first reply'`);
+    // As at 03:00, whatever the hour of this test: the hours of texts begin three hours from now in London.
+    const clock = (hours: number) =>
+      new Date(Date.now() + hours * 3_600_000).toLocaleTimeString('en-GB', {
+        timeZone: 'Europe/London',
+        hour: '2-digit',
+        minute: '2-digit',
+      });
+    expect(workflow.draft.rules.answerAtOnce, 'the demo has it on').to.equal(true);
+    const night = {
+      ...workflow.draft.rules,
+      hours: { text: { from: clock(3), to: clock(5) }, email: null, chat: null },
+    };
+    await oona.call('PUT', `/api/workflows/${workflow.id}`, {
+      revision: workflow.revision,
+      draft: { ...workflow.draft, rules: night },
+    });
+    expect((await oona.call('POST', `/api/workflows/${workflow.id}/live`, { moveOn: false })).status).to.equal(200);
+    const answer = await push(
+      await stage.source('Trial lesson form'),
+      adEntry('e-night', { first_name: 'Nyx', last_name: 'Vale', email: 'nyx@example.org', phone: '07700 900 299' }),
+    );
+    expect(answer.status).to.equal(202);
+    await until('the text, at night', async () => texts('+447700900299').length === 1);
+  });
 });
