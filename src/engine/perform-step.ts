@@ -5,6 +5,7 @@ import type { Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import type { Attempt } from '../db/entities/run.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { applyFields } from '../steps/apply-fields.ts';
 import { type ListJoining, recordWhat } from '../steps/step-performer.ts';
 import { applyRecord } from './apply-record.ts';
@@ -101,9 +102,10 @@ export class WorkDoer {
     if (plan.does === 'record') {
       const done = recordOf(base, 'done', plan, [...earlier, attempt('done', 'recorded', '')]);
       try {
-        const came = await parts.store.settleWith(notes.row(done), parts.leases.holder, (client) =>
-          recordWhat(performer!, client, plan.what, about),
-        );
+        const came = await parts.store.settleWith(notes.row(done), parts.leases.holder, async (client) => {
+          if (performer!.changesPeople) await changedBy(client, { kind: 'step', runId: run.id, stepId: step.id });
+          return recordWhat(performer!, client, plan.what, about);
+        });
         if (came === null) throw new LeaseLost();
         const whole = { ...done, results: came.results };
         run.steps.set(step.id, whole);

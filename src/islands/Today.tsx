@@ -46,7 +46,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
     work.then(
       ({ done: what }) => {
         setDone(what);
-        look();
+        void look();
       },
       (error) => setProblem(messageOf(error)),
     );

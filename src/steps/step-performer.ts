@@ -44,6 +44,8 @@ export type CallAnswer =
 
 /** What a kind of step does on the server, beyond messages. `what` is what its plan gave. */
 export interface StepPerformer {
+  /** Its record may change a person's name, address or number: the time line says that it was this step. */
+  changesPeople?: true;
   /** In our own database, inside the transaction that notes the step as done. An error says what is wrong, in a sentence. */
   record?(client: pg.ClientBase, what: unknown, about: PerformFor): Promise<{ detail: string; results?: FieldSet[] }>;
   /** A question to our own database that changes nothing. */

@@ -1,5 +1,4 @@
 import { readReference } from '../../core/template/field-reference.ts';
-import { changedBy } from '../../db/hot/lead-change.sql.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { FieldDone } from './definition.ts';
 
@@ -11,11 +10,11 @@ const COLUMNS: Record<string, string> = {
 };
 
 export const setField: StepPerformer = {
-  async record(client, what, { leadId, runId, stepId }) {
+  changesPeople: true,
+  async record(client, what, { leadId }) {
     const done = what as FieldDone;
     const read = readReference(done.reference)!;
     const column = read.group === 'lead' ? COLUMNS[read.key] : undefined;
-    if (column && runId !== null) await changedBy(client, { kind: 'step', runId, stepId });
     if (column) await client.query(`update lead set ${column} = $2 where id = $1`, [leadId, done.value]);
     else
       await client.query(
