@@ -103,7 +103,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
           <button
             type="button"
             className="btn btn-ghost btn-sm"
-            aria-label={`Try ${first.name}`}
+            aria-label={`Try it: ${first.name}`}
             disabled={busy}
             onClick={() => work(call('POST', `/api/connections/${first.id}/try`))}
           >

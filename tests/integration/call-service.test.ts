@@ -68,6 +68,8 @@ describe('calling a service', () => {
         { reference: 'found["rooms.room"]', value: 'Room 5' },
         { reference: 'found["rooms.missing"]', value: '' },
       ],
+      // Shown by *Call once*: what it said, not only that it did.
+      told: '{"room": {"name": "Room 5", "free": true}}',
     });
     const [sent] = received;
     // What a lead typed stays one value: it opens no second parameter.
