@@ -150,7 +150,7 @@ describe('a number that is given under two names', () => {
     );
     expect(await question(mara.id)).to.equal(undefined);
 
-    const other = '+61491570703';
+    const other = '+61491570893';
     await form.send({ name: 'Ada', email: 'ada.was@example.org', phone: other, agree: 'yes' });
     await form.send({ name: 'Otto', email: 'otto.now@example.org', phone: other, agree: 'yes' });
     const [ada, otto] = await until('both', async () => {
