@@ -116,11 +116,18 @@ export async function removeWorkflow(use: Use, id: string, agreed: boolean): Pro
        where d.run_id = ended.id and d.state = 'sending' and d.due_at is null`,
       [id],
     );
-    return (await client.query('select from run where workflow_id = $1 and due_at is not null', [id])).rowCount;
+    const still = await client.query('select from run where workflow_id = $1 and due_at is not null', [id]);
+    if (still.rowCount) return true;
+    // Only as it was looked at: a colleague may have put it live meanwhile.
+    const { rowCount } = await client.query(
+      `update workflow set removed_at = $2 where id = $1 and state <> 'live' and removed_at is null`,
+      [id, new Date(use.runtime.now())],
+    );
+    if (!rowCount) throw new Refusal(409, 'changed', 'A colleague has just changed it. Look at it again first.');
+    return false;
   });
   if (left)
     throw new Refusal(409, 'at-work', 'Somebody is being answered by it this very moment. Try again in a few seconds.');
-  found.removedAt = new Date(use.runtime.now());
   audit(use.em, use.actor, 'workflow.remove', id, { name: found.name, endedRuns: n });
   await use.em.flush();
   use.runtime.directory.forget();

@@ -173,6 +173,7 @@ describe('numbers as their cells show them, against SheetJS', () => {
   it('amounts, shares and exponents stay numbers to reckon with; 0.1 + 0.2 is shown as a spreadsheet shows it', async () => {
     const given = [
       ['#,##0.00', 1234.5, '1234.5'],
+      ['# ##0', 1234567, '1234567'],
       ['0%', 0.125, '0.125'],
       ['0.00E+00', 123456, '123456'],
       ['General', 0.1 + 0.2, '0.3'],

@@ -25,7 +25,8 @@ const isElapsed = (code: string) => /\[(h+|m+|s+)\]/i.test(bare(code));
 function isMask(code: string): boolean {
   const pattern = bare(code);
   if (/[,.%/?@]|e[+-]|general/i.test(pattern)) return false;
-  return /00/.test(pattern) || /[0#][- ()]+[0#]/.test(pattern);
+  // A space alone parts thousands in half of the world (# ##0): that is an amount.
+  return /00/.test(pattern) || /[0#] ?[-()]+ ?[0#]/.test(pattern);
 }
 
 /** What a number format (ECMA-376 Part 1 §18.8.30) makes of the numbers in its cells; `code` is the format's own, when it has one. */
