@@ -145,17 +145,33 @@ async function lookSoon(use: Use, tabId: string): Promise<void> {
   );
 }
 
+/** The tab of a file that is meant. A workbook with several that can be seen asks which. */
+async function tabOfFile(use: Use, file: { bytes: Uint8Array; tab: string | null }): Promise<string | null> {
+  const tabs = await use.runtime.tables.tabs(file.bytes);
+  if (file.tab !== null) {
+    const chosen = tabs.find((one) => one.name === file.tab);
+    if (!chosen) throw new Refusal(422, 'no-such-tab', `The file has no tab called “${file.tab}”.`);
+    return chosen.name;
+  }
+  const seen = tabs.filter((one) => !one.hidden);
+  if (seen.length > 1)
+    throw new Refusal(409, 'which-tab', 'The workbook has several tabs. Which one shall be added?', {
+      tabs: seen.map((one) => one.name),
+    });
+  return null;
+}
+
 /** Adds the rows of a CSV or XLSX file below those of a tab. Columns are told by their names; unknown ones are added. */
 export async function importIntoTab(
   use: Use,
   tabId: string,
-  file: { name: string; bytes: Uint8Array },
+  file: { name: string; bytes: Uint8Array; tab: string | null },
 ): Promise<{ rows: number; columns: number }> {
   demand(use.actor, 'coordinator');
   const tab = await findTab(use, tabId);
   const found: string[][] = [];
   try {
-    for await (const batch of use.runtime.tables.rows(file.bytes, null)) {
+    for await (const batch of use.runtime.tables.rows(file.bytes, await tabOfFile(use, file))) {
       for (const { cells } of batch) found.push(cells);
       if (found.length > MOST_ROWS)
         throw new TableProblem(

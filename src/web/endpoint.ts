@@ -93,7 +93,11 @@ export function gives(
 /** An API route that is sent a file as it is, its name in the query. */
 export function takesFile(
   most: number,
-  act: (use: Use, file: { name: string; bytes: Buffer }, params: Record<string, string>) => Promise<unknown>,
+  act: (
+    use: Use,
+    file: { name: string; bytes: Buffer; tab: string | null },
+    params: Record<string, string>,
+  ) => Promise<unknown>,
 ): APIRoute {
   return async (context) => {
     try {
@@ -113,10 +117,10 @@ export function takesFile(
         if (size > most) throw tooBig();
         chunks.push(chunk);
       }
-      const name = new URL(request.url).searchParams.get('name') ?? '';
-      return json(
-        await act(use, { name: name.slice(0, 200), bytes: Buffer.concat(chunks) }, params as Record<string, string>),
-      );
+      const asked = new URL(request.url).searchParams;
+      const name = (asked.get('name') ?? '').slice(0, 200);
+      const file = { name, bytes: Buffer.concat(chunks), tab: asked.get('tab') };
+      return json(await act(use, file, params as Record<string, string>));
     } catch (error) {
       return problemResponse(error);
     }

@@ -9,6 +9,7 @@ import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
 import type { Stage } from '../stage/stage.ts';
+import { workbook } from '../stage/workbook.ts';
 
 describe('long sheets, and who wrote a row', () => {
   let stage: Stage;
@@ -56,6 +57,45 @@ describe('long sheets, and who wrote a row', () => {
     expect(changed.body.shading).to.deep.equal(shading);
     const wrong = [{ id: '', name: 'When', type: 'colour' }];
     expect((await oona.call('PUT', `/api/tabs/${tab!.id}`, { columns: wrong })).status).to.equal(422);
+  });
+
+  it('a workbook with several tabs in sight asks which is added; one with a hidden one besides is added', async () => {
+    const made = await sheet('From a workbook');
+    const add = (tabs: [name: string, state: string, cell: string][], tab?: string) => {
+      const rows = (cell: string) =>
+        Buffer.from(
+          `<worksheet><sheetData>${['First name', cell].map((text) => `<row><c t="inlineStr"><is><t>${text}</t></is></c></row>`).join('')}</sheetData></worksheet>`,
+        );
+      const file = workbook(
+        {
+          'xl/_rels/workbook.xml.rels': Buffer.from(
+            `<Relationships>${tabs.map((_, i) => `<Relationship Id="r${i}" Target="worksheets/sheet${i + 1}.xml"/>`).join('')}</Relationships>`,
+          ),
+          ...Object.fromEntries(tabs.map(([, , cell], i) => [`xl/worksheets/sheet${i + 1}.xml`, rows(cell)])),
+        },
+        `<workbook xmlns:r="r"><sheets>${tabs.map(([name, state], i) => `<sheet name="${name}" sheetId="${i + 1}" state="${state}" r:id="r${i}"/>`).join('')}</sheets></workbook>`,
+      );
+      const asked = new URLSearchParams({ name: 'fair.xlsx', ...(tab === undefined ? {} : { tab }) });
+      return fetch(`${stage.url}/api/tabs/${made.tabs[0]!.id}/file?${asked}`, {
+        method: 'POST',
+        headers: { cookie: oona.cookie, origin: stage.url },
+        body: new Uint8Array(file),
+      });
+    };
+    const two: Parameters<typeof add>[0] = [
+      ['Prices', 'hidden', 'Not this'],
+      ['Friday', 'visible', 'Freya'],
+      ['Sunday', 'visible', 'Sunniva'],
+    ];
+    const asks = await add(two);
+    expect(asks.status).to.equal(409);
+    expect(await asks.json()).to.deep.include({ tabs: ['Friday', 'Sunday'] });
+    expect((await rows(made.tabs[0]!.id)).total, 'nothing is added before it is answered').to.equal(0);
+    expect((await add(two, 'Saturday')).status).to.equal(422);
+    expect((await add(two, 'Sunday')).status).to.equal(200);
+    expect((await add([two[0]!, two[1]!])).status).to.equal(200);
+    const names = (await rows(made.tabs[0]!.id)).rows.flatMap((row) => Object.values(row.cells));
+    expect(names).to.deep.equal(['Sunniva', 'Freya']);
   });
 
   it('tells who typed, which file, and which run of which lead wrote a row; a lead’s page leads there', async () => {

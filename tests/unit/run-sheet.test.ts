@@ -79,6 +79,17 @@ describe('To check', () => {
         expect(finding, 'it cannot go live').to.match(/^must: /);
         if (meant) expect(finding).to.include(`Did you mean ${meant}?`);
       });
+    it('what a step finds is meant before a field that only shares its last word', () => {
+      const sheet = addStep(
+        to('first'),
+        step('company', 'c', { whenNone: 'blanks', keepDays: 30 }),
+      )(withText('{{ company.name }}'));
+      const [finding] = toCheck(sheet, stepKinds, {
+        ...good,
+        desk: { ...desk, directory: { name: 'D' } },
+      }).filter((one) => one.code === 'no-such-field');
+      expect(finding!.text).to.match(/Did you mean Found by steps: Company name\?$/);
+    });
     it('an answer of the source that the sample lacks is something to look at', () =>
       expect(told('{{ answers.instrumnet }}')).to.deep.equal([
         'look: Text the lead: the sample lead has no field "Instrumnet", so it would be left empty. Did you mean Answers of the source: Instrument?',

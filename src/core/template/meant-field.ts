@@ -26,8 +26,10 @@ export function meantField(
     for (const name of names)
       for (const text of [whole, last]) {
         if (name === '' || text === '') continue;
-        const far = distance(text, name);
-        if (far <= Math.min(2, Math.floor(name.length / 3)) && (!best || far < best.far)) best = { field, far };
+        const slips = distance(text, name);
+        // A name that fits as a whole is meant rather than one that shares its last word.
+        const far = slips + (text === whole ? 0 : 0.5);
+        if (slips <= Math.min(2, Math.floor(name.length / 3)) && (!best || far < best.far)) best = { field, far };
       }
   }
   return best?.field ?? null;

@@ -29,6 +29,8 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   const [saved, setSaved] = useState(0);
   const [state, setState] = useState<'saved' | 'saving' | 'failed'>('saved');
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  /** A workbook with several tabs, before one is chosen. */
+  const [which, setWhich] = useState<{ file: File; tabs: string[] } | null>(null);
   const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<void> } | null>(null);
   const waiting = useRef<RowEdits[]>([]);
   const sending = useRef(false);
@@ -139,14 +141,24 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
       else setTold({ text: messageOf(error), good: false });
     }
   };
-  const upload = async (file: File) => {
+  const upload = async (file: File, from: string | null = null) => {
     setTold({ text: `Reading ${file.name} …`, good: true });
-    const answer = await fetch(`/api/tabs/${tab.id}/file?name=${encodeURIComponent(file.name)}`, {
+    setWhich(null);
+    const asked = new URLSearchParams({ name: file.name, ...(from === null ? {} : { tab: from }) });
+    const answer = await fetch(`/api/tabs/${tab.id}/file?${asked}`, {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,
     }).catch(() => null);
-    const said = (await answer?.json().catch(() => null)) as { detail?: string; rows?: number } | null;
+    const said = (await answer?.json().catch(() => null)) as {
+      detail?: string;
+      rows?: number;
+      tabs?: string[];
+    } | null;
+    if (answer?.status === 409 && said?.tabs) {
+      setTold(null);
+      return setWhich({ file, tabs: said.tabs });
+    }
     if (!answer?.ok) return setTold({ text: said?.detail ?? 'It could not be uploaded. Try again.', good: false });
     setSheet(await call<SheetView>('GET', `/api/sheets/${sheet.id}`));
     await open(tab.id);
@@ -266,6 +278,24 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
         <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
           {told.text}
         </p>
+      )}
+      {which && (
+        <div className="notice mx-4 mt-2 flex flex-wrap items-center gap-2" role="alert">
+          <span>{which.file.name} has several tabs. Add the rows of</span>
+          {which.tabs.map((name) => (
+            <button
+              key={name}
+              type="button"
+              className="btn btn-plain btn-sm"
+              onClick={() => void upload(which.file, name)}
+            >
+              {name}
+            </button>
+          ))}
+          <button type="button" className="btn btn-ghost btn-sm" onClick={() => setWhich(null)}>
+            None of them
+          </button>
+        </div>
       )}
       {asking && (
         <div className="notice mx-4 mt-2 flex flex-wrap items-center gap-2" role="alert">

@@ -66,7 +66,7 @@ export const callService: StepKind<CallServiceSettings> = {
       out.push({
         weight: 'must',
         code: 'address',
-        text: 'Call a service: its address begins with https:// and a name.',
+        text: 'Call a service: give its address, beginning with https://',
         field: 'address',
       });
     if (keep.length > 0 && name.trim() === '')

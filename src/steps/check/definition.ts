@@ -20,7 +20,8 @@ export const check: StepKind<CheckSettings> = {
     title: name || (isBlank(condition) ? 'Check nothing yet' : `Only if ${conditionWords(condition, deskNames(desk))}`),
     line: '',
   }),
-  aloud: ({ condition }, desk) => `go on only if ${conditionWords(condition, deskNames(desk))}`,
+  aloud: ({ condition }, desk) =>
+    isBlank(condition) ? 'check nothing yet' : `go on only if ${conditionWords(condition, deskNames(desk))}`,
   check: ({ condition }) =>
     isBlank(condition)
       ? [{ weight: 'must', code: 'empty', text: 'Check: say what is checked.', field: 'condition' }]

@@ -34,8 +34,9 @@ export const list: StepKind<ListSettings> = {
     };
   },
   aloud: ({ action, list }, desk) => {
-    const name = desk.lists.find((one) => one.id === list)?.name ?? 'a list';
-    return action === 'add' ? `put them on the list ${name}` : `take them off the list ${name}`;
+    const found = desk.lists.find((one) => one.id === list);
+    const which = found ? `the list ${found.name}` : 'a list';
+    return action === 'add' ? `put them on ${which}` : `take them off ${which}`;
   },
   check: ({ action, list, proven }, { desk }) => {
     const found = desk.lists.find((one) => one.id === list);

@@ -18,8 +18,9 @@ export const tag: StepKind<TagSettings> = {
     return { title: name ? `${action === 'add' ? 'Tag' : 'Take off'}: ${name}` : 'Tag the lead', line: '' };
   },
   aloud: ({ action, tag }, desk) => {
-    const name = desk.tags.find((one) => one.id === tag)?.name ?? 'a tag';
-    return action === 'add' ? `give them the tag ${name}` : `take the tag ${name} off`;
+    const found = desk.tags.find((one) => one.id === tag);
+    const which = found ? `the tag ${found.name}` : 'a tag';
+    return action === 'add' ? `give them ${which}` : `take ${which} off`;
   },
   check: ({ tag }, { desk }) =>
     tag === ''
