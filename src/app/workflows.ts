@@ -195,13 +195,16 @@ export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
 }
 
 /** What listens to the sources of a version from now on, each by the rule for what it brings. */
-async function listen(em: EntityManager, workflow: string, version: string, definition: Definition): Promise<void> {
+async function listen(em: EntityManager, w: IWorkflow, version: string, definition: Definition): Promise<void> {
   const { samePerson, againAfterDays, knownBy } = Rules.parse(definition.rules);
-  const sources = await em.find(Source, { id: { $in: definition.sources } }, { fields: ['id', 'kind'] });
-  for (const source of definition.sources) {
-    const kind = sources.find((one) => one.id === source)?.kind ?? '';
-    const does = samePersonDoes(samePerson, sourceKinds.get(kind)?.eachCounts === true);
-    em.create(Listening, { source, workflow, version, samePerson: does, againAfterDays, knownBy });
+  const business = w.business.id;
+  const sources = await em.find(Source, { id: { $in: definition.sources }, business }, { fields: ['id', 'kind'] });
+  for (const source of sources) {
+    const does = samePersonDoes(samePerson, sourceKinds.get(source.kind)?.eachCounts === true);
+    em.create(Listening, {
+      ...{ source: source.id, business, workflow: w.id, version },
+      ...{ samePerson: does, againAfterDays, knownBy },
+    });
   }
   await em.flush();
 }
@@ -242,7 +245,7 @@ export async function putLive(
     audit(em, use.actor, 'workflow.put_live', w.id, { version: next });
     await em.flush();
     await em.nativeDelete(Listening, { workflow: w.id });
-    await listen(em, w.id, made.id, w.draft);
+    await listen(em, w, made.id, w.draft);
     const moved = moveOn
       ? ((await em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
           made.id,
@@ -301,7 +304,7 @@ export async function pauseWorkflow(use: Use, id: string, paused: boolean): Prom
   await use.em.transactional(async (em) => {
     w.state = paused ? 'paused' : 'live';
     await em.nativeDelete(Listening, { workflow: w.id });
-    if (!paused) await listen(em, w.id, version.id, version.definition);
+    if (!paused) await listen(em, w, version.id, version.definition);
     audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
   });
 }

@@ -1,4 +1,5 @@
 import { runMigrations } from 'graphile-worker';
+import { ELSEWHERE_SQL } from './elsewhere.sql.ts';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
 import { LEAD_CHANGE_SQL } from './hot/lead-change.sql.ts';
@@ -19,7 +20,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
   const pool = openPool(databaseUrl, 2);
   try {
     await runMigrations({ pgPool: pool });
-    await pool.query(WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL);
+    await pool.query(WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL + ELSEWHERE_SQL);
   } finally {
     await pool.end();
   }

@@ -14,11 +14,11 @@ export class Attachments implements AttachmentPort {
     private readonly http: HttpCaller,
   ) {}
 
-  async read(attachments: readonly Attachment[]): ReturnType<AttachmentPort['read']> {
+  async read(businessId: string, attachments: readonly Attachment[]): ReturnType<AttachmentPort['read']> {
     const files: AttachedFile[] = [];
     let bytes = 0;
     for (const one of attachments) {
-      const got = one.from === 'file' ? await this.kept(one.fileId) : await this.fetched(one.url, one.name);
+      const got = one.from === 'file' ? await this.kept(businessId, one.fileId) : await this.fetched(one.url, one.name);
       if (!('content' in got)) return { ok: false, answer: got };
       bytes += got.content.length;
       if (bytes > MOST_ATTACHED)
@@ -31,10 +31,11 @@ export class Attachments implements AttachmentPort {
     return { ok: true, files };
   }
 
-  private async kept(id: string): Promise<AttachedFile | NotRead> {
-    const { rows } = await this.pool.query<AttachedFile>('select name, type, content from kept_file where id = $1', [
-      id,
-    ]);
+  private async kept(businessId: string, id: string): Promise<AttachedFile | NotRead> {
+    const { rows } = await this.pool.query<AttachedFile>(
+      'select name, type, content from kept_file where id = $1 and business_id = $2',
+      [id, businessId],
+    );
     return rows[0] ?? refused('attachment-gone', 'The file attached to this email is no longer here.').answer;
   }
 

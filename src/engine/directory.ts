@@ -245,6 +245,7 @@ export class Directory {
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
         if (row.kind === 'text_carrier' || row.kind === 'chat_network') {
           accounts.set(row.id, {
+            businessId,
             kind: row.kind === 'text_carrier' ? 'text' : 'chat',
             address: settings.address,
             token: secret,
@@ -256,6 +257,7 @@ export class Directory {
             desk.text ??= { connectionId: row.id, from, senders: [from, ...(settings.senders ?? [])].filter(Boolean) };
         } else if (row.kind === 'mail_server') {
           accounts.set(row.id, {
+            businessId,
             kind: 'email',
             address: settings.address,
             user: settings.user ?? null,

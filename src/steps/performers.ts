@@ -18,7 +18,9 @@ export interface CompanyPort {
 
 /** Fetches what is attached to an email, at the time it goes out. */
 export interface AttachmentPort {
+  /** Files of that business, or fetched from an address. */
   read(
+    businessId: string,
     attachments: readonly Attachment[],
   ): Promise<
     { ok: true; files: AttachedFile[] } | { ok: false; answer: Extract<Answer, { kind: 'again' | 'refused' }> }
@@ -34,8 +36,11 @@ export interface Outside {
   now: () => number;
 }
 
-/** The account a message goes out by. */
-export type SendingAccount = ({ kind: 'text' | 'chat' } & MessageAccount) | ({ kind: 'email' } & MailAccount);
+/** The account a message goes out by, and whose it is. */
+export type SendingAccount = { businessId: string } & (
+  | ({ kind: 'text' | 'chat' } & MessageAccount)
+  | ({ kind: 'email' } & MailAccount)
+);
 
 /** Does what a plan says: hands one message to the outside world under its key. */
 export async function performSend(
@@ -49,7 +54,7 @@ export async function performSend(
   if (message.channel === 'chat' && account.kind === 'chat')
     return sendChat(outside.http, account, message, key, outside.now);
   if (message.channel === 'email' && account.kind === 'email') {
-    const files = await outside.attachments.read(message.attachments ?? []);
+    const files = await outside.attachments.read(account.businessId, message.attachments ?? []);
     return files.ok ? outside.mail.send(account, message, key, files.files) : files.answer;
   }
   return {

@@ -1,6 +1,7 @@
 import type { APIContext, APIRoute } from 'astro';
 import type { z } from 'zod';
 import { Refusal, refusalOf, type Use } from '../app/actor.ts';
+import { keepWithin } from '../app/wall.ts';
 
 /** The use case's surroundings for a request that is signed in. */
 export function surroundings(context: Pick<APIContext, 'locals'>): Use {
@@ -36,7 +37,7 @@ export const json = (value: unknown, status = 200): Response =>
 
 const MOST = 2 * 1024 * 1024;
 
-async function readInput<S extends z.ZodType>(request: Request, schema: S): Promise<z.infer<S>> {
+async function readInput<S extends z.ZodType>(use: Use, request: Request, schema: S): Promise<z.infer<S>> {
   if (Number(request.headers.get('content-length') ?? 0) > MOST)
     throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
   let value: unknown;
@@ -46,6 +47,8 @@ async function readInput<S extends z.ZodType>(request: Request, schema: S): Prom
   } catch {
     throw new Refusal(400, 'not-json', 'The request is not valid JSON.');
   }
+  // As it was read, so that no way of writing an id in JSON gets past.
+  await keepWithin(use, JSON.stringify(value) + new URL(request.url).searchParams);
   const read = schema.safeParse(value);
   if (!read.success) {
     const issue = read.error.issues[0];
@@ -64,7 +67,9 @@ export function takes<S extends z.ZodType>(
   return async (context) => {
     try {
       const use = surroundings(context);
-      return json(await act(use, await readInput(context.request, schema), context.params as Record<string, string>));
+      return json(
+        await act(use, await readInput(use, context.request, schema), context.params as Record<string, string>),
+      );
     } catch (error) {
       return problemResponse(error);
     }
@@ -77,13 +82,10 @@ export function gives(
 ): APIRoute {
   return async (context) => {
     try {
-      return json(
-        await act(
-          surroundings(context),
-          context.params as Record<string, string>,
-          new URL(context.request.url).searchParams,
-        ),
-      );
+      const use = surroundings(context);
+      const { searchParams } = new URL(context.request.url);
+      await keepWithin(use, searchParams.toString());
+      return json(await act(use, context.params as Record<string, string>, searchParams));
     } catch (error) {
       return problemResponse(error);
     }
@@ -118,6 +120,7 @@ export function takesFile(
         chunks.push(chunk);
       }
       const asked = new URL(request.url).searchParams;
+      await keepWithin(use, asked.toString());
       const name = (asked.get('name') ?? '').slice(0, 200);
       const file = { name, bytes: Buffer.concat(chunks), tab: asked.get('tab') };
       return json(await act(use, file, params as Record<string, string>));

@@ -54,7 +54,7 @@ describe('accepting arrivals, against a simple model', function () {
       [ids.version, ids.business, ids.workflow],
     );
     await pool.query(
-      `insert into listening (source_id, workflow_id, version_id, same_person) values ($1, $2, $3, 'update_only')`,
+      `insert into listening (source_id, business_id, workflow_id, version_id, same_person) select id, business_id, $2, $3, 'update_only' from source where id = $1`,
       [ids.source, ids.workflow, ids.version],
     );
     return ids;

@@ -1,5 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
+import type { Definition } from '../../src/core/workflow/definition.ts';
+import { stepKinds } from '../../src/steps/registry.ts';
 import {
   addressOf,
   type Door,
@@ -13,6 +15,7 @@ import {
 } from '../stage/doors.ts';
 import type { Coordinator } from '../stage/flow.ts';
 import { otherBusiness } from '../stage/other-business.ts';
+import { stepOf } from '../stage/sheets.ts';
 import { openStage, SIGN_IN, type Stage, signedIn } from '../stage/stage.ts';
 
 interface Answer {
@@ -168,12 +171,74 @@ describe('every door of the application', () => {
       isProblem(answer, door);
     }
     for (const door of TO_ALL) {
-      const answer = await knock(eve, door, named, door.body?.(named));
+      const body = door.body?.(named);
+      const answer = await knock(eve, door, named, body);
       const said = JSON.stringify(answer.body);
+      // Whatever kind of id a body can hold, one of ours in it is refused as what is not here.
+      if (Object.values(named).some((id) => JSON.stringify(body ?? '').includes(id)))
+        expect(answer.status, `${nameOf(door)}: ${said}`).to.equal(404);
       for (const [what, id] of Object.entries(named)) expect(said, `${nameOf(door)}, ${what}`).not.to.include(id);
     }
     const after = await fingerprint();
     expect(after).to.deep.equal(before);
+  });
+
+  it('no run sheet names what is another business’s, in whichever setting of whichever step, and nothing across the wall starts it', async function () {
+    this.timeout(120_000);
+    const mine = (await eve.call<{ id: string }>('POST', '/api/workflows', { name: 'Across', folder: '' })).body.id;
+    const { draft } = (await eve.call<{ workflow: { draft: Definition } }>('GET', `/api/workflows/${mine}`)).body
+      .workflow;
+    const put = (changed: Definition) =>
+      eve.call('PUT', `/api/workflows/${mine}`, { revision: 0, draft: changed }).then((answer) => answer.status);
+    let tried = 0;
+    const refused = async (changed: Definition, where: string) => {
+      tried += 1;
+      expect(await put(changed), where).to.equal(404);
+    };
+    await refused({ ...draft, sources: [named.source] }, 'sources');
+    await refused({ ...draft, rules: { ...draft.rules, endsTags: [named.tag] } }, 'rules.endsTags');
+    await refused({ ...draft, rules: { ...draft.rules, tell: named.colleague } as never }, 'rules.tell');
+    for (const kind of stepKinds.values()) {
+      const blank = kind.blank() as Record<string, unknown>;
+      for (const [key, value] of Object.entries(blank))
+        for (const id of [named.list, named.tab, named.colleague, named.connection]) {
+          // As the value, inside one, and in a list: the shape a setting has does not matter at the border.
+          for (const put of [id, `list:${id}`, [id], [{ fileId: id }]]) {
+            if (typeof value === 'string' && typeof put !== 'string') continue;
+            const one = stepOf(kind.kind, 'x', { ...blank, [key]: put });
+            const place = kind.places[0]!;
+            const [moment] = draft.moments;
+            const placed =
+              place === 'first'
+                ? { ...moment!, first: [one] }
+                : { ...moment!, lanes: { ...moment!.lanes, [place]: [one] } };
+            await refused({ ...draft, moments: [placed] }, `${kind.kind}.${key}`);
+          }
+        }
+    }
+    expect(tried).to.be.greaterThan(100);
+    // One that has got past the border all the same starts nothing: the database refuses that it listens.
+    let said = '';
+    await stage.db
+      .query(
+        `insert into listening (source_id, business_id, workflow_id, version_id, same_person)
+         select $1, w.business_id, w.id, v.id, 'update_only' from workflow w join workflow_version v on v.workflow_id = $2 where w.id = $3 limit 1`,
+        [named.source, named.workflow, mine],
+      )
+      .catch((error: Error) => {
+        said = error.message;
+      });
+    expect(said).to.match(/same_business/);
+    const { rows } = await stage.db.query<{ name: string }>(
+      `select c.table_name as name from information_schema.columns c where c.table_schema = 'public' and c.column_name = 'id' and c.data_type = 'uuid'
+         and strpos(pg_get_functiondef('elsewhere(uuid, uuid[])'::regprocedure), 'from ' || c.table_name || ' ') = 0`,
+    );
+    // People are looked for among the members; what only says how often somebody guessed belongs to nobody.
+    expect(rows.map((row) => row.name).sort(), 'tables outside the wall').to.deep.equal([
+      'deal_move',
+      'person',
+      'sign_in_failure',
+    ]);
   });
 
   it('a page about one thing opens for its own business only; for others, and for an id that is none, it is not here', async () => {

@@ -24,8 +24,8 @@ export const modelDesk: BusinessDesk = {
   desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
   directoryAccount: null,
   accounts: new Map([
-    ['t', { kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
-    ['e', { kind: 'email', address: 'smtp://mail', user: null, password: null }],
+    ['t', { businessId: 'b', kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
+    ['e', { businessId: 'b', kind: 'email', address: 'smtp://mail', user: null, password: null }],
   ]),
 };
 

@@ -60,6 +60,7 @@ export const Listening = defineEntity({
   tableName: 'listening',
   properties: {
     source: () => p.manyToOne(Source).ref().primary(),
+    business: () => p.manyToOne(Business).ref(),
     workflow: () => p.manyToOne(Workflow).ref().primary(),
     version: () => p.manyToOne(WorkflowVersion).ref(),
     samePerson: p.enum([...SAME_PERSON_DOES]),

@@ -188,11 +188,13 @@ begin
       where lead_id = the_lead and moment_id is not null and due_at is not null and lease_by is null and happened is null
         and waits_for ->> 'event' = 'arrival' and (item ->> 'brings' = 'people' and waits_for -> 'sources' = '[]' or waits_for -> 'sources' ? the_source::text);
     end if;
+    -- Whoever listens, and whatever is named, is of the same business: the last wall between two of them.
     for listener in select l.workflow_id, l.version_id, l.same_person, l.again_after_days, l.known_by from listening l
-        where l.source_id = the_source and item -> 'workflows' = 'null'::jsonb
+        where l.source_id = the_source and l.business_id = the_business and item -> 'workflows' = 'null'::jsonb
       union all select (w ->> 'workflow_id')::uuid, (w ->> 'version_id')::uuid, w ->> 'same_person',
           coalesce((w ->> 'again_after_days')::int, 30), coalesce(w ->> 'known_by', 'workflow')
-        from jsonb_array_elements(case when item -> 'workflows' = 'null'::jsonb then '[]' else item -> 'workflows' end) w loop
+        from jsonb_array_elements(case when item -> 'workflows' = 'null'::jsonb then '[]' else item -> 'workflows' end) w
+        join workflow_version v on v.id = (w ->> 'version_id')::uuid and v.business_id = the_business loop
       -- A workflow that has already run for this very arrival is not started by it once more.
       continue when again and exists (select from run r where r.arrival_id = the_arrival and r.workflow_id = listener.workflow_id);
       known := not is_new and listener.same_person <> 'run_again' and item ->> 'brings' <> 'news'

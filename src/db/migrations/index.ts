@@ -15,6 +15,7 @@ import { Migration20261126060000_chat_forms } from './Migration20261126060000_ch
 import { Migration20261127010000_wishes } from './Migration20261127010000_wishes.ts';
 import { Migration20261127020000_finding } from './Migration20261127020000_finding.ts';
 import { Migration20261127030000_removal } from './Migration20261127030000_removal.ts';
+import { Migration20261127040000_wall } from './Migration20261127040000_wall.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -35,4 +36,5 @@ export const migrationsList = [
   { name: 'Migration20261127010000_wishes', class: Migration20261127010000_wishes },
   { name: 'Migration20261127020000_finding', class: Migration20261127020000_finding },
   { name: 'Migration20261127030000_removal', class: Migration20261127030000_removal },
+  { name: 'Migration20261127040000_wall', class: Migration20261127040000_wall },
 ];
