@@ -139,11 +139,13 @@ async function main() {
     await keep('practice', env);
     await once('demo', env);
   }
-  await Promise.all([keep('web', env), keep('worker', env)]);
+  const [{ setUpCode }] = await Promise.all([keep('web', env), keep('worker', env)]);
   say(
     demo
       ? `Pine Bell is at ${env.PINEBELL_URL}  sign in: oona@wrenfield.example / ring-the-bell`
-      : `Pine Bell is at ${env.PINEBELL_URL}`,
+      : setUpCode
+        ? `Pine Bell is at ${env.PINEBELL_URL}  set it up there with the code ${setUpCode}`
+        : `Pine Bell is at ${env.PINEBELL_URL}`,
   );
 }
 

@@ -11,8 +11,10 @@ const Environment = z.object({
   DATABASE_URL: z.string().min(1),
   PINEBELL_PORT: z.coerce.number().int().min(0).max(65_535).default(4680),
   PINEBELL_HOST: z.string().default('127.0.0.1'),
-  /** How people and services reach us; links and webhook addresses begin with it. */
+  /** How people and services reach us; links and webhook addresses begin with it, and other host names are not answered. */
   PINEBELL_URL: z.url().optional(),
+  /** More host names that are answered, with commas between them. */
+  PINEBELL_HOSTS: z.string().default(''),
   PINEBELL_DATA: z.string().default('data'),
   PINEBELL_KEY: z.string().optional(),
   /** Where mail for mailbox sources is listened for; 0 switches it off. */
@@ -33,6 +35,7 @@ export interface Settings {
   port: number;
   host: string;
   publicUrl: string;
+  moreHosts: string[];
   dataFolder: string;
   key: string | undefined;
   keyFile: string;
@@ -58,6 +61,9 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     port: e.PINEBELL_PORT,
     host: e.PINEBELL_HOST,
     publicUrl,
+    moreHosts: e.PINEBELL_HOSTS.split(',')
+      .map((one) => one.trim())
+      .filter(Boolean),
     mailPort: e.PINEBELL_MAIL_PORT,
     mailHost: e.PINEBELL_MAIL_HOST ?? e.PINEBELL_HOST,
     mailDomain: (e.PINEBELL_MAIL_DOMAIN ?? new URL(publicUrl).hostname).toLowerCase(),

@@ -1,16 +1,24 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { hash, verify } from '@node-rs/argon2';
+import ipaddr from 'ipaddr.js';
 import { v7 as uuidv7 } from 'uuid';
-import { Business, Membership, Person, Session, SignInFailure } from '../db/entities/business.ts';
+import { Business, Membership, Person, Session } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
 import { type Actor, Refusal } from './actor.ts';
 
 /** How long a sign-in lasts. */
 export const SESSION_DAYS = 14;
 const DAY_MS = 86_400_000;
-/** Failed sign-ins allowed within the window, per email address and per network address. Common practice, no source. */
-const WINDOW_MS = 15 * 60_000;
-const MOST_FAILURES = { email: 8, network: 40 };
+
+/**
+ * Guesses within the window, counted before anything is compared: by account and network together, by network alone, and at the set-up. Common
+ * practice, no source. By account alone nobody is shut out, or anybody could shut out whom they like: past `SLOW_FROM` each guess takes longer.
+ */
+const WINDOW = '15 minutes';
+const MOST = { both: 8, network: 40, setUp: 20 };
+const SLOW_FROM = 20;
+const SLOWEST_MS = 4000;
 export const SHORTEST_PASSWORD = 10;
 
 /** Argon2id with OWASP's minimum (19 MiB, 2 passes, 1 lane), which is the package's default. */
@@ -22,28 +30,55 @@ const sessionId = (token: string) => createHash('sha256').update(token).digest('
 const seal = (runtime: Runtime, token: string) =>
   createHmac('sha256', runtime.secrets.derive('session')).update(token).digest('base64url');
 
+/** Counts a guess and says how many there were in its window, in one statement: of many at once each sees another number. */
+async function countGuess(runtime: Runtime, key: string): Promise<number> {
+  const { rows } = await runtime.pool.query<{ guesses: number }>(
+    `insert into guess (key, guesses, since) values ($1, 1, now()) on conflict (key) do update
+     set guesses = case when guess.since < now() - interval '${WINDOW}' then 1 else guess.guesses + 1 end,
+         since = case when guess.since < now() - interval '${WINDOW}' then now() else guess.since end
+     returning guesses`,
+    [createHash('sha256').update(key).digest('base64url')],
+  );
+  return rows[0]!.guesses;
+}
+
+/** A guess that was right was none. */
+const uncountGuesses = (runtime: Runtime, keys: string[]) =>
+  runtime.pool.query('update guess set guesses = guesses - 1 where key = any($1) and guesses > 0', [
+    keys.map((key) => createHash('sha256').update(key).digest('base64url')),
+  ]);
+
+/** IPv6 networks are given out by 64 bits and more (RFC 6177): all addresses of one are one guesser. */
+const networkOf = (address: string): string => {
+  if (!ipaddr.isValid(address)) return address;
+  const read = ipaddr.process(address);
+  return read.kind() === 'ipv6' ? read.toNormalizedString().split(':').slice(0, 4).join(':') : read.toString();
+};
+
+const tooMany = () =>
+  new Refusal(429, 'too-many', 'Too many sign-ins that failed. Wait a quarter of an hour and try again.');
+
 export async function signIn(
   runtime: Runtime,
   input: { email: string; password: string; network: string },
 ): Promise<{ cookie: string }> {
   const em = runtime.orm.em.fork();
   const email = input.email.trim().toLowerCase();
-  const since = new Date(runtime.now() - WINDOW_MS);
-  const [byEmail, byNetwork] = await Promise.all([
-    em.count(SignInFailure, { key: `email:${email}`, at: { $gt: since } }),
-    em.count(SignInFailure, { key: `network:${input.network}`, at: { $gt: since } }),
-  ]);
-  if (byEmail >= MOST_FAILURES.email || byNetwork >= MOST_FAILURES.network)
-    throw new Refusal(429, 'too-many', 'Too many sign-ins that failed. Wait a quarter of an hour and try again.');
+  const network = networkOf(input.network);
+  const keys = [`both:${email}:${network}`, `network:${network}`, `email:${email}`];
+  const [both, fromNetwork, ofAccount] = (await Promise.all(keys.map((key) => countGuess(runtime, key)))) as [
+    number,
+    number,
+    number,
+  ];
+  if (both > MOST.both || fromNetwork > MOST.network) throw tooMany();
+  if (ofAccount > SLOW_FROM) await sleep(Math.min(SLOWEST_MS, (ofAccount - SLOW_FROM) * 200));
   const person = await em.findOne(Person, { email });
   const good = await verify(person?.passwordHash ?? (await NOBODY), input.password);
   const membership = person && good ? await em.findOne(Membership, { person }, { orderBy: { id: 'asc' } }) : null;
-  if (!person || !membership) {
-    for (const key of [`email:${email}`, `network:${input.network}`])
-      em.create(SignInFailure, { id: uuidv7(), key: key.slice(0, 255), at: new Date(runtime.now()) });
-    await em.flush();
+  if (!person || !membership)
     throw new Refusal(401, 'wrong', 'This email and password do not belong together. Check both and try again.');
-  }
+  await uncountGuesses(runtime, keys);
   return { cookie: await openSession(runtime, person.id, membership.business.id) };
 }
 
@@ -115,7 +150,34 @@ export interface FirstOwner {
   password: string;
 }
 
-/** The first visit: makes the business and its owner. Refused once anybody is here. */
+/**
+ * What whoever started this copy reads in its console, and nobody else: with it the first owner is made. Made from the key of the installation, so
+ * that every process of ours knows the same one; of no use once anybody is here.
+ */
+export function setUpCode(runtime: Runtime): string {
+  const letters = 'ABCDEFGHJKMNPQRSTVWXYZ23456789';
+  const bytes = createHmac('sha256', runtime.secrets.derive('set-up')).update('first owner').digest();
+  const code = Array.from(bytes.subarray(0, 12), (byte) => letters[byte % letters.length]).join('');
+  return `${code.slice(0, 4)}-${code.slice(4, 8)}-${code.slice(8)}`;
+}
+
+/** The first visit: makes the business and its owner. Refused to whoever has not read the console, and once anybody is here. */
+export async function setUpWithCode(runtime: Runtime, input: FirstOwner, code: string): Promise<{ cookie: string }> {
+  const plain = (text: string) =>
+    createHash('sha256')
+      .update(text.toUpperCase().replace(/[^A-Z0-9]/g, ''))
+      .digest();
+  if ((await countGuess(runtime, 'set-up')) > MOST.setUp) throw tooMany();
+  if (!timingSafeEqual(plain(code), plain(setUpCode(runtime))))
+    throw new Refusal(
+      403,
+      'code',
+      'This is not the set-up code. It stands in the console in which Pine Bell was started.',
+    );
+  await uncountGuesses(runtime, ['set-up']);
+  return setUp(runtime, input);
+}
+
 export async function setUp(runtime: Runtime, input: FirstOwner): Promise<{ cookie: string }> {
   if (input.password.length < SHORTEST_PASSWORD)
     throw new Refusal(422, 'password', `Choose a password of at least ${SHORTEST_PASSWORD} characters.`);

@@ -36,6 +36,8 @@ export interface AddressGuard {
   /** Refuses at once what is plainly inside; undefined lets everything through. */
   lookup: LookupFunction | undefined;
   check(url: URL): void;
+  /** What is wrong with an address a connection has been made to. */
+  refuses(address: string): AddressRefused | null;
 }
 
 /**
@@ -50,5 +52,7 @@ export function addressGuard(allowInside: boolean): AddressGuard {
       const host = url.hostname.replace(/^\[|\]$/g, '');
       if (isIP(host) && !isPublicAddress(host)) throw new AddressRefused(`${host} is not a public address`);
     },
+    refuses: (address) =>
+      allowInside || isPublicAddress(address) ? null : new AddressRefused('It leads to an address that is not public'),
   };
 }

@@ -1,7 +1,8 @@
+import { connect, type Socket } from 'node:net';
 import nodemailer, { type Transporter } from 'nodemailer';
 import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts';
 import type { EmailMessage } from '../core/workflow/plan.ts';
-import type { AddressGuard } from './address-guard.ts';
+import { type AddressGuard, AddressRefused } from './address-guard.ts';
 
 export interface MailAccount {
   /** smtp://host:port or smtps://host:port. */
@@ -95,12 +96,12 @@ export class MailSender {
       await this.poolFor(account, url).verify();
       return { ok: true };
     } catch (error) {
-      const { code, responseCode, response, message } = error as SmtpError;
+      const { code, responseCode, response } = error as SmtpError;
       // EAUTH is what nodemailer calls a 5xx to AUTH (RFC 4954 §6).
       return {
         ok: false,
         refused: code === 'EAUTH' || (responseCode ?? 0) >= 500,
-        detail: (response ?? message ?? 'it does not answer').replace(/\.$/, ''),
+        detail: ((responseCode && response) || wordsOf(error as SmtpError)).replace(/\.$/, ''),
       };
     }
   }
@@ -110,13 +111,18 @@ export class MailSender {
     const kept = this.pools.get(key);
     if (kept) return kept;
     const secure = url.protocol === 'smtps:';
+    const port = Number(url.port || (secure ? 465 : 587));
     const made = nodemailer.createTransport({
       pool: true,
       maxConnections: 5,
       maxMessages: 200,
       host: url.hostname,
-      port: Number(url.port || (secure ? 465 : 587)),
+      port,
       secure,
+      // Judged by where the name leads at the moment of connecting, in whichever notation it is written.
+      ...(this.guard.lookup
+        ? { getSocket: guardedSocket(this.guard, url.hostname.replace(/^\[|\]$/g, ''), port) }
+        : {}),
       ...(account.user ? { auth: { user: account.user, pass: account.password ?? '' } } : {}),
       connectionTimeout: 10_000,
       greetingTimeout: 10_000,
@@ -136,7 +142,40 @@ export class MailSender {
 export const messageId = (key: string, fromAddress: string): string =>
   `<${key}@${fromAddress.split('@').at(-1) || 'localhost'}>`;
 
+/** A connection made past the guard, for nodemailer to speak SMTP on. */
+function guardedSocket(guard: AddressGuard, host: string, port: number) {
+  return (_: unknown, callback: (error: Error | null, opened?: { connection: Socket }) => void): void => {
+    const socket = connect({ host, port, lookup: guard.lookup, timeout: 10_000 });
+    const fail = (error: Error & { code?: string }) => {
+      socket.destroy();
+      callback(error instanceof AddressRefused ? error : Object.assign(error, { code: 'ECONNECTION' }));
+    };
+    socket.once('error', fail);
+    socket.once('timeout', () => fail(Object.assign(new Error('Connection timeout'), { code: 'ETIMEDOUT' })));
+    socket.once('connect', () => {
+      socket.off('error', fail);
+      socket.removeAllListeners('timeout');
+      socket.setTimeout(0);
+      const refusal = guard.refuses(socket.remoteAddress ?? '');
+      if (refusal) return fail(refusal);
+      callback(null, { connection: socket });
+    });
+  };
+}
+
+/** What went wrong in words of ours: what answers at the address may be no mail server, and what it says is nobody's business. */
+function wordsOf({ code, message }: SmtpError & { message?: string }): string {
+  if (code === 'address-refused') return message ?? 'Its address is not a public one';
+  if (code === 'EPROTOCOL') return 'What answers there is not a mail server';
+  if (code === 'ETIMEDOUT') return 'It did not answer in time';
+  return 'It does not answer';
+}
+
 function sortError(error: SmtpError): Answer {
+  if (error.code === 'address-refused')
+    return { kind: 'refused', code: 'address-refused', detail: `The mail server cannot be used: ${error.message}` };
+  if (error.code === 'EPROTOCOL')
+    return { kind: 'refused', code: 'not-a-mail-server', detail: 'What answers at this address is not a mail server.' };
   if (error.responseCode)
     return sortSmtpReply(
       error.responseCode,

@@ -4,18 +4,21 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Refusal } from '../app/actor.ts';
 import { leaveByOneClick } from '../app/leaving.ts';
+import { isSetUp, setUpCode } from '../app/sign-in.ts';
 import { dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
+import { knownHost } from './known-host.ts';
 import { mailListener } from './mail-listener.ts';
 import { readRequestBody } from './request-body.ts';
 
 type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
 
 const runtime = await getRuntime();
+const awaitsOwner = !(await isSetUp(runtime));
 const { settings, intake, reports, conductor } = runtime;
 process.env.ASTRO_NODE_AUTOSTART = 'disabled';
 // Beside the bundle, wherever it has been put: build/web.mjs and dist/.
@@ -23,6 +26,8 @@ const pages = (
   (await import(pathToFileURL(join(import.meta.dirname, '../dist/server/entry.mjs')).href)) as { handler: NodeHandler }
 ).handler;
 const files = serveFile(join(import.meta.dirname, '../dist/client'));
+
+const isOurs = knownHost(settings.publicUrl, settings.moreHosts);
 
 const HOOK = /^\/(in|reports)\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
 /** Never kept with an arrival: they are keys, not evidence. */
@@ -181,6 +186,13 @@ function settleForwarding(request: IncomingMessage): void {
 }
 
 const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, (request, response) => {
+  if (request.url !== '/healthz' && !isOurs(request.headers.host))
+    return problem(
+      response,
+      421,
+      'another-host',
+      `Pine Bell answers at ${settings.publicUrl}. Whoever runs it can say so if it has other names: PINEBELL_URL, PINEBELL_HOSTS.`,
+    );
   const hook = HOOK.exec(request.url ?? '');
   if (hook) {
     takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
@@ -224,7 +236,7 @@ server.listen(settings.port, settings.host, () => {
   runtime.outbox.start(2000);
   const address = server.address();
   console.log(
-    `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid })}`,
+    `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid, ...(awaitsOwner ? { setUpCode: setUpCode(runtime) } : {}) })}`,
   );
 });
 

@@ -1,9 +1,10 @@
+import { request } from 'node:http';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
 import type { Actor, Use } from '../../src/app/actor.ts';
 import { listLeads } from '../../src/app/lead-rows.ts';
 import { getLead } from '../../src/app/leads.ts';
-import { actorOf } from '../../src/app/sign-in.ts';
+import { actorOf, signIn } from '../../src/app/sign-in.ts';
 import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
 import { EVERYBODY } from '../../src/core/people/lead-choice.ts';
 import { openMigratingOrm } from '../../src/db/migrating-orm.ts';
@@ -61,9 +62,53 @@ describe('security baseline', () => {
         body: new URLSearchParams({ email, password }),
         redirect: 'manual',
       }).then((answer) => answer.status);
-    for (let i = 0; i < 8; i++) expect(await attempt('piano.desk@wrenfield.example', `guess-${i}`)).to.equal(401);
+    // All at once: none is compared before it has been counted.
+    const burst = await Promise.all(
+      Array.from({ length: 30 }, (_, i) => attempt('piano.desk@wrenfield.example', `guess-${i}`)),
+    );
+    expect(burst.filter((status) => status === 401).length).to.equal(8);
+    expect(burst.filter((status) => status === 429).length).to.equal(22);
     expect(await attempt('piano.desk@wrenfield.example', SIGN_IN.password)).to.equal(429);
     expect(await attempt(SIGN_IN.email, SIGN_IN.password)).to.equal(303);
+    // Somebody who guesses elsewhere does not shut out who belongs here: past a score it only takes longer.
+    const runtime = { pool: stage.db, secrets: stage.secrets, now: Date.now } as unknown as Runtime;
+    const orm = await openMigratingOrm(stage.databaseUrl);
+    try {
+      const from = (network: string, password: string) =>
+        signIn({ ...runtime, orm } as Runtime, { email: SIGN_IN.email, password, network }).then(
+          () => 303,
+          (error: { status: number }) => error.status,
+        );
+      // One network of IPv6 is one guesser, whatever address of it is used.
+      const guesses = await Promise.all(
+        Array.from({ length: 12 }, (_, i) => from(`2001:db8:1:2::${i + 1}`, `guess-${i}`)),
+      );
+      expect(guesses.filter((status) => status === 401).length).to.equal(8);
+      const spread = await Promise.all(Array.from({ length: 12 }, (_, i) => from(`203.0.113.${i + 1}`, `guess-${i}`)));
+      expect(new Set(spread)).to.deep.equal(new Set([401]));
+      expect(await from('198.51.100.7', SIGN_IN.password)).to.equal(303);
+    } finally {
+      await orm.close();
+    }
+  });
+
+  it('answers to its own names only, so that no page of a stranger reaches it by a name that leads here', async () => {
+    const asked = (host: string, path = '/sign-in') =>
+      new Promise<number>((resolve, reject) =>
+        request(stage.url + path, { headers: { host } }, (answer) => {
+          answer.resume();
+          resolve(answer.statusCode!);
+        })
+          .on('error', reject)
+          .end(),
+      );
+    const { port } = new URL(stage.url);
+    for (const host of [`127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`])
+      expect(await asked(host), host).to.equal(200);
+    for (const host of ['evil.example', `evil.example:${port}`, `127.0.0.1.evil.example:${port}`, 'a b'])
+      expect(await asked(host), host).to.equal(421);
+    expect(await asked('evil.example', '/in/abcdefghijkl'), 'not even where leads arrive').to.equal(421);
+    expect(await asked('10.1.2.3', '/healthz'), 'who watches over it asks by address').to.equal(200);
   });
 
   it('writes from another site are refused, whatever they carry', async () => {
@@ -123,7 +168,15 @@ describe('security baseline', () => {
 
   it('a sign-in address cannot lead to another site', async () => {
     const { cookie } = await signedIn(stage);
-    for (const to of ['https://evil.example', '//evil.example', '/\\evil.example'])
+    for (const to of [
+      'https://evil.example',
+      '//evil.example',
+      '/\\evil.example',
+      '/\t/evil.example',
+      '/\n/evil.example',
+      '/.//evil.example',
+      'javascript:alert(1)',
+    ])
       expect((await get(`/sign-in?to=${encodeURIComponent(to)}`, { cookie })).headers.get('location'), to).to.equal(
         '/',
       );

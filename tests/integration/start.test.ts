@@ -63,11 +63,18 @@ describe('npm start on a data folder of its own', function () {
   };
 
   it('the first visit creates the owner, the second cannot', async () => {
-    await start();
+    const { said } = await start();
+    const code = /with the code ([A-Z2-9-]{14})/.exec(said())![1]!;
     expect((await fetch(url(), { redirect: 'manual' })).headers.get('location')).to.equal('/set-up');
-    expect((await post('/set-up', { ...owner, password: 'short' })).status).to.equal(422);
-    expect((await post('/set-up', owner)).status).to.equal(303);
-    expect((await post('/set-up', { ...owner, email: 'eve@ormsby.example' })).headers.get('location')).to.equal('/');
+    for (const wrong of [{}, { code: '' }, { code: 'AAAA-AAAA-AAAA' }])
+      expect((await post('/set-up', { ...owner, ...wrong })).status, 'who has not read the console').to.be.oneOf([
+        403, 422,
+      ]);
+    expect((await post('/set-up', { ...owner, code, password: 'short' })).status).to.equal(422);
+    expect((await post('/set-up', { ...owner, code: code.toLowerCase().replaceAll('-', ' ') })).status).to.equal(303);
+    expect((await post('/set-up', { ...owner, code, email: 'eve@ormsby.example' })).headers.get('location')).to.equal(
+      '/',
+    );
     expect((await post('/sign-in', { email: owner.email, password: owner.password })).headers.get('location')).to.equal(
       '/',
     );

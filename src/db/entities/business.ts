@@ -69,16 +69,15 @@ export const Session = defineEntity({
   },
 });
 
-/** A sign-in that failed, for slowing down guessing. */
-export const SignInFailure = defineEntity({
-  name: 'SignInFailure',
-  tableName: 'sign_in_failure',
-  indexes: [{ name: 'sign_in_failure_key_at', properties: ['key', 'at'] }],
+/** How often somebody guessed of late, for slowing down guessing. */
+export const Guess = defineEntity({
+  name: 'Guess',
+  tableName: 'guess',
   properties: {
-    id: p.uuid().primary(),
-    /** The address tried, or the network address it came from. */
-    key: p.string(),
-    at: p.datetime(),
+    /** What was guessed at, and from where: only as a hash. */
+    key: p.string().primary(),
+    guesses: p.integer(),
+    since: p.datetime(),
   },
 });
 

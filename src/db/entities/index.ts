@@ -1,4 +1,4 @@
-import { Audit, Business, Membership, Person, Session, SignInFailure } from './business.ts';
+import { Audit, Business, Guess, Membership, Person, Session } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
@@ -33,7 +33,7 @@ export const entities = [
   Person,
   Membership,
   Session,
-  SignInFailure,
+  Guess,
   Audit,
   Connection,
   Source,

@@ -1,16 +1,20 @@
 import { Migration } from '@mikro-orm/migrations';
 
-/** What points from one thing of a business to another: both are of the same. */
+/** What points from one thing of a business to another of the same. */
 const SAME_BUSINESS = [
-  ['listening', 'source_id', 'source', ''],
-  ['listening', 'workflow_id', 'workflow', ''],
-  ['listening', 'version_id', 'workflow_version', ''],
-  ['workflow_version', 'workflow_id', 'workflow', ''],
-  ['run', 'version_id', 'workflow_version', ''],
-  ['arrival', 'source_id', 'source', ''],
-  ['stored_file', 'source_id', 'source', ' on delete cascade'],
-  ['nurture_list', 'source_id', 'source', ' on delete set null ("source_id")'],
-  ['deal', 'pipeline_id', 'pipeline', ''],
+  ['listening', 'source_id', 'source'],
+  ['listening', 'workflow_id', 'workflow'],
+  ['listening', 'version_id', 'workflow_version'],
+  ['workflow_version', 'workflow_id', 'workflow'],
+  ['stored_file', 'source_id', 'source'],
+  ['nurture_list', 'source_id', 'source'],
+  ['deal', 'pipeline_id', 'pipeline'],
+  ['deal', 'lead_id', 'lead'],
+  ['task', 'lead_id', 'lead'],
+  ['calendar_entry', 'lead_id', 'lead'],
+  ['lead_note', 'lead_id', 'lead'],
+  ['lead_merge', 'kept_id', 'lead'],
+  ['conversation', 'lead_id', 'lead'],
 ] as const;
 
 /** The wall between businesses, where the database can hold it: nothing listens across it, and nothing is pointed at across it. */
@@ -24,13 +28,26 @@ export class Migration20261127040000_wall extends Migration {
       `delete from "listening" l using "workflow" w where w."id" = l."workflow_id" and w."business_id" is distinct from l."business_id";`,
     );
     this.addSql(`alter table "listening" alter column "business_id" set not null;`);
-    for (const parent of new Set(SAME_BUSINESS.map(([, , parent]) => parent)))
-      this.addSql(`alter table "${parent}" add constraint "${parent}_of_business" unique ("business_id", "id");`);
-    for (const [child, column, parent, gone] of SAME_BUSINESS) {
-      this.addSql(`alter table "${child}" drop constraint if exists "${child}_${column}_foreign";`);
+    this.addSql(
+      `alter table "listening" add constraint "listening_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
+    );
+    // What a foreign key over (business, id) would say, without another unique index on every table that is pointed at.
+    this.addSql(`create or replace function same_business() returns trigger language plpgsql as $$
+      declare
+        whose uuid;
+        pointed uuid := (to_jsonb(new) ->> tg_argv[0])::uuid;
+      begin
+        if pointed is not null then
+          execute format('select business_id from %I where id = $1', tg_argv[1]) into whose using pointed;
+          if whose is distinct from new.business_id then
+            raise exception 'same_business: %.% of another business', tg_table_name, tg_argv[0] using errcode = 'foreign_key_violation';
+          end if;
+        end if;
+        return new;
+      end $$;`);
+    for (const [table, column, parent] of SAME_BUSINESS)
       this.addSql(
-        `alter table "${child}" add constraint "${child}_${column}_same_business" foreign key ("business_id", "${column}") references "${parent}" ("business_id", "id") on update cascade${gone};`,
+        `create trigger "${table}_${column}_same_business" before insert or update of "business_id", "${column}" on "${table}" for each row execute function same_business('${column}', '${parent}');`,
       );
-    }
   }
 }

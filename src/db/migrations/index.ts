@@ -16,6 +16,7 @@ import { Migration20261127010000_wishes } from './Migration20261127010000_wishes
 import { Migration20261127020000_finding } from './Migration20261127020000_finding.ts';
 import { Migration20261127030000_removal } from './Migration20261127030000_removal.ts';
 import { Migration20261127040000_wall } from './Migration20261127040000_wall.ts';
+import { Migration20261127050000_guesses } from './Migration20261127050000_guesses.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -37,4 +38,5 @@ export const migrationsList = [
   { name: 'Migration20261127020000_finding', class: Migration20261127020000_finding },
   { name: 'Migration20261127030000_removal', class: Migration20261127030000_removal },
   { name: 'Migration20261127040000_wall', class: Migration20261127040000_wall },
+  { name: 'Migration20261127050000_guesses', class: Migration20261127050000_guesses },
 ];
