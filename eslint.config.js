@@ -1,5 +1,6 @@
-// Only what Biome cannot see: promises nobody waits for, and the rules of hooks.
+// Only what Biome cannot see: promises nobody waits for, the rules of hooks, and patterns that a long text can stop us with.
 import hooks from 'eslint-plugin-react-hooks';
+import regexp from 'eslint-plugin-regexp';
 import tseslint from 'typescript-eslint';
 
 export default [
@@ -14,5 +15,15 @@ export default [
       'react-hooks/exhaustive-deps': 'off',
     },
     linterOptions: { reportUnusedDisableDirectives: true },
+  },
+  {
+    // What strangers send reaches many of them: none takes more than its share for a long text.
+    files: ['src/**/*.{ts,tsx}'],
+    languageOptions: { parser: tseslint.parser },
+    plugins: { regexp },
+    rules: {
+      'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
+      'regexp/no-super-linear-move': ['error', { report: 'potential', ignoreSticky: false }],
+    },
   },
 ];

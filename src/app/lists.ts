@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { keyFromLabel } from '../core/fields/field.ts';
 import { isEverybody, type LeadChoice } from '../core/people/lead-choice.ts';
 import type { MemberState } from '../core/people/member-state.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
@@ -196,11 +197,7 @@ export async function addListField(use: Use, id: string, label: string): Promise
   if (there) return { key: there.key };
   if (list.fields.length >= MOST_FIELDS)
     throw new Refusal(422, 'too-many', `A list has ${MOST_FIELDS} fields at most.`);
-  const plain = label
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_')
-    .replace(/^_+|_+$/g, '')
-    .slice(0, 50);
+  const plain = keyFromLabel(label, 50);
   const key = list.fields.some((one) => one.key === plain) || plain === '' ? `field_${uuidv7().slice(-8)}` : plain;
   list.fields = [...list.fields, { key, label }];
   audit(use.em, use.actor, 'list.field', id, { label });

@@ -17,7 +17,7 @@ const keyFrom = (label: string, taken: string[]): string => {
       .normalize('NFKD')
       .toLowerCase()
       .replace(/[^a-z0-9]+/g, '_')
-      .replace(/^[^a-z]+|_+$/g, '')
+      .replace(/^[^a-z]+|_$/g, '')
       .slice(0, 40) || 'answer';
   for (let n = 1; ; n++) {
     const key = n === 1 ? base : `${base}_${n}`;

@@ -14,7 +14,7 @@ import Plus from 'lucide-react/icons/plus';
 import { useContext, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { GROUP_LABELS, referenceLabel, writeReference } from '../core/template/field-reference.ts';
 import { FIELD_FILTERS, type FieldFilter } from '../core/template/filters.ts';
-import { templatePieces } from '../core/template/template.ts';
+import { headOf, templatePieces } from '../core/template/template.ts';
 import { FieldPickerContext, type PickableField } from './field-picker.ts';
 import { Popover, PopoverAt } from './Popover.tsx';
 
@@ -157,7 +157,12 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
                           changes: {
                             from: 0,
                             to: change.newDoc.length,
-                            insert: change.newDoc.toString().replace(/\s*\n\s*/g, ' '),
+                            insert: change.newDoc
+                              .toString()
+                              .split('\n')
+                              .map((line) => line.trim())
+                              .filter(Boolean)
+                              .join(' '),
                           },
                           sequential: true,
                         },
@@ -307,7 +312,7 @@ function ChipMenu({
 }) {
   const [piece] = templatePieces(chip.source);
   const filters = piece?.kind === 'field' ? piece.filters : [];
-  const head = /^\{\{\s*([^|}]*?)\s*(?:\||\}\})/.exec(chip.source)?.[1] ?? '';
+  const head = headOf(chip.source);
   const [fallback, setFallback] = useState(filters.find((filter) => filter.name === 'default')?.argument ?? '');
   const write = (list: { name: string; argument: string | null }[]) =>
     onPick(

@@ -85,7 +85,7 @@ export class ChatNetwork {
     const template = this.template(body.template);
     if (!template) return '';
     const fields = (body.fields ?? {}) as Record<string, string>;
-    const text = template.text.replace(FIELD, (_, name: string) => fields[name] ?? '');
+    const text = template.text.replace(FIELD, (_, name: string) => fields[name.trim()] ?? '');
     return [template.heading, text, template.closing].filter(Boolean).join('\n\n');
   }
 

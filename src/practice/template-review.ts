@@ -6,9 +6,11 @@ export const REVIEW_MS = 1200;
 /** What makes a message one that wants to sell, whatever it calls itself. */
 const SELLING = /\b(sale|discount|offer|% off|half price|buy now|free gift|voucher)\b/i;
 const MOST = { heading: 60, text: 1024, closing: 60, button: 20, buttons: 3 };
-export const FIELD = /\{\{\s*([^{}|]+?)\s*\}\}/g;
+export const FIELD = /\{\{([^{}|]+)\}\}/g;
 
-export const fieldsOf = (text: string): string[] => [...new Set([...text.matchAll(FIELD)].map(([, name]) => name!))];
+export const fieldsOf = (text: string): string[] => [
+  ...new Set([...text.matchAll(FIELD)].map(([, name]) => name!.trim())),
+];
 
 /** A template as it is handed in; why it cannot even be looked at, or null. */
 export function readTemplate(body: Record<string, unknown>): NetworkTemplate | string {

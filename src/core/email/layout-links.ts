@@ -7,7 +7,7 @@ const HREF = /\bhref\s*=\s*["']?(https?:\/\/[^\s"'>]+)/gi;
 export function layoutLinks(layout: EmailLayout): { blockId: string | null; address: string }[] {
   const found = new Map<string, string | null>();
   const add = (blockId: string | null, address: string) => {
-    const link = address.trim().replace(/[.,;:!?]+$/, '');
+    const link = address.trim().replace(/(?<![.,;:!?])[.,;:!?]+$/, '');
     if (/^https?:\/\//i.test(link) && !link.includes('{{') && URL.canParse(link) && !found.has(link))
       found.set(link, blockId);
   };

@@ -4,7 +4,7 @@ import { type EmailLayout, everyBlock } from './layout.ts';
 /** Heavier than this some mail programs cut an email off. Common practice (about 100 kB), no source. */
 const HEAVY_BYTES = 100 * 1024;
 const LINK =
-  /^(https?:\/\/\S+\.\S+|https?:\/\/(localhost|127\.0\.0\.1)\S*|mailto:\S+@\S+|tel:\+?[\d ]+|\{\{.+\}\}.*)$/i;
+  /^(https?:\/\/[^\s.]+\.\S+|https?:\/\/(localhost|127\.0\.0\.1)\S*|mailto:[^\s@]+@\S+|tel:\+?[\d ]+|\{\{[^{}\n]+\}\}.*)$/i;
 
 export interface LayoutProblem {
   /** The block it is about; null for the whole. */

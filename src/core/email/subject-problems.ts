@@ -1,3 +1,5 @@
+import { templateText } from '../template/template.ts';
+
 /** Fewer letters than this in capitals are a word like "RSVP", not shouting. */
 const FEWEST = 8;
 
@@ -6,7 +8,7 @@ const FEWEST = 8;
  * show. Fields in it are left out. Common practice, no source.
  */
 export function subjectProblems(subject: string): string[] {
-  const typed = subject.replace(/\{\{.*?\}\}/g, '');
+  const typed = templateText(subject);
   const letters = [...typed].filter((one) => one.toLowerCase() !== one.toUpperCase());
   const capitals = letters.filter((one) => one === one.toUpperCase()).length;
   const found: string[] = [];

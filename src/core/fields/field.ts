@@ -26,6 +26,15 @@ export const FIELD_LIMITS: FieldLimits = { count: 300, depth: 12, length: 20_000
  */
 export const storableText = (text: string): string => text.toWellFormed().replaceAll('\0', '\uFFFD');
 
+/** The key under which something called `label` is kept: "Which day suits?" gives "which_day_suits". Empty when nothing of it is left. */
+export const keyFromLabel = (label: string, most = 60): string =>
+  label
+    .normalize('NFC')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '_')
+    .replace(/^_|_$/g, '')
+    .slice(0, most);
+
 /** "utm_source" or "emailAddress" as a person would write it: "Utm source", "Email address". */
 export function labelFromKey(key: string): string {
   const last = key.split('.').filter(Boolean);

@@ -12,7 +12,7 @@ const ELAPSED_ID = 46;
 const bare = (code: string) =>
   code
     .replace(/"[^"]*"|\\.|[_*]./g, '')
-    .replace(/\[(?!h+\]|m+\]|s+\])[^\]]*\]/gi, '')
+    .replace(/\[(?!h+\]|m+\]|s+\])[^[\]]*\]/gi, '')
     .split(';')[0]!;
 
 /** Hours, minutes or seconds counted on beyond a day, an hour or a minute. */

@@ -11,7 +11,7 @@ export function readNumber(typed: string): number | null {
     .replace(/^[A-Z]{3}(?=[-\d])|(?<=\d)[A-Z]{3}$/u, '')
     .replace(/%$/, '')
     .replace('−', '-');
-  if (!/^[+-]?[\d.,]*\d[\d.,]*$/.test(text)) return null;
+  if (!/^[+-]?[.,]*\d[\d.,]*$/.test(text)) return null;
   const marks = text.match(/[.,]/g) ?? [];
   const last = Math.max(text.lastIndexOf('.'), text.lastIndexOf(','));
   const kinds = new Set(marks);

@@ -43,7 +43,7 @@ export function isDateFormat(id: number, code: string | undefined): boolean {
   // Text in quotes, escaped characters, colours and conditions in brackets are not part of the pattern; elapsed time is.
   const pattern = code
     .replace(/"[^"]*"|\\./g, '')
-    .replace(/\[(?!h+\]|m+\]|s+\])[^\]]*\]/gi, '')
+    .replace(/\[(?!h+\]|m+\]|s+\])[^[\]]*\]/gi, '')
     .split(';')[0]!;
   return !/general/i.test(pattern) && /[ymdhs]/i.test(pattern.replace(/e[+-]/gi, ''));
 }

@@ -47,7 +47,7 @@ export function chatTemplateProblems(content: ChatTemplateContent): string[] {
   const wrong = templateProblem(content.text);
   if (wrong) found.push(wrong.text);
   // A reviewer sees the name of a field and no filter: only plain fields can be put in.
-  if (!wrong && /\{\{[^}]*\|/.test(content.text)) found.push('A field here cannot be tidied: put it in as it is.');
+  if (!wrong && /\{\{[^{}|]*\|/.test(content.text)) found.push('A field here cannot be tidied: put it in as it is.');
   for (const reference of templateFields(content))
     if ((content.samples[reference] ?? '').trim() === '') found.push(`Give a sample for the field ${reference}.`);
   if (/^\s*\{\{/.test(content.text) || /\}\}\s*$/.test(content.text))

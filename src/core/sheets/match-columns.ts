@@ -1,3 +1,5 @@
+import { keyFromLabel } from '../fields/field.ts';
+
 /** A column of a file, known by `id` for ever; `name` is what its header said last, `index` where it stood. */
 export interface FileColumn {
   id: string;
@@ -9,13 +11,7 @@ const plain = (name: string) => name.trim().toLowerCase();
 
 /** A key from a header: "E-mail address" gives "e_mail_address". */
 function idFrom(name: string, taken: ReadonlySet<string>): string {
-  const base =
-    name
-      .normalize('NFC')
-      .toLowerCase()
-      .replace(/[^\p{L}\p{N}]+/gu, '_')
-      .replace(/^_+|_+$/g, '')
-      .slice(0, 60) || 'column';
+  const base = keyFromLabel(name) || 'column';
   let id = base;
   for (let n = 2; taken.has(id); n++) id = `${base}_${n}`;
   return id;

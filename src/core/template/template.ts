@@ -126,7 +126,19 @@ const onlyFields = (source: string): string =>
     .map((piece) => (piece.kind === 'text' ? piece.text : namesNothing(piece) ? '' : piece.source))
     .join('');
 
-const OUTPUT = /\{\{-?([\s\S]*?)-?\}\}/g;
+/** Where fields stand in a message: from two braces to the next two that close. Goes through it once, whatever stands in it. */
+export function* outputsOf(source: string): Generator<{ index: number; source: string; inner: string }> {
+  for (let index = source.indexOf('{{'); index >= 0; ) {
+    const end = source.indexOf('}}', index + 2);
+    if (end < 0) return;
+    const inner = source
+      .slice(index + 2, end)
+      .replace(/^-/, '')
+      .replace(/-$/, '');
+    yield { index, source: source.slice(index, end + 2), inner };
+    index = source.indexOf('{{', end + 2);
+  }
+}
 
 /** One piece of a message: plain text, or a field with its tidyings as written. */
 export type TemplatePiece =
@@ -142,24 +154,30 @@ export type TemplatePiece =
 export function templatePieces(source: string): TemplatePiece[] {
   const pieces: TemplatePiece[] = [];
   let from = 0;
-  for (const match of source.matchAll(OUTPUT)) {
-    if (match.index > from) pieces.push({ kind: 'text', text: source.slice(from, match.index) });
-    const [head = '', ...filters] = splitPipes(match[1]!);
+  for (const output of outputsOf(source)) {
+    if (output.index > from) pieces.push({ kind: 'text', text: source.slice(from, output.index) });
+    const [head = '', ...filters] = splitPipes(output.inner);
     pieces.push({
       kind: 'field',
-      source: match[0],
+      source: output.source,
       reference: readReference(head),
       filters: filters.map((filter) => {
-        const m = /^(\w+)(?:\s*:\s*(.*))?$/s.exec(filter.trim());
+        const m = /^(\w+)\s*(?::(.*))?$/s.exec(filter.trim());
         const argument = m?.[2]?.trim().replace(/^(["'])(.*)\1$/s, '$2') ?? null;
         return { name: m?.[1] ?? filter.trim(), argument };
       }),
     });
-    from = match.index + match[0].length;
+    from = output.index + output.source.length;
   }
   if (from < source.length) pieces.push({ kind: 'text', text: source.slice(from) });
   return pieces;
 }
+
+/** The text of a message without its fields. */
+export const templateText = (source: string): string =>
+  templatePieces(source)
+    .map((piece) => (piece.kind === 'text' ? piece.text : ''))
+    .join('');
 
 /** A message as people read it where it is not filled: fields by their names, line breaks as spaces. */
 export const templateWords = (source: string, labels?: ReadonlyMap<string, string>): string =>

@@ -20,8 +20,8 @@ export function readDate(typed: string, country: string): string | null {
     .replace(/^(mon|tues?|wed(nes)?|thu(rs)?|fri|satur|sat|sun)(day)?\.?,?\s+/i, '')
     .replace(/(\d)(st|nd|rd|th)\b/gi, '$1')
     .replace(/\bsept\b/gi, 'Sep')
-    .replace(/,/g, ' ')
-    .replace(/\s+(at\s+)?(\d{1,2}[:.]\d{2}|\d{1,2}\s*[ap]m\b).*$/i, '')
+    .replace(/[,\s]+/g, ' ')
+    .replace(/ (?:at )?(?:\d{1,2}[:.]\d{2}|\d{1,2} ?[ap]m\b).*$/i, '')
     .replace(/T\d{2}:?\d{2}.*$/, '')
     .replace(/\s+/g, ' ')
     .trim();

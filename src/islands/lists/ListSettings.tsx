@@ -3,15 +3,8 @@ import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
 import type { ListView } from '../../app/lists.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
+import { keyFromLabel } from '../../core/fields/field.ts';
 import { call, messageOf } from '../call.ts';
-
-const keyOf = (label: string) =>
-  label
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_')
-    .replace(/^_+|_+$/g, '')
-    .slice(0, 60);
 
 /** How people come onto a list, and the fields its members have. */
 export default function ListSettings({
@@ -83,7 +76,7 @@ export default function ListSettings({
                 set({
                   fields: value.fields.map((one, at) =>
                     at === i
-                      ? { key: list.fields[i]?.key ?? keyOf(event.target.value), label: event.target.value }
+                      ? { key: list.fields[i]?.key ?? keyFromLabel(event.target.value), label: event.target.value }
                       : one,
                   ),
                 })

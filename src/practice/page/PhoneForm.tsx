@@ -8,7 +8,7 @@ type Field = NetworkForm['screens'][number]['fields'][number];
 /** What the phone itself finds wrong with an answer; null when nothing. */
 function wrongWith(field: Field, value: string): string | null {
   if (value.trim() === '') return field.required ? 'Please fill this in.' : null;
-  if (field.kind === 'email') return /^\S+@\S+\.\S+$/.test(value) ? null : 'This is no email address.';
+  if (field.kind === 'email') return /^[^\s@]+@[^\s@.]+\.[^\s@]+$/.test(value) ? null : 'This is no email address.';
   if (field.kind === 'phone') return /^[+()\d\s.-]{6,20}$/.test(value) ? null : 'This is no phone number.';
   return null;
 }

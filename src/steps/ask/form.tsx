@@ -4,20 +4,11 @@ import { FieldPickerContext } from '../../components/field-picker.ts';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
-import { labelFromKey } from '../../core/fields/field.ts';
+import { keyFromLabel, labelFromKey } from '../../core/fields/field.ts';
 import { ANSWER_HINTS, ANSWER_KINDS, type AnswerKind } from '../../core/message/check-answer.ts';
 import { readReference, writeReference } from '../../core/template/field-reference.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { AskSettings } from './definition.ts';
-
-/** "Which day suits" → "which_day_suits": the key under which an answer is kept. */
-const keyOf = (label: string) =>
-  label
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_')
-    .replace(/^_+|_+$/g, '')
-    .slice(0, 60);
 
 export default function AskForm({ stepId, settings, change, plan, sampleName }: StepFormProps<AskSettings>) {
   const { fields } = useContext(FieldPickerContext);
@@ -89,7 +80,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
           most={60}
           onChange={(label) => {
             setNamed({ stepId, typed: label });
-            const key = keyOf(label);
+            const key = keyFromLabel(label);
             change({ saveAs: key === '' ? '' : writeReference({ group: 'answers', key }) });
           }}
         />

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { renderTemplate } from '../../core/template/template.ts';
+import { renderTemplate, templatePieces } from '../../core/template/template.ts';
 import { templateScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { wordOf } from '../kept-key.ts';
@@ -95,7 +95,9 @@ export const callService: StepKind<CallServiceSettings> = {
       return rendered.ok ? rendered.text : '';
     };
     // Values are put into an address percent-encoded, so that nothing a lead typed changes where it goes (WHATWG URL).
-    const encoded = address.trim().replace(/\{\{([\s\S]*?)\}\}/g, (piece) => encodeURIComponent(fill(piece)));
+    const encoded = templatePieces(address.trim())
+      .map((piece) => (piece.kind === 'text' ? piece.text : encodeURIComponent(fill(piece.source))))
+      .join('');
     const sent = Object.fromEntries(
       headers
         .filter((one) => /^[A-Za-z0-9-]{1,100}$/.test(one.name))
