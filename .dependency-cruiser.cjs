@@ -39,6 +39,12 @@ module.exports = {
       'Kinds of sources and steps know nothing above them.',
     ),
     layer(
+      'reading-below',
+      '^src/reading/',
+      '^src/(db|engine|app|web|pages|islands|components|worker|server|practice|demo|runtime)',
+      'What strangers send is read in a thread that knows no database and nobody above.',
+    ),
+    layer(
       'engine-below',
       '^src/engine/',
       '^src/(app|web|pages|islands|components|worker|server|practice|demo|runtime)',

@@ -42,6 +42,7 @@ export async function build({ force = false, say = console.log } = {}) {
       worker: 'src/worker/main.ts',
       practice: 'src/practice/main.ts',
       'read-table': 'src/tables/thread.ts',
+      'read-strangers': 'src/reading/thread.ts',
       'write-table': 'src/tables/write-thread.ts',
       prepare: 'src/db/prepare-main.ts',
       demo: 'src/demo/main.ts',

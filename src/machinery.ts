@@ -35,6 +35,7 @@ import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { ServiceCaller } from './gateways/service.ts';
+import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';
 import type { Outside } from './steps/performers.ts';
@@ -63,6 +64,7 @@ export interface Machinery {
   followed: FollowedLinks;
   bell: Bell;
   outside: Outside;
+  reader: StrangerReader;
   tables: TableReader;
   tableWriter: TableWriter;
   sourceDesks: SourceDesks;
@@ -123,14 +125,15 @@ export function openMachinery(): Machinery {
     bell,
   );
   const outbox = new Outbox({ pool, directory, outside, bell, holder: leases.holder, now, random: Math.random });
-  const intake = new Intake({ store, directory, conductor, leases, bell, now });
   // Beside the bundle; run from source, where the build puts it.
   const threadFile = (name: string) => {
     const built = join(import.meta.dirname, name);
     return existsSync(built) ? built : join(import.meta.dirname, '../build', name);
   };
+  const reader = new StrangerReader(threadFile('read-strangers.mjs'));
+  const intake = new Intake({ store, directory, conductor, leases, bell, reader, now });
   const tables = new TableReader(threadFile('read-table.mjs'));
-  const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, now });
+  const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, reader, now });
   const puller = new Puller({
     pool,
     directory,
@@ -170,13 +173,14 @@ export function openMachinery(): Machinery {
     door,
     deliveryParts,
     reviews: new TemplateReviews({ pool, directory, services, bell }),
-    bounces: new Bounces({ pool, bell, now }),
-    replies: new EmailReplies({ pool, bell, now }),
+    bounces: new Bounces({ pool, bell, reader, now }),
+    replies: new EmailReplies({ pool, bell, reader, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({
       ...{ pool, secrets, bell, now },
       inbound: new InboundDesk({ pool, directory, intake, outbox, formKey: deliveryParts.linkKey, now }),
     }),
+    reader,
     tables,
     tableWriter: new TableWriter(threadFile('write-table.mjs')),
     sourceDesks,
@@ -197,7 +201,7 @@ export function openMachinery(): Machinery {
       leases.stop();
       bell.stop();
       outside.mail.close();
-      await outside.http.close();
+      await Promise.all([outside.http.close(), reader.close()]);
       await pool.end();
     },
   };

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
-import { attachmentOf } from '../sources/mailbox/definition.ts';
 import { demand, notHere, Refusal, type Use } from './actor.ts';
 import { findSource, moduleOf } from './sources.ts';
 
@@ -100,13 +99,16 @@ export async function getAttachment(
   sourceId: string,
   arrivalId: string,
   n: number,
-): Promise<{ name: string; bytes: Buffer }> {
+): Promise<{ name: string; bytes: Uint8Array }> {
   const source = await findSource(use, sourceId);
   const { rows } = await use.runtime.pool.query<{ body: Buffer }>(
     'select body from arrival where id::text = $1 and source_id = $2',
     [arrivalId, source.id],
   );
-  const found = rows[0] && source.kind === 'mailbox' ? await attachmentOf(rows[0].body, n) : null;
+  const found =
+    rows[0] && source.kind === 'mailbox'
+      ? await use.runtime.reader.read('attachment', { body: rows[0].body, n })
+      : null;
   if (!found) throw notHere('attachment');
   return found;
 }

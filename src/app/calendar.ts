@@ -3,12 +3,13 @@ import ical from 'ical-generator';
 import { Temporal } from 'temporal-polyfill';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { type CalendarFile, readIcs } from '../core/appointments/read-ics.ts';
+import type { CalendarFile } from '../core/appointments/read-ics.ts';
 import { readInstant } from '../core/time/read-instant.ts';
 import { clockTime } from '../core/words/instant.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Source } from '../db/entities/source.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import { TooHeavy } from '../reading/stranger-reader.ts';
 import type { Runtime } from '../runtime.ts';
 import { bookingCalendar } from '../sources/booking-calendar/definition.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
@@ -212,10 +213,11 @@ export async function calendarFeed(runtime: Runtime, key: string): Promise<strin
 }
 
 /** Reads a calendar file; times without a zone are meant where the business is. */
-function readCalendar(use: Use, text: string): CalendarFile {
+async function readCalendar(use: Use, text: string): Promise<CalendarFile> {
   try {
-    return readIcs(text, use.actor.timeZone, use.runtime.now());
-  } catch {
+    return await use.runtime.reader.read('calendar', { text, zone: use.actor.timeZone, now: use.runtime.now() });
+  } catch (error) {
+    if (error instanceof TooHeavy) throw new Refusal(422, error.code, error.message);
     // What the parser throws names no line a person could look at.
     throw new Refusal(
       422,
@@ -234,7 +236,7 @@ export async function importCalendar(
   demand(use.actor, 'coordinator');
   const member = await use.em.findOne(Membership, { business: use.actor.businessId, person: colleagueId });
   if (!member) throw notHere('colleague');
-  const { times, uids } = readCalendar(use, file.bytes.toString('utf8'));
+  const { times, uids } = await readCalendar(use, file.bytes.toString('utf8'));
   const count = { added: 0, changed: 0, removed: 0 };
   await inTransaction(use.runtime.pool, async (client) => {
     // With holds of this colleague one at a time.

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { type ParsedMail, type SimpleParserOptions, simpleParser } from 'mailparser';
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
@@ -8,6 +7,8 @@ import { readBounceWording } from '../core/mail/bounce-wording.ts';
 import { isLasting, readDeliveryStatus } from '../core/mail/delivery-status.ts';
 import { headersByName } from '../core/mail/header-lines.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import type { StrangerReader } from '../reading/stranger-reader.ts';
+import type { ReadMail } from '../reading/task.ts';
 import type { Bell } from './bell.ts';
 import { writtenOff } from './leave.ts';
 
@@ -34,22 +35,17 @@ interface BouncedDelivery {
 
 /** Takes in what mail servers report later: a mail that came back (RFC 3464), or that its reader called spam (RFC 5965). */
 export class Bounces {
-  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; now: () => number }) {}
+  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; reader: StrangerReader; now: () => number }) {}
 
   /** `envelopeFrom` is the SMTP reverse-path, empty for the null one. */
   async take(deliveryId: string, body: Buffer, envelopeFrom: string): Promise<void> {
-    // The report stays a part of its own, as RFC 3464 has it, and does not become words of the mail.
-    const mail = await simpleParser(body, {
-      keepDeliveryStatus: true,
-      skipImageLinks: true,
-      maxHtmlLengthToParse: 2_000_000,
-    } as SimpleParserOptions);
     const { rows } = await this.parts.pool.query<BouncedDelivery>(
       'select business_id, lead_id, run_id, connection_id, recipient from delivery where id = $1',
       [deliveryId],
     );
     const delivery = rows[0];
     if (!delivery) return;
+    const mail = await this.parts.reader.mail(body, true);
     if (partOf(mail, 'message/feedback-report') !== null) await this.complained(deliveryId, delivery);
     else await this.bounced(deliveryId, delivery, mail, body, envelopeFrom);
     this.parts.bell.ring(delivery.business_id);
@@ -58,12 +54,12 @@ export class Bounces {
   private async bounced(
     id: string,
     delivery: BouncedDelivery,
-    mail: ParsedMail,
+    mail: ReadMail,
     body: Buffer,
     envelopeFrom: string,
   ): Promise<void> {
     const told = readDeliveryStatus(partOf(mail, 'message/delivery-status') ?? '');
-    const words = told.length === 0 ? readBounceWording(`${mail.subject ?? ''}\n${mail.text ?? ''}`) : null;
+    const words = told.length === 0 ? readBounceWording(`${mail.subject}\n${mail.text}`) : null;
     const all = words ? [{ ...words, recipient: delivery.recipient }] : told;
     const failed = all.filter((one) => one.action === 'failed');
     const [first] = failed;
@@ -89,19 +85,18 @@ export class Bounces {
   private async unread(
     id: string,
     { business_id, lead_id, connection_id }: BouncedDelivery,
-    mail: ParsedMail,
+    mail: ReadMail,
     body: Buffer,
     envelopeFrom: string,
   ): Promise<void> {
     if (!lead_id) return;
-    const sender = storableText(mail.from?.value[0]?.address ?? envelopeFrom);
-    const subject = storableText(mail.subject ?? '');
+    const sender = storableText(mail.from || envelopeFrom);
+    const subject = storableText(mail.subject);
     const { 'return-path': _, ...headers } = headersByName(mail.headerLines);
     // Whatever comes to this address has the null reverse-path, machines' answers and reports alike: only what says so is an answer.
     const answer = automaticMail({ headers, envelopeFrom: null, fromAddress: sender, subject }) === 'auto-reply';
     const problem = answer ? AUTOMATIC : CAME_BACK;
-    const text =
-      storableText([subject, mail.text ?? ''].filter(Boolean).join('\n\n')).slice(0, 5000) || 'An empty mail';
+    const text = storableText([subject, mail.text].filter(Boolean).join('\n\n')).slice(0, 5000) || 'An empty mail';
     const remoteId = (mail.messageId ?? createHash('sha256').update(body).digest('hex')).slice(0, 300);
     const at = new Date(this.parts.now());
     await inTransaction(this.parts.pool, async (client) => {
@@ -135,5 +130,5 @@ export class Bounces {
 }
 
 /** The text of the part of that media type; null when there is none. */
-const partOf = (mail: ParsedMail, type: string): string | null =>
-  mail.attachments.find((part) => part.contentType.toLowerCase() === type)?.content.toString('utf8') ?? null;
+const partOf = (mail: ReadMail, type: string): string | null =>
+  mail.reports.find((part) => part.type === type)?.text ?? null;

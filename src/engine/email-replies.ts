@@ -1,15 +1,14 @@
 import { createHash } from 'node:crypto';
-import { simpleParser } from 'mailparser';
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
 import { automaticMail } from '../core/mail/automatic-mail.ts';
 import { headersByName } from '../core/mail/header-lines.ts';
-import { visibleReply } from '../core/mail/visible-reply.ts';
 import { commandOf } from '../core/message/command-words.ts';
 import { soundsLikeRefusal } from '../core/message/sounds-like-refusal.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import type { StrangerReader } from '../reading/stranger-reader.ts';
 import type { Bell } from './bell.ts';
 import { noteMessage } from './conversation.ts';
 import { doubt } from './doubt.ts';
@@ -29,7 +28,7 @@ export const repliedDelivery = (localPart: string): string | null => LOCAL.exec(
 
 /** Takes in what people answer to emails: kept in their conversation, and told to whatever waits for a reply. */
 export class EmailReplies {
-  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; now: () => number }) {}
+  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; reader: StrangerReader; now: () => number }) {}
 
   /** `envelopeFrom` is the SMTP reverse-path, empty for the null one. */
   async take(deliveryId: string, body: Buffer, envelopeFrom: string): Promise<void> {
@@ -41,12 +40,12 @@ export class EmailReplies {
     const delivery = rows[0];
     if (!delivery?.lead_id) return;
     const leadId = delivery.lead_id;
-    const mail = await simpleParser(body, { skipImageLinks: true, maxHtmlLengthToParse: 2_000_000 });
+    const mail = await this.parts.reader.mail(body, false);
     const headers = headersByName(mail.headerLines);
-    const sender = storableText(mail.from?.value[0]?.address ?? envelopeFrom);
-    const subject = storableText(mail.subject ?? '');
+    const sender = storableText(mail.from || envelopeFrom);
+    const subject = storableText(mail.subject);
     const machine = automaticMail({ headers, envelopeFrom, fromAddress: sender, subject }) !== null;
-    const text = storableText(visibleReply(mail.text ?? '')) || subject || 'An empty mail';
+    const text = storableText(mail.reply) || subject || 'An empty mail';
     // A mail that comes again is the same mail; one without an id is known by what it is.
     const remoteId = (mail.messageId ?? createHash('sha256').update(body).digest('hex')).slice(0, 300);
     const at = new Date(now());

@@ -10,6 +10,7 @@ import { leadZone } from '../core/time/phone-zone.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem } from '../db/hot/rows.ts';
 import type { HotStore } from '../db/hot/store.ts';
+import type { StrangerReader } from '../reading/stranger-reader.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { ArrivalRate } from './arrival-rate.ts';
 import type { Bell } from './bell.ts';
@@ -39,6 +40,7 @@ const REFUSAL_STATUS: Record<string, 400 | 422> = {
   shape: 422,
   'other-form': 422,
   empty: 422,
+  'too-heavy': 422,
 };
 const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
 
@@ -63,6 +65,7 @@ export class Intake {
       conductor: Conductor;
       leases: Leases;
       bell: Bell;
+      reader: StrangerReader;
       now: () => number;
     },
   ) {
@@ -205,7 +208,7 @@ export class Intake {
 
   private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
     const { kind, settings } = kindOf(source);
-    const reading: SourceReading = await kind.read(raw, settings);
+    const reading: SourceReading = await this.parts.reader.arrival(kind, raw, settings);
     if (!reading.ok)
       return { items: [], drafts: [], saidAt: [], refusal: { code: reading.code, problem: reading.problem } };
     const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));

@@ -2,6 +2,7 @@ import type pg from 'pg';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import { ServiceCaller } from '../gateways/service.ts';
+import type { StrangerReader } from '../reading/stranger-reader.ts';
 import type { FileStore, SheetChange, SheetStore, SourceDesk } from '../sources/source-module.ts';
 import type { TableReader } from '../tables/table-reader.ts';
 
@@ -15,6 +16,7 @@ export class SourceDesks {
       secrets: SecretBox;
       http: HttpCaller;
       tables: TableReader;
+      reader: StrangerReader;
       now: () => number;
     },
   ) {
@@ -23,11 +25,15 @@ export class SourceDesks {
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourceDesk {
-    const { pool, secrets, http, tables, now } = this.parts;
+    const { pool, secrets, http, tables, reader, now } = this.parts;
     return {
       services: this.services,
       http,
       tables,
+      feed: (bytes, address) =>
+        reader
+          .read('feed', { bytes, address })
+          .catch((error: Error) => ({ ok: false as const, problem: error.message })),
       businessName,
       get now() {
         return now();

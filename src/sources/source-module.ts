@@ -4,6 +4,7 @@ import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
 import type { TableReader } from '../tables/table-reader.ts';
+import type { Feed } from './content-feed/feed.ts';
 
 /** What a kind of source may use of the outside world and of our own storage. */
 export interface SourceDesk {
@@ -20,6 +21,8 @@ export interface SourceDesk {
   /** Forms that are filled in inside the chat. */
   chatForms(): Promise<{ id: string; name: string }[]>;
   tables: TableReader;
+  /** Reads a feed, apart from what answers people. */
+  feed(bytes: Uint8Array, address: string): Promise<Feed>;
   /** Which of these items have come in before; of this source. */
   seen(externalIds: string[]): Promise<Set<string>>;
 }

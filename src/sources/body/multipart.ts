@@ -1,6 +1,7 @@
 import busboy from 'busboy';
 import type { RawArrival } from '../../core/source/source-kind.ts';
 import type { Body } from './body.ts';
+import { NamedValues } from './named-values.ts';
 
 /** Multipart form data (RFC 7578). Of a file its name and size become the field; the file itself stays in the raw body. */
 export function readMultipart(raw: RawArrival): Promise<Body> {
@@ -10,8 +11,8 @@ export function readMultipart(raw: RawArrival): Promise<Body> {
     problem: `The multipart body is broken: ${why}.`,
   });
   return new Promise((resolve) => {
-    const values = new Map<string, string[]>();
-    const add = (name: string, value: string) => values.set(name, [...(values.get(name) ?? []), value]);
+    const values = new NamedValues();
+    const add = (name: string, value: string) => values.add(name, value);
     let parser: busboy.Busboy;
     try {
       parser = busboy({
@@ -47,10 +48,7 @@ export function readMultipart(raw: RawArrival): Promise<Body> {
       resolve(
         values.size === 0
           ? { ok: false, code: 'empty', problem: 'There is nothing in it: send at least one field.' }
-          : {
-              ok: true,
-              value: Object.fromEntries([...values].map(([name, list]) => [name, list.length === 1 ? list[0] : list])),
-            },
+          : { ok: true, value: values.value() },
       ),
     );
     parser.end(Buffer.from(raw.body));

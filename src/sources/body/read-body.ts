@@ -2,6 +2,7 @@ import { isInteger, isSafeNumber, parse } from 'lossless-json';
 import type { RawArrival } from '../../core/source/source-kind.ts';
 import type { Body } from './body.ts';
 import { readMultipart } from './multipart.ts';
+import { NamedValues, TOO_MANY } from './named-values.ts';
 import { readXml } from './xml.ts';
 
 const utf8 = new TextDecoder('utf-8', { fatal: true });
@@ -24,7 +25,7 @@ export async function readBody(raw: RawArrival): Promise<Body> {
   } catch {
     return { ok: false, code: 'not-utf8', problem: 'The body is not valid UTF-8. Send it as UTF-8.' };
   }
-  if (type === 'application/x-www-form-urlencoded') return { ok: true, value: formValue(text) };
+  if (type === 'application/x-www-form-urlencoded') return readForm(text);
   if (type !== '' && !/^(application|text)\/([\w.-]+\+)?json$/.test(type) && type !== 'text/plain')
     return {
       ok: false,
@@ -58,11 +59,10 @@ function parseJson(text: string): unknown {
   });
 }
 
-/** Repeated names become a list, in order. A Map, so that a field named "__proto__" is only a name. */
-function formValue(text: string): unknown {
-  const values = new Map<string, string[]>();
-  for (const [name, value] of new URLSearchParams(text)) values.set(name, [...(values.get(name) ?? []), value]);
-  return Object.fromEntries([...values].map(([name, list]) => [name, list.length === 1 ? list[0] : list]));
+function readForm(text: string): Body {
+  const values = new NamedValues();
+  for (const [name, value] of new URLSearchParams(text)) if (!values.add(name, value)) return TOO_MANY;
+  return { ok: true, value: values.value() };
 }
 
 function nestsDeeperThan(text: string, limit: number): boolean {

@@ -44,7 +44,17 @@ export function decodeXml(bytes: Uint8Array): string | null {
   }
 }
 
-/** What makes a document dangerous to read: entities of its own (they can multiply without end), depth, and sheer number. */
+/** Sections whose inside is no markup, by how they open and shut. */
+const SECTIONS = [
+  ['<!--', '-->', 'a comment'],
+  ['<![CDATA[', ']]>', 'a CDATA section'],
+  ['<?', '?>', 'an instruction'],
+] as const;
+
+/**
+ * What makes a document dangerous to read: entities of its own (they can multiply without end), depth, sheer number, and openings that never
+ * shut, which parsers look for the end of again and again. Goes through it once.
+ */
 export function xmlDanger(text: string): Extract<Body, { ok: false }> | null {
   if (/<!ENTITY/i.test(text))
     return {
@@ -54,13 +64,31 @@ export function xmlDanger(text: string): Extract<Body, { ok: false }> | null {
     };
   let depth = 0;
   let tags = 0;
-  for (const tag of text
-    .replace(/<!\[CDATA\[[\s\S]*?\]\]>|<!--[\s\S]*?-->/g, '')
-    .matchAll(/<(\/?)[^\s<>!?/][^<>]*>/g)) {
-    if (++tags > MOST_TAGS) return { ok: false, code: 'too-many', problem: `It has more than ${MOST_TAGS} XML tags.` };
-    if (tag[1] === '/') depth--;
-    else if (!tag[0].endsWith('/>') && ++depth > MAX_DEPTH)
-      return { ok: false, code: 'too-deep', problem: `The XML is nested more than ${MAX_DEPTH} levels deep.` };
+  for (let at = text.indexOf('<'); at >= 0; at = text.indexOf('<', at)) {
+    const section = SECTIONS.find(([open]) => text.startsWith(open, at));
+    if (section) {
+      const end = text.indexOf(section[1], at + section[0].length);
+      if (end < 0)
+        return { ok: false, code: 'not-xml', problem: `The XML is broken: ${section[2]} is opened and not shut.` };
+      at = end + section[1].length;
+      continue;
+    }
+    const next = text.charCodeAt(at + 1);
+    if (next === 33) {
+      // A declaration may hold others: what it opens is looked at too.
+      at += 2;
+      continue;
+    }
+    const end = text.indexOf('>', at);
+    if (end < 0) return { ok: false, code: 'not-xml', problem: 'The XML is broken: a tag is opened and not shut.' };
+    if (next === 47) depth--;
+    else {
+      if (++tags > MOST_TAGS)
+        return { ok: false, code: 'too-many', problem: `It has more than ${MOST_TAGS} XML tags.` };
+      if (text.charCodeAt(end - 1) !== 47 && ++depth > MAX_DEPTH)
+        return { ok: false, code: 'too-deep', problem: `The XML is nested more than ${MAX_DEPTH} levels deep.` };
+    }
+    at = end;
   }
   return null;
 }

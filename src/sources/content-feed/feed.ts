@@ -36,6 +36,7 @@ const parser = new XMLParser({
 /** What people would read of HTML: no tags, no addresses of links and pictures, no shouting. */
 const readHtml = compile({
   wordwrap: false,
+  limits: { maxInputLength: 100_000, maxDepth: 60, maxChildNodes: 2000 },
   selectors: [
     { selector: 'a', options: { ignoreHref: true } },
     { selector: 'img', format: 'skip' },
@@ -44,14 +45,21 @@ const readHtml = compile({
 });
 
 /** The characters of a piece of XML: elements within it are left out with their words kept, entities read once, CDATA as it is. */
-const once = (raw: string): string =>
-  raw
-    .split(/(<!\[CDATA\[[\s\S]*?\]\]>)/)
-    .map((part) => (part.startsWith('<![CDATA[') ? part.slice(9, -3) : part.trim() === '' ? part : readHtml(part)))
-    .join('')
-    .trim();
+function once(raw: string): string {
+  const words: string[] = [];
+  for (let at = 0; at < raw.length; ) {
+    const open = raw.indexOf('<![CDATA[', at);
+    const shut = open < 0 ? -1 : raw.indexOf(']]>', open);
+    const plain = raw.slice(at, shut < 0 ? raw.length : open);
+    words.push(plain.trim() === '' ? plain : readHtml(plain));
+    if (shut < 0) break;
+    words.push(raw.slice(open + 9, shut));
+    at = shut + 3;
+  }
+  return words.join('').trim();
+}
 
-const MARKUP = /<\/?[a-z][^>]*>|&(?:#\d+|#x[\da-f]+|[a-z]+\d*);/i;
+const MARKUP = /<\/?[a-z][^<>]*>|&(?:#\d+|#x[\da-f]+|[a-z]+\d*);/i;
 
 /** Words of an element for people. RSS says nothing of what its text is, and everybody writes HTML there; Atom says (RFC 4287 §3.1.1). */
 function words(node: unknown): string {

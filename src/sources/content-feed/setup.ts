@@ -9,7 +9,7 @@ import {
   trouble,
 } from '../source-module.ts';
 import type { FeedSettings } from './definition.ts';
-import { type FeedEntry, readFeed } from './feed.ts';
+import type { FeedEntry } from './feed.ts';
 
 const Input = z.object({
   address: z.string().trim().min(1, 'Paste the address of the feed').max(2000),
@@ -58,7 +58,7 @@ async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null
         retryAfterMs: retryAfterMs(reply.retryAfter, desk.now),
       };
     if (reply.cut) return trouble('The feed is larger than 5 MB and was not read.');
-    const feed = readFeed(reply.bytes, at);
+    const feed = await desk.feed(reply.bytes, at);
     if (!feed.ok) return trouble(feed.problem);
     const { title, entries } = feed;
     return {
