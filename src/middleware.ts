@@ -24,6 +24,7 @@ function isForeign(request: Request, publicUrl: string): boolean {
   const origin = request.headers.get('origin');
   if (origin === null) return true;
   const host = request.headers.get('host');
+  if (!URL.canParse(origin)) return true;
   return origin !== new URL(publicUrl).origin && (host === null || new URL(origin).host !== host);
 }
 

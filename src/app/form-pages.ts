@@ -62,8 +62,10 @@ export async function sendFormPage(
   const trap = bot ? 'a field that people do not see was filled in.' : trapOf(runtime, typed);
   const wording = page.consent.wordings.at(-1);
   const submission: Submission = {
+    // The same page sent in again as it was is the same entry; with something else in it, another.
     id: createHash('sha256')
       .update(typed.ticket ?? randomBytes(16))
+      .update(JSON.stringify(Object.entries(typed).sort()))
       .digest('hex')
       .slice(0, 40),
     answers: checked.ok

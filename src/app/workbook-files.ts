@@ -53,6 +53,10 @@ export async function uploadFile(use: Use, sourceId: string, name: string, bytes
   return (await listFiles(use, sourceId))[0]!;
 }
 
+/** Whether there is a source that files are dropped off for under this key. */
+export const awaitsFiles = async (runtime: Runtime, key: string): Promise<boolean> =>
+  (await runtime.directory.sourceByKey(key))?.kind === workbook.kind;
+
 /** Takes a file a script drops off. Null when there is no such place. */
 export async function dropFile(runtime: Runtime, key: string, bytes: Buffer): Promise<{ id: string } | null> {
   const source = await runtime.orm.em.fork().findOne(Source, { key, kind: workbook.kind });

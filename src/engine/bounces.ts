@@ -37,6 +37,12 @@ interface BouncedDelivery {
 export class Bounces {
   constructor(private readonly parts: { pool: pg.Pool; bell: Bell; reader: StrangerReader; now: () => number }) {}
 
+  /** Whether there is such a delivery: what is about none of ours is not read at all. */
+  async knows(deliveryId: string): Promise<boolean> {
+    const { rows } = await this.parts.pool.query('select from delivery where id = $1', [deliveryId]);
+    return rows.length > 0;
+  }
+
   /** `envelopeFrom` is the SMTP reverse-path, empty for the null one. */
   async take(deliveryId: string, body: Buffer, envelopeFrom: string): Promise<void> {
     const { rows } = await this.parts.pool.query<BouncedDelivery>(

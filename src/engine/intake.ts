@@ -23,6 +23,9 @@ export const MOST_BYTES = 1024 * 1024;
 /** Largest mail taken, in bytes: 12 MiB, attachments and all. */
 export const MOST_MAIL_BYTES = 12 * 1024 * 1024;
 
+/** Of what is not signed as it should be, what is kept of a source in a minute. What comes beyond is answered and forgotten. */
+const UNSIGNED_PER_MINUTE = 10;
+
 /** What the sender is told; `problem` by RFC 9457. */
 export type IntakeReply =
   | { status: 202; arrivalId: string; repeat: boolean; count: number }
@@ -57,6 +60,7 @@ interface Understood {
 /** Takes in what arrives at a source's address: stores it, and answers 2xx only after the commit. */
 export class Intake {
   private readonly rate: ArrivalRate;
+  private readonly unsignedRate: ArrivalRate;
 
   constructor(
     private readonly parts: {
@@ -70,6 +74,7 @@ export class Intake {
     },
   ) {
     this.rate = new ArrivalRate(parts.now);
+    this.unsignedRate = new ArrivalRate(parts.now);
   }
 
   /** `door` is the way it came; a source that takes arrivals by another way does not listen here. */
@@ -96,6 +101,15 @@ export class Intake {
 
   /** The same for a source that is known already; throws when it could not be stored. */
   async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
+    const { kind, settings } = kindOf(source);
+    const unsigned = this.signatureProblem(kind.signedBy(settings), source.secret, raw);
+    // Anybody can send something unsigned: some of it is kept as evidence, but under no sender's id, and of its own allowance, so that it cannot
+    // stand in the sender's way.
+    if (unsigned) {
+      if (this.unsignedRate.take(source.id, UNSIGNED_PER_MINUTE) === null)
+        return this.refuse(source, raw, 401, `signature-${unsigned.code}`, unsigned.problem);
+      return { status: 401, code: `signature-${unsigned.code}`, problem: unsigned.problem };
+    }
     const wait = this.rate.take(source.id, source.mostPerMinute);
     if (wait !== null)
       return {
@@ -104,10 +118,6 @@ export class Intake {
         problem: `This source takes ${source.mostPerMinute} arrivals a minute. Nothing was kept; send it again in ${wait} seconds.`,
         retryAfter: wait,
       };
-    const { kind, settings } = kindOf(source);
-    const unsigned = this.signatureProblem(kind.signedBy(settings), source.secret, raw);
-    // Anybody can send something unsigned: it is kept as evidence, but under no sender's id, so it cannot stand in its way.
-    if (unsigned) return this.refuse(source, raw, 401, `signature-${unsigned.code}`, unsigned.problem);
 
     const { items, drafts, refusal } = await this.understand(source, raw);
     if (refusal) return this.refuse(source, raw, REFUSAL_STATUS[refusal.code] ?? 400, refusal.code, refusal.problem);

@@ -13,6 +13,7 @@ import type { SourceDesks } from './source-desks.ts';
 const AT_ONCE = 16;
 /** How often a source that is looked at at once is looked at when nobody says that something has changed, in milliseconds. */
 const AT_ONCE_MS = 5000;
+const UNFORESEEN = 'It could not be read, for a reason Pine Bell did not foresee and has written to its log.';
 /** How long a claim holds, in seconds: longer than the longest call may take. A process that dies frees its claims so. */
 const CLAIM_SECONDS = 90;
 /** Between tries while the other side is in trouble. Common practice, no source. */
@@ -120,8 +121,9 @@ export class Puller {
 
   /** Fetches batch after batch until there is no more, keeping the claim as it goes; each is stored before the next is asked for. */
   private async fetchAll(claim: Claim): Promise<void> {
+    let source: KnownSource | null = null;
     try {
-      const source = await this.parts.directory.sourceNow(claim.source_id);
+      source = await this.parts.directory.sourceNow(claim.source_id);
       const puller = source && sourceModules.get(source.kind)?.puller;
       const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
       if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');
@@ -132,8 +134,12 @@ export class Puller {
         if (this.stopping) return;
       }
     } catch (error) {
-      // The claim runs out by itself and the source is fetched from again; what was stored is stored.
+      // What was stored is stored. Whatever it was, nobody is left to think that all is well.
       console.error(`source ${claim.source_id} not fetched: ${(error as Error).message}`);
+      if (source)
+        await this.noteTrouble(source, claim, { ok: false, problem: UNFORESEEN, retryAfterMs: null }).catch(
+          (worse: Error) => console.error(`and not noted: ${worse.message}`),
+        );
     }
   }
 

@@ -5,6 +5,9 @@ import { MOST_MAIL_BYTES } from '../engine/intake.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
 
+/** Most recipients of one mail that are ours: a form or a bounce has one. */
+const MOST_RECIPIENTS = 10;
+
 /** An answer of ours in the words of SMTP (RFC 5321 §4.2, RFC 3463). */
 class SmtpAnswer extends Error {
   constructor(
@@ -45,8 +48,17 @@ export function mailListener(runtime: Runtime): SMTPServer {
     size: MOST_MAIL_BYTES,
     maxClients: 100,
     socketTimeout: 60_000,
-    onRcptTo(address, _session, callback) {
-      if (ours(address.address, bouncedDelivery) ?? ours(address.address, repliedDelivery)) return callback();
+    onRcptTo(address, session, callback) {
+      if (session.envelope.rcptTo.length >= MOST_RECIPIENTS)
+        return callback(new SmtpAnswer(452, '4.5.3 Too many recipients'));
+      const delivery = ours(address.address, bouncedDelivery) ?? ours(address.address, repliedDelivery);
+      if (delivery !== null) {
+        runtime.bounces.knows(delivery).then(
+          (known) => callback(known ? null : new SmtpAnswer(550, '5.1.1 No mail of ours has this address')),
+          () => callback(new SmtpAnswer(451, '4.3.0 Cannot look just now, come again')),
+        );
+        return;
+      }
       sourceOf(address.address).then(
         (source) => callback(source ? null : new SmtpAnswer(550, '5.1.1 No source has this address')),
         () => callback(new SmtpAnswer(451, '4.3.0 Cannot look just now, come again')),

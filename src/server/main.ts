@@ -5,12 +5,13 @@ import { pathToFileURL } from 'node:url';
 import { Refusal } from '../app/actor.ts';
 import { leaveByOneClick } from '../app/leaving.ts';
 import { isSetUp, setUpCode } from '../app/sign-in.ts';
-import { dropFile } from '../app/workbook-files.ts';
+import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
+import { refusedAtTheBorder, takeForm } from './border.ts';
 import { knownHost } from './known-host.ts';
 import { mailListener } from './mail-listener.ts';
 import { readRequestBody } from './request-body.ts';
@@ -107,6 +108,13 @@ async function takeFile(key: string, request: IncomingMessage, response: ServerR
     response.setHeader('allow', 'PUT, POST');
     return problem(response, 405, 'method', 'Send the file by PUT.');
   }
+  // Nothing is read for whoever has made an address up.
+  if (!(await awaitsFiles(runtime, key))) {
+    response.setHeader('connection', 'close');
+    problem(response, 404, 'no-such-source', 'No file is awaited at this address. Copy it again from the source.');
+    setTimeout(() => request.destroy(), 500).unref();
+    return;
+  }
   const body = await readRequestBody(request, MOST_FILE_BYTES);
   if (body === 'broken-off') return;
   if (body === 'too-big') {
@@ -193,6 +201,8 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
       'another-host',
       `Pine Bell answers at ${settings.publicUrl}. Whoever runs it can say so if it has other names: PINEBELL_URL, PINEBELL_HOSTS.`,
     );
+  const refused = refusedAtTheBorder(request);
+  if (refused) return problem(response, refused.status, refused.code, refused.detail);
   const hook = HOOK.exec(request.url ?? '');
   if (hook) {
     takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
@@ -228,7 +238,14 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   }
   if (request.url === '/healthz') return answer(response, 200, { ok: true });
   settleForwarding(request);
-  if (!files(request, response)) pages(request, response);
+  if (files(request, response)) return;
+  takeForm(request, response).then(
+    (wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)),
+    (error: Error) => {
+      console.error(`form: ${error.message}`);
+      if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
+    },
+  );
 });
 server.keepAliveTimeout = 60_000;
 server.listen(settings.port, settings.host, () => {

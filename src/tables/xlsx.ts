@@ -228,6 +228,17 @@ function columnOf(reference: string): number | null {
   return i === 0 || column > 16_384 ? null : column - 1;
 }
 
+/** Rows count from 1 and upwards (ECMA-376 part 1, §18.3.1.73); no program writes more than 1,048,576. */
+function rowOf(written: string, before: number): number {
+  const row = Number(written);
+  if (!Number.isInteger(row) || row <= before || row > 1_048_576)
+    throw new TableProblem(
+      'bad-row',
+      `The workbook is damaged: after row ${before} comes one with the number “${written.slice(0, 20)}”. Open it and save it again.`,
+    );
+  return row;
+}
+
 /** 54 gives "BC". */
 function nameOf(column: number): string {
   let name = '';
@@ -288,7 +299,7 @@ export async function* readXlsx(bytes: Buffer, tab: string | null, limits: Table
   const parsing = parsePart(book, chosen.part, {
     open: (tag, a) => {
       if (tag === 'row') {
-        rowNumber = a.r === undefined ? rowNumber + 1 : Number(a.r);
+        rowNumber = a.r === undefined ? rowNumber + 1 : rowOf(a.r, rowNumber);
         cells = [];
         troubles = [];
         column = -1;

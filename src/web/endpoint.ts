@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import type { z } from 'zod';
 import { Refusal, refusalOf, type Use } from '../app/actor.ts';
 import { keepWithin } from '../app/wall.ts';
+import { nestsDeeperThan } from '../sources/body/read-body.ts';
 
 /** The use case's surroundings for a request that is signed in. */
 export function surroundings(context: Pick<APIContext, 'locals'>): Use {
@@ -37,26 +38,52 @@ export const json = (value: unknown, status = 200): Response =>
 
 const MOST = 2 * 1024 * 1024;
 
+const tooBig = () => new Refusal(413, 'too-big', 'That is more than can be saved at once.');
+
+/** The text of a body, counted as it comes: a body in chunks says nothing of its length. */
+async function readText(request: Request): Promise<string> {
+  if (Number(request.headers.get('content-length') ?? 0) > MOST) throw tooBig();
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
+    size += chunk.length;
+    if (size > MOST) throw tooBig();
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks).toString('utf8');
+}
+
+/** Deeper than this nothing of ours nests. */
+const DEEPEST = 100;
+
 async function readInput<S extends z.ZodType>(use: Use, request: Request, schema: S): Promise<z.infer<S>> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST)
-    throw new Refusal(422, 'too-big', 'That is more than can be saved at once.');
+  const text = await readText(request);
+  if (nestsDeeperThan(text, DEEPEST))
+    throw new Refusal(422, 'too-deep', `It is nested more than ${DEEPEST} levels deep.`);
   let value: unknown;
   try {
     // Nothing sent is nothing chosen: what has a default gets it.
-    value = JSON.parse((await request.text()) || '{}');
+    value = JSON.parse(text || '{}');
   } catch {
     throw new Refusal(400, 'not-json', 'The request is not valid JSON.');
   }
-  // As it was read, so that no way of writing an id in JSON gets past.
-  await keepWithin(use, JSON.stringify(value) + new URL(request.url).searchParams);
-  const read = schema.safeParse(value);
-  if (!read.success) {
-    const issue = read.error.issues[0];
+  // As it was read, so that no way of writing something in JSON gets past.
+  const read = JSON.stringify(value);
+  if (/\\u0000|\\ud[89a-f]/.test(read))
+    throw new Refusal(
+      422,
+      'character',
+      'A character in it cannot be kept: U+0000, or half of one that is written as two. Take it out and save again.',
+    );
+  await keepWithin(use, read + new URL(request.url).searchParams);
+  const result = schema.safeParse(value);
+  if (!result.success) {
+    const issue = result.error.issues[0];
     throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, {
       field: issue?.path.join('.') ?? '',
     });
   }
-  return read.data;
+  return result.data;
 }
 
 /** An API route that reads a body by its schema, does one use case, and answers JSON. */

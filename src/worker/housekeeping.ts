@@ -1,7 +1,19 @@
+import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
 import type { Machinery } from '../machinery.ts';
+
+/** What was sent with a wrong signature is kept this long, and so many of each source: enough to see what is wrong. */
+const UNSIGNED_DAYS = 7;
+const MOST_UNSIGNED = 100;
 
 /** Throws out what is past its time: sign-ins that have ended, failed ones older than a day. */
 export async function housekeeping({ pool }: Pick<Machinery, 'pool'>): Promise<void> {
   await pool.query(`delete from session where expires_at < now()`);
+  await pool.query(
+    `delete from arrival where id in (select id from (
+       select id, received_at, row_number() over (partition by source_id order by received_at desc) as n from arrival
+       where state = 'refused' and lead_id is null and received_at > now() - ($3::int + 2) * interval '1 day' and (problem = any($1) or problem like 'The header % with the signature is missing.')) unsigned
+       where n > $2 or received_at < now() - $3::int * interval '1 day')`,
+    [Object.values(SIGNATURE_PROBLEMS), MOST_UNSIGNED, UNSIGNED_DAYS],
+  );
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
 }

@@ -65,7 +65,8 @@ function readForm(text: string): Body {
   return { ok: true, value: values.value() };
 }
 
-function nestsDeeperThan(text: string, limit: number): boolean {
+/** Whether a text of JSON nests deeper than that, without reading it. */
+export function nestsDeeperThan(text: string, limit: number): boolean {
   let depth = 0;
   let inString = false;
   for (let i = 0; i < text.length; i++) {

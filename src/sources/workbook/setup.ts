@@ -20,7 +20,8 @@ export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   }),
 };
 
-const Cursor = z.object({ fileId: z.string(), row: z.number().int() }).nullable();
+/** A place that cannot be read is the beginning: what came in before is known by its key. */
+const Cursor = z.object({ fileId: z.string(), row: z.number().int() }).nullable().catch(null);
 const BATCH = 500;
 
 /** A row of the file as an arrival, by the columns as they stand in this file. */
