@@ -50,17 +50,79 @@ function stop(code) {
   return stopping;
 }
 
+/** What went wrong and was mended, for *How it is running*; the newest hundred. */
+function note(what, more = '') {
+  console.error(`[${what}] ${more}`);
+  const file = join(folder, 'incidents.jsonl');
+  const before = existsSync(file) ? readFileSync(file, 'utf8').split('\n').filter(Boolean).slice(-99) : [];
+  try {
+    writeFileSync(file, `${[...before, JSON.stringify({ at: new Date().toISOString(), what, more })].join('\n')}\n`, {
+      mode: 0o600,
+    });
+  } catch {
+    /* A full disk is what is being told about. */
+  }
+}
+
+/** How often a process is asked whether it is still there, and how long it may owe an answer, in milliseconds. */
+const ASK_EVERY = 2000;
+const LONGEST_SILENCE = 10_000;
+
+/** Ends a process that is there and answers nothing: it cannot do so itself. */
+function watchOver(name, { child, ended }) {
+  let heard = Date.now();
+  let asked = Date.now();
+  child.on('message', () => {
+    heard = Date.now();
+  });
+  const timer = setInterval(() => {
+    // Stood still ourselves, as while PostgreSQL is started: nobody could be heard meanwhile.
+    if (Date.now() - asked > 2 * ASK_EVERY) heard = Date.now();
+    asked = Date.now();
+    if (Date.now() - heard > LONGEST_SILENCE && !stopping) {
+      note(name, 'did not answer for 10 seconds and was ended');
+      child.kill('SIGKILL');
+    } else if (child.connected) child.send('there?', () => {});
+  }, ASK_EVERY);
+  ended.then(() => clearInterval(timer));
+}
+
+/** Starts PostgreSQL again when it is gone, as often as it takes: killed, or stopped by a full disk. */
+async function watchPostgres(env) {
+  for (let failed = 0; !stopping; ) {
+    await new Promise((r) => setTimeout(r, failed === 0 ? 1000 : Math.min(500 * 2 ** failed, 10_000)));
+    if (stopping || postgres.pid() !== null) continue;
+    if (failed === 0) note('postgres', 'ended and is started again');
+    try {
+      const again = await startPostgres(folder);
+      if (stopping) return again.stop('immediate');
+      postgres = again;
+      failed = 0;
+      note('postgres', 'is back');
+      const url = postgres.url('pinebell');
+      if (url === env.DATABASE_URL) continue;
+      // Its port was taken meanwhile: whoever has the old address begins anew with the new one.
+      env.DATABASE_URL = url;
+      for (const one of [...running]) one.child.kill('SIGTERM');
+    } catch (error) {
+      if (failed === 0) note('postgres', `cannot be started yet and is tried again: ${error.message}`);
+      failed += 1;
+    }
+  }
+}
+
 /** Keeps a process going: one that dies is started again, more slowly each time. */
 async function keep(name, env) {
   const started = startProcess(name, env);
   running.push(started);
   const ready = await started.ready;
+  watchOver(name, started);
   let pause = 500;
   const watch = (one) =>
     one.ended.then(async ({ code, signal }) => {
       running.splice(running.indexOf(one), 1);
       if (stopping) return;
-      console.error(`[${name}] ended (${signal ?? code}) and is started again`);
+      note(name, `ended (${signal ?? code}) and is started again`);
       await new Promise((r) => setTimeout(r, pause));
       pause = Math.min(pause * 2, 15_000);
       if (stopping) return;
@@ -69,6 +131,7 @@ async function keep(name, env) {
       next.ready.then(
         () => {
           pause = 500;
+          watchOver(name, next);
         },
         () => {},
       );
@@ -140,6 +203,7 @@ async function main() {
     await once('demo', env);
   }
   const [{ setUpCode }] = await Promise.all([keep('web', env), keep('worker', env)]);
+  if (postgres) void watchPostgres(env);
   say(
     demo
       ? `Pine Bell is at ${env.PINEBELL_URL}  sign in: oona@wrenfield.example / ring-the-bell`

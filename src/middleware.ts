@@ -1,8 +1,10 @@
 import { defineMiddleware } from 'astro:middleware';
+import type { APIContext, MiddlewareNext } from 'astro';
 import { Refusal } from './app/actor.ts';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
+import { databaseAway, isDatabaseAway } from './web/database-away.ts';
 import { problemResponse } from './web/endpoint.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
 
@@ -28,7 +30,17 @@ function isForeign(request: Request, publicUrl: string): boolean {
   return origin !== new URL(publicUrl).origin && (host === null || new URL(origin).host !== host);
 }
 
+/** With the database away, in words of ours. */
 export const onRequest = defineMiddleware(async (context, next) => {
+  try {
+    return await guarded(context, next);
+  } catch (error) {
+    if (!isDatabaseAway(error)) throw error;
+    return databaseAway(context.url.pathname);
+  }
+});
+
+async function guarded(context: APIContext, next: MiddlewareNext): Promise<Response> {
   const runtime = await getRuntime();
   const { request, cookies, locals } = context;
   const path = context.url.pathname.replace(/(.)\/$/, '$1');
@@ -56,4 +68,4 @@ export const onRequest = defineMiddleware(async (context, next) => {
     headers.set('cache-control', 'no-store');
   }
   return response;
-});
+}

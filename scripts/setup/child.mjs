@@ -9,7 +9,8 @@ export function startProcess(name, env, { log = (line) => console.error(line) } 
   const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
     env: { ...process.env, NODE_ENV: 'production', PINEBELL_STOP_WITH_PARENT: '1', ...env },
     // Its standard input stays open as long as we are there: that is how it knows.
-    stdio: ['pipe', 'pipe', 'pipe'],
+    // The fourth is how it is asked whether it is still there.
+    stdio: ['pipe', 'pipe', 'pipe', 'ipc'],
   });
   const ended = new Promise((resolve) => child.once('exit', (code, signal) => resolve({ code, signal })));
   const lines = (stream, each) => {

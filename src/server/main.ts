@@ -11,6 +11,7 @@ import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
+import { answerParent } from '../watched.ts';
 import { refusedAtTheBorder, takeForm } from './border.ts';
 import { knownHost } from './known-host.ts';
 import { mailListener } from './mail-listener.ts';
@@ -133,6 +134,24 @@ async function takeFile(key: string, request: IncomingMessage, response: ServerR
   }
 }
 
+/** Longest the database may take to be called well, in milliseconds. */
+const LONGEST_DATABASE_MS = 2000;
+let asking: Promise<boolean> | null = null;
+
+/** Whether the database answers just now; asked once for all who want to know at the same time. */
+function databaseAnswers(): Promise<boolean> {
+  asking ??= Promise.race([
+    runtime.pool.query('select 1').then(
+      () => true,
+      () => false,
+    ),
+    new Promise<boolean>((resolve) => setTimeout(() => resolve(false), LONGEST_DATABASE_MS).unref()),
+  ]).finally(() => {
+    asking = null;
+  });
+  return asking;
+}
+
 const SHORT = /^\/([lo])\/([0-9A-Za-z]{1,20})(?:\.gif)?(?:\?|$)/;
 /** One transparent point (GIF89a). */
 const POINT = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
@@ -236,7 +255,12 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     });
     return;
   }
-  if (request.url === '/healthz') return answer(response, 200, { ok: true });
+  if (request.url === '/healthz') {
+    void databaseAnswers().then((there) =>
+      answer(response, there ? 200 : 503, { ok: there, database: there ? 'answers' : 'does not answer' }),
+    );
+    return;
+  }
   settleForwarding(request);
   if (files(request, response)) return;
   takeForm(request, response).then(
@@ -275,3 +299,4 @@ async function stop(): Promise<void> {
 }
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
 stopWithParent(() => void stop());
+answerParent();

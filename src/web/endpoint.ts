@@ -3,6 +3,7 @@ import type { z } from 'zod';
 import { Refusal, refusalOf, type Use } from '../app/actor.ts';
 import { keepWithin } from '../app/wall.ts';
 import { nestsDeeperThan } from '../sources/body/read-body.ts';
+import { databaseAway, isDatabaseAway } from './database-away.ts';
 
 /** The use case's surroundings for a request that is signed in. */
 export function surroundings(context: Pick<APIContext, 'locals'>): Use {
@@ -13,6 +14,7 @@ export function surroundings(context: Pick<APIContext, 'locals'>): Use {
 
 /** An error as problem details (RFC 9457). */
 export function problemResponse(error: unknown): Response {
+  if (isDatabaseAway(error)) return databaseAway('/api/');
   const known = refusalOf(error);
   if (!known) console.error(error);
   const body = {

@@ -3,6 +3,7 @@ import { Logger, run } from 'graphile-worker';
 import { openPool } from '../db/pool.ts';
 import { openMachinery } from '../machinery.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
+import { answerParent } from '../watched.ts';
 import { housekeeping } from './housekeeping.ts';
 
 // Without the object mapper, which is for screens: a worker that has died is back a second sooner.
@@ -48,3 +49,4 @@ async function stop(): Promise<void> {
 }
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
 stopWithParent(() => void stop());
+answerParent();

@@ -117,17 +117,54 @@ describe('npm start on a data folder of its own', function () {
     );
   });
 
+  const children = () =>
+    readFileSync(`/proc/${running!.pid}/task/${running!.pid}/children`, 'utf8').trim().split(' ').filter(Boolean);
+  const child = (name: string) =>
+    children().find((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`${name}.mjs`));
+  const another = (name: string, than: string) =>
+    until(`another ${name}`, () => child(name) !== undefined && child(name) !== than, 40_000);
+
   it('a worker that dies is started again', async () => {
-    const children = () =>
-      readFileSync(`/proc/${running!.pid}/task/${running!.pid}/children`, 'utf8').trim().split(' ').filter(Boolean);
-    const worker = children().find((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('worker.mjs'))!;
+    const worker = child('worker')!;
     process.kill(Number(worker), 'SIGKILL');
+    await another('worker', worker);
+  });
+
+  it('a process that is there and answers nothing is ended and begun again', async () => {
+    const web = child('web')!;
+    process.kill(Number(web), 'SIGSTOP');
+    await another('web', web);
     await until(
-      'another worker',
-      () =>
-        children().some((pid) => pid !== worker && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('worker.mjs')),
-      20_000,
+      'it to answer',
+      async () => (await fetch(`${url()}/healthz`).catch(() => null))?.status === 200,
+      30_000,
     );
+  });
+
+  it('PostgreSQL killed outright comes back by itself; meanwhile it is said as it is; afterwards all stands there', async () => {
+    const pid = Number(readFileSync(join(folder, 'postgres/postmaster.pid'), 'utf8').split('\n')[0]);
+    const seen = { health: new Set<number>(), page: new Set<number>(), words: '' };
+    process.kill(pid, 'SIGKILL');
+    await until(
+      'the database to be back',
+      async () => {
+        const [health, page] = await Promise.all([fetch(`${url()}/healthz`), fetch(`${url()}/sign-in`)]);
+        seen.health.add(health.status);
+        seen.page.add(page.status);
+        if (page.status === 503) seen.words = await page.text();
+        return seen.health.has(503) && health.status === 200 && page.status === 200;
+      },
+      40_000,
+    );
+    expect([...seen.page].sort(), 'never a bare failure').to.deep.equal(seen.page.has(503) ? [200, 503] : [200]);
+    expect([...seen.health].sort()).to.deep.equal([200, 503]);
+    if (seen.words) expect(seen.words).to.contain('cannot reach its records').and.contain('tries again by itself');
+    const signed = await post('/sign-in', { email: owner.email, password: owner.password });
+    expect(signed.headers.get('location')).to.equal('/');
+    const settings = await fetch(`${url()}/settings`, { headers: { cookie: signed.headers.get('set-cookie')! } });
+    const told = await settings.text();
+    expect(told).to.match(/The database<\/span> is back/);
+    expect(told).to.match(/What answers people and services<\/span> did not answer for 10 seconds/);
   });
 
   it('Ctrl+C stops all of it, PostgreSQL too', async () => {
