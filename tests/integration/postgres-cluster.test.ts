@@ -1,10 +1,21 @@
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import pg from 'pg';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
+import { until } from '../stage/stage.ts';
 
 describe('the private PostgreSQL cluster', function () {
   this.timeout(60_000);
@@ -73,5 +84,43 @@ describe('the private PostgreSQL cluster', function () {
     expect(moved.port).to.not.equal(port);
     expect(JSON.parse(readFileSync(join(folder, 'postgres.json'), 'utf8')).port).to.equal(moved.port);
     expect(await ask(moved.url('postgres'), 'select n from kept')).to.deep.equal([{ n: 42 }]);
+  });
+
+  it('stopped by a full disk, it comes back with its data once there is room', async function () {
+    // Needs a file system of its own, which only root can make.
+    if (process.getuid?.() !== 0 || spawnSync('mount', ['--version']).error) return this.skip();
+    this.timeout(90_000);
+    const small = mkdtempSync(join(tmpdir(), 'pine-bell-small-'));
+    const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=120m', 'tmpfs', small]);
+    if (mounted.status !== 0) return this.skip();
+    try {
+      chmodSync(small, 0o755);
+      let cluster = await startPostgres(small);
+      await ask(cluster.url('postgres'), 'create table kept as select 42 as n');
+      const filler = join(small, 'filler');
+      const { bavail, bsize } = statfsSync(small);
+      writeFileSync(filler, Buffer.alloc(bavail * bsize - 1024 * 1024));
+      // Until there is no room for its journal: then PostgreSQL stops itself rather than lose anything.
+      const said: string[] = [];
+      for (let n = 0; n < 40 && cluster.pid() !== null && said.length < 3; n++)
+        await ask(
+          cluster.url('postgres'),
+          `create table t${n} as select repeat(md5(g::text), 30) from generate_series(1, 3000) g`,
+        ).catch((error: Error) => said.push(error.message));
+      expect(said.join(' ')).to.match(/No space left|terminat|server closed|recovery mode|starting up|ECONN/i);
+      rmSync(filler);
+      // As the start command does: again and again until it is there.
+      cluster = await until('PostgreSQL to be back', () => startPostgres(small).catch(() => null), 60_000);
+      const rows = await until(
+        'it to answer',
+        () => ask(cluster.url('postgres'), 'select n from kept').catch(() => null),
+        30_000,
+      );
+      expect(rows).to.deep.equal([{ n: 42 }]);
+      cluster.stop('immediate');
+    } finally {
+      spawnSync('umount', ['-l', small]);
+      rmSync(small, { recursive: true, force: true });
+    }
   });
 });
