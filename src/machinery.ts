@@ -155,7 +155,7 @@ export function openMachinery(): Machinery {
     ...deliveryParts,
   });
   const bookings = new Bookings({ pool, bell });
-  const bulkWorker = new BulkWorker({ pool, door, bell, holder: leases.holder, now });
+  const bulkWorker = new BulkWorker({ pool, door, tables, bell, holder: leases.holder, now });
   return {
     settings,
     pool,

@@ -2,7 +2,9 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { eraseFromRecord } from '../engine/erase-lead.ts';
+import { eraseFromFiles } from '../engine/erasing/from-files.ts';
+import { eraseFromRecord } from '../engine/erasing/from-record.ts';
+import { marksOf } from '../engine/erasing/marks.ts';
 import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 
 /** Tables whose rows belong to a lead and go with it, with what tells a row of theirs. */
@@ -246,17 +248,15 @@ export async function exportLead(use: Use, id: string): Promise<Record<string, u
 /** Erases a person for good, when their name was typed to say so. */
 export async function eraseLead(use: Use, id: string, typed: string): Promise<void> {
   demand(use.actor, 'owner');
-  await inTransaction(use.runtime.pool, async (client) => {
-    const { rows } = await client.query<LeadRow>('select * from lead where id = $1 and business_id = $2', [
-      id,
-      use.actor.businessId,
-    ]);
-    if (!rows[0]) throw notHere('lead');
-    const name = nameOf(rows[0]);
-    if (typed.trim().toLowerCase() !== name.toLowerCase())
-      throw new Refusal(422, 'name', `Type “${name}” to erase them.`);
-    await eraseFromRecord(client, id, { businessId: use.actor.businessId, personId: use.actor.personId });
-  });
+  const { pool, tables } = use.runtime;
+  const { businessId, personId } = use.actor;
+  const { rows } = await pool.query<LeadRow>('select * from lead where id = $1 and business_id = $2', [id, businessId]);
+  if (!rows[0]) throw notHere('lead');
+  const name = nameOf(rows[0]);
+  if (typed.trim().toLowerCase() !== name.toLowerCase())
+    throw new Refusal(422, 'name', `Type “${name}” to erase them.`);
+  await eraseFromFiles({ pool, tables }, businessId, await marksOf(pool, businessId, [id]));
+  await inTransaction(pool, (client) => eraseFromRecord(client, id, { businessId, personId }));
   audit(use.em, use.actor, 'lead.erase', id);
   await use.em.flush();
 }

@@ -2,10 +2,13 @@ import type pg from 'pg';
 import type { BulkAction } from '../core/people/bulk-action.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import type { TableReader } from '../tables/table-reader.ts';
 import type { Bell } from './bell.ts';
 import { ChosenLeads } from './choosing/chosen-leads.ts';
 import { scopeOf } from './choosing/question-sql.ts';
-import { eraseFromRecord } from './erase-lead.ts';
+import { eraseFromFiles } from './erasing/from-files.ts';
+import { eraseFromRecord } from './erasing/from-record.ts';
+import { marksOf } from './erasing/marks.ts';
 import type { ListDoor } from './join-list.ts';
 import { cleanFromList, leaveList } from './leave.ts';
 import { tellOf } from './tell-of.ts';
@@ -30,6 +33,7 @@ export interface BulkParts {
   bell: Bell;
   holder: string;
   now: () => number;
+  tables: TableReader;
 }
 
 /** Does one thing with many leads, some at a time. Where it has come to moves with what it counts: nobody is done twice. */
@@ -85,6 +89,8 @@ export class BulkWorker {
     for (let last = work.last_lead; !this.stopping; ) {
       const { ids, more } = await chosen.page('id', last, AT_ONCE);
       last = ids.at(-1) ?? last;
+      if (work.action.does === 'erase')
+        await eraseFromFiles(this.parts, work.business_id, await marksOf(pool, work.business_id, ids));
       if (!(await this.some(work, ids, last, more)) || !more) return;
     }
     // Given back at once, for whoever is still there.

@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import { eraseTraces } from './from-traces.ts';
+import { marksOf } from './marks.ts';
 
 const OF_A_RUN = ['moment_result', 'step_result', 'turn_taken'];
 /** In this order: what points at another goes before it. */
@@ -25,7 +27,7 @@ const OF_A_LEAD = [
 ] as const;
 
 /**
- * Erases a person in the transaction of `client`: everything of them goes. What stays is that they were erased, the hash of how
+ * Erases a person in the transaction of `client`, once `eraseFromFiles` has gone through the files: everything of them goes. What stays is that they were erased, the hash of how
  * they were known, and which consents there had been, without a name or an address (GDPR Article 17 and 7 (1)). False when
  * there is no such lead.
  */
@@ -34,12 +36,11 @@ export async function eraseFromRecord(
   id: string,
   by: { businessId: string; personId: string | null },
 ): Promise<boolean> {
-  const { rows } = await client.query<{ email: string }>(
-    'select email from lead where id = $1 and business_id = $2 for update',
-    [id, by.businessId],
-  );
-  const lead = rows[0];
-  if (!lead) return false;
+  const { rowCount } = await client.query('select from lead where id = $1 and business_id = $2 for update', [
+    id,
+    by.businessId,
+  ]);
+  if (!rowCount) return false;
   const identities = await client.query<{ kind: string; value: string }>(
     'select kind, value from lead_identity where lead_id = $1',
     [id],
@@ -59,12 +60,7 @@ export async function eraseFromRecord(
       by.personId,
     ],
   );
-  // What stood of them in files that were brought in.
-  if (lead.email !== '')
-    await client.query(
-      `update import_row i set cells = '[]' from source s where s.id = i.source_id and s.business_id = $1 and strpos(lower(i.cells::text), lower($2)) > 0`,
-      [by.businessId, lead.email],
-    );
+  await eraseTraces(client, by.businessId, await marksOf(client, by.businessId, [id]));
   await client.query('delete from lead_merge where kept_id = $1', [id]);
   const [first, last] = OF_A_LEAD;
   await client.query('delete from needs_you where other_lead_id = $1', [id]);
