@@ -1,6 +1,7 @@
 /** A business with one webhook source, one live workflow (tidy, then a text) and a carrier at GATEWAY_URL. Prints the intake address. */
 
 import type { Use } from '../src/app/actor.ts';
+import { changeTexts } from '../src/app/business-settings.ts';
 import { addConnection } from '../src/app/connections.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../src/app/sources.ts';
@@ -41,6 +42,7 @@ await saveCard(use, source.id, {
 });
 // What is measured is the way through, not the limit of a source.
 await changeSource(use, source.id, { mostPerMinute: 60_000 });
+await changeTexts(use, { countries: ['US', 'CA', 'GB', 'AU'], partsPerDay: 1_000_000, partCost: 0 });
 const TEXT = {
   id: 'text',
   kind: 'text',

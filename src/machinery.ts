@@ -18,6 +18,7 @@ import { Conductor } from './engine/conductor.ts';
 import { Directory } from './engine/directory.ts';
 import { EmailReplies } from './engine/email-replies.ts';
 import { FailureNotices } from './engine/failure-notices.ts';
+import { FloodBreaker } from './engine/flood-breaker.ts';
 import { FollowedLinks } from './engine/follow-link.ts';
 import { Importer } from './engine/importer.ts';
 import { Intake } from './engine/intake.ts';
@@ -31,6 +32,7 @@ import { Reports } from './engine/reports.ts';
 import { SourceDesks } from './engine/source-desks.ts';
 import { InboundDesk } from './engine/take-inbound.ts';
 import { TemplateReviews } from './engine/template-reviews.ts';
+import { TextAllowance } from './engine/text-allowance.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -102,6 +104,7 @@ export function openMachinery(): Machinery {
     now,
   };
   const bell = new Bell(pool);
+  const texts = new TextAllowance({ pool, bell, now });
   const tokenKey = secrets.derive('links');
   const deliveryParts: DeliveryParts = {
     publicUrl: settings.publicUrl,
@@ -115,6 +118,7 @@ export function openMachinery(): Machinery {
       leases,
       outside,
       performers: stepPerformers,
+      texts,
       fact: (businessId, asked) => answerFact(pool, businessId, asked),
       door,
       now,
@@ -124,14 +128,23 @@ export function openMachinery(): Machinery {
     directory,
     bell,
   );
-  const outbox = new Outbox({ pool, directory, outside, bell, holder: leases.holder, now, random: Math.random });
+  const outbox = new Outbox({ pool, directory, outside, bell, texts, holder: leases.holder, now, random: Math.random });
   // Beside the bundle; run from source, where the build puts it.
   const threadFile = (name: string) => {
     const built = join(import.meta.dirname, name);
     return existsSync(built) ? built : join(import.meta.dirname, '../build', name);
   };
   const reader = new StrangerReader(threadFile('read-strangers.mjs'));
-  const intake = new Intake({ store, directory, conductor, leases, bell, reader, now });
+  const intake = new Intake({
+    store,
+    directory,
+    conductor,
+    leases,
+    bell,
+    reader,
+    flood: new FloodBreaker({ pool, bell, directory, now }),
+    now,
+  });
   const tables = new TableReader(threadFile('read-table.mjs'));
   const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, reader, now });
   const puller = new Puller({

@@ -1,6 +1,7 @@
 import { isSupportedCountry } from 'libphonenumber-js/max';
 import { z } from 'zod';
 import { readEmail } from '../core/message/email-address.ts';
+import { homeCountries } from '../core/message/may-text.ts';
 import { readPhone } from '../core/people/phone.ts';
 import { readDate } from '../core/time/read-date.ts';
 import { Business, Membership } from '../db/entities/business.ts';
@@ -37,6 +38,34 @@ export const MarketingInput = z.object({
     .min(0, 'Write a number from 1 on')
     .max(50, 'At most 50 a day'),
 });
+export const TextsInput = z.object({
+  /** ISO 3166-1 alpha-2, with commas or spaces between them. */
+  countries: z
+    .string()
+    .max(1000)
+    .transform((text) => [
+      ...new Set(
+        text
+          .toUpperCase()
+          .split(/[^A-Z]+/)
+          .filter(Boolean),
+      ),
+    ])
+    .refine((codes) => codes.length > 0, 'Name at least one country that may be texted')
+    .refine(
+      (codes) => codes.every((code) => isSupportedCountry(code)),
+      'Write countries by their two letters, as GB, IE, FR',
+    ),
+  partsPerDay: z
+    .number('Write a whole number of parts')
+    .int('Write a whole number of parts')
+    .min(1, 'Write a number from 1 on')
+    .max(1_000_000, 'At most a million parts a day'),
+  partCost: z
+    .number('Write what a part costs as a number')
+    .min(0, 'A part cannot cost less than nothing')
+    .max(100, 'A part costs less than that'),
+});
 export const TestInput = z.object({
   testEmail: z.string().trim().max(254, 'Your test address is too long').default(''),
   testPhone: z.string().trim().max(60, 'Your test number is too long').default(''),
@@ -52,6 +81,11 @@ export interface SettingsView {
   countsLinks: boolean;
   countsOpens: boolean;
   marketingPerDay: number;
+  textCountries: string[];
+  textPartsPerDay: number;
+  textPartCost: number;
+  /** Parts that have gone out today. */
+  textPartsToday: number;
   people: { name: string; email: string; role: string }[];
   audit: { at: string; who: string; action: string }[];
 }
@@ -60,7 +94,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
   const { actor, runtime } = use;
   const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
   const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
-  const [people, trail] = await Promise.all([
+  const [people, trail, today] = await Promise.all([
     runtime.pool.query(
       'select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
       [actor.businessId],
@@ -68,6 +102,10 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     runtime.pool.query(
       `select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`,
       [actor.businessId],
+    ),
+    runtime.pool.query<{ parts: number }>(
+      'select parts from text_day where business_id = $1 and day = (now() at time zone $2)::date',
+      [actor.businessId, actor.timeZone],
     ),
   ]);
   return {
@@ -80,6 +118,10 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     countsLinks: business.countsLinks,
     countsOpens: business.countsOpens,
     marketingPerDay: business.marketingPerDay,
+    textCountries: business.textCountries ?? homeCountries(business.country),
+    textPartsPerDay: business.textPartsPerDay,
+    textPartCost: business.textPartCost,
+    textPartsToday: today.rows[0]?.parts ?? 0,
     people: people.rows,
     audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
@@ -101,6 +143,20 @@ export async function changeMarketing(use: Use, input: z.infer<typeof MarketingI
   business.marketingPerDay = input.marketingPerDay;
   audit(use.em, use.actor, 'business.marketing', business.id, input);
   await use.em.flush();
+}
+
+/** Where texts may go, and how many in a day. */
+export async function changeTexts(use: Use, input: z.infer<typeof TextsInput>): Promise<void> {
+  demand(use.actor, 'owner');
+  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+  Object.assign(business, {
+    textCountries: input.countries,
+    textPartsPerDay: input.partsPerDay,
+    textPartCost: input.partCost,
+  });
+  audit(use.em, use.actor, 'business.texts', business.id, input);
+  await use.em.flush();
+  use.runtime.directory.forget();
 }
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */

@@ -15,7 +15,9 @@ export interface NeedView {
     | 'form_refused'
     | 'number_shared'
     | 'maybe_refusal'
-    | 'mail_unread';
+    | 'mail_unread'
+    | 'text_ceiling'
+    | 'source_flood';
   title: string;
   detail: string;
   createdAt: string;

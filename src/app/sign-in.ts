@@ -3,6 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { hash, verify } from '@node-rs/argon2';
 import ipaddr from 'ipaddr.js';
 import { v7 as uuidv7 } from 'uuid';
+import { homeCountries } from '../core/message/may-text.ts';
 import { Business, Membership, Person, Session } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
 import { type Actor, Refusal } from './actor.ts';
@@ -194,6 +195,7 @@ export async function setUp(runtime: Runtime, input: FirstOwner): Promise<{ cook
       country: input.country,
       locale: 'en-GB',
       timeZone: input.timeZone,
+      textCountries: homeCountries(input.country),
       createdAt: now,
     });
     const person = em.create(Person, {

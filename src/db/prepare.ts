@@ -7,6 +7,7 @@ import { PROGRESS_SQL } from './hot/progress.sql.ts';
 import { WISHES_SQL } from './hot/wishes.sql.ts';
 import { openMigratingOrm } from './migrating-orm.ts';
 import { openPool } from './pool.ts';
+import { settleTextCountries } from './text-countries.ts';
 
 /** Brings a database up to this version: tables, graphile-worker's schema, the functions of the hot path. Safe to repeat. */
 export async function prepareDatabase(databaseUrl: string): Promise<void> {
@@ -20,6 +21,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
   const pool = openPool(databaseUrl, 2);
   try {
     await runMigrations({ pgPool: pool });
+    await settleTextCountries(pool);
     await pool.query(WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL + ELSEWHERE_SQL);
   } finally {
     await pool.end();

@@ -11,7 +11,7 @@ import { uploadFile } from '../app/workbook-files.ts';
 import { createWorkflow, putLive } from '../app/workflows.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { Definition } from '../core/workflow/definition.ts';
-import { Membership, Person } from '../db/entities/business.ts';
+import { Business, Membership, Person } from '../db/entities/business.ts';
 import { Connection, type ConnectionKind } from '../db/entities/connection.ts';
 import { Source } from '../db/entities/source.ts';
 import type { Runtime } from '../runtime.ts';
@@ -65,6 +65,9 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   const use = surroundings(runtime, actor);
   const mine = await use.em.findOneOrFail(Membership, { person: actor.personId });
   Object.assign(mine, { testEmail: BUSINESS.email, testPhone: OONAS_PHONE });
+  // Where its customers are from.
+  const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
+  business.textCountries = ['GB', 'GG', 'JE', 'IM', 'IE', 'FR', 'DE', 'AU', 'US', 'CA', 'JP'];
   const passwordHash = await hashPassword(BUSINESS.password);
   for (const colleague of COLLEAGUES) {
     const person = use.em.create(Person, { id: uuidv7(), ...colleague, passwordHash, createdAt: new Date() });

@@ -20,6 +20,7 @@ import { deliveryName, type PendingDelivery, type StepRecord } from './leased-ru
 import { connectionFor, makeDelivery } from './make-delivery.ts';
 import { needRow } from './need.ts';
 import { iso, type RunNotes, recordOf } from './run-notes.ts';
+import { HELD_BY_CEILING, LOOK_AGAIN_MS } from './text-allowance.ts';
 
 type SendPlan = Extract<Plan, { does: 'send' }>;
 type Base = Pick<StepRecord, 'step_id' | 'place' | 'started_at'>;
@@ -127,6 +128,8 @@ export class Courier {
     });
     // Held, and not waiting for another try.
     let held = before?.state === 'held';
+    // What was held goes by the hours as they are when it may go.
+    let wasHeld = held;
     for (;;) {
       if (nextTry > parts.now()) {
         // What waits for its hours or for tomorrow lets those below it go on; what is tried again keeps their order.
@@ -134,6 +137,7 @@ export class Courier {
           return { until: nextTry, holds: false };
         if (!(await atWork.wait(nextTry - parts.now()))) return { until: nextTry, holds: true };
       }
+      wasHeld ||= held;
       held = false;
       const { channel, audience } = pending.message;
       // Tried before, or planned a while ago: what held then may hold no more.
@@ -147,7 +151,7 @@ export class Courier {
         });
         return null;
       }
-      const until = attempts.length > since ? this.closed(pending.message) : null;
+      const until = attempts.length > since || wasHeld ? this.closed(pending.message) : null;
       if (until !== null) {
         await notes.settle(record('held', { next_try_at: iso(until) }));
         nextTry = until;
@@ -158,6 +162,18 @@ export class Courier {
         nextTry = nextMorning(parts.now(), NEWS_AT, run.context.business.timeZone);
         const note = 'Held until tomorrow: they have had as many news and offers as one person gets in a day';
         const noted = plan.does === 'send' ? { plan: { ...plan, note } } : {};
+        await notes.settle(record('held', { next_try_at: iso(nextTry), ...noted }));
+        held = true;
+        continue;
+      }
+      const { message } = pending;
+      if (
+        message.channel === 'text' &&
+        attempts.length === since &&
+        !(await parts.texts.take(run.businessId, message.parts, run.context.business.timeZone))
+      ) {
+        nextTry = parts.now() + LOOK_AGAIN_MS;
+        const noted = plan.does === 'send' ? { plan: { ...plan, note: HELD_BY_CEILING } } : {};
         await notes.settle(record('held', { next_try_at: iso(nextTry), ...noted }));
         held = true;
         continue;

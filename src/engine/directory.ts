@@ -1,5 +1,6 @@
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
+import { homeCountries } from '../core/message/may-text.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
@@ -216,10 +217,13 @@ export class Directory {
            where t.business_id = $1 order by t.id, v.number desc`,
           [businessId],
         ),
-        this.pool.query('select counts_links, counts_opens from business where id = $1', [businessId]),
+        this.pool.query('select counts_links, counts_opens, text_countries, country from business where id = $1', [
+          businessId,
+        ]),
       ]);
       const desk: SendingDesk = {
         text: null,
+        textCountries: business.rows[0]?.text_countries ?? homeCountries(business.rows[0]?.country ?? ''),
         email: null,
         chat: null,
         directory: null,

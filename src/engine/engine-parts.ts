@@ -5,6 +5,7 @@ import type { StepPerformer } from '../steps/step-performer.ts';
 import type { ListDoor } from './join-list.ts';
 import type { Leases } from './leases.ts';
 import type { DeliveryParts } from './make-delivery.ts';
+import type { TextAllowance } from './text-allowance.ts';
 
 /** What taking a run through its sheet needs. */
 export interface EngineParts extends DeliveryParts {
@@ -15,6 +16,8 @@ export interface EngineParts extends DeliveryParts {
   performers: ReadonlyMap<string, StepPerformer>;
   /** Answers what only the database or a list knows. */
   fact: (businessId: string, asked: FactAsked) => Promise<boolean>;
+  /** What a business may still text today. */
+  texts: Pick<TextAllowance, 'take'>;
   /** The way onto lists. */
   door: Pick<ListDoor, 'join'>;
   now: () => number;

@@ -16,6 +16,7 @@ import { ArrivalRate } from './arrival-rate.ts';
 import type { Bell } from './bell.ts';
 import type { Conductor } from './conductor.ts';
 import type { Directory, KnownSource } from './directory.ts';
+import type { FloodBreaker } from './flood-breaker.ts';
 import { LEASE_SECONDS, type Leases } from './leases.ts';
 
 /** Largest body taken, in bytes: 1 MiB. */
@@ -70,6 +71,7 @@ export class Intake {
       leases: Leases;
       bell: Bell;
       reader: StrangerReader;
+      flood: FloodBreaker;
       now: () => number;
     },
   ) {
@@ -119,6 +121,7 @@ export class Intake {
         retryAfter: wait,
       };
 
+    if (source.state === 'live') await this.parts.flood.came(source);
     const { items, drafts, refusal } = await this.understand(source, raw);
     if (refusal) return this.refuse(source, raw, REFUSAL_STATUS[refusal.code] ?? 400, refusal.code, refusal.problem);
     const accepted =

@@ -178,7 +178,7 @@ export class Mailer {
         member: prefixed(mailing.audience, reader.member),
         owner: desk.colleagues.find((one) => one.id === reader.owner_id) ?? null,
       });
-      const plan = planEmail(settings, { context, desk, now: now(), turn: null });
+      const plan = planEmail({ ...settings, ownFields: true }, { context, desk, now: now(), turn: null });
       if (plan.does !== 'send' || connection === null) {
         left.push({ lead_id: reader.id, ...whyNot(plan) });
         continue;

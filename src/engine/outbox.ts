@@ -11,6 +11,7 @@ import { type Outside, performSend } from '../steps/performers.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import { COMMAND_STEP } from './take-command.ts';
+import { HELD_BY_CEILING, LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
 /** The step an answer by hand is told by. */
 export const BY_HAND_STEP = 'by-hand';
@@ -50,6 +51,7 @@ export interface OutboxParts {
   directory: Directory;
   outside: Outside;
   bell: Bell;
+  texts: TextAllowance;
   holder: string;
   now: () => number;
   random: () => number;
@@ -152,6 +154,11 @@ export class Outbox {
           true,
         );
     }
+    const { message } = one;
+    // What answers a STOP goes out whatever else does.
+    const counts = message.channel === 'text' && one.step_id !== COMMAND_STEP && one.tries <= 1;
+    if (counts && !(await this.parts.texts.take(one.business_id, message.parts, one.time_zone)))
+      return this.wait(one, now() + LOOK_AGAIN_MS, HELD_BY_CEILING, true);
     const answer = await this.handOver(one);
     if (answer.kind === 'accepted') return this.settle(one, 'accepted', answer.detail, answer.remoteId);
     const rule = one.rank >= BULK ? RULES.bulk : RULES.own;

@@ -1,8 +1,9 @@
 import { CHAT_WINDOW_MS } from '../core/message/chat-window.ts';
+import { linksIn } from '../core/message/counted-links.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import { momentWords } from '../core/words/instant.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { messageScope } from '../core/workflow/run-context.ts';
+import { messageScope, typedValues } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { chatNumbers, formToSend } from './chat-number.ts';
 import type { ByConsent } from './may-write.ts';
@@ -32,6 +33,7 @@ export function planChat(settings: ChatParts, input: PlanInput): Plan {
   const [heading, text, closing] = [fill(settings.heading), fill(settings.message), fill(settings.closing)];
   if (wrong !== null) return { does: 'ask', why: { code: 'template', text: wrong } };
   if (text === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+  const uncounted = linksIn(typedValues(context)).filter((link) => text.includes(link));
   const form = settings.form ? formToSend(desk, settings.form) : null;
   if (settings.form && !form)
     return { does: 'ask', why: { code: 'gone', text: 'The chat form of this step is not live', channel: 'chat' } };
@@ -40,6 +42,7 @@ export function planChat(settings: ChatParts, input: PlanInput): Plan {
     does: 'send',
     message: {
       ...{ channel: 'chat', audience: 'lead', ...numbers, text, countLinks: true },
+      ...(uncounted.length > 0 ? { uncounted } : {}),
       ...(heading ? { heading } : {}),
       ...(closing ? { closing } : {}),
       ...(settings.buttons?.length ? { buttons: [...settings.buttons] } : {}),

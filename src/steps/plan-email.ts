@@ -1,8 +1,9 @@
+import { linksIn } from '../core/message/counted-links.ts';
 import { EMAIL_PROBLEMS, readEmail } from '../core/message/email-address.ts';
 import { emailHtml, headerText, withPreheader } from '../core/template/email-html.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import type { Attachment, Plan } from '../core/workflow/plan.ts';
-import { messageScope } from '../core/workflow/run-context.ts';
+import { messageScope, typedValues } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
@@ -19,6 +20,8 @@ export interface EmailParts extends ByConsent {
   template?: string;
   attachments?: readonly Attachment[];
   countLinks?: boolean;
+  /** What stands in its fields is ours: news of a feed, and nobody's answers. */
+  ownFields?: boolean;
   countOpens?: boolean;
   draft?: boolean;
 }
@@ -67,6 +70,7 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
     return { does: 'ask', why: { code: 'bad_address', text: `No email: ${wrong}`, channel: 'email' } };
   const body = emailBody(settings, preheader, context, desk, now);
   if ('does' in body) return body;
+  const uncounted = settings.ownFields ? [] : linksIn(typedValues(context)).filter((link) => body.text.includes(link));
   return {
     does: 'send',
     message: {
@@ -81,6 +85,7 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
       subject: headerText(subject.text),
       ...body,
       ...(attachments.length > 0 ? { attachments } : {}),
+      ...(uncounted.length > 0 ? { uncounted } : {}),
       ...(settings.countLinks && desk.counting.links !== null ? { countLinks: true } : {}),
       ...(settings.countOpens && desk.counting.opens ? { countOpens: true } : {}),
       ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),

@@ -1,9 +1,10 @@
-import { asCounted } from '../core/message/counted-links.ts';
+import { asCounted, linksIn } from '../core/message/counted-links.ts';
+import { mayNotText } from '../core/message/may-text.ts';
 import { measureText } from '../core/message/text-segments.ts';
 import { PHONE_PROBLEMS, readPhone } from '../core/people/phone.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import type { Plan } from '../core/workflow/plan.ts';
-import { messageScope } from '../core/workflow/run-context.ts';
+import { messageScope, typedValues } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
@@ -35,10 +36,14 @@ export function planText(settings: TextParts, { context, desk, now }: PlanInput)
         channel: 'text',
       },
     };
+  const barred = mayNotText(phone, desk.textCountries);
+  // Another country is for a person: allowed, it is taken up from there. The others nobody can allow.
+  if (barred) return { does: barred.code === 'other_country' ? 'ask' : 'nothing', why: { ...barred, channel: 'text' } };
   const rendered = renderTemplate(settings.message, messageScope(context, now));
   if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
   const message = rendered.text.trim() + (settings.below ?? '');
   if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
+  const uncounted = linksIn(typedValues(context)).filter((link) => message.includes(link));
   const counted = settings.countLinks === true && desk.counting.links !== null;
   return {
     does: 'send',
@@ -50,6 +55,7 @@ export function planText(settings: TextParts, { context, desk, now }: PlanInput)
       text: message,
       parts: measureText(counted ? asCounted(message, desk.counting.links) : message).parts,
       ...(counted ? { countLinks: true } : {}),
+      ...(uncounted.length > 0 ? { uncounted } : {}),
       ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),
     },
     ...(settings.draft ? { draft: true } : {}),

@@ -239,6 +239,7 @@ export class Model {
       linkKey: new Uint8Array(32),
       door: { join: async () => 'joined' },
       fact: async () => false,
+      texts: { take: async () => true },
       performers: new Map<string, StepPerformer>([
         ['note', { record: async () => ({ detail: 'noted' }) }],
         ['call-service', { call: async () => this.answerCall() }],

@@ -24,7 +24,7 @@ export function countedLinks<Message extends OutgoingMessage>(
 ): { message: Message; links: CountedLink[] } {
   const known = new Map<string, string>();
   const short = (url: string): string => {
-    if (url.startsWith(`${ownOrigin}/`)) return url;
+    if (url.startsWith(`${ownOrigin}/`) || message.uncounted?.includes(url)) return url;
     const there = known.get(url) ?? token(known.size);
     known.set(url, there);
     return base + there;
@@ -39,6 +39,11 @@ export function countedLinks<Message extends OutgoingMessage>(
     });
   return { message: replaced, links: [...known].map(([url, one]) => ({ token: one, url })) };
 }
+
+/** The links in values that people typed. */
+export const linksIn = (values: Iterable<string>): string[] => [
+  ...new Set([...values].flatMap((value) => (value.includes('://') ? (value.match(ADDRESS) ?? []) : []))),
+];
 
 /** As long as a short address is: what a text will measure. */
 export const asCounted = (text: string, base: string | null): string =>

@@ -116,6 +116,10 @@ function withoutTitle(name: string): string[] {
   return kept.some((word) => /[\p{L}\p{N}]/u.test(word)) ? kept : [];
 }
 
-/** Whether somebody can be called by this: it has a letter in it, and is no title. */
+/** An address of the web is nobody's name. */
+export const isLink = (name: string): boolean => LINK.test(name);
+const LINK = /:\/\/|\bwww\.|[a-z0-9]\.[a-z]{2,}\//i;
+
+/** Whether somebody can be called by this: it has a letter in it, and is no title and no address. */
 export const isCallable = (name: string): boolean =>
-  /\p{L}/u.test(name) && !TITLES.test(name.trim()) && !JOINS.test(name.trim());
+  /\p{L}/u.test(name) && !LINK.test(name) && !TITLES.test(name.trim()) && !JOINS.test(name.trim());

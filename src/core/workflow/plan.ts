@@ -5,6 +5,8 @@ import type { Purpose } from './purpose.ts';
 
 /** What a message is for, where it is not simply about what they asked for. */
 interface ForPurpose {
+  /** Links that somebody typed into a field: they stay as they are, and never become addresses of ours. */
+  uncounted?: string[];
   purpose?: Purpose;
 }
 
@@ -122,6 +124,8 @@ export interface StopReason {
     | 'withdrawn'
     | 'no_address'
     | 'bad_address'
+    | 'never_texted'
+    | 'other_country'
     | 'empty'
     | 'template'
     | 'no_sender'

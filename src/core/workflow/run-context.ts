@@ -1,5 +1,5 @@
 import type { Known } from '../condition/evaluate.ts';
-import { isCallable } from '../people/name.ts';
+import { isCallable, isLink } from '../people/name.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
 import { type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
@@ -112,7 +112,11 @@ export function templateScope(context: RunContext): TemplateScope {
       ...person,
       // Nobody is greeted by "&" or "Mr.": empty, so that the word for that case is used.
       first_name: isCallable(person.first_name) ? person.first_name : '',
-      full_name: `${person.first_name} ${person.last_name}`.trim(),
+      full_name: [person.first_name, person.last_name]
+        .filter((one) => !isLink(one))
+        .join(' ')
+        .trim(),
+      last_name: isLink(person.last_name) ? '' : person.last_name,
       // Whoever hands the message over knows the way out, and puts it in.
       leave_link: LEAVE_PLACE,
     },
@@ -131,15 +135,36 @@ export function templateScope(context: RunContext): TemplateScope {
   };
 }
 
-/** The same, for what people read: dates as they write them, in the business's language and by the lead's clock. `now` in milliseconds. */
-export const messageScope = (context: RunContext, now: number): TemplateScope => ({
-  ...templateScope(context),
-  [READER]: {
-    locale: context.business.locale ?? 'en-GB',
-    timeZone: context.zone ?? context.business.timeZone,
-    now,
-  },
-});
+/** Longest name and longest other value put into a message, in UTF-16 code units: no more is anybody called, and one field is not a letter. */
+const LONGEST = { name: 60, value: 500 };
+const clip = (text: string, most: number): string =>
+  text.length <= most ? text : `${text.slice(0, most - 3).trimEnd()}...`;
+const clipped = (values: Record<string, string>, most: number): Record<string, string> =>
+  Object.fromEntries(Object.entries(values).map(([key, value]) => [key, clip(String(value), most)]));
+
+/** What they typed themselves, or others about them: links in it are theirs and not ours. */
+export const typedValues = ({ person, answers, own, happened }: RunContext): string[] =>
+  [person, answers, own, happened].flatMap((values) => Object.values(values).map(String));
+
+/**
+ * The same, for what people read: dates as they write them, in the business's language and by the lead's clock, and no value longer than it has any
+ * reason to be. `now` in milliseconds.
+ */
+export const messageScope = (context: RunContext, now: number): TemplateScope => {
+  const scope = templateScope(context);
+  return {
+    ...scope,
+    lead: { ...clipped(scope.lead, LONGEST.name), email: scope.lead.email!, leave_link: LEAVE_PLACE },
+    answers: clipped(scope.answers, LONGEST.value),
+    own: clipped(scope.own, LONGEST.value),
+    happened: clipped(scope.happened, LONGEST.value),
+    [READER]: {
+      locale: context.business.locale ?? 'en-GB',
+      timeZone: context.zone ?? context.business.timeZone,
+      now,
+    },
+  };
+};
 
 /** The value of a field by its reference; null when there is none of that name. */
 export function fieldValue(context: RunContext, reference: string): string | null {

@@ -12,6 +12,8 @@ import type { RunContext } from './run-context.ts';
 /** What steps may refer to, by id: who can send and be told, what stands on record. */
 export interface SendingDesk {
   text: { connectionId: string; from: string; senders: string[] } | null;
+  /** Countries that may be texted (ISO 3166-1 alpha-2); left out, all may. */
+  textCountries?: readonly string[];
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
   chat: { connectionId: string; from: string } | null;
   /** The company directory; null when none is connected. */

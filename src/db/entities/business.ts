@@ -19,8 +19,21 @@ export const Business = defineEntity({
     /** Marketing messages one person gets in a day at most, whatever sends them; 0 for no limit. */
     marketingPerDay: p.integer().default(3),
     countsOpens: p.boolean().default(true),
+    /** Countries that may be texted; null until somebody has looked: then those of its customers. */
+    textCountries: p.json<string[]>().nullable(),
+    /** Most parts of texts that go out in a day. */
+    textPartsPerDay: p.integer().default(2000),
+    /** What one part costs, in the currency of the carrier's bill; 0 when nobody said. */
+    textPartCost: p.decimal('number').precision(10).scale(4).default(0),
     createdAt: p.datetime(),
   },
+});
+
+/** Parts of texts a business has sent on a day of its own clock. */
+export const TextDay = defineEntity({
+  name: 'TextDay',
+  tableName: 'text_day',
+  properties: { businessId: p.uuid().primary(), day: p.date().primary(), parts: p.integer().default(0) },
 });
 
 /** A login. */

@@ -1,4 +1,4 @@
-import { Audit, Business, Guess, Membership, Person, Session } from './business.ts';
+import { Audit, Business, Guess, Membership, Person, Session, TextDay } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
@@ -34,6 +34,7 @@ export const entities = [
   Membership,
   Session,
   Guess,
+  TextDay,
   Audit,
   Connection,
   Source,

@@ -250,6 +250,8 @@ export const NeedsYou = defineEntity({
       'number_shared',
       'maybe_refusal',
       'mail_unread',
+      'text_ceiling',
+      'source_flood',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

@@ -17,6 +17,7 @@ import { Migration20261127020000_finding } from './Migration20261127020000_findi
 import { Migration20261127030000_removal } from './Migration20261127030000_removal.ts';
 import { Migration20261127040000_wall } from './Migration20261127040000_wall.ts';
 import { Migration20261127050000_guesses } from './Migration20261127050000_guesses.ts';
+import { Migration20261127060000_text_limits } from './Migration20261127060000_text_limits.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -39,4 +40,5 @@ export const migrationsList = [
   { name: 'Migration20261127030000_removal', class: Migration20261127030000_removal },
   { name: 'Migration20261127040000_wall', class: Migration20261127040000_wall },
   { name: 'Migration20261127050000_guesses', class: Migration20261127050000_guesses },
+  { name: 'Migration20261127060000_text_limits', class: Migration20261127060000_text_limits },
 ];
