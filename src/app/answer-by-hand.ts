@@ -10,7 +10,7 @@ import { planChat } from '../steps/plan-chat.ts';
 import { planChatTemplate } from '../steps/plan-chat-template.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { planText } from '../steps/plan-text.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { audit, demand, noteDeed, notHere, Refusal, type Use } from './actor.ts';
 import { consentsOf, contextOf, findConversation, getConversation, ownerOf } from './conversations.ts';
 import { deskFor } from './sample.ts';
 
@@ -140,6 +140,7 @@ export async function noteOnConversation(use: Use, id: string, { text }: z.infer
     'insert into lead_note (id, business_id, lead_id, text, at, author_id) values (gen_random_uuid(), $1, $2, $3, now(), $4)',
     [use.actor.businessId, row.lead_id, text, use.actor.personId],
   );
+  await noteDeed(use, 'lead.note', row.lead_id);
   use.runtime.bell.ring(use.actor.businessId);
 }
 
@@ -168,4 +169,5 @@ export async function dropAnswer(use: Use, id: string): Promise<void> {
     use.actor.businessId,
   ]);
   if (!rowCount) throw notHere('answer');
+  await noteDeed(use, 'canned_answer.remove', id);
 }

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
-import { demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand, noteDeed, notHere, Refusal, type Use } from './actor.ts';
 import { findSource, moduleOf } from './sources.ts';
 
 export type ArrivalState = 'read' | 'refused' | 'held' | 'aside';
@@ -110,6 +110,7 @@ export async function getAttachment(
       ? await use.runtime.reader.read('attachment', { body: rows[0].body, n })
       : null;
   if (!found) throw notHere('attachment');
+  await noteDeed(use, 'arrival.attachment', arrivalId, { n });
   return found;
 }
 
@@ -213,6 +214,7 @@ export async function handleAgain(
     told[came] += 1;
     told.started += started;
   }
+  await noteDeed(use, 'arrival.again', sourceId, told);
   return { ...told, done: againWords(told) };
 }
 

@@ -169,6 +169,7 @@ export async function changeTestRecipients(use: Use, input: z.infer<typeof TestI
   const mine = await use.em.findOneOrFail(Membership, { business: use.actor.businessId, person: use.actor.personId });
   mine.testEmail = input.testEmail;
   mine.testPhone = phone?.ok ? phone.e164 : '';
+  audit(use.em, use.actor, 'settings.test', use.actor.personId);
   await use.em.flush();
 }
 

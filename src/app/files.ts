@@ -1,7 +1,7 @@
 import { extname } from 'node:path';
 import { v7 as uuidv7 } from 'uuid';
 import { MOST_ATTACHED } from '../engine/attachments.ts';
-import { demand, Refusal, type Use } from './actor.ts';
+import { demand, noteDeed, Refusal, type Use } from './actor.ts';
 
 /** What a browser may be shown in place; everything else is only ever attached (media types of RFC 2046). */
 const PICTURES: Record<string, string> = {
@@ -50,6 +50,7 @@ export async function keepFile(use: Use, file: { name: string; bytes: Buffer }):
     'insert into kept_file (id, business_id, name, type, bytes, content, created_at) values ($1, $2, $3, $4, $5, $6, now())',
     [id, use.actor.businessId, name, type, file.bytes.length, file.bytes],
   );
+  await noteDeed(use, 'file.keep', id, { bytes: file.bytes.length });
   return { id, name, bytes: file.bytes.length, picture: ending in PICTURES };
 }
 

@@ -6,7 +6,7 @@ import { StoredFile } from '../db/entities/sheet.ts';
 import { leadImport } from '../sources/import/definition.ts';
 import { sniff } from '../tables/sniff.ts';
 import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
-import { audit, demand, Refusal, type Use } from './actor.ts';
+import { audit, demand, noteDeed, Refusal, type Use } from './actor.ts';
 import { deskFor } from './sample.ts';
 import { findSource } from './sources.ts';
 import type { HowRead } from './workbook-files.ts';
@@ -144,6 +144,7 @@ export async function uploadImport(use: Use, sourceId: string, name: string, byt
       claimedUntil: null,
     });
   else use.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
+  audit(use.em, use.actor, 'import.upload', sourceId);
   await use.em.flush();
   use.runtime.directory.forget();
   return (await getImport(use, sourceId))!;
@@ -167,6 +168,7 @@ export async function correctImportHeader(
     columns: [],
   };
   Object.assign(found, { state: 'reading', problem: null, counts: null, nextAt: new Date() });
+  audit(use.em, use.actor, 'import.how_read', sourceId);
   await use.em.flush();
   use.runtime.directory.forget();
   return (await getImport(use, sourceId))!;
@@ -324,6 +326,8 @@ export async function undoImport(use: Use, sourceId: string): Promise<ImportView
 
 /** The rows that were not taken, with the reason behind each, as they stood in the file. */
 export async function refusedRows(use: Use, sourceId: string): Promise<string[][]> {
+  demand(use.actor, 'coordinator');
+  await noteDeed(use, 'import.export', sourceId);
   const source = await findSource(use, sourceId);
   const { columns } = leadImport.settings.parse(source.settings);
   const { rows } = await use.runtime.pool.query<ImportRowView>(

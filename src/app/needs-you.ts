@@ -1,4 +1,4 @@
-import { demand, notHere, type Use } from './actor.ts';
+import { demand, noteDeed, notHere, type Use } from './actor.ts';
 import { settleRun } from './log.ts';
 
 export interface NeedView {
@@ -74,6 +74,7 @@ export async function settleNeed(use: Use, id: string): Promise<{ done: string }
   if (!rows[0]) throw notHere('matter');
   // Somebody else was quicker.
   if (!rows[0].fresh) return { done: 'Somebody else has handled it already.' };
+  await noteDeed(use, 'need.handled', id);
   const run = rows[0].run_id;
   const done = { done: 'Taken off the pile: it counts as handled.' };
   if (!run) {

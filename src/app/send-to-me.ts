@@ -18,7 +18,7 @@ import { planEmail } from '../steps/plan-email.ts';
 import { planStep } from '../steps/plan-step.ts';
 import { rehearsedSteps } from '../steps/rehearse.ts';
 import { recordWhat } from '../steps/step-performer.ts';
-import { demand, notHere, Refusal, type Use } from './actor.ts';
+import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
 import { markTried, rehearseKnowing, theSample } from './rehearse.ts';
 import { findWorkflow } from './workflows.ts';
 
@@ -150,6 +150,7 @@ async function send(use: Use, stepId: string, message: OutgoingMessage): Promise
     state: 'sending',
     createdAt: new Date(),
   });
+  audit(use.em, use.actor, 'message.try', delivery.id, { step: stepId });
   await use.em.flush();
   const answer = await performSend(
     use.runtime.outside,

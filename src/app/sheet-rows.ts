@@ -5,7 +5,7 @@ import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
 import { Sheet } from '../db/entities/sheet.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { TableProblem } from '../tables/table.ts';
-import { demand, Refusal, type Use } from './actor.ts';
+import { demand, noteDeed, Refusal, type Use } from './actor.ts';
 import { findTab, MOST_COLUMNS, newColumn } from './sheets.ts';
 
 /** Rows a tab holds at most; beyond that a table belongs into an import. */
@@ -204,6 +204,7 @@ export async function importIntoTab(
     ),
     file.name,
   );
+  await noteDeed(use, 'sheet.add_rows', tabId, { rows: body.length });
   return { rows: body.length, columns: columns.length };
 }
 
@@ -244,8 +245,10 @@ export async function appendRows(use: Use, tabId: string, rows: Record<string, s
 
 /** A tab as rows of text, its column names first. */
 export async function tabAsTable(use: Use, tabId: string): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
+  demand(use.actor, 'coordinator');
   const tab = await findTab(use, tabId);
   const sheet = await use.em.findOneOrFail(Sheet, { id: tab.sheet.id });
+  await noteDeed(use, 'sheet.export', tabId, { sheet: sheet.name });
   async function* rows(): AsyncGenerator<string[][]> {
     yield [tab.columns.map((column) => column.name)];
     for (let after: string | null = null; ; ) {

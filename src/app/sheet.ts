@@ -2,7 +2,7 @@ import type { Finding } from '../core/workflow/finding.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { Source } from '../db/entities/source.ts';
 import { sourceKinds } from '../sources/registry.ts';
-import { demand, type Use } from './actor.ts';
+import { audit, demand, type Use } from './actor.ts';
 import { checkInput, readSample, type Sample, type SampleChoice, sampleChoices, sampleFor } from './sample.ts';
 import { findingsOf, findWorkflow, getWorkflow, type WorkflowView } from './workflows.ts';
 
@@ -80,6 +80,7 @@ export async function chooseSample(
   const w = await findWorkflow(use, id);
   if (arrivalId) await readSample(use, arrivalId);
   w.sampleArrivalId = arrivalId;
+  audit(use.em, use.actor, 'workflow.sample', id);
   await use.em.flush();
   return { sample: await sampleFor(use, w), findings: await findingsOf(use, w) };
 }

@@ -118,6 +118,7 @@ export async function renameSheet(use: Use, id: string, { name }: z.infer<typeof
   demand(use.actor, 'coordinator');
   const sheet = await findSheet(use, id);
   sheet.name = name;
+  audit(use.em, use.actor, 'sheet.rename', id, { name });
   await use.em.flush();
   return getSheet(use, id);
 }
@@ -175,6 +176,7 @@ export async function addTab(use: Use, sheetId: string, { name }: z.infer<typeof
   const sheet = await findSheet(use, sheetId);
   const count = await use.em.count(SheetTab, { sheet: sheetId });
   use.em.create(SheetTab, blankTab(sheet, name, count, ['Column A', 'Column B', 'Column C']));
+  audit(use.em, use.actor, 'sheet.add_tab', sheetId, { name });
   await use.em.flush();
   return getSheet(use, sheetId);
 }
@@ -211,6 +213,7 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
     if (missed && !input.agreed) throw new Refusal(409, 'listened-to', missed);
     tab.columns = wanted;
   }
+  audit(use.em, use.actor, 'sheet.change_tab', id, { columns: tab.columns.map((one) => one.name) });
   await use.em.flush();
   return tabView(tab);
 }

@@ -77,11 +77,27 @@ export async function signIn(
   const person = await em.findOne(Person, { email });
   const good = await verify(person?.passwordHash ?? (await NOBODY), input.password);
   const membership = person && good ? await em.findOne(Membership, { person }, { orderBy: { id: 'asc' } }) : null;
-  if (!person || !membership)
+  if (!person || !membership) {
+    if (person) await noteSignIn(runtime, person.id, 'sign_in.failed', network);
     throw new Refusal(401, 'wrong', 'This email and password do not belong together. Check both and try again.');
+  }
   await uncountGuesses(runtime, keys);
+  await noteSignIn(runtime, person.id, 'sign_in', network);
   return { cookie: await openSession(runtime, person.id, membership.business.id) };
 }
+
+/** In every business they belong to: whoever looks there sees who was let in, and who was not. */
+const noteSignIn = (
+  runtime: Runtime,
+  personId: string,
+  action: 'sign_in' | 'sign_in.failed' | 'sign_out',
+  network: string,
+) =>
+  runtime.pool.query(
+    `insert into audit (id, business_id, person_id, at, action, subject, detail)
+     select gen_random_uuid(), business_id, person_id, now(), $2, person_id::text, $3 from membership where person_id = $1`,
+    [personId, action, JSON.stringify(network === '' ? {} : { network })],
+  );
 
 async function openSession(runtime: Runtime, personId: string, businessId: string): Promise<string> {
   const em = runtime.orm.em.fork();
@@ -134,7 +150,12 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
 
 export async function signOut(runtime: Runtime, cookie: string | undefined): Promise<void> {
   const token = tokenOf(runtime, cookie);
-  if (token) await runtime.pool.query('delete from session where id = $1', [sessionId(token)]);
+  if (!token) return;
+  const { rows } = await runtime.pool.query<{ person_id: string }>(
+    'delete from session where id = $1 returning person_id',
+    [sessionId(token)],
+  );
+  if (rows[0]) await noteSignIn(runtime, rows[0].person_id, 'sign_out', '');
 }
 
 export async function isSetUp(runtime: Runtime): Promise<boolean> {

@@ -11,7 +11,7 @@ import { workbook } from '../sources/workbook/definition.ts';
 import { peek } from '../sources/workbook/setup.ts';
 import { MOST_FILE_BYTES, TableProblem, type TableRow, type TableTab } from '../tables/table.ts';
 import { whichTab } from '../tables/which-tab.ts';
-import { demand, Refusal, type Use } from './actor.ts';
+import { audit, demand, noteDeed, Refusal, type Use } from './actor.ts';
 import { findSource } from './sources.ts';
 
 export interface FileView {
@@ -50,6 +50,7 @@ export async function uploadFile(use: Use, sourceId: string, name: string, bytes
   demand(use.actor, 'coordinator');
   const source = await findSource(use, sourceId);
   await takeFile(use.runtime, source, name, bytes);
+  await noteDeed(use, 'source.file', sourceId, { bytes: bytes.length });
   return (await listFiles(use, sourceId))[0]!;
 }
 
@@ -160,6 +161,7 @@ export async function correctHowRead(use: Use, sourceId: string, input: z.infer<
   const settings = workbook.settings.parse(source.settings);
   const tab = input.tab === undefined ? settings.tab : { name: input.tab, index: 0, id: '' };
   source.settings = await learn(use.runtime, file.bytes, { ...settings, tab }, input.row);
+  audit(use.em, use.actor, 'source.how_read', sourceId);
   await use.em.flush();
   use.runtime.directory.forget();
   await sample(use.runtime, source, file.bytes);

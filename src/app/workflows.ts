@@ -187,6 +187,7 @@ export async function renameWorkflow(use: Use, id: string, input: { name: string
   const w = await findWorkflow(use, id);
   w.name = input.name;
   w.folder = input.folder;
+  audit(use.em, use.actor, 'workflow.rename', id, { name: input.name, folder: input.folder });
   await use.em.flush();
 }
 

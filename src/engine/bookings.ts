@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import { inTransaction } from '../db/in-transaction.ts';
+import { failureWords } from '../failure-words.ts';
 import type { Bell } from './bell.ts';
 
 /** Bookings put into the calendar at once. */
@@ -32,7 +33,7 @@ export class Bookings {
   start(everyMs: number): void {
     const look = () => {
       this.working = this.takeNew()
-        .catch((error) => console.error(`bookings: ${(error as Error).message}`))
+        .catch((error) => console.error(`bookings: ${failureWords(error)}`))
         .finally(() => {
           if (!this.stopping) this.timer = setTimeout(look, everyMs);
         });

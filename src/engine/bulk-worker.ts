@@ -2,6 +2,7 @@ import type pg from 'pg';
 import type { BulkAction } from '../core/people/bulk-action.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import { failureWords } from '../failure-words.ts';
 import type { TableReader } from '../tables/table-reader.ts';
 import type { Bell } from './bell.ts';
 import { ChosenLeads } from './choosing/chosen-leads.ts';
@@ -47,7 +48,7 @@ export class BulkWorker {
   start(everyMs: number): void {
     const look = () => {
       this.working = this.workDue()
-        .catch((error) => console.error(`bulk work: ${(error as Error).message}`))
+        .catch((error) => console.error(`bulk work: ${failureWords(error)}`))
         .finally(() => {
           if (!this.stopping) this.timer = setTimeout(look, everyMs);
         });

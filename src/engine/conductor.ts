@@ -1,4 +1,5 @@
 import type { DueRun } from '../db/hot/rows.ts';
+import { failureWords } from '../failure-words.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
@@ -67,7 +68,7 @@ export class Conductor {
       await runThrough(run, await this.directory.deskOf(run.businessId), this.parts);
     } catch (error) {
       // Nothing is lost: the lease runs out and the run is taken up again from what was written.
-      console.error(`run ${run.id} interrupted: ${(error as Error).message}`);
+      console.error(`run ${run.id} interrupted: ${failureWords(error)}`);
     } finally {
       this.parts.leases.drop(run.id);
       this.bell.ring(run.businessId);
@@ -88,7 +89,7 @@ export class Conductor {
           if (due.length === 0) break;
         }
       } catch (error) {
-        console.error(`looking for due runs: ${(error as Error).message}`);
+        console.error(`looking for due runs: ${failureWords(error)}`);
       }
       // With all places taken more may be due: there is room again in a moment.
       if (!this.stopping) this.sweeping = setTimeout(again, full ? 10 : everyMs);

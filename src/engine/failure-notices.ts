@@ -2,6 +2,7 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { emailHtml, headerText } from '../core/template/email-html.ts';
 import type { Rules } from '../core/workflow/rules.ts';
+import { failureWords } from '../failure-words.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Directory } from './directory.ts';
 
@@ -32,7 +33,7 @@ export class FailureNotices {
 
   start(everyMs: number): void {
     const look = async () => {
-      await this.tellAll().catch((error) => console.error(`failure notices: ${(error as Error).message}`));
+      await this.tellAll().catch((error) => console.error(`failure notices: ${failureWords(error)}`));
       if (!this.stopping) this.timer = setTimeout(() => void look(), everyMs);
     };
     void look();

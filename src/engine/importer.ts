@@ -10,6 +10,7 @@ import { draftLead } from '../core/source/lead-draft.ts';
 import { localHour } from '../core/words/local-hour.ts';
 import { type Rules, samePersonDoes } from '../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../db/entities/lead-import.ts';
+import { failureWords } from '../failure-words.ts';
 import type { RowEntry } from '../sources/row-entry.ts';
 import { jsonRaw } from '../sources/source-module.ts';
 import { TableProblem, type TableRow } from '../tables/table.ts';
@@ -65,7 +66,7 @@ export class Importer {
         for (let claim = await this.claim(); claim && !this.stopping; claim = await this.claim())
           await this.work(claim);
       } catch (error) {
-        console.error(`imports: ${(error as Error).message}`);
+        console.error(`imports: ${failureWords(error)}`);
       }
       if (!this.stopping) this.timer = setTimeout(again, everyMs);
     };
@@ -104,7 +105,7 @@ export class Importer {
     } catch (error) {
       const reason = cannotGoOn(error);
       if (reason === null) throw error;
-      console.error(`import ${claim.source_id}: ${(error as Error).message}`);
+      console.error(`import ${claim.source_id}: ${failureWords(error)}`);
       if (claim.state === 'running') {
         // What is in is in; it can be gone on with, or undone.
         await this.settle(claim, { state: 'stopped', problem: reason });

@@ -1,4 +1,5 @@
 import type { HotStore } from '../db/hot/store.ts';
+import { failureWords } from '../failure-words.ts';
 
 /** How long a run belongs to a process that has stopped saying so. A dead process is noticed within this time. */
 export const LEASE_SECONDS = 15;
@@ -61,7 +62,7 @@ export class Leases {
       }
     } catch (error) {
       // The leases run out by themselves; until then the database may be back.
-      console.error(`leases not renewed: ${(error as Error).message}`);
+      console.error(`leases not renewed: ${failureWords(error)}`);
     }
   }
 }

@@ -10,6 +10,7 @@ import type { ConsentState, RunContext, RunPerson } from '../core/workflow/run-c
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/rows.ts';
 import { inTransaction } from '../db/in-transaction.ts';
+import { failureWords } from '../failure-words.ts';
 import type { MailingDone } from '../steps/mailing/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { ChosenLeads } from './choosing/chosen-leads.ts';
@@ -77,7 +78,7 @@ export class Mailer {
   start(everyMs: number): void {
     const look = () => {
       this.working = this.planDue()
-        .catch((error) => console.error(`mailer: ${(error as Error).message}`))
+        .catch((error) => console.error(`mailer: ${failureWords(error)}`))
         .finally(() => {
           if (!this.stopping) this.timer = setTimeout(look, everyMs);
         });

@@ -7,6 +7,7 @@ import { nextMorning } from '../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { NEWS_AT } from '../core/workflow/purpose.ts';
+import { failureWords } from '../failure-words.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
@@ -87,7 +88,7 @@ export class Outbox {
       return;
     }
     this.looking = this.look()
-      .catch((error) => console.error(`outbox: ${(error as Error).message}`))
+      .catch((error) => console.error(`outbox: ${failureWords(error)}`))
       .finally(() => {
         this.looking = null;
         if (this.again) {
@@ -105,7 +106,7 @@ export class Outbox {
         this.going[kind] += 1;
         void this.send(one)
           // Nothing is lost: its time comes again when the lease runs out.
-          .catch((error) => console.error(`delivery ${one.id}: ${(error as Error).message}`))
+          .catch((error) => console.error(`delivery ${one.id}: ${failureWords(error)}`))
           .finally(() => {
             this.going[kind] -= 1;
             this.parts.bell.ring(one.business_id);

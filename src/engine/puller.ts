@@ -2,6 +2,7 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { MOST_ASKED_MS, retryDelayMs } from '../core/delivery/backoff.ts';
 import { durationWords } from '../core/words/duration.ts';
+import { failureWords } from '../failure-words.ts';
 import { sourceModules } from '../sources/registry.ts';
 import type { Pulled, Trouble } from '../sources/source-module.ts';
 import type { Bell } from './bell.ts';
@@ -68,7 +69,7 @@ export class Puller {
           }
         for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
       } catch (error) {
-        console.error(`looking for sources to fetch from: ${(error as Error).message}`);
+        console.error(`looking for sources to fetch from: ${failureWords(error)}`);
       }
       if (!this.stopping) this.timer = setTimeout(again, everyMs);
     };
@@ -135,10 +136,10 @@ export class Puller {
       }
     } catch (error) {
       // What was stored is stored. Whatever it was, nobody is left to think that all is well.
-      console.error(`source ${claim.source_id} not fetched: ${(error as Error).message}`);
+      console.error(`source ${claim.source_id} not fetched: ${failureWords(error)}`);
       if (source)
         await this.noteTrouble(source, claim, { ok: false, problem: UNFORESEEN, retryAfterMs: null }).catch(
-          (worse: Error) => console.error(`and not noted: ${worse.message}`),
+          (worse: Error) => console.error(`and not noted: ${failureWords(worse)}`),
         );
     }
   }

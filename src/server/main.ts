@@ -7,6 +7,7 @@ import { leaveByOneClick } from '../app/leaving.ts';
 import { isSetUp, setUpCode } from '../app/sign-in.ts';
 import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
+import { failureWords } from '../failure-words.ts';
 import { getRuntime } from '../runtime.ts';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
@@ -170,7 +171,9 @@ async function takeShort(
   };
   const never = { 'cache-control': 'no-store', 'referrer-policy': 'no-referrer' };
   if (kind === 'o') {
-    await runtime.followed.opened(token, visitor).catch((error: Error) => console.error(`opened: ${error.message}`));
+    await runtime.followed
+      .opened(token, visitor)
+      .catch((error: Error) => console.error(`opened: ${failureWords(error)}`));
     response.writeHead(200, { ...never, 'content-type': 'image/gif', 'content-length': POINT.length });
     response.end(POINT);
     return;
@@ -225,7 +228,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const hook = HOOK.exec(request.url ?? '');
   if (hook) {
     takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
-      console.error(`hook: ${(error as Error).message}`);
+      console.error(`hook: ${failureWords(error)}`);
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -233,7 +236,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const drop = DROP.exec(request.url ?? '');
   if (drop) {
     takeFile(drop[1]!, request, response).catch((error) => {
-      console.error(`file: ${(error as Error).message}`);
+      console.error(`file: ${failureWords(error)}`);
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -241,7 +244,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const short = SHORT.exec(request.url ?? '');
   if (short) {
     takeShort(short[1]!, short[2]!, request, response).catch((error) => {
-      console.error(`link: ${(error as Error).message}`);
+      console.error(`link: ${failureWords(error)}`);
       if (!response.headersSent)
         problem(response, 503, 'failed', 'Something went wrong here. Try the link again.', {}, 5);
     });
@@ -250,7 +253,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const leave = request.method === 'POST' ? LEAVE.exec(request.url ?? '') : null;
   if (leave) {
     takeOneClick(leave[1]!, request, response).catch((error) => {
-      console.error(`leaving: ${(error as Error).message}`);
+      console.error(`leaving: ${failureWords(error)}`);
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -266,7 +269,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   takeForm(request, response).then(
     (wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)),
     (error: Error) => {
-      console.error(`form: ${error.message}`);
+      console.error(`form: ${failureWords(error)}`);
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     },
   );
@@ -283,7 +286,7 @@ server.listen(settings.port, settings.host, () => {
 
 const mail = settings.mailPort === 0 ? null : mailListener(runtime);
 // Another process of ours may have the port already; the web goes on without it.
-mail?.on('error', (error: Error) => console.error(`mail listener: ${error.message}`));
+mail?.on('error', (error: Error) => console.error(`mail listener: ${failureWords(error)}`));
 mail?.listen(settings.mailPort, settings.mailHost);
 
 let stopping = false;

@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import type { z } from 'zod';
 import { Refusal, refusalOf, type Use } from '../app/actor.ts';
 import { keepWithin } from '../app/wall.ts';
+import { failureStack } from '../failure-words.ts';
 import { nestsDeeperThan } from '../sources/body/read-body.ts';
 import { databaseAway, isDatabaseAway } from './database-away.ts';
 
@@ -16,7 +17,7 @@ export function surroundings(context: Pick<APIContext, 'locals'>): Use {
 export function problemResponse(error: unknown): Response {
   if (isDatabaseAway(error)) return databaseAway('/api/');
   const known = refusalOf(error);
-  if (!known) console.error(error);
+  if (!known) console.error(failureStack(error));
   const body = {
     type: `urn:pine-bell:${known?.code ?? 'failed'}`,
     title: known?.code.replaceAll('-', ' ') ?? 'failed',

@@ -314,4 +314,93 @@ describe('every door of the application', () => {
       );
     }
   });
+
+  /** What is kept otherwise, or looks only though it is no GET. */
+  const OTHERWISE: Record<string, string> = {
+    'PUT workflows/[id]': 'saved with every pause of typing; what goes live is kept as a version',
+    'POST tabs/[id]/rows': 'the history of the row says who wrote it',
+  };
+
+  it('puts on the trail whatever is changed, taken out as a file, and who came in or tried to', async function () {
+    this.timeout(120_000);
+    const trail = async () =>
+      (await stage.db.query<{ n: number }>('select count(*)::int as n from audit where business_id <> $1', [other]))
+        .rows[0]!.n;
+    const silent: string[] = [];
+    // What takes a thing away comes last.
+    const changing = [...TO_ALL, ...TO_ONE].filter((one) => one.method !== 'GET' && !one.looks && !one.own);
+    changing.sort((a, b) => Number(a.method === 'DELETE') - Number(b.method === 'DELETE'));
+    let done = 0;
+    for (const door of changing) {
+      const [before, marks] = [await trail(), await fingerprint()];
+      const answer = await knock(oona, door, named, door.body?.(named));
+      if (answer.status !== 200) continue;
+      done += 1;
+      const after = await fingerprint();
+      const changed = Object.keys(after).filter((table) => table !== 'audit' && after[table] !== marks[table]);
+      if (changed.length > 0 && (await trail()) === before && !(nameOf(door) in OTHERWISE))
+        silent.push(`${nameOf(door)} (${changed.join(', ')})`);
+    }
+    expect(done, 'doors that did something').to.be.greaterThan(50);
+    expect(silent).to.deep.equal([]);
+    const actions = async (since: number) =>
+      (
+        await stage.db.query<{ action: string }>(
+          'select action from audit where business_id <> $1 order by at offset $2',
+          [other, since],
+        )
+      ).rows.map((row) => row.action);
+    const before = await trail();
+    const sign = (password: string) =>
+      fetch(`${stage.url}/sign-in`, {
+        method: 'POST',
+        headers: { origin: stage.url },
+        body: new URLSearchParams({ email: SIGN_IN.email, password }),
+        redirect: 'manual',
+      });
+    await sign('wrong-password');
+    const cookie = (await sign(SIGN_IN.password)).headers.get('set-cookie')!.split(';')[0]!;
+    await fetch(`${stage.url}/api/leads/file?format=csv`, { headers: { cookie } });
+    await fetch(`${stage.url}/api/tabs/${named.tab}/file?format=csv`, { headers: { cookie } });
+    await fetch(`${stage.url}/sign-out`, {
+      method: 'POST',
+      headers: { origin: stage.url, cookie },
+      redirect: 'manual',
+    });
+    expect((await actions(before)).sort()).to.include.members([
+      'sign_in',
+      'sign_in.failed',
+      'sign_out',
+      'leads.export',
+    ]);
+  });
+
+  it('gives a viewer no file to take out, by whichever door', async () => {
+    await stage.db.query(
+      `update membership set role = 'viewer' where person_id = (select id from person where email = 'tomas@wrenfield.example')`,
+    );
+    const tomas = await signedIn(stage, { email: 'tomas@wrenfield.example', password: SIGN_IN.password });
+    for (const path of [
+      'leads/file?format=csv',
+      'leads/consents?format=csv',
+      `leads/${named.lead2}/export`,
+      `tabs/${named.tab}/file?format=csv`,
+      `sources/${named.source}/import/file`,
+    ])
+      expect((await tomas.call('GET', `/api/${path}`)).status, path).to.be.oneOf([403, 404]);
+  });
+
+  it('ends the live stream with the session it was opened by', async function () {
+    this.timeout(40_000);
+    const { cookie } = await signedIn(stage);
+    const stream = await fetch(`${stage.url}/api/live`, { headers: { cookie } });
+    const reader = stream.body!.getReader();
+    await reader.read();
+    await fetch(`${stage.url}/sign-out`, {
+      method: 'POST',
+      headers: { origin: stage.url, cookie },
+      redirect: 'manual',
+    });
+    for (;;) if ((await reader.read()).done) break;
+  });
 });

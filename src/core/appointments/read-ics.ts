@@ -33,11 +33,17 @@ const MOST_STEPS = 50_000;
  * @throws Whatever the parser throws when it is no calendar.
  */
 export function readIcs(text: string, zone: string, now: number): CalendarFile {
-  const calendar = new ICAL.Component(ICAL.parse(text) as [string, unknown[], unknown[]]);
+  // One calendar or several, one after the other (RFC 5545 §3.4).
+  const parsed = ICAL.parse(text) as unknown[];
+  const calendars = (typeof parsed[0] === 'string' ? [parsed] : parsed)
+    .filter((one) => Array.isArray(one) && one[0] === 'vcalendar')
+    .map((one) => new ICAL.Component(one as [string, unknown[], unknown[]]));
+  if (calendars.length === 0) throw new Error('There is no calendar in it.');
+  const all = (name: string) => calendars.flatMap((calendar) => calendar.getAllSubcomponents(name));
   // The library keeps zones for everybody: those of another file are nobody's business here.
   ICAL.TimezoneService.reset();
-  for (const described of calendar.getAllSubcomponents('vtimezone')) ICAL.TimezoneService.register(described);
-  const components = calendar.getAllSubcomponents('vevent');
+  for (const described of all('vtimezone')) ICAL.TimezoneService.register(described);
+  const components = all('vevent');
   const series = new Set(
     components.filter((one) => !one.hasProperty('recurrence-id')).map((one) => new ICAL.Event(one).uid),
   );
@@ -51,6 +57,8 @@ export function readIcs(text: string, zone: string, now: number): CalendarFile {
     if (file.times.length < MOST_TIMES && endsAt > startsAt) file.times.push({ uid, title, startsAt, endsAt });
   };
   for (const component of components) {
+    // Without a beginning it takes no time; some programs leave such drafts in their files.
+    if (!component.hasProperty('dtstart')) continue;
     const event = new ICAL.Event(component);
     file.uids.add(event.uid);
     if (component.hasProperty('recurrence-id')) {

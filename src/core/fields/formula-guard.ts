@@ -2,9 +2,10 @@
  * A spreadsheet takes a cell that begins like this for a formula (OWASP, "CSV Injection"). Numbers and phone numbers begin so
  * too and are harmless.
  */
-const DANGEROUS = /^[=+\-@\t\r\n＝＋－＠]/;
+// Some programs pass over white space before it.
+const DANGEROUS = /^(?:[=+\-@\t\r\n＝＋－＠]|\s+[=+\-@＝＋－＠])/;
 const HARMLESS = /^[+-]?[\d\s().,/-]+$/;
-const GUARDED = /^'+[=+\-@\t\r\n＝＋－＠]/;
+const GUARDED = /^'+(?:[=+\-@\t\r\n＝＋－＠]|\s+[=+\-@＝＋－＠])/;
 
 /** The cell as it is written to a CSV file: one that could be taken for a formula stands behind an apostrophe. */
 export const guardFormula = (cell: string): string =>
