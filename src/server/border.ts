@@ -43,6 +43,8 @@ export async function takeForm(request: IncomingMessage, response: ServerRespons
     Number(request.headers['content-length'] ?? 0) > 0 || request.headers['transfer-encoding'] !== undefined;
   if (hasBody && !FORM.test(request.headers['content-type'] ?? ''))
     return { status: 415, code: 'content-type', detail: 'A form is sent as application/x-www-form-urlencoded.' };
+  // Nothing sent is a form with nothing in it, whatever it says it is.
+  if (!hasBody) request.headers['content-type'] = 'application/x-www-form-urlencoded';
   const body = await readRequestBody(request, MOST_FORM);
   if (body === 'too-big') {
     response.setHeader('connection', 'close');

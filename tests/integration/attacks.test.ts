@@ -114,6 +114,7 @@ describe('attacks on the doors that are open to everybody', function () {
     const { cookie } = oona;
     const same = { origin: stage.url, cookie };
     const json = { ...same, 'content-type': 'application/json' };
+    const form = await stage.db.query(`select key from source where kind = 'form-page' limit 1`);
     const odd: [string, string, Record<string, string>, string][] = [
       ['TRACE', '/', {}, ''],
       ['PROPFIND', '/', {}, ''],
@@ -129,6 +130,7 @@ describe('attacks on the doors that are open to everybody', function () {
         'email=%00&password=x',
       ],
       ['POST', '/sign-in', { origin: stage.url, 'content-type': 'multipart/form-data' }, 'x'],
+      ['POST', `/f/${form.rows[0].key}`, { origin: stage.url, 'content-type': 'application/json' }, ''],
       ['POST', '/api/tags', json, '{"name":"a\\u0000b"}'],
       ['POST', '/api/tags', json, '{"name":"a\\ud800b"}'],
       ['POST', '/api/tags', json, `${'['.repeat(20_000)}${']'.repeat(20_000)}`],
