@@ -59,7 +59,7 @@ module.exports = {
     layer(
       'practice-apart',
       '^src/practice/',
-      '^src/(?!practice/|static-files|stop-with-parent|styles/|core/.*)',
+      '^src/(?!practice/|static-files|stop-with-parent|watched|styles/|core/.*)',
       'The practice desk talks to Pine Bell only over the network.',
     ),
     {

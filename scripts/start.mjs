@@ -70,14 +70,15 @@ const LONGEST_SILENCE = 10_000;
 
 /** Ends a process that is there and answers nothing: it cannot do so itself. */
 function watchOver(name, { child, ended }) {
-  let heard = Date.now();
+  // From its first answer on: before that it may not know how.
+  let heard = Number.POSITIVE_INFINITY;
   let asked = Date.now();
   child.on('message', () => {
     heard = Date.now();
   });
   const timer = setInterval(() => {
     // Stood still ourselves, as while PostgreSQL is started: nobody could be heard meanwhile.
-    if (Date.now() - asked > 2 * ASK_EVERY) heard = Date.now();
+    if (Date.now() - asked > 2 * ASK_EVERY && Number.isFinite(heard)) heard = Date.now();
     asked = Date.now();
     if (Date.now() - heard > LONGEST_SILENCE && !stopping) {
       note(name, 'did not answer for 10 seconds and was ended');

@@ -2,6 +2,7 @@
 import { join } from 'node:path';
 import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
+import { answerParent } from '../watched.ts';
 import { openDesk } from './desk.ts';
 
 const env = process.env;
@@ -18,3 +19,4 @@ console.log(`ready ${JSON.stringify({ url: desk.url, smtp: desk.smtpUrl, pid: pr
 const stop = () => void desk.close().then(() => process.exit(0));
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, stop);
 stopWithParent(stop);
+answerParent();
