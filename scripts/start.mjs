@@ -76,6 +76,8 @@ function watchOver(name, { child, ended }) {
   child.on('message', () => {
     heard = Date.now();
   });
+  const ask = () => child.connected && child.send('there?', () => {});
+  ask();
   const timer = setInterval(() => {
     // Stood still ourselves, as while PostgreSQL is started: nobody could be heard meanwhile.
     if (Date.now() - asked > 2 * ASK_EVERY && Number.isFinite(heard)) heard = Date.now();
@@ -83,7 +85,7 @@ function watchOver(name, { child, ended }) {
     if (Date.now() - heard > LONGEST_SILENCE && !stopping) {
       note(name, 'did not answer for 10 seconds and was ended');
       child.kill('SIGKILL');
-    } else if (child.connected) child.send('there?', () => {});
+    } else ask();
   }, ASK_EVERY);
   ended.then(() => clearInterval(timer));
 }

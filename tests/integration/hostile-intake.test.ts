@@ -113,7 +113,7 @@ describe('intake under hostile input', () => {
       'constructor.prototype.x',
       'email',
     ]);
-    expect((await (await fetch(`${stage.url}/healthz`)).json()) as object).to.deep.equal({ ok: true });
+    expect((await (await fetch(`${stage.url}/healthz`)).json()) as object).to.include({ ok: true });
   });
 
   it('reads a list where text was', async () => {
