@@ -10,6 +10,8 @@ const FEWEST = 200;
 /** Before it has been here for so long nobody knows what is usual. */
 const KNOWN_AFTER_DAYS = 3;
 const USUAL_DAYS = 14;
+/** Who has looked at a flood and put the source live again is not asked about it for so long. */
+const ASKED_HOURS = 24;
 const MOST_SOURCES = 10_000;
 
 /**
@@ -41,14 +43,15 @@ export class FloodBreaker {
   }
 
   private async limitOf(sourceId: string): Promise<number> {
-    const { rows } = await this.parts.pool.query<{ n: number; known: boolean }>(
-      `select count(*)::int as n, coalesce((select received_at from arrival where source_id = $1 order by received_at limit 1) < now() - interval '${KNOWN_AFTER_DAYS} days', false) as known
+    const { rows } = await this.parts.pool.query<{ n: number; known: boolean; asked: boolean }>(
+      `select count(*)::int as n, coalesce((select received_at from arrival where source_id = $1 order by received_at limit 1) < now() - interval '${KNOWN_AFTER_DAYS} days', false) as known,
+         exists (select from needs_you where source_id = $1 and kind = 'source_flood' and created_at > now() - interval '${ASKED_HOURS} hours') as asked
        from arrival where source_id = $1 and received_at > now() - interval '${USUAL_DAYS} days' and received_at < now() - interval '10 minutes'`,
       [sourceId],
     );
-    const { n, known } = rows[0]!;
+    const { n, known, asked } = rows[0]!;
     const usual = n / ((USUAL_DAYS * 86_400_000) / WINDOW_MS);
-    return known ? Math.max(FEWEST, TIMES * usual) : Number.POSITIVE_INFINITY;
+    return known && !asked ? Math.max(FEWEST, TIMES * usual) : Number.POSITIVE_INFINITY;
   }
 
   private async hold(source: KnownSource, count: number): Promise<void> {

@@ -170,5 +170,11 @@ describe('texts within limits', function () {
     expect(rows[0].state).to.equal('paused');
     expect(rows[0].n, 'nothing is lost').to.equal(206);
     expect(rows[0].held).to.be.above(0);
+    // Somebody has looked and put it live again: it is not asked about once more today.
+    await stage.db.query(`update source set state = 'live' where id = $1`, [flow.source.id]);
+    await new Promise((resolve) => setTimeout(resolve, 1200));
+    for (let n = 0; n < 205; n++) await flow.send({ email: `again${n}@example.org`, phone: '' });
+    const again = await stage.db.query('select state from source where id = $1', [flow.source.id]);
+    expect(again.rows[0].state).to.equal('live');
   });
 });
