@@ -3,7 +3,7 @@ import { EMAIL_PROBLEMS, readEmail } from '../core/message/email-address.ts';
 import { emailHtml, headerText, withPreheader } from '../core/template/email-html.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import type { Attachment, Plan } from '../core/workflow/plan.ts';
-import { messageScope, typedValues } from '../core/workflow/run-context.ts';
+import { messageScope, readingScope, typedValues } from '../core/workflow/run-context.ts';
 import type { PlanInput } from '../core/workflow/step-kind.ts';
 import { type ByConsent, mayNotWrite } from './may-write.ts';
 
@@ -40,7 +40,7 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
       does: 'ask',
       why: { code: 'bad_address', text: `No email: ${EMAIL_PROBLEMS[address.problem]}`, channel: 'email' },
     };
-  const scope = messageScope(context, now);
+  const scope = emailScope(settings.ownFields, context, now);
   const subject = renderTemplate(settings.subject, scope);
   if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
   let wrong: string | null = null;
@@ -94,15 +94,22 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
   };
 }
 
+/** Longest value in an email, in UTF-16 code units: it costs nothing by its length, but nobody needs a book in a field. */
+const LONGEST_VALUE = 5000;
+
+/** What is ours, as the words of a feed, is never cut. */
+const emailScope = (ownFields: boolean | undefined, context: PlanInput['context'], now: number) =>
+  ownFields ? readingScope(context, now) : messageScope(context, now, LONGEST_VALUE);
+
 /** The two parts of an email: of its template, or of the message as it was written. */
 function emailBody(
-  { template, message }: EmailParts,
+  { template, message, ownFields }: EmailParts,
   preheader: string,
   context: PlanInput['context'],
   desk: PlanInput['desk'],
   now: number,
 ): { text: string; html: string; laidOut?: boolean } | Plan {
-  const scope = messageScope(context, now);
+  const scope = emailScope(ownFields, context, now);
   if (!template) {
     const text = renderTemplate(message, scope);
     if (!text.ok) return { does: 'ask', why: { code: 'template', text: text.problem.text } };

@@ -244,14 +244,17 @@ describe('attacks on the doors that are open to everybody', function () {
     const {
       rows: [source],
     } = await stage.db.query(`select id from source where kind = 'content-feed' limit 1`);
-    await stage.db.query(`update pull set cursor = '"nonsense"', next_at = now() where source_id = $1`, [source.id]);
-    await until('the trouble to be noted, or the feed to be read all the same', async () => {
+    await stage.db.query(`update source set settings = '{}' where id = $1`, [source.id]);
+    await stage.db.query('update pull set next_at = now() where source_id = $1', [source.id]);
+    const told = await until('the trouble to be noted', async () => {
       const { rows } = await stage.db.query(
-        'select problem, failures, last_ok_at, next_at > now() as later from pull where source_id = $1',
+        'select problem, failures, next_at > now() as later from pull where source_id = $1',
         [source.id],
       );
-      return rows[0].later && (rows[0].failures > 0 ? rows[0].problem : rows[0].last_ok_at);
+      return rows[0].failures > 0 && rows[0];
     });
+    expect(told.problem).to.match(/did not foresee/);
+    expect(told.later).to.equal(true);
   });
 
   it('one ticket of a form page with something else in it is another entry; sent in again as it was, the same', async () => {

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { mayNotText } from '../../src/core/message/may-text.ts';
 import { readPhone } from '../../src/core/people/phone.ts';
+import { allConsents, messageScope, readingScope, startContext } from '../../src/core/workflow/run-context.ts';
 import { failureStack, failureWords } from '../../src/failure-words.ts';
 import { isDatabaseAway } from '../../src/web/database-away.ts';
 import { pathOfOurs } from '../../src/web/path-of-ours.ts';
@@ -49,6 +50,23 @@ describe('where a sign-in leads on to', () => {
       'https://evil.example/',
     ])
       expect(pathOfOurs(away), String(away)).to.equal('/');
+  });
+});
+
+describe('what somebody typed, put into words', () => {
+  const long = 'word '.repeat(2000).trim();
+  const known = { first_name: 'Ada', last_name: 'B'.repeat(500), email: 'ada@example.org', phone: '' };
+  const context = startContext({ person: known, answers: { message: long } }, known, {
+    where: {},
+    business: { name: 'B', country: 'GB', timeZone: 'UTC', holidays: [] },
+    source: { name: 'S' },
+    consent: allConsents({}),
+  });
+  it('is cut in a message to a lead, and never in what colleagues are told', () => {
+    expect(messageScope(context, 0).answers.message!.length).to.equal(500);
+    expect(messageScope(context, 0).lead.last_name!.length).to.equal(60);
+    expect(messageScope(context, 0, 5000).answers.message!.length).to.equal(5000);
+    expect(readingScope(context, 0).answers.message).to.equal(long);
   });
 });
 

@@ -146,23 +146,28 @@ const clipped = (values: Record<string, string>, most: number): Record<string, s
 export const typedValues = ({ person, answers, own, happened }: RunContext): string[] =>
   [person, answers, own, happened].flatMap((values) => Object.values(values).map(String));
 
+/** The same, for what people read: dates as they write them, in the business's language and by the lead's clock. `now` in milliseconds. */
+export const readingScope = (context: RunContext, now: number): TemplateScope => ({
+  ...templateScope(context),
+  [READER]: {
+    locale: context.business.locale ?? 'en-GB',
+    timeZone: context.zone ?? context.business.timeZone,
+    now,
+  },
+});
+
 /**
- * The same, for what people read: dates as they write them, in the business's language and by the lead's clock, and no value longer than it has any
- * reason to be. `now` in milliseconds.
+ * The same, for a message to a lead: no value longer than it has any reason to be. `most` is that in UTF-16 code units. What colleagues are told is
+ * never cut.
  */
-export const messageScope = (context: RunContext, now: number): TemplateScope => {
-  const scope = templateScope(context);
+export const messageScope = (context: RunContext, now: number, most = LONGEST.value): TemplateScope => {
+  const scope = readingScope(context, now);
   return {
     ...scope,
     lead: { ...clipped(scope.lead, LONGEST.name), email: scope.lead.email!, leave_link: LEAVE_PLACE },
-    answers: clipped(scope.answers, LONGEST.value),
-    own: clipped(scope.own, LONGEST.value),
-    happened: clipped(scope.happened, LONGEST.value),
-    [READER]: {
-      locale: context.business.locale ?? 'en-GB',
-      timeZone: context.zone ?? context.business.timeZone,
-      now,
-    },
+    answers: clipped(scope.answers, most),
+    own: clipped(scope.own, most),
+    happened: clipped(scope.happened, most),
   };
 };
 

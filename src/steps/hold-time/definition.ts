@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
 import { CLOCK_TIME } from '../../core/time/zone.ts';
-import { messageScope } from '../../core/workflow/run-context.ts';
+import { readingScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { whenDue } from '../../core/workflow/when-due.ts';
 import { colleagueName, colleagueProblem, theColleague } from '../the-colleague.ts';
@@ -49,7 +49,7 @@ export const holdTime: StepKind<HoldTimeSettings> = {
   plan: (settings, { context, desk, now }) => {
     const who = theColleague(settings.colleague, context, desk);
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'There is nobody whose time could be held' } };
-    const rendered = renderTemplate(settings.title, messageScope(context, now));
+    const rendered = renderTemplate(settings.title, readingScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const { country, timeZone, holidays } = context.business;
     const due = whenDue(

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
-import { messageScope } from '../../core/workflow/run-context.ts';
+import { readingScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({ text: z.string().max(10_000) });
@@ -22,7 +22,7 @@ export const note: StepKind<NoteSettings> = {
   repeats: true,
   templates: ({ text }) => [{ field: 'text', source: text }],
   plan: ({ text }, { context, now }) => {
-    const rendered = renderTemplate(text, messageScope(context, now));
+    const rendered = renderTemplate(text, readingScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const written = rendered.text.trim();
     if (written === '') return { does: 'nothing', why: { code: 'empty', text: 'The note came out empty' } };

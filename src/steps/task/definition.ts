@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
 import { addSpan, SPAN_UNITS, spanWords } from '../../core/time/span.ts';
-import { messageScope } from '../../core/workflow/run-context.ts';
+import { readingScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { colleagueName, colleagueProblem, theColleague } from '../the-colleague.ts';
 
@@ -36,7 +36,7 @@ export const task: StepKind<TaskSettings> = {
   repeats: true,
   templates: ({ title }) => [{ field: 'title', source: title }],
   plan: ({ title, colleague, within }, { context, desk, now }) => {
-    const rendered = renderTemplate(title, messageScope(context, now));
+    const rendered = renderTemplate(title, readingScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const who = colleague === '' ? null : theColleague(colleague, context, desk);
     const what: TaskDone = {

@@ -3,7 +3,7 @@ import { measureText } from '../../core/message/text-segments.ts';
 import { readPhone } from '../../core/people/phone.ts';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { messageScope } from '../../core/workflow/run-context.ts';
+import { readingScope } from '../../core/workflow/run-context.ts';
 import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
 import { colleagueName, colleagueProblem, OWNER, ROTA, theColleague } from '../the-colleague.ts';
 
@@ -81,7 +81,7 @@ export const tell: StepKind<TellSettings> = {
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
-    const scope = messageScope(context, now);
+    const scope = readingScope(context, now);
     if (settings.by === 'text') {
       if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
       const phone = readPhone(who.phone, context.business.country);
