@@ -69,19 +69,27 @@ const problem = (
     retryAfter,
   );
 
+/** What follows is not read: the connection is closed once the answer is out. */
+function refuseUnread(
+  request: IncomingMessage,
+  response: ServerResponse,
+  status: number,
+  code: string,
+  detail: string,
+): void {
+  response.setHeader('connection', 'close');
+  problem(response, status, code, detail);
+  setTimeout(() => request.destroy(), 500).unref();
+}
+
 async function takeHook(kind: string, key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
   if (request.method !== 'POST') {
     response.setHeader('allow', 'POST');
     return problem(response, 405, 'method', 'Only POST is taken at this address.');
   }
   const body = await readRequestBody(request, MOST_BYTES);
-  if (body === 'too-big') {
-    // What follows is not read: the connection is closed once the answer is out.
-    response.setHeader('connection', 'close');
-    problem(response, 413, 'too-big', 'The body is larger than 1 MiB. Send one lead at a time.');
-    setTimeout(() => request.destroy(), 500).unref();
-    return;
-  }
+  if (body === 'too-big')
+    return refuseUnread(request, response, 413, 'too-big', 'The body is larger than 1 MiB. Send one lead at a time.');
   if (body === 'broken-off') return;
   const headers = plainHeaders(request);
   if (kind === 'reports') {
@@ -111,24 +119,16 @@ async function takeFile(key: string, request: IncomingMessage, response: ServerR
     return problem(response, 405, 'method', 'Send the file by PUT.');
   }
   // Nothing is read for whoever has made an address up.
-  if (!(await awaitsFiles(runtime, key))) {
-    response.setHeader('connection', 'close');
-    problem(response, 404, 'no-such-source', 'No file is awaited at this address. Copy it again from the source.');
-    setTimeout(() => request.destroy(), 500).unref();
-    return;
-  }
+  const unawaited = 'No file is awaited at this address. Copy it again from the source.';
+  if (!(await awaitsFiles(runtime, key))) return refuseUnread(request, response, 404, 'no-such-source', unawaited);
   const body = await readRequestBody(request, MOST_FILE_BYTES);
   if (body === 'broken-off') return;
-  if (body === 'too-big') {
-    response.setHeader('connection', 'close');
-    problem(response, 413, 'too-big', 'The file is larger than 40 MB. Split it, or leave out what is not needed.');
-    setTimeout(() => request.destroy(), 500).unref();
-    return;
-  }
+  const larger = 'The file is larger than 40 MB. Split it, or leave out what is not needed.';
+  if (body === 'too-big') return refuseUnread(request, response, 413, 'too-big', larger);
   try {
     const kept = await dropFile(runtime, key, body);
     if (kept) return answer(response, 202, kept);
-    problem(response, 404, 'no-such-source', 'No file is awaited at this address. Copy it again from the source.');
+    problem(response, 404, 'no-such-source', unawaited);
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     problem(response, error.status, error.code, error.message);
@@ -193,7 +193,9 @@ const LEAVE = /^\/leave\/([\w-]{20,100})$/;
 /** The button of a mail program (RFC 8058): one POST, no page, no cookie. A GET never takes anybody off anything. */
 async function takeOneClick(token: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
   const body = await readRequestBody(request, 10_000);
-  if (body === 'too-big' || body === 'broken-off') return void request.destroy();
+  if (body === 'broken-off') return;
+  const longer = 'More was sent than one click says. Send List-Unsubscribe=One-Click.';
+  if (body === 'too-big') return refuseUnread(request, response, 413, 'too-big', longer);
   // As a form, or as parts (RFC 8058 §3.1).
   if (!/List-Unsubscribe(=|"\s+)One-Click/.test(body.toString('latin1')))
     return problem(response, 400, 'not-one-click', 'Send List-Unsubscribe=One-Click.');

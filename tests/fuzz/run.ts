@@ -125,7 +125,8 @@ try {
   }
   console.log(`${count} texts and requests, nothing found`);
 } catch (error) {
-  console.error((error as Error).message, (error as Error).cause ?? '');
+  // The finding itself may be a megabyte of the same letter.
+  console.error((error as Error).message.slice(0, 4000), (error as Error).cause ?? '');
   process.exitCode = 1;
 } finally {
   await stage.close();

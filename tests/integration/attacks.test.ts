@@ -104,6 +104,7 @@ describe('attacks on the doors that are open to everybody', function () {
     expect(
       (await asked('POST', '/sign-in', { ...form, 'transfer-encoding': 'chunked' }, `email=${big}`)).status,
     ).to.equal(413);
+    expect((await asked('POST', '/leave/xxxxxxxxxxxxxxxxxxxxxxxx', form, big)).status).to.equal(413);
     expect((await asked('PUT', '/files/made-up-key-of-nobody', {}, 'x')).status).to.equal(404);
     const { cookie } = oona;
     const json = { 'content-type': 'application/json', origin: stage.url, cookie, 'transfer-encoding': 'chunked' };
