@@ -2,9 +2,10 @@
  * node --import tsx bench/hostile.ts [--seconds 5]: how /healthz answers while each single attack goes on, four at a time, against the built
  * application; and how what each reader costs grows with what is sent, to 1 MiB.
  */
+import { fork } from 'node:child_process';
 import { connect } from 'node:net';
+import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
 import { deliveryId } from '../src/engine/directory.ts';
 import { PIECES } from '../tests/stage/attack-texts.ts';
 import { mochaHooks } from '../tests/stage/postgres.ts';
@@ -27,7 +28,7 @@ interface Told {
   cookie: string;
   attack: string;
 }
-const told = (isMainThread ? {} : workerData) as Told;
+const told = JSON.parse(process.env.ATTACK ?? '{}') as Told;
 
 /** A mail handed to our listener from the first line to its answer. */
 const mail = (to: string[], text: string): Promise<void> =>
@@ -122,8 +123,8 @@ async function cost(read: (text: string) => unknown, text: string): Promise<numb
   return best;
 }
 
-/** In a thread of its own, so that what it costs to send does not stand in the figures of who is answered. */
-if (!isMainThread) {
+/** In a process of its own, so that what it costs to send does not stand in the figures of who is answered. */
+if (process.send) {
   const end = performance.now() + Number(o.seconds) * 1000;
   const answered: Record<string, number> = {};
   const send = async () => {
@@ -133,8 +134,8 @@ if (!isMainThread) {
     }
   };
   await Promise.all(Array.from({ length: SENDERS }, send));
-  parentPort!.postMessage(answered);
-  parentPort!.close();
+  process.send(answered);
+  process.disconnect();
 } else await measure();
 
 async function measure(): Promise<void> {
@@ -156,19 +157,17 @@ async function measure(): Promise<void> {
   console.log('| --- | --- | --- | --- | --- |');
   try {
     for (const attack of Object.keys(ATTACKS)) {
-      const sender = new Worker(new URL(import.meta.url), {
-        workerData: { ...everything, attack } satisfies Told,
+      const sender = fork(fileURLToPath(import.meta.url), process.argv.slice(2), {
+        env: { ...process.env, ATTACK: JSON.stringify({ ...everything, attack } satisfies Told) },
         execArgv: ['--import', 'tsx'],
-        argv: process.argv.slice(2),
       });
       let going = true;
       const finished = new Promise<Record<string, number>>((resolve, reject) =>
-        sender.once('message', resolve).once('error', reject),
+        sender.once('message', (answered) => resolve(answered as Record<string, number>)).once('error', reject),
       ).finally(() => {
         going = false;
       });
-      await new Promise((resolve) => sender.once('online', resolve));
-      await new Promise((resolve) => setTimeout(resolve, 1000));
+      await new Promise((resolve) => setTimeout(resolve, 1500));
       const health: number[] = [];
       while (going) {
         const start = performance.now();

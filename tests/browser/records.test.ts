@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
-import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { openStage, SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
 
 describe('segments, sheets, deals and the calendar, in a real browser', function () {
   this.timeout(90_000);
@@ -113,6 +113,23 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     await oona.page.keyboard.press('z');
     await oona.page.keyboard.up('Control');
     await there(3);
+  });
+
+  it('whoever may only look at a sheet is offered nothing that would be refused', async () => {
+    const sheet = (await stage.db.query('select s.id from sheet s limit 1')).rows[0].id;
+    await stage.db.query(
+      `update membership set role = 'viewer' where person_id = (select id from person where email = 'tomas@wrenfield.example')`,
+    );
+    const tomas = await signedInVisitor(stage, { email: 'tomas@wrenfield.example', password: SIGN_IN.password });
+    await tomas.goes(`${stage.url}/sheets/${sheet}`);
+    await tomas.sees('You can look at this sheet');
+    await tomas.sees(/\d rows?/);
+    const offered = await tomas.page.$$eval('main a, main button, main input[type=file]', (all) =>
+      all.map((one) => one.textContent?.trim() || one.getAttribute('aria-label') || one.tagName),
+    );
+    for (const refused of ['CSV', 'XLSX', 'Delete this sheet', 'Add a column', 'Add a row', 'Add a tab', 'INPUT'])
+      expect(offered).not.to.include(refused);
+    await tomas.page.close();
   });
 
   it('a panel low on the screen stands inside the window; Escape and a click outside close it, and the keyboard is back on its button', async () => {

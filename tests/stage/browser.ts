@@ -133,11 +133,11 @@ export async function visitor(): Promise<Visitor> {
   return new Visitor(page);
 }
 
-export async function signedInVisitor(stage: Stage): Promise<Visitor> {
+export async function signedInVisitor(stage: Stage, who = SIGN_IN): Promise<Visitor> {
   const made = await visitor();
   await made.goes(`${stage.url}/sign-in`);
-  await made.page.type('#email', SIGN_IN.email);
-  await made.page.type('#password', SIGN_IN.password);
+  await made.page.type('#email', who.email);
+  await made.page.type('#password', who.password);
   await made.click('Sign in', 'form');
   await made.sees('middle time to first reply today');
   return made;

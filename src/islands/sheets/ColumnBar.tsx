@@ -32,7 +32,8 @@ export function ColumnBar({
   sort: 'up' | 'down' | null;
   onSort: (sort: 'up' | 'down' | null) => void;
   onFilter: (value: string) => void;
-  onChange: (column: SheetColumn) => void;
+  /** Null where the person may look only. */
+  onChange: ((column: SheetColumn) => void) | null;
   onRemove: (() => void) | null;
   onClose: () => void;
 }) {
@@ -44,12 +45,13 @@ export function ColumnBar({
           className="input input-sm"
           style={{ width: 180 }}
           defaultValue={column.name}
+          readOnly={!onChange}
           onKeyDown={(event) => {
             if (event.key === 'Enter') event.currentTarget.blur();
           }}
           onBlur={(event) => {
             const typed = event.target.value.trim();
-            if (typed !== '' && typed !== column.name) onChange({ ...column, name: typed });
+            if (typed !== '' && typed !== column.name) onChange?.({ ...column, name: typed });
           }}
         />
       </label>
@@ -75,52 +77,56 @@ export function ColumnBar({
           <option value="down">Sorted downwards</option>
         </select>
       </label>
-      <label className="block">
-        <span className="field-label">It holds</span>
-        <select
-          className="select select-sm"
-          style={{ width: 150 }}
-          value={column.type ?? 'text'}
-          onChange={(event) => onChange({ ...column, type: event.target.value as ColumnType })}
-        >
-          {Object.entries(COLUMN_TYPES).map(([type, words]) => (
-            <option key={type} value={type}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </label>
-      {column.type === 'choice' && (
-        <label className="block">
-          <span className="field-label">To choose from, one per line</span>
-          <textarea
-            className="textarea textarea-xs"
-            style={{ width: 180 }}
-            rows={2}
-            defaultValue={column.choices?.join('\n') ?? ''}
-            onBlur={(event) => onChange({ ...column, choices: linesOf(event.target.value) })}
-          />
-        </label>
+      {onChange && (
+        <>
+          <label className="block">
+            <span className="field-label">It holds</span>
+            <select
+              className="select select-sm"
+              style={{ width: 150 }}
+              value={column.type ?? 'text'}
+              onChange={(event) => onChange({ ...column, type: event.target.value as ColumnType })}
+            >
+              {Object.entries(COLUMN_TYPES).map(([type, words]) => (
+                <option key={type} value={type}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          </label>
+          {column.type === 'choice' && (
+            <label className="block">
+              <span className="field-label">To choose from, one per line</span>
+              <textarea
+                className="textarea textarea-xs"
+                style={{ width: 180 }}
+                rows={2}
+                defaultValue={column.choices?.join('\n') ?? ''}
+                onBlur={(event) => onChange({ ...column, choices: linesOf(event.target.value) })}
+              />
+            </label>
+          )}
+          <label className="block">
+            <span className="field-label">Shade</span>
+            <select
+              className="select select-sm"
+              style={{ width: 110 }}
+              value={column.shade ?? ''}
+              onChange={(event) => {
+                const { shade: _, ...rest } = column;
+                onChange(event.target.value === '' ? rest : { ...rest, shade: event.target.value as Shade });
+              }}
+            >
+              <option value="">None</option>
+              {SHADES.map((shade) => (
+                <option key={shade} value={shade}>
+                  {SHADE_WORDS[shade]}
+                </option>
+              ))}
+            </select>
+          </label>
+        </>
       )}
-      <label className="block">
-        <span className="field-label">Shade</span>
-        <select
-          className="select select-sm"
-          style={{ width: 110 }}
-          value={column.shade ?? ''}
-          onChange={(event) => {
-            const { shade: _, ...rest } = column;
-            onChange(event.target.value === '' ? rest : { ...rest, shade: event.target.value as Shade });
-          }}
-        >
-          <option value="">None</option>
-          {SHADES.map((shade) => (
-            <option key={shade} value={shade}>
-              {SHADE_WORDS[shade]}
-            </option>
-          ))}
-        </select>
-      </label>
       {onRemove && (
         <button type="button" className="btn btn-ghost btn-sm text-error" onClick={onRemove}>
           Take the column away

@@ -38,6 +38,8 @@ interface Props {
   onEdits: (edits: Edits) => void;
   onColumns: (columns: SheetColumn[]) => void;
   onShading: (shading: ShadeRule[]) => void;
+  /** Nothing may be changed by whoever looks. */
+  locked: boolean;
   /** Counts what has been saved. */
   saved: number;
   /** How many rows there are in all; more than `rows` while the others are on their way, and nothing can be changed. */
@@ -127,7 +129,20 @@ function deedOf(before: readonly GridRow[], after: readonly GridRow[], operation
 }
 
 /** The grid of one tab: type, paste from a spreadsheet, sort, filter. Sorting and filtering change the view, never the sheet. */
-export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShading, saved, total, place }: Props) {
+export function Grid({
+  tab,
+  rows,
+  undo,
+  redo,
+  onRows,
+  onEdits,
+  onColumns,
+  onShading,
+  saved,
+  locked,
+  total,
+  place,
+}: Props) {
   const [sort, setSort] = useState<Sort | null>(null);
   const [panel, setPanel] = useState<'shading' | 'row' | null>(null);
   const [active, setActive] = useState<number | null>(null);
@@ -211,7 +226,7 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
           },
           component: SheetCell,
           columnData: column,
-          disabled: loading,
+          disabled: loading || locked,
           disableKeys: false,
           keepFocus: false,
           deleteValue: ({ rowData }) => ({ ...rowData, cells: { ...rowData.cells, [column.id]: '' } }),
@@ -223,7 +238,7 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
           isCellEmpty: ({ rowData }) => !rowData.cells[column.id],
         } satisfies Partial<Column<GridRow>>;
       }),
-    [tab.columns, tab.shading, sort, filters, place, loading],
+    [tab.columns, tab.shading, sort, filters, place, loading, locked],
   );
 
   const column = tab.columns.find((one) => one.id === opened);
@@ -267,14 +282,20 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
             Show all, in their own order
           </button>
         )}
-        <button type="button" className="btn btn-ghost btn-xs ml-auto" disabled={!undo} onClick={() => undo?.()}>
-          <Undo2 className="size-3.5" aria-hidden="true" />
-          Undo
-        </button>
-        <button type="button" className="btn btn-ghost btn-xs" disabled={!redo} onClick={() => redo?.()}>
-          <Redo2 className="size-3.5" aria-hidden="true" />
-          Redo
-        </button>
+        <span className="ml-auto" />
+        {!locked && (
+          <>
+            {' '}
+            <button type="button" className="btn btn-ghost btn-xs" disabled={!undo} onClick={() => undo?.()}>
+              <Undo2 className="size-3.5" aria-hidden="true" />
+              Undo
+            </button>
+            <button type="button" className="btn btn-ghost btn-xs" disabled={!redo} onClick={() => redo?.()}>
+              <Redo2 className="size-3.5" aria-hidden="true" />
+              Redo
+            </button>
+          </>
+        )}
         <button
           type="button"
           className="btn btn-ghost btn-xs"
@@ -284,23 +305,27 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
           <History className="size-3.5" aria-hidden="true" />
           Who wrote it
         </button>
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          aria-pressed={panel === 'shading'}
-          onClick={() => setPanel(panel === 'shading' ? null : 'shading')}
-        >
-          <PaintBucket className="size-3.5" aria-hidden="true" />
-          Shading
-        </button>
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          onClick={() => onColumns([...tab.columns, { id: '', name: `Column ${tab.columns.length + 1}` }])}
-        >
-          <Plus className="size-3.5" aria-hidden="true" />
-          Add a column
-        </button>
+        {!locked && (
+          <>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs"
+              aria-pressed={panel === 'shading'}
+              onClick={() => setPanel(panel === 'shading' ? null : 'shading')}
+            >
+              <PaintBucket className="size-3.5" aria-hidden="true" />
+              Shading
+            </button>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs"
+              onClick={() => onColumns([...tab.columns, { id: '', name: `Column ${tab.columns.length + 1}` }])}
+            >
+              <Plus className="size-3.5" aria-hidden="true" />
+              Add a column
+            </button>
+          </>
+        )}
       </div>
       {column && (
         <ColumnBar
@@ -312,9 +337,11 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
             setSort(to === null ? null : { column: column.id, type: column.type ?? 'text', down: to === 'down' })
           }
           onFilter={(value) => setFilters((before) => ({ ...before, [column.id]: value }))}
-          onChange={(changed) => onColumns(tab.columns.map((one) => (one.id === column.id ? changed : one)))}
+          onChange={
+            locked ? null : (changed) => onColumns(tab.columns.map((one) => (one.id === column.id ? changed : one)))
+          }
           onRemove={
-            tab.columns.length > 1
+            tab.columns.length > 1 && !locked
               ? () => {
                   setOpened(null);
                   onColumns(tab.columns.filter((one) => one.id !== column.id));
@@ -342,7 +369,7 @@ export function Grid({ tab, rows, undo, redo, onRows, onEdits, onColumns, onShad
               ref={grid}
               value={view}
               onChange={change}
-              lockRows={loading}
+              lockRows={loading || locked}
               onActiveCellChange={chosen}
               columns={columns}
               height={height}

@@ -18,10 +18,12 @@ interface Props {
   /** The tab's first rows. */
   page: RowPage;
   place: SheetPlace;
+  /** Whether the person may change anything, or take it along. */
+  mayChange: boolean;
 }
 
 /** A sheet: its tabs, and the grid of one of them. Every edit is saved as it is made. */
-export default function SheetPage({ first, tab: firstTab, page: firstPage, place }: Props) {
+export default function SheetPage({ first, tab: firstTab, page: firstPage, place, mayChange }: Props) {
   const [sheet, setSheet] = useState(first);
   const [tabId, setTabId] = useState(firstTab);
   const [rows, setRows] = useState<GridRow[] | null>(firstPage.rows);
@@ -172,50 +174,61 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
         </a>
         <h1 className="min-w-0 text-xl">
           <NameField
+            fixed={!mayChange}
             label="Name of the sheet"
             value={sheet.name}
             onChange={async (name) => setSheet(await call<SheetView>('PUT', `/api/sheets/${sheet.id}`, { name }))}
           />
         </h1>
         <span className="text-[13px] text-ink-2" role="status" data-testid="saved">
-          {state === 'saved' ? 'Saved' : state === 'saving' ? 'Saving …' : 'Not saved yet'}
+          {!mayChange
+            ? 'You can look at this sheet, not change it or take it along'
+            : state === 'saved'
+              ? 'Saved'
+              : state === 'saving'
+                ? 'Saving …'
+                : 'Not saved yet'}
         </span>
         <span className="grow" />
-        <label className="btn btn-plain btn-sm">
-          <Upload className="size-4" aria-hidden="true" />
-          Add rows from a file
-          <input
-            type="file"
-            className="sr-only"
-            accept=".xlsx,.csv,.txt,.tsv"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file) void upload(file);
-            }}
-          />
-        </label>
-        {(['csv', 'xlsx'] as const).map((format) => (
-          <a key={format} className="btn btn-plain btn-sm" href={`/api/tabs/${tab.id}/file?format=${format}`}>
-            <Download className="size-4" aria-hidden="true" />
-            {format.toUpperCase()}
-          </a>
-        ))}
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label="Delete this sheet"
-          title="Delete this sheet"
-          onClick={() =>
-            setAsking({
-              text: `Delete the sheet "${sheet.name}" with all its rows? This cannot be undone.`,
-              button: 'Delete the sheet',
-              act: () => remove('sheets', sheet.id, false),
-            })
-          }
-        >
-          <Trash2 className="size-4" aria-hidden="true" />
-        </button>
+        {mayChange && (
+          <>
+            <label className="btn btn-plain btn-sm">
+              <Upload className="size-4" aria-hidden="true" />
+              Add rows from a file
+              <input
+                type="file"
+                className="sr-only"
+                accept=".xlsx,.csv,.txt,.tsv"
+                onChange={(event) => {
+                  const file = event.target.files?.[0];
+                  event.target.value = '';
+                  if (file) void upload(file);
+                }}
+              />
+            </label>
+            {(['csv', 'xlsx'] as const).map((format) => (
+              <a key={format} className="btn btn-plain btn-sm" href={`/api/tabs/${tab.id}/file?format=${format}`}>
+                <Download className="size-4" aria-hidden="true" />
+                {format.toUpperCase()}
+              </a>
+            ))}
+            <button
+              type="button"
+              className="btn btn-ghost btn-sm btn-square"
+              aria-label="Delete this sheet"
+              title="Delete this sheet"
+              onClick={() =>
+                setAsking({
+                  text: `Delete the sheet "${sheet.name}" with all its rows? This cannot be undone.`,
+                  button: 'Delete the sheet',
+                  act: () => remove('sheets', sheet.id, false),
+                })
+              }
+            >
+              <Trash2 className="size-4" aria-hidden="true" />
+            </button>
+          </>
+        )}
       </div>
       <nav className="flex items-center gap-4 border-b border-base-300 bg-base-100 px-4" aria-label="Tabs">
         {sheet.tabs.map((one) =>
@@ -226,11 +239,12 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
               className="flex items-center border-b-2 border-brass-line py-1 font-medium text-primary"
             >
               <NameField
+                fixed={!mayChange}
                 label="Name of the tab"
                 value={one.name}
                 onChange={async (name) => setTab(await call<TabView>('PUT', `/api/tabs/${one.id}`, { name }))}
               />
-              {sheet.tabs.length > 1 && (
+              {mayChange && sheet.tabs.length > 1 && (
                 <button
                   type="button"
                   className="btn btn-ghost btn-xs btn-square"
@@ -258,21 +272,23 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             </button>
           ),
         )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label="Add a tab"
-          title="Add a tab"
-          onClick={async () => {
-            const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
-              name: `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100),
-            });
-            setSheet(fresh);
-            await open(fresh.tabs.at(-1)!.id);
-          }}
-        >
-          <Plus className="size-4" aria-hidden="true" />
-        </button>
+        {mayChange && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label="Add a tab"
+            title="Add a tab"
+            onClick={async () => {
+              const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
+                name: `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100),
+              });
+              setSheet(fresh);
+              await open(fresh.tabs.at(-1)!.id);
+            }}
+          >
+            <Plus className="size-4" aria-hidden="true" />
+          </button>
+        )}
       </nav>
       {told && (
         <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
@@ -317,6 +333,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             tab={tab}
             rows={rows}
             saved={saved}
+            locked={!mayChange}
             total={Math.max(total, rows.length)}
             place={place}
             onRows={(next, deed) => {
@@ -342,9 +359,11 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
 function NameField({
   label,
   value,
+  fixed,
   onChange,
 }: {
   label: string;
+  fixed: boolean;
   value: string;
   onChange: (value: string) => Promise<void>;
 }) {
@@ -355,6 +374,7 @@ function NameField({
       style={{ width: `${Math.max(6, typed.length + 2)}ch` }}
       aria-label={label}
       value={typed}
+      readOnly={fixed}
       maxLength={100}
       onChange={(event) => setTyped(event.target.value)}
       onKeyDown={(event) => {
