@@ -1,10 +1,10 @@
 /** A business with 50 ad forms fetched from PLATFORM_URL, and an import of the file IMPORT_FILE waiting. Prints their ids. */
 import { readFileSync } from 'node:fs';
-import type { Use } from '../src/app/actor.ts';
 import { addConnection } from '../src/app/connections.ts';
 import { uploadImport } from '../src/app/imports.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
 import { addSource, saveCard } from '../src/app/sources.ts';
+import { openUse } from '../src/app/use.ts';
 import type { LeadCard } from '../src/core/source/lead-card.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';
@@ -19,7 +19,7 @@ const { cookie } = await setUp(runtime, {
   email: 'bench@example.com',
   password: 'bench-bench',
 });
-const use: Use = { runtime, em: runtime.orm.em.fork(), actor: (await actorOf(runtime, cookie))! };
+const use = openUse(runtime, (await actorOf(runtime, cookie))!);
 const card: LeadCard = {
   fields: { full_name: 'name', email: 'email', phone: 'phone' },
   consent: { kind: 'asked_elsewhere', note: 'bench', wording: 'You may write to me about lessons and news.' },
@@ -47,14 +47,14 @@ for (let i = 0; i < 50; i++) {
     how: 'pull',
     everyMinutes: 60,
   });
-  await saveCard(use, made.id, card);
+  await use.write((tx) => saveCard(tx, made.id, card));
 }
 await runtime.pool.query(`update pull set next_at = now() + interval '1 day'`);
 const imports: string[] = [];
 for (const file of process.env.IMPORT_FILES!.split(',')) {
   const made = await addSource(use, { kind: 'import', name: file.split('/').at(-1)! });
-  await uploadImport(use, made.id, file, readFileSync(file));
-  await saveCard(use, made.id, card);
+  await use.write((tx) => uploadImport(tx, made.id, file, readFileSync(file)));
+  await use.write((tx) => saveCard(tx, made.id, card));
   imports.push(made.id);
 }
 await runtime.pool.query(`update lead_import set next_at = now() + interval '1 day'`);

@@ -1,8 +1,8 @@
 /** A business with a workflow of two moments, and BENCH_WAITING runs that wait for the second. */
 import { v7 as uuidv7 } from 'uuid';
-import type { Use } from '../src/app/actor.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
 import { addSource, saveCard } from '../src/app/sources.ts';
+import { openUse } from '../src/app/use.ts';
 import { createWorkflow, putLive } from '../src/app/workflows.ts';
 import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
@@ -18,24 +18,26 @@ const { cookie } = await setUp(runtime, {
   email: 'bench@example.com',
   password: 'bench-bench',
 });
-const use: Use = { runtime, em: runtime.orm.em.fork(), actor: (await actorOf(runtime, cookie))! };
+const use = openUse(runtime, (await actorOf(runtime, cookie))!);
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });
-await saveCard(use, source.id, { fields: { email: 'email' }, consent: { kind: 'not_asked' } });
+await use.write((tx) => saveCard(tx, source.id, { fields: { email: 'email' }, consent: { kind: 'not_asked' } }));
 const note = (id: string) => ({ id, kind: 'note', on: true, note: '', settings: { text: 'woken' } });
 const lanes = (id: string) => ({ lead: [], record: [note(id)], team: [] });
-const workflow = await createWorkflow(use, {
-  name: 'Bench',
-  folder: '',
-  draft: Definition.parse({
-    sources: [source.id],
-    rules: { samePerson: 'run_again' },
-    moments: [
-      { id: 'a', at: { kind: 'on_arrival' }, first: [], lanes: { lead: [], record: [], team: [] } },
-      { id: 'b', at: { kind: 'later', span: { amount: 30, unit: 'days' } }, first: [], lanes: lanes('n2') },
-    ],
+const workflow = await use.write((tx) =>
+  createWorkflow(tx, {
+    name: 'Bench',
+    folder: '',
+    draft: Definition.parse({
+      sources: [source.id],
+      rules: { samePerson: 'run_again' },
+      moments: [
+        { id: 'a', at: { kind: 'on_arrival' }, first: [], lanes: { lead: [], record: [], team: [] } },
+        { id: 'b', at: { kind: 'later', span: { amount: 30, unit: 'days' } }, first: [], lanes: lanes('n2') },
+      ],
+    }),
   }),
-});
-await putLive(use, workflow.id);
+);
+await use.write((tx) => putLive(tx, workflow.id));
 const live = (await runtime.pool.query('select live_version_id as id from workflow where id = $1', [workflow.id]))
   .rows[0];
 const count = Number(process.env.BENCH_WAITING);

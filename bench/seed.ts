@@ -1,10 +1,10 @@
 /** A business with one webhook source, one live workflow (tidy, then a text) and a carrier at GATEWAY_URL. Prints the intake address. */
 
-import type { Use } from '../src/app/actor.ts';
 import { changeTexts } from '../src/app/business-settings.ts';
 import { addConnection } from '../src/app/connections.ts';
 import { actorOf, setUp } from '../src/app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../src/app/sources.ts';
+import { openUse } from '../src/app/use.ts';
 import { createWorkflow, putLive } from '../src/app/workflows.ts';
 import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
@@ -20,7 +20,7 @@ const { cookie } = await setUp(runtime, {
   email: 'bench@example.com',
   password: 'bench-bench',
 });
-const use: Use = { runtime, em: runtime.orm.em.fork(), actor: (await actorOf(runtime, cookie))! };
+const use = openUse(runtime, (await actorOf(runtime, cookie))!);
 await addConnection(use, {
   kind: 'text_carrier',
   name: 'Gateway',
@@ -36,13 +36,15 @@ await addConnection(use, {
   secret: 'key',
 });
 const source = await addSource(use, { kind: 'webhook', name: 'Bench', signed: false });
-await saveCard(use, source.id, {
-  fields: { first_name: 'firstName', last_name: 'lastName', email: 'email', phone: 'phone' },
-  consent: { kind: 'asked_elsewhere', note: 'bench', wording: 'You may write to me about lessons and news.' },
-});
+await use.write((tx) =>
+  saveCard(tx, source.id, {
+    fields: { first_name: 'firstName', last_name: 'lastName', email: 'email', phone: 'phone' },
+    consent: { kind: 'asked_elsewhere', note: 'bench', wording: 'You may write to me about lessons and news.' },
+  }),
+);
 // What is measured is the way through, not the limit of a source.
-await changeSource(use, source.id, { mostPerMinute: 60_000 });
-await changeTexts(use, { countries: ['US', 'CA', 'GB', 'AU'], partsPerDay: 1_000_000, partCost: 0 });
+await use.write((tx) => changeSource(tx, source.id, { mostPerMinute: 60_000 }));
+await use.write((tx) => changeTexts(tx, { countries: ['US', 'CA', 'GB', 'AU'], partsPerDay: 1_000_000, partCost: 0 }));
 const TEXT = {
   id: 'text',
   kind: 'text',
@@ -69,16 +71,18 @@ const ON_REPLY = [
     lanes: { lead: [TEXT], record: [], team: [] },
   },
 ];
-const workflow = await createWorkflow(use, {
-  name: 'Bench',
-  folder: '',
-  draft: Definition.parse({
-    sources: [source.id],
-    rules: { samePerson: 'update_only' },
-    moments: process.env.BENCH_SHEET === 'reply' ? ON_REPLY : ON_ARRIVAL,
+const workflow = await use.write((tx) =>
+  createWorkflow(tx, {
+    name: 'Bench',
+    folder: '',
+    draft: Definition.parse({
+      sources: [source.id],
+      rules: { samePerson: 'update_only' },
+      moments: process.env.BENCH_SHEET === 'reply' ? ON_REPLY : ON_ARRIVAL,
+    }),
   }),
-});
-await putLive(use, workflow.id);
+);
+await use.write((tx) => putLive(tx, workflow.id));
 const { rows } = await runtime.pool.query(
   `select report_key, report_secret from connection where kind = 'text_carrier'`,
 );

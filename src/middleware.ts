@@ -1,6 +1,7 @@
 import { defineMiddleware } from 'astro:middleware';
 import type { APIContext, MiddlewareNext } from 'astro';
-import { Refusal } from './app/actor.ts';
+import { z } from 'zod';
+import { notHere, Refusal } from './app/refusal.ts';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
@@ -30,6 +31,13 @@ function isForeign(request: Request, publicUrl: string): boolean {
   return origin !== new URL(publicUrl).origin && (host === null || new URL(origin).host !== host);
 }
 
+/** What stands in an address and is no id of ours. */
+const NO_IDS = new Set(['key', 'token', 'kind']);
+
+/** Whether every id in the address could be one. */
+const leadsSomewhere = ({ params }: APIContext): boolean =>
+  Object.entries(params).every(([name, value]) => NO_IDS.has(name) || z.uuid().safeParse(value).success);
+
 /** With the database away, in words of ours. */
 export const onRequest = defineMiddleware(async (context, next) => {
   try {
@@ -58,6 +66,8 @@ async function guarded(context: APIContext, next: MiddlewareNext): Promise<Respo
     if (!(await isSetUp(runtime))) return context.redirect('/set-up');
     return context.redirect(path === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(path)}`);
   }
+  if (!leadsSomewhere(context))
+    return path.startsWith('/api/') ? problemResponse(notHere('page or entry')) : context.rewrite('/not-here');
   const response = await next();
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');

@@ -2,7 +2,6 @@ import { v5 as uuidv5 } from 'uuid';
 import { z } from 'zod';
 import { CHANNELS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { noteMessage } from '../engine/conversation.ts';
 import { connectionFor, makeDelivery } from '../engine/make-delivery.ts';
 import { BY_HAND_STEP } from '../engine/outbox.ts';
@@ -10,9 +9,11 @@ import { planChat } from '../steps/plan-chat.ts';
 import { planChatTemplate } from '../steps/plan-chat-template.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { planText } from '../steps/plan-text.ts';
-import { audit, demand, noteDeed, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { consentsOf, contextOf, findConversation, getConversation, ownerOf } from './conversations.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 
 export const AnswerInput = z
   .object({
@@ -33,15 +34,17 @@ export const AnswerInput = z
   });
 
 /** Answers by hand. What a person has been asked not to do is refused here too, and looked at once more before it goes out. */
-export async function answerByHand(use: Use, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { pool, outbox, deliveryParts, now } = use.runtime;
-  const row = await findConversation(use, id);
-  const view = await getConversation(use, id, false);
+export async function answerByHand(tx: Write, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { outbox, deliveryParts, now } = tx.runtime;
+  const row = await findConversation(tx, id);
+  const view = await getConversation(tx, id, false);
   const way = view.ways.find((one) => one.channel === input.channel)!;
   if (!(input.template ? way.byTemplate : way.can)) throw new Refusal(409, 'not-now', way.words);
-  const desk = await deskFor(use);
-  const context = contextOf(use, row, await consentsOf(use, row.lead_id), ownerOf(row, desk));
+  // Without a lead there is no way to answer: what went before has refused it.
+  const leadId = row.lead_id!;
+  const desk = await deskFor(tx);
+  const context = contextOf(tx, row, await consentsOf(tx, leadId), ownerOf(row, desk));
   const about = { context, desk, now: now(), turn: null };
   const settings = { message: input.text, needsConsent: false, countLinks: false };
   const byChat = (): Plan =>
@@ -50,7 +53,7 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
       : planChat({ ...settings, ...(input.form ? { form: input.form } : {}) }, about);
   const plan: Plan =
     input.channel === 'email'
-      ? planEmail({ ...settings, subject: input.subject || `Your message to ${use.actor.businessName}` }, about)
+      ? planEmail({ ...settings, subject: input.subject || `Your message to ${tx.actor.businessName}` }, about)
       : input.channel === 'chat'
         ? byChat()
         : planText(settings, about);
@@ -66,15 +69,15 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
   const { message } = makeDelivery(
     {
       id: delivery,
-      businessId: use.actor.businessId,
+      businessId: tx.actor.businessId,
       runId: null,
       stepId: BY_HAND_STEP,
       item: 0,
-      leadId: row.lead_id,
+      leadId,
       byHand: true,
     },
     {
-      ...(input.channel === 'email' ? await inThread(use, row.lead_id, plan.message) : plan.message),
+      ...(input.channel === 'email' ? await inThread(tx, leadId, plan.message) : plan.message),
       countLinks: false,
     },
     connection,
@@ -82,45 +85,40 @@ export async function answerByHand(use: Use, id: string, input: z.infer<typeof A
     deliveryParts,
     now(),
   ).pending;
-  await inTransaction(pool, async (client) => {
-    const { rowCount } = await client.query(
-      `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
-       values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
-      [
-        delivery,
-        use.actor.businessId,
-        row.lead_id,
-        message.channel,
-        message.to,
-        connection,
-        JSON.stringify(message),
-        new Date(now()),
-        use.actor.personId,
-      ],
-    );
-    if (!rowCount) return;
-    await noteMessage(client, {
-      businessId: use.actor.businessId,
-      leadId: row.lead_id,
-      sender: row.sender,
-      channel: input.channel,
-      text: message.text,
-      fromThem: false,
-      at: new Date(now()),
-    });
-    await client.query('update conversation set unread = 0, typing_by_id = null, typing_until = null where id = $1', [
-      id,
-    ]);
+  const { rowCount } = await tx.db.query(
+    `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
+     values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
+    [
+      delivery,
+      tx.actor.businessId,
+      row.lead_id,
+      message.channel,
+      message.to,
+      connection,
+      JSON.stringify(message),
+      new Date(now()),
+      tx.actor.personId,
+    ],
+  );
+  if (!rowCount) return;
+  await noteMessage(tx.db, {
+    businessId: tx.actor.businessId,
+    leadId: row.lead_id,
+    sender: row.sender,
+    channel: input.channel,
+    text: message.text,
+    fromThem: false,
+    at: new Date(now()),
   });
-  audit(use.em, use.actor, 'conversation.answer', id, { channel: input.channel });
-  await use.em.flush();
-  outbox.poke();
-  use.runtime.bell.ring(use.actor.businessId);
+  await tx.db.query('update conversation set unread = 0, typing_by_id = null, typing_until = null where id = $1', [id]);
+  tx.note('conversation.answer', id, { channel: input.channel });
+  tx.after(() => outbox.poke());
+  tx.ring();
 }
 
 /** An email that answers one of theirs stands below it in their mail program (RFC 5322 §3.6.4). */
 async function inThread(use: Use, leadId: string, message: OutgoingMessage): Promise<OutgoingMessage> {
-  const { rows } = await use.runtime.pool.query<{ id: string }>(
+  const { rows } = await use.db.query<{ id: string }>(
     `select remote_id as id from inbound where lead_id = $1 and channel = 'email' and remote_id like '<%>' order by received_at desc limit 1`,
     [leadId],
   );
@@ -132,16 +130,16 @@ async function inThread(use: Use, leadId: string, message: OutgoingMessage): Pro
 export const NoteInput = z.object({ text: z.string().trim().min(1, 'The note is empty').max(5000) });
 
 /** Writes something down that only colleagues see. */
-export async function noteOnConversation(use: Use, id: string, { text }: z.infer<typeof NoteInput>): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const row = await findConversation(use, id);
+export async function noteOnConversation(tx: Write, id: string, { text }: z.infer<typeof NoteInput>): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const row = await findConversation(tx, id);
   if (!row.lead_id) throw new Refusal(409, 'no-lead', 'They are no lead yet, so there is nothing to write it on.');
-  await use.runtime.pool.query(
+  await tx.db.query(
     'insert into lead_note (id, business_id, lead_id, text, at, author_id) values (gen_random_uuid(), $1, $2, $3, now(), $4)',
-    [use.actor.businessId, row.lead_id, text, use.actor.personId],
+    [tx.actor.businessId, row.lead_id, text, tx.actor.personId],
   );
-  await noteDeed(use, 'lead.note', row.lead_id);
-  use.runtime.bell.ring(use.actor.businessId);
+  tx.note('lead.note', row.lead_id);
+  tx.ring();
 }
 
 export const CannedInput = z.object({
@@ -150,24 +148,23 @@ export const CannedInput = z.object({
 });
 
 /** Keeps an answer for next time; one of this name is written anew. */
-export async function keepAnswer(use: Use, { name, text }: z.infer<typeof CannedInput>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const { rows } = await use.runtime.pool.query<{ id: string }>(
+export async function keepAnswer(tx: Write, { name, text }: z.infer<typeof CannedInput>): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const { rows } = await tx.db.query<{ id: string }>(
     `insert into canned_answer (id, business_id, name, text, created_at) values (gen_random_uuid(), $1, $2, $3, now())
      on conflict (business_id, name) do update set text = excluded.text returning id`,
-    [use.actor.businessId, name, text],
+    [tx.actor.businessId, name, text],
   );
-  audit(use.em, use.actor, 'canned_answer.keep', rows[0]!.id, { name });
-  await use.em.flush();
+  tx.note('canned_answer.keep', rows[0]!.id, { name });
   return rows[0]!;
 }
 
-export async function dropAnswer(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query('delete from canned_answer where id = $1 and business_id = $2', [
+export async function dropAnswer(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query('delete from canned_answer where id = $1 and business_id = $2', [
     id,
-    use.actor.businessId,
+    tx.actor.businessId,
   ]);
   if (!rowCount) throw notHere('answer');
-  await noteDeed(use, 'canned_answer.remove', id);
+  tx.note('canned_answer.remove', id);
 }

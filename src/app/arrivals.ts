@@ -2,8 +2,10 @@ import { z } from 'zod';
 import type { Field } from '../core/fields/field.ts';
 import { SAMPLE } from '../core/source/sample.ts';
 import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
-import { demand, noteDeed, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { findSource, moduleOf } from './sources.ts';
+import type { Use, Write } from './use.ts';
 
 export type ArrivalState = 'read' | 'refused' | 'held' | 'aside';
 
@@ -66,7 +68,7 @@ export async function listArrivals(
 ): Promise<SampleView[]> {
   const source = await findSource(use, sourceId);
   const upTo = before && !Number.isNaN(Date.parse(before)) ? new Date(before) : null;
-  const { rows } = await use.runtime.pool.query<Row>(
+  const { rows } = await use.db.query<Row>(
     `select id, received_at, state, problem, repeats, lead_id, fields from arrival where source_id = $1
        and ($2::text is null or state = $2) and ($3::timestamptz is null or received_at < $3) order by received_at desc, id desc limit ${PAGE}`,
     [source.id, state || null, upTo],
@@ -77,7 +79,7 @@ export async function listArrivals(
 export async function getArrival(use: Use, sourceId: string, arrivalId: string): Promise<ArrivalView> {
   const source = await findSource(use, sourceId);
   const { rows } = z.uuid().safeParse(arrivalId).success
-    ? await use.runtime.pool.query<Row & { headers: Record<string, string>; body: Buffer; where_from: WhereFrom }>(
+    ? await use.db.query<Row & { headers: Record<string, string>; body: Buffer; where_from: WhereFrom }>(
         'select id, received_at, state, problem, repeats, lead_id, fields, headers, body, where_from from arrival where id = $1 and source_id = $2',
         [arrivalId, source.id],
       )
@@ -101,7 +103,7 @@ export async function getAttachment(
   n: number,
 ): Promise<{ name: string; bytes: Uint8Array }> {
   const source = await findSource(use, sourceId);
-  const { rows } = await use.runtime.pool.query<{ body: Buffer }>(
+  const { rows } = await use.db.query<{ body: Buffer }>(
     'select body from arrival where id::text = $1 and source_id = $2',
     [arrivalId, source.id],
   );
@@ -110,7 +112,7 @@ export async function getAttachment(
       ? await use.runtime.reader.read('attachment', { body: rows[0].body, n })
       : null;
   if (!found) throw notHere('attachment');
-  await noteDeed(use, 'arrival.attachment', arrivalId, { n });
+  await use.write(async (tx) => tx.note('arrival.attachment', arrivalId, { n }));
   return found;
 }
 
@@ -128,7 +130,7 @@ function asText(body: Buffer): string | null {
 /** Every field the last 200 arrivals had, in the order they first stand in, with up to three values seen. */
 export async function fieldCatalogue(use: Use, sourceId: string): Promise<CatalogueField[]> {
   const source = await findSource(use, sourceId);
-  const { rows } = await use.runtime.pool.query<{ fields: Field[] }>(
+  const { rows } = await use.db.query<{ fields: Field[] }>(
     `select fields from arrival where source_id = $1 and state <> 'refused' order by received_at desc limit 200`,
     [source.id],
   );
@@ -157,7 +159,7 @@ export async function arrivalsByDay(
   sourceId: string,
 ): Promise<{ day: string; read: number; other: number }[]> {
   const source = await findSource(use, sourceId);
-  const { rows } = await use.runtime.pool.query<{ day: string; read: number; other: number }>(
+  const { rows } = await use.db.query<{ day: string; read: number; other: number }>(
     `select to_char(d, 'YYYY-MM-DD') as day, count(a.id) filter (where a.state = 'read')::int as read, count(a.id) filter (where a.state <> 'read')::int as other
      from generate_series((now() at time zone $2)::date - 29, (now() at time zone $2)::date, interval '1 day') d
      left join arrival a on a.source_id = $1 and a.problem is distinct from $3 and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2
@@ -193,16 +195,16 @@ export const HandleAgain = z.object({ arrivalIds: z.array(z.uuid()).min(1, 'Choo
  * arrival, or knows its person, is not started again.
  */
 export async function handleAgain(
-  use: Use,
+  tx: Write,
   sourceId: string,
   { arrivalIds }: z.infer<typeof HandleAgain>,
 ): Promise<{ read: number; aside: number; refused: number; started: number; done: string }> {
-  demand(use.actor, 'coordinator');
-  const found = await findSource(use, sourceId);
+  demand(tx.actor, 'coordinator');
+  const found = await findSource(tx, sourceId);
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
-  const source = (await use.runtime.directory.sourceNow(found.id))!;
-  const { rows } = await use.runtime.pool.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
+  const source = (await tx.runtime.directory.sourceNow(found.id))!;
+  const { rows } = await tx.db.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
     'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
   );
@@ -210,11 +212,11 @@ export async function handleAgain(
   for (const row of rows) {
     const contentType = row.headers['content-type'] ?? moduleOf(found).definition.contentType ?? '';
     const raw = { headers: row.headers, contentType, body: row.body };
-    const { came, started } = await use.runtime.intake.handleAgain(source, row.id, raw);
+    const { came, started } = await tx.runtime.intake.handleAgain(source, row.id, raw);
     told[came] += 1;
     told.started += started;
   }
-  await noteDeed(use, 'arrival.again', sourceId, told);
+  tx.note('arrival.again', sourceId, told);
   return { ...told, done: againWords(told) };
 }
 

@@ -3,9 +3,10 @@ import { choiceOf } from '../core/people/audience.ts';
 import { LEFT_OUT, type Reach, type ReachedPerson } from '../core/people/left-out.ts';
 import { PURPOSES } from '../core/workflow/purpose.ts';
 import { audienceOf } from '../steps/mailing/definition.ts';
-import { notHere, Refusal, type Use } from './actor.ts';
 import { choose } from './choosing.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use } from './use.ts';
 
 /** What is asked of an audience: `to` is "list:ID", "tag:ID" or "segment:ID". */
 export const AudienceAsked = z.object({

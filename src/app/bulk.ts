@@ -2,9 +2,11 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { BulkAction, bulkWords } from '../core/people/bulk-action.ts';
 import { LeadChoice } from '../core/people/lead-choice.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { choose } from './choosing.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 
 export interface BulkRow {
   id: string;
@@ -28,11 +30,11 @@ export const StartBulk = z.object({
 });
 
 /** Begins to do one thing with many leads. Only when the number that was agreed to is the number there is. */
-export async function startBulk(use: Use, { choice, action, count }: z.infer<typeof StartBulk>): Promise<BulkRow> {
-  demand(use.actor, action.does === 'erase' ? 'owner' : 'coordinator');
-  const { pool } = use.runtime;
-  const { businessId, personId } = use.actor;
-  const desk = await deskFor(use);
+export async function startBulk(tx: Write, { choice, action, count }: z.infer<typeof StartBulk>): Promise<BulkRow> {
+  demand(tx.actor, action.does === 'erase' ? 'owner' : 'coordinator');
+  const { db } = tx;
+  const { businessId, personId } = tx.actor;
+  const desk = await deskFor(tx);
   const there =
     action.does === 'erase' ||
     (action.does === 'tag' || action.does === 'untag'
@@ -41,7 +43,7 @@ export async function startBulk(use: Use, { choice, action, count }: z.infer<typ
         ? action.person === null || desk.colleagues.some((one) => one.id === action.person)
         : desk.lists.some((one) => one.id === action.list));
   if (!there) throw new Refusal(422, 'gone', 'The tag, list or colleague chosen is no longer there. Choose again.');
-  const n = await (await choose(use, choice)).count();
+  const n = await (await choose(tx, choice)).count();
   if (n !== count)
     throw new Refusal(
       409,
@@ -49,19 +51,19 @@ export async function startBulk(use: Use, { choice, action, count }: z.infer<typ
       `There are ${n.toLocaleString('en')} now, not ${count.toLocaleString('en')}. Look again before you start.`,
     );
   const id = uuidv7();
-  await pool.query(
+  await db.query(
     `insert into bulk_work (id, business_id, choice, action, state, total, due_at, started_by_id, created_at) values ($1, $2, $3, $4, 'running', $5, now(), $6, now())`,
     [id, businessId, JSON.stringify(choice), JSON.stringify(action), n, personId],
   );
-  audit(use.em, use.actor, `bulk.${action.does}`, id, { ...action, choice, count });
-  await use.em.flush();
-  return (await listBulk(use)).find((one) => one.id === id)!;
+  tx.note(`bulk.${action.does}`, id, { ...action, choice, count });
+  await tx.em.flush();
+  return (await listBulk(tx)).find((one) => one.id === id)!;
 }
 
 /** What was done with many at once of late, newest first. */
 export async function listBulk(use: Use): Promise<BulkRow[]> {
   const desk = await deskFor(use);
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select b.*, coalesce(p.name, '') as by from bulk_work b left join person p on p.id = b.started_by_id
      where b.business_id = $1 order by b.created_at desc limit 20`,
     [use.actor.businessId],
@@ -81,13 +83,12 @@ export async function listBulk(use: Use): Promise<BulkRow[]> {
 }
 
 /** Stops it where it is; what has been done stays done. */
-export async function stopBulk(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query(
+export async function stopBulk(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
     `update bulk_work set state = 'stopped', finished_at = now() where id = $1 and business_id = $2 and state = 'running'`,
-    [id, use.actor.businessId],
+    [id, tx.actor.businessId],
   );
   if (!rowCount) throw notHere('work');
-  audit(use.em, use.actor, 'bulk.stop', id);
-  await use.em.flush();
+  tx.note('bulk.stop', id);
 }

@@ -5,7 +5,9 @@ import { homeCountries } from '../core/message/may-text.ts';
 import { readPhone } from '../core/people/phone.ts';
 import { readDate } from '../core/time/read-date.ts';
 import { Business, Membership } from '../db/entities/business.ts';
-import { audit, demand, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 const timeZone = z
   .string()
@@ -127,58 +129,53 @@ export async function getSettings(use: Use): Promise<SettingsView> {
   };
 }
 
-export async function changeBusiness(use: Use, input: z.infer<typeof BusinessInput>): Promise<void> {
-  demand(use.actor, 'owner');
-  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+export async function changeBusiness(tx: Write, input: z.infer<typeof BusinessInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, input);
-  audit(use.em, use.actor, 'business.change', business.id, input);
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('business.change', business.id, input);
+  tx.forget();
 }
 
 /** How many news and offers one person gets in a day, whatever workflow, sequence or email to many sends them. */
-export async function changeMarketing(use: Use, input: z.infer<typeof MarketingInput>): Promise<void> {
-  demand(use.actor, 'owner');
-  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+export async function changeMarketing(tx: Write, input: z.infer<typeof MarketingInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   business.marketingPerDay = input.marketingPerDay;
-  audit(use.em, use.actor, 'business.marketing', business.id, input);
-  await use.em.flush();
+  tx.note('business.marketing', business.id, input);
 }
 
 /** Where texts may go, and how many in a day. */
-export async function changeTexts(use: Use, input: z.infer<typeof TextsInput>): Promise<void> {
-  demand(use.actor, 'owner');
-  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, {
     textCountries: input.countries,
     textPartsPerDay: input.partsPerDay,
     textPartCost: input.partCost,
   });
-  audit(use.em, use.actor, 'business.texts', business.id, input);
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('business.texts', business.id, input);
+  tx.forget();
 }
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */
-export async function changeTestRecipients(use: Use, input: z.infer<typeof TestInput>): Promise<void> {
+export async function changeTestRecipients(tx: Write, input: z.infer<typeof TestInput>): Promise<void> {
   if (input.testEmail && !readEmail(input.testEmail).ok)
     throw new Refusal(422, 'email', 'Your test address is not an email address.');
-  const phone = input.testPhone ? readPhone(input.testPhone, use.actor.country) : null;
+  const phone = input.testPhone ? readPhone(input.testPhone, tx.actor.country) : null;
   if (phone && !phone.ok)
     throw new Refusal(422, 'phone', 'Your test number is not a phone number that can be dialled.');
-  const mine = await use.em.findOneOrFail(Membership, { business: use.actor.businessId, person: use.actor.personId });
+  const mine = await tx.em.findOneOrFail(Membership, { business: tx.actor.businessId, person: tx.actor.personId });
   mine.testEmail = input.testEmail;
   mine.testPhone = phone?.ok ? phone.e164 : '';
-  audit(use.em, use.actor, 'settings.test', use.actor.personId);
-  await use.em.flush();
+  tx.note('settings.test', tx.actor.personId);
 }
 
 /** Whether followed links and opened emails are counted; holds for what goes out from now on. */
-export async function changeCounting(use: Use, input: z.infer<typeof CountingInput>): Promise<void> {
-  demand(use.actor, 'owner');
-  const business = await use.em.findOneOrFail(Business, { id: use.actor.businessId });
+export async function changeCounting(tx: Write, input: z.infer<typeof CountingInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, input);
-  audit(use.em, use.actor, 'business.counting', business.id, input);
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('business.counting', business.id, input);
+  tx.forget();
 }

@@ -8,11 +8,12 @@ import { readInstant } from '../core/time/read-instant.ts';
 import { clockTime } from '../core/words/instant.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Source } from '../db/entities/source.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { TooHeavy } from '../reading/stranger-reader.ts';
 import type { Runtime } from '../runtime.ts';
 import { bookingCalendar } from '../sources/booking-calendar/definition.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 export interface WeekEntry {
   id: string;
@@ -51,17 +52,17 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
   const monday = date.subtract({ days: date.dayOfWeek - 1 });
   const begin = (one: Temporal.PlainDate) => new Date(one.toZonedDateTime(timeZone).epochMilliseconds);
   const [entries, people, bookings, mine] = await Promise.all([
-    use.runtime.pool.query(
+    use.db.query(
       `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at
        from calendar_entry e join person p on p.id = e.colleague_id left join lead l on l.id = e.lead_id
        where e.business_id = $1 and e.ends_at > $2 and e.starts_at < $3 order by e.starts_at limit 2000`,
       [businessId, begin(monday), begin(monday.add({ days: 7 }))],
     ),
-    use.runtime.pool.query(
+    use.db.query<{ id: string; name: string }>(
       'select p.id, p.name from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
       [businessId],
     ),
-    use.runtime.pool.query(
+    use.db.query<{ sourceId: string; name: string; colleagueId: string | null }>(
       `select id as "sourceId", name, settings ->> 'colleagueId' as "colleagueId" from source where business_id = $1 and removed_at is null and kind = 'booking-calendar' order by name`,
       [businessId],
     ),
@@ -95,50 +96,46 @@ export const NewAppointment = z.object({
 });
 
 /** Puts an appointment into a colleague's week by hand; refused where they have another at that time. */
-export async function addAppointment(use: Use, input: z.infer<typeof NewAppointment>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const { businessId, country, timeZone } = use.actor;
-  const member = await use.em.findOne(Membership, { business: businessId, person: input.colleagueId });
+export async function addAppointment(tx: Write, input: z.infer<typeof NewAppointment>): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const { businessId, country, timeZone } = tx.actor;
+  const member = await tx.em.findOne(Membership, { business: businessId, person: input.colleagueId });
   if (!member) throw notHere('colleague');
   const begins = readInstant(input.startsAt, country, timeZone);
   if (!begins) throw new Refusal(422, 'time', 'There is no such time on that day. Choose another.');
   const [startsAt, endsAt] = [new Date(begins.at), new Date(begins.at + input.minutes * 60_000)];
   const id = uuidv7();
-  await inTransaction(use.runtime.pool, async (client) => {
-    // With holds of this colleague one at a time.
-    await client.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [input.colleagueId]);
-    const { rows } = await client.query<{ title: string; starts_at: Date }>(
-      'select title, starts_at from calendar_entry where colleague_id = $1 and ends_at > $2 and starts_at < $3 order by starts_at limit 1',
-      [input.colleagueId, startsAt, endsAt],
+  // With holds of this colleague one at a time.
+  await tx.db.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [input.colleagueId]);
+  const { rows } = await tx.db.query<{ title: string; starts_at: Date }>(
+    'select title, starts_at from calendar_entry where colleague_id = $1 and ends_at > $2 and starts_at < $3 order by starts_at limit 1',
+    [input.colleagueId, startsAt, endsAt],
+  );
+  if (rows[0])
+    throw new Refusal(
+      409,
+      'taken',
+      `They have “${rows[0].title}” at ${clockTime(rows[0].starts_at.toISOString(), tx.actor)} then. Choose another time.`,
     );
-    if (rows[0])
-      throw new Refusal(
-        409,
-        'taken',
-        `They have “${rows[0].title}” at ${clockTime(rows[0].starts_at.toISOString(), use.actor)} then. Choose another time.`,
-      );
-    const { rowCount } = await client.query(
-      `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, created_at)
-       select $1, $2, $3, $4, $5, $6, $7, now() where $4::uuid is null or exists (select from lead where id = $4::uuid and business_id = $2)`,
-      [id, businessId, input.colleagueId, input.leadId, input.title, startsAt, endsAt],
-    );
-    if (!rowCount) throw notHere('lead');
-  });
-  audit(use.em, use.actor, 'calendar.add', id, input);
-  await use.em.flush();
+  const { rowCount } = await tx.db.query(
+    `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, created_at)
+     select $1, $2, $3, $4, $5, $6, $7, now() where $4::uuid is null or exists (select from lead where id = $4::uuid and business_id = $2)`,
+    [id, businessId, input.colleagueId, input.leadId, input.title, startsAt, endsAt],
+  );
+  if (!rowCount) throw notHere('lead');
+  tx.note('calendar.add', id, input);
   return { id };
 }
 
 /** Takes an appointment out of the week. */
-export async function removeAppointment(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query('delete from calendar_entry where id = $1 and business_id = $2', [
+export async function removeAppointment(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query('delete from calendar_entry where id = $1 and business_id = $2', [
     id,
-    use.actor.businessId,
+    tx.actor.businessId,
   ]);
   if (!rowCount) throw notHere('appointment');
-  audit(use.em, use.actor, 'calendar.remove', id);
-  await use.em.flush();
+  tx.note('calendar.remove', id);
 }
 
 /**
@@ -146,38 +143,37 @@ export async function removeAppointment(use: Use, id: string): Promise<void> {
  * its source does not listen to, so that it would never be told here.
  */
 export async function giveBookings(
-  use: Use,
+  tx: Write,
   sourceId: string,
   colleagueId: string | null,
 ): Promise<{ untold: string[] }> {
-  demand(use.actor, 'coordinator');
-  const { businessId } = use.actor;
-  const source = await use.em.findOne(Source, { id: sourceId, business: businessId, kind: 'booking-calendar' });
+  demand(tx.actor, 'coordinator');
+  const { businessId } = tx.actor;
+  const source = await tx.em.findOne(Source, { id: sourceId, business: businessId, kind: 'booking-calendar' });
   if (!source) throw notHere('booking calendar');
-  if (colleagueId && !(await use.em.findOne(Membership, { business: businessId, person: colleagueId })))
+  if (colleagueId && !(await tx.em.findOne(Membership, { business: businessId, person: colleagueId })))
     throw notHere('colleague');
   source.settings = { ...source.settings, colleagueId };
-  audit(use.em, use.actor, 'calendar.bookings', sourceId, { colleagueId });
-  await use.em.flush();
+  tx.note('calendar.bookings', sourceId, { colleagueId });
+  await tx.em.flush();
   const theirs = `business_id = $1 and uid like 'booking:' || $2 || ':%'`;
   if (colleagueId)
-    await use.runtime.pool.query(`update calendar_entry set colleague_id = $3 where ${theirs}`, [
+    await tx.db.query(`update calendar_entry set colleague_id = $3 where ${theirs}`, [
       businessId,
       sourceId,
       colleagueId,
     ]);
-  use.runtime.directory.forget();
+  tx.forget();
   const events = bookingCalendar.settings.parse(source.settings).events;
   return { untold: colleagueId ? (['moved', 'cancelled'] as const).filter((one) => !events.includes(one)) : [] };
 }
 
 /** An address by which a calendar program reads one's own time; asked again, the old one ends. */
-export async function makeFeed(use: Use): Promise<{ feed: string }> {
-  const mine = await use.em.findOneOrFail(Membership, { business: use.actor.businessId, person: use.actor.personId });
+export async function makeFeed(tx: Write): Promise<{ feed: string }> {
+  const mine = await tx.em.findOneOrFail(Membership, { business: tx.actor.businessId, person: tx.actor.personId });
   mine.calendarKey = randomBytes(24).toString('base64url');
-  audit(use.em, use.actor, 'calendar.feed', use.actor.personId);
-  await use.em.flush();
-  return { feed: feedAddress(use, mine.calendarKey)! };
+  tx.note('calendar.feed', tx.actor.personId);
+  return { feed: feedAddress(tx, mine.calendarKey)! };
 }
 
 /** What a calendar program is given (RFC 5545): the last month and all that is to come. Null when there is no such feed. */
@@ -237,33 +233,32 @@ export async function importCalendar(
   const member = await use.em.findOne(Membership, { business: use.actor.businessId, person: colleagueId });
   if (!member) throw notHere('colleague');
   const { times, uids } = await readCalendar(use, file.bytes.toString('utf8'));
-  const count = { added: 0, changed: 0, removed: 0 };
-  await inTransaction(use.runtime.pool, async (client) => {
+  return use.write(async (tx) => {
+    const count = { added: 0, changed: 0, removed: 0 };
     // With holds of this colleague one at a time.
-    await client.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [colleagueId]);
+    await tx.db.query('select pg_advisory_xact_lock(hashtextextended($1, 18))', [colleagueId]);
     for (const event of times) {
-      const { rowCount } = await client.query(
+      const { rowCount } = await tx.db.query(
         'update calendar_entry set title = $3, starts_at = $4, ends_at = $5 where colleague_id = $1 and uid = $2',
         [colleagueId, event.uid, event.title, event.startsAt, event.endsAt],
       );
       if (rowCount) count.changed += 1;
       else {
-        await client.query(
+        await tx.db.query(
           `insert into calendar_entry (id, business_id, colleague_id, title, starts_at, ends_at, uid, created_at) values ($1, $2, $3, $4, $5, $6, $7, now())`,
-          [uuidv7(), use.actor.businessId, colleagueId, event.title, event.startsAt, event.endsAt, event.uid],
+          [uuidv7(), tx.actor.businessId, colleagueId, event.title, event.startsAt, event.endsAt, event.uid],
         );
         count.added += 1;
       }
     }
     // What the file still speaks of but has no time for any more is off: cancelled, marked as free, or moved.
-    const { rowCount } = await client.query(
+    const { rowCount } = await tx.db.query(
       `delete from calendar_entry where colleague_id = $1 and split_part(uid, '#', 1) = any($2::text[]) and not (uid = any($3::text[]))
          and lead_id is null and uid not like 'booking:%' and ends_at > now()`,
       [colleagueId, [...uids], times.map((time) => time.uid)],
     );
     count.removed = rowCount ?? 0;
+    tx.note('calendar.import', colleagueId, count);
+    return count;
   });
-  audit(use.em, use.actor, 'calendar.import', colleagueId, count);
-  await use.em.flush();
-  return count;
 }

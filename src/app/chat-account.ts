@@ -1,5 +1,6 @@
 import type { ServiceAccount } from '../gateways/service.ts';
-import { Refusal, type Use } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use } from './use.ts';
 
 /** The business's account at its chat network. */
 export async function chatAccount(use: Use): Promise<ServiceAccount> {

@@ -3,9 +3,11 @@ import { z } from 'zod';
 import { ChatTemplateContent, chatTemplateProblems, type TemplateState } from '../core/message/chat-template.ts';
 import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { chatAccount } from './chat-account.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { changedMeanwhile, untilWritten } from './until-written.ts';
+import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ChatTemplateRow {
@@ -43,7 +45,7 @@ const rowOf = (row: any, usedBy: string[]): ChatTemplateRow => ({
 
 export async function listChatTemplates(use: Use): Promise<ChatTemplateRow[]> {
   await use.runtime.reviews.ask(use.actor.businessId);
-  const { rows } = await use.runtime.pool.query(`${LATEST} order by t.id, v.number desc`, [use.actor.businessId]);
+  const { rows } = await use.db.query(`${LATEST} order by t.id, v.number desc`, [use.actor.businessId]);
   const users = await workflowsNaming(
     use,
     rows.map((row) => row.id),
@@ -53,7 +55,7 @@ export async function listChatTemplates(use: Use): Promise<ChatTemplateRow[]> {
 
 async function need(use: Use, id: string) {
   if (!z.uuid().safeParse(id).success) throw notHere('template');
-  const { rows } = await use.runtime.pool.query(`${LATEST} and t.id = $2 order by t.id, v.number desc`, [
+  const { rows } = await use.db.query(`${LATEST} and t.id = $2 order by t.id, v.number desc`, [
     use.actor.businessId,
     id,
   ]);
@@ -74,52 +76,54 @@ export async function getChatTemplate(use: Use, id: string): Promise<ChatTemplat
 
 export const NewChatTemplate = z.object({ name: z.string().trim().min(1, 'Give the template a name').max(100) });
 
-export async function createChatTemplate(use: Use, { name }: z.infer<typeof NewChatTemplate>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const { pool } = use.runtime;
+export async function createChatTemplate(
+  tx: Write,
+  { name }: z.infer<typeof NewChatTemplate>,
+): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const { db } = tx;
   const id = uuidv7();
   const content: ChatTemplateContent = ChatTemplateContent.parse({
     kind: 'service',
     text: 'Hi {{ lead.first_name }}, thank you for asking.',
     samples: { 'lead.first_name': 'Robin' },
   });
-  const { rowCount } = await pool.query(
+  const { rowCount } = await db.query(
     `insert into chat_template (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
-    [id, use.actor.businessId, name],
+    [id, tx.actor.businessId, name],
   );
   if (!rowCount)
     throw new Refusal(422, 'name-taken', `There is a chat template called "${name}" already. Choose another name.`);
-  await pool.query(
+  await db.query(
     `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, 1, $3, 'draft', now())`,
     [uuidv7(), id, JSON.stringify(content)],
   );
-  audit(use.em, use.actor, 'chat_template.create', id, { name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('chat_template.create', id, { name });
+  tx.forget();
   return { id };
 }
 
 /** Writes a version that nobody has approved anew; of one that is out for review, approved or withdrawn a new one is begun. */
-export async function saveChatTemplate(use: Use, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
-  demand(use.actor, 'coordinator');
-  const { pool } = use.runtime;
+export async function saveChatTemplate(tx: Write, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
+  demand(tx.actor, 'coordinator');
+  const { db } = tx;
   await untilWritten(async () => {
-    const row = await need(use, id);
+    const row = await need(tx, id);
     if (row.state === 'draft' || row.state === 'refused')
       // Sent for review meanwhile, it is not changed under the reviewer's eyes: a new version is begun.
-      return pool.query(
+      return db.query(
         `update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1 and state in ('draft', 'refused')`,
         [row.version_id, JSON.stringify(content)],
       );
-    return pool.query(
+    return db.query(
       `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, $3, $4, 'draft', now()) on conflict do nothing`,
       [uuidv7(), id, row.number + 1, JSON.stringify(content)],
     );
   });
-  audit(use.em, use.actor, 'chat_template.save', id);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return getChatTemplate(use, id);
+  tx.note('chat_template.save', id);
+  await tx.em.flush();
+  tx.forget();
+  return getChatTemplate(tx, id);
 }
 
 /** Sends the newest version to the network for review. */
@@ -140,25 +144,26 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
     (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
   );
   if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
-  const sent = await use.runtime.pool.query(
-    `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1 and content = $3::jsonb`,
-    [row.version_id, asked.value, JSON.stringify(row.content)],
-  );
-  if (!sent.rowCount) throw changedMeanwhile();
-  audit(use.em, use.actor, 'chat_template.review', id, { version: row.number });
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return getChatTemplate(use, id);
+  return use.write(async (tx) => {
+    const sent = await tx.db.query(
+      `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1 and content = $3::jsonb`,
+      [row.version_id, asked.value, JSON.stringify(row.content)],
+    );
+    if (!sent.rowCount) throw changedMeanwhile();
+    tx.note('chat_template.review', id, { version: row.number });
+    await tx.em.flush();
+    tx.forget();
+    return getChatTemplate(tx, id);
+  });
 }
 
-export async function removeChatTemplate(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const row = await need(use, id);
-  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
+export async function removeChatTemplate(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const row = await need(tx, id);
+  const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)
     throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another template there first.`);
-  await use.runtime.pool.query('delete from chat_template where id = $1', [id]);
-  audit(use.em, use.actor, 'chat_template.remove', id, { name: row.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  await tx.db.query('delete from chat_template where id = $1', [id]);
+  tx.note('chat_template.remove', id, { name: row.name });
+  tx.forget();
 }

@@ -1,13 +1,14 @@
 import { z } from 'zod';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { ChosenLeads } from '../engine/choosing/chosen-leads.ts';
-import { Refusal, type Use } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use } from './use.ts';
 
 /** The leads of a choice, for whoever is signed in. */
 export async function choose(use: Use, choice: LeadChoice): Promise<ChosenLeads> {
   const { businessId, country, timeZone } = use.actor;
   const scope = { businessId, country, timeZone, now: use.runtime.now() };
-  const chosen = await ChosenLeads.open(use.runtime.pool, choice, scope);
+  const chosen = await ChosenLeads.open(use.runtime.screens, choice, scope);
   if (!chosen)
     throw new Refusal(404, 'choice-gone', 'The segment, list or tag you go by is no longer there. Choose again.');
   return chosen;

@@ -9,8 +9,10 @@ import {
   type ConnectionSettings,
   type IConnection,
 } from '../db/entities/connection.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { tryAccount } from './try-account.ts';
+import type { Use, Write } from './use.ts';
 
 export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   text_carrier: 'Text carrier',
@@ -159,21 +161,22 @@ export async function addConnection(use: Use, input: ConnectionInput): Promise<C
   const { secrets } = use.runtime;
   const settings = settingsOf(input);
   const found = await tried(use, input.kind, settings, input.secret || null, input.untried);
-  const made = use.em.create(Connection, {
-    id: uuidv7(),
-    business: use.actor.businessId,
-    kind: input.kind,
-    name: input.name,
-    settings,
-    secret: input.secret ? secrets.seal(input.secret) : null,
-    reportKey: newKey(),
-    reportSecret: secrets.seal(newSigningSecret()),
-    createdAt: new Date(),
+  return use.write(async (tx) => {
+    const made = tx.em.create(Connection, {
+      id: uuidv7(),
+      business: tx.actor.businessId,
+      kind: input.kind,
+      name: input.name,
+      settings,
+      secret: input.secret ? secrets.seal(input.secret) : null,
+      reportKey: newKey(),
+      reportSecret: secrets.seal(newSigningSecret()),
+      createdAt: new Date(),
+    });
+    tx.note('connection.add', made.id, { kind: made.kind, name: made.name });
+    tx.forget();
+    return { ...view(tx, made), found };
   });
-  audit(use.em, use.actor, 'connection.add', made.id, { kind: made.kind, name: made.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return { ...view(use, made), found };
 }
 
 async function findConnection(use: Use, id: string): Promise<IConnection> {
@@ -188,16 +191,18 @@ const secretOf = (use: Use, connection: IConnection): string | null =>
 export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
   demand(use.actor, 'coordinator');
   const found = await findConnection(use, id);
-  // The front door is kept on a page of its own.
-  const { frontDoor } = found.settings;
-  const settings = { ...settingsOf({ ...input, kind: found.kind }), ...(frontDoor ? { frontDoor } : {}) };
+  const settings = settingsOf({ ...input, kind: found.kind });
   const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
-  Object.assign(found, { name: input.name, settings });
-  if (input.secret) found.secret = use.runtime.secrets.seal(input.secret);
-  audit(use.em, use.actor, 'connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return { ...view(use, found), found: what };
+  return use.write(async (tx) => {
+    const connection = await findConnection(tx, id);
+    // The front door is kept on a page of its own, and may have been changed while the account was tried.
+    const { frontDoor } = connection.settings;
+    Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
+    if (input.secret) connection.secret = tx.runtime.secrets.seal(input.secret);
+    tx.note('connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
+    tx.forget();
+    return { ...view(tx, connection), found: what };
+  });
 }
 
 /** Tries a connection as it stands. */
@@ -208,10 +213,10 @@ export async function tryConnection(use: Use, id: string): Promise<{ found: stri
 }
 
 /** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */
-export async function showReportSecret(use: Use, id: string): Promise<string> {
-  demand(use.actor, 'coordinator');
-  const found = await findConnection(use, id);
-  audit(use.em, use.actor, 'connection.show_report_secret', id);
-  await use.em.flush();
-  return use.runtime.secrets.open(found.reportSecret);
+export async function showReportSecret(tx: Write, id: string): Promise<string> {
+  demand(tx.actor, 'coordinator');
+  const found = await findConnection(tx, id);
+  tx.note('connection.show_report_secret', id);
+  await tx.em.flush();
+  return tx.runtime.secrets.open(found.reportSecret);
 }

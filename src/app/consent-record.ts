@@ -4,9 +4,11 @@ import { type ConsentState, type SaidBy, whatCounts } from '../core/consent/prec
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { CHANNELS, type Channel } from '../core/workflow/channel.ts';
 import { PURPOSES, type Purpose } from '../core/workflow/purpose.ts';
-import { audit, demand, notHere, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { choose } from './choosing.ts';
-import { leadName } from './log.ts';
+import { leadName, type Named } from './log.ts';
+import { notHere } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 /** One time consent was given or withdrawn, with what proves it. */
 export interface ConsentEntry {
@@ -40,13 +42,13 @@ export interface ConsentRecord {
 /** May we write to this person, and how do we know? */
 export async function getConsentRecord(use: Use, leadId: string): Promise<ConsentRecord> {
   if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
-  const { pool } = use.runtime;
-  const { rows: leads } = await pool.query('select * from lead where id = $1 and business_id = $2', [
-    leadId,
-    use.actor.businessId,
-  ]);
+  const { db } = use;
+  const { rows: leads } = await db.query<Named>(
+    'select first_name, last_name, email, phone from lead where id = $1 and business_id = $2',
+    [leadId, use.actor.businessId],
+  );
   if (!leads[0]) throw notHere('lead');
-  const { rows } = await pool.query(
+  const { rows } = await db.query(
     `select c.*, a.source_id, s.name as source_name from consent c left join arrival a on a.id = c.arrival_id left join source s on s.id = a.source_id
      where c.lead_id = $1 order by c.at desc, c.id desc limit 500`,
     [leadId],
@@ -104,6 +106,21 @@ const HEADER = [
   'Network address',
 ];
 
+/** A consent with whose it is, as the statement below names it. */
+interface ConsentRow extends Named {
+  channel: string;
+  about: string;
+  state: string;
+  said_by: string;
+  at: Date;
+  how: string;
+  wording: string;
+  version: string;
+  address: string;
+  arrival: string;
+  message: string;
+}
+
 /** Every consent of the chosen leads as a table for a file, oldest first for each. */
 export async function consentTable(
   use: Use,
@@ -111,13 +128,12 @@ export async function consentTable(
 ): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
   demand(use.actor, 'coordinator');
   const chosen = await choose(use, choice);
-  audit(use.em, use.actor, 'consent.export', use.actor.businessId, { choice });
-  await use.em.flush();
+  await use.write(async (tx) => tx.note('consent.export', tx.actor.businessId, { choice }));
   async function* rows(): AsyncGenerator<string[][]> {
     yield [[...HEADER, 'Arrival', 'Message']];
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
-      const found = await use.runtime.pool.query(
+      const found = await use.db.query<ConsentRow>(
         `select l.first_name, l.last_name, l.email, l.phone, c.channel, coalesce(c.purpose, 'all') as about, c.state, c.said_by, c.at, c.how, c.wording, c.version, c.address,
            coalesce(c.arrival_id::text, '') as arrival, coalesce(c.inbound_id::text, '') as message
          from consent c join lead l on l.id = c.lead_id where c.lead_id = any($1::uuid[]) order by l.id, c.at, c.id`,
@@ -142,7 +158,7 @@ export async function getInboundProof(
   inboundId: string,
 ): Promise<{ receivedAt: string; text: string } | null> {
   if (!z.uuid().safeParse(inboundId).success) return null;
-  const { rows } = await use.runtime.pool.query<{ received_at: Date; text: string }>(
+  const { rows } = await use.db.query<{ received_at: Date; text: string }>(
     'select received_at, coalesce(raw, text) as text from inbound where id = $1 and lead_id = $2 and business_id = $3',
     [inboundId, leadId, use.actor.businessId],
   );
@@ -159,20 +175,20 @@ export const ConsentByHand = z.object({
 });
 
 /** Writes down what somebody said about being written to, on the phone or at the counter. */
-export async function recordConsent(use: Use, leadId: string, input: z.infer<typeof ConsentByHand>): Promise<void> {
-  demand(use.actor, 'coordinator');
+export async function recordConsent(tx: Write, leadId: string, input: z.infer<typeof ConsentByHand>): Promise<void> {
+  demand(tx.actor, 'coordinator');
   if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
-  const { pool, now, bell } = use.runtime;
-  const { rowCount } = await pool.query(
+  const { now } = tx.runtime;
+  const { db } = tx;
+  const { rowCount } = await db.query(
     `insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, at)
      select $1, business_id, id, $3, $4, $5, '', $6, $7 from lead where id = $2 and business_id = $8`,
     [
       ...[uuidv7(), leadId, input.channel, input.purpose, input.state],
-      ...[`${input.how} (written down by ${use.actor.name})`, new Date(now()), use.actor.businessId],
+      ...[`${input.how} (written down by ${tx.actor.name})`, new Date(now()), tx.actor.businessId],
     ],
   );
   if (!rowCount) throw notHere('lead');
-  audit(use.em, use.actor, 'consent.record', leadId, { channel: input.channel, state: input.state });
-  await use.em.flush();
-  bell.ring(use.actor.businessId);
+  tx.note('consent.record', leadId, { channel: input.channel, state: input.state });
+  tx.ring();
 }

@@ -12,12 +12,13 @@ import {
   startContext,
 } from '../core/workflow/run-context.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { searchSql } from '../engine/choosing/search-sql.ts';
 import { freeRuns, holdRuns } from '../engine/conversation.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { type ReadyAnswer, readyAnswers } from './ready-answers.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 
 export interface ConversationRow {
   id: string;
@@ -41,8 +42,34 @@ const ROW = `c.id, c.lead_id, c.sender, c.channel, c.last_text, c.last_in, c.las
   coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), c.sender) as name`;
 const FROM = `conversation c left join lead l on l.id = c.lead_id left join person a on a.id = c.assignee_id left join person t on t.id = c.taken_by_id`;
 
-// biome-ignore lint/suspicious/noExplicitAny: a row as the statement above names it
-const rowOf = (row: any): ConversationRow => ({
+/** A conversation as the columns above name it. */
+interface ConversationColumns {
+  id: string;
+  lead_id: string | null;
+  sender: string;
+  channel: Channel;
+  last_text: string;
+  last_in: boolean;
+  last_at: Date;
+  unread: number;
+  done_at: Date | null;
+  assignee_id: string | null;
+  assignee: string | null;
+  taken_by_id: string | null;
+  taken_by: string | null;
+  name: string;
+}
+
+/** The same with who is typing and the lead it is with; without a lead the lead's own are null. */
+interface ConversationRecord extends ConversationColumns, LeadRow {
+  typing_by_id: string | null;
+  typing_until: Date | null;
+  typing_by: string | null;
+  owner_id: string | null;
+  owner: string | null;
+}
+
+const rowOf = (row: ConversationColumns): ConversationRow => ({
   id: row.id,
   leadId: row.lead_id,
   name: row.name,
@@ -51,8 +78,8 @@ const rowOf = (row: any): ConversationRow => ({
   lastIn: row.last_in,
   lastAt: row.last_at.toISOString(),
   unread: row.unread,
-  assignee: row.assignee_id ? { id: row.assignee_id, name: row.assignee } : null,
-  takenBy: row.taken_by_id ? { id: row.taken_by_id, name: row.taken_by } : null,
+  assignee: row.assignee_id ? { id: row.assignee_id, name: row.assignee ?? '' } : null,
+  takenBy: row.taken_by_id ? { id: row.taken_by_id, name: row.taken_by ?? '' } : null,
   done: row.done_at !== null,
 });
 
@@ -61,7 +88,7 @@ export async function listConversations(
   use: Use,
   { filter, search }: { filter: ConversationFilter; search: string },
 ): Promise<{ rows: ConversationRow[]; unread: number }> {
-  const { pool } = use.runtime;
+  const { db } = use;
   const { businessId, personId } = use.actor;
   const narrowed = {
     open: 'c.done_at is null',
@@ -75,12 +102,12 @@ export async function listConversations(
     return `$${values.length}`;
   });
   const [found, unread] = await Promise.all([
-    pool.query(
+    db.query<ConversationColumns>(
       `select ${ROW} from ${FROM} where c.business_id = $1 and $2::uuid is not null and ${narrowed}
          and (${wanted.length === 0 ? 'true' : wanted.join(' and ')} or l.id is null and c.sender ilike $3) order by c.last_at desc limit ${PAGE}`,
       values,
     ),
-    pool.query<{ n: number }>('select count(*)::int as n from conversation where business_id = $1 and unread > 0', [
+    db.query<{ n: number }>('select count(*)::int as n from conversation where business_id = $1 and unread > 0', [
       businessId,
     ]),
   ]);
@@ -135,7 +162,7 @@ export interface ConversationView extends ConversationRow {
 
 export async function findConversation(use: Use, id: string) {
   const found = z.uuid().safeParse(id).success
-    ? await use.runtime.pool.query(
+    ? await use.db.query<ConversationRecord>(
         `select ${ROW}, c.typing_by_id, c.typing_until, y.name as typing_by, l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.owner_id, o.name as owner
          from ${FROM} left join person y on y.id = c.typing_by_id left join person o on o.id = l.owner_id where c.id = $1 and c.business_id = $2`,
         [id, use.actor.businessId],
@@ -149,7 +176,7 @@ export async function findConversation(use: Use, id: string) {
 /** What they agreed to, for what they asked (`consent`) and for news and offers (`marketing`). */
 export async function consentsOf(use: Use, leadId: string): Promise<Pick<RunContext, 'consent' | 'marketing'>> {
   type Known = Partial<Record<Channel, ConsentState>>;
-  const { rows } = await use.runtime.pool.query<{ service: Known; news: Known }>(
+  const { rows } = await use.db.query<{ service: Known; news: Known }>(
     `select consents_of($1, 'service') as service, consents_of($1, 'marketing') as news`,
     [leadId],
   );
@@ -157,7 +184,7 @@ export async function consentsOf(use: Use, leadId: string): Promise<Pick<RunCont
 }
 
 async function lastChatAt(use: Use, leadId: string): Promise<number | null> {
-  const { rows } = await use.runtime.pool.query<{ at: Date | null }>(
+  const { rows } = await use.db.query<{ at: Date | null }>(
     `select max(received_at) as at from inbound where lead_id = $1 and channel = 'chat'`,
     [leadId],
   );
@@ -166,22 +193,23 @@ async function lastChatAt(use: Use, leadId: string): Promise<number | null> {
 
 /** One conversation: everything written both ways, and how it may be answered. Looking at it marks it read. */
 export async function getConversation(use: Use, id: string, looked = true): Promise<ConversationView> {
-  const { pool, now } = use.runtime;
+  const { now } = use.runtime;
+  const { db } = use;
   const row = await findConversation(use, id);
   if (looked && row.unread > 0) {
-    await pool.query('update conversation set unread = 0 where id = $1', [id]);
+    await db.query('update conversation set unread = 0 where id = $1', [id]);
     row.unread = 0;
     use.runtime.bell.ring(use.actor.businessId);
   }
   const whose = row.lead_id ? 'lead_id = $1' : 'lead_id is null and business_id = $2 and sender = $3';
   const values = row.lead_id ? [row.lead_id] : [null, use.actor.businessId, row.sender];
   const [inbound, out, notes, tags, runs, answers, consents, chatAt, desk] = await Promise.all([
-    pool.query(
+    db.query(
       `select received_at as at, channel, text, problem from inbound where ${row.lead_id ? whose : whose.replace('$2', '$1').replace('$3', '$2')} order by received_at desc limit 200`,
       row.lead_id ? values : values.slice(1),
     ),
     row.lead_id
-      ? pool.query(
+      ? db.query(
           `select coalesce(d.accepted_at, d.created_at) as at, d.channel, d.message, d.state, d.detail, d.read_at, d.run_id, r.workflow_id, coalesce(p.name, w.name, '') as by
            from delivery d left join run r on r.id = d.run_id left join workflow w on w.id = r.workflow_id left join person p on p.id = d.sent_by_id
            where d.lead_id = $1 and d.audience = 'lead' and d.state not in ('draft', 'dropped') order by d.created_at desc limit 200`,
@@ -189,19 +217,21 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
         )
       : { rows: [] },
     row.lead_id
-      ? pool.query(
+      ? db.query(
           `select n.at, n.text, coalesce(p.name, '') as by from lead_note n left join person p on p.id = n.author_id where n.lead_id = $1 order by n.at desc limit 100`,
           [row.lead_id],
         )
       : { rows: [] },
-    pool.query('select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by 1', [
+    db.query('select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by 1', [
       row.lead_id,
     ]),
-    pool.query<{ under: number; held: number }>(
+    db.query<{ under: number; held: number }>(
       `select count(*)::int as under, count(held_at)::int as held from run where lead_id = $1 and due_at is not null`,
       [row.lead_id],
     ),
-    pool.query('select id, name, text from canned_answer where business_id = $1 order by name', [use.actor.businessId]),
+    db.query<ReadyAnswer>('select id, name, text from canned_answer where business_id = $1 order by name', [
+      use.actor.businessId,
+    ]),
     row.lead_id ? consentsOf(use, row.lead_id) : NO_CONSENTS,
     row.lead_id ? lastChatAt(use, row.lead_id) : null,
     deskFor(use),
@@ -264,7 +294,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
     underWay: runs.rows[0]?.under ?? 0,
     held: runs.rows[0]?.held ?? 0,
     typing:
-      row.typing_by_id && row.typing_by_id !== use.actor.personId && row.typing_until.getTime() > now()
+      row.typing_by_id && row.typing_by_id !== use.actor.personId && (row.typing_until?.getTime() ?? 0) > now()
         ? row.typing_by
         : null,
     firstName: row.first_name ?? '',
@@ -285,7 +315,6 @@ export const ownerOf = (row: { owner_id: string | null }, { colleagues }: Pick<S
   colleagues.find((one) => one.id === row.owner_id) ?? null;
 
 interface LeadRow {
-  lead_id: string;
   first_name: string;
   last_name: string;
   email: string;
@@ -340,49 +369,56 @@ const TYPING_MS = 6000;
 
 /** Who is to answer, taken over or handed back, done, or unread again. Gives how many workflows were held or go on. */
 export async function changeConversation(
-  use: Use,
+  tx: Write,
   id: string,
   input: z.infer<typeof ConversationChange>,
 ): Promise<{ runs: number }> {
-  demand(use.actor, 'coordinator');
-  const row = await findConversation(use, id);
-  const { personId, businessId } = use.actor;
-  const at = new Date(use.runtime.now());
-  const runs = await inTransaction(use.runtime.pool, async (client) => {
-    const set = (sql: string, ...values: unknown[]) =>
-      client.query(`update conversation set ${sql} where id = $1`, [id, ...values]);
-    if (input.assigneeId !== undefined) {
-      const { rowCount } = await client.query(
-        'select from membership where business_id = $1 and ($2::uuid is null or person_id = $2)',
-        [businessId, input.assigneeId],
-      );
-      if (!rowCount) throw notHere('colleague');
-      await set('assignee_id = $2', input.assigneeId);
-    }
-    if (input.done !== undefined) await set('done_at = $2', input.done ? at : null);
-    if (input.unread) await set('unread = greatest(unread, 1)');
-    if (input.typing !== undefined)
-      await set(
-        'typing_by_id = $2, typing_until = $3',
-        input.typing ? personId : null,
-        input.typing ? new Date(at.getTime() + TYPING_MS) : null,
-      );
-    if (input.taken === undefined || !row.lead_id) return 0;
-    if (input.taken) {
-      const { rowCount } = await client.query(
-        'update conversation set taken_by_id = $2, taken_at = $3, assignee_id = coalesce(assignee_id, $2) where id = $1 and (taken_by_id is null or taken_by_id = $2)',
-        [id, personId, at],
-      );
-      if (!rowCount) throw new Refusal(409, 'taken', `${row.taken_by} has taken over already. Ask them first.`);
-      return holdRuns(client, row.lead_id, at);
-    }
-    await set('taken_by_id = null, taken_at = null');
-    return freeRuns(client, row.lead_id);
-  });
-  if (input.taken !== undefined || input.done !== undefined || input.assigneeId !== undefined) {
-    audit(use.em, use.actor, 'conversation.change', id, input);
-    await use.em.flush();
+  demand(tx.actor, 'coordinator');
+  const row = await findConversation(tx, id);
+  const { personId, businessId } = tx.actor;
+  const at = new Date(tx.runtime.now());
+  const set = (sql: string, ...values: unknown[]) =>
+    tx.db.query(`update conversation set ${sql} where id = $1`, [id, ...values]);
+  if (input.assigneeId !== undefined) {
+    const { rowCount } = await tx.db.query(
+      'select from membership where business_id = $1 and ($2::uuid is null or person_id = $2)',
+      [businessId, input.assigneeId],
+    );
+    if (!rowCount) throw notHere('colleague');
+    await set('assignee_id = $2', input.assigneeId);
   }
-  use.runtime.bell.ring(businessId);
+  if (input.done !== undefined) await set('done_at = $2', input.done ? at : null);
+  if (input.unread) await set('unread = greatest(unread, 1)');
+  if (input.typing !== undefined)
+    await set(
+      'typing_by_id = $2, typing_until = $3',
+      input.typing ? personId : null,
+      input.typing ? new Date(at.getTime() + TYPING_MS) : null,
+    );
+  const runs =
+    input.taken === undefined || !row.lead_id
+      ? 0
+      : await takeOver(tx, row, { taken: input.taken, leadId: row.lead_id, at });
+  if (input.taken !== undefined || input.done !== undefined || input.assigneeId !== undefined)
+    tx.note('conversation.change', id, input);
+  tx.ring();
   return { runs };
+}
+
+/** Takes a conversation over, or gives it back; gives how many runs are held by it, or free again. */
+async function takeOver(
+  tx: Write,
+  row: Awaited<ReturnType<typeof findConversation>>,
+  { taken, leadId, at }: { taken: boolean; leadId: string; at: Date },
+): Promise<number> {
+  if (taken) {
+    const { rowCount } = await tx.db.query(
+      'update conversation set taken_by_id = $2, taken_at = $3, assignee_id = coalesce(assignee_id, $2) where id = $1 and (taken_by_id is null or taken_by_id = $2)',
+      [row.id, tx.actor.personId, at],
+    );
+    if (!rowCount) throw new Refusal(409, 'taken', `${row.taken_by} has taken over already. Ask them first.`);
+    return holdRuns(tx.db, leadId, at);
+  }
+  await tx.db.query('update conversation set taken_by_id = null, taken_at = null where id = $1', [row.id]);
+  return freeRuns(tx.db, leadId);
 }

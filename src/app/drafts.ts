@@ -1,9 +1,9 @@
-import type pg from 'pg';
 import { z } from 'zod';
 import { emailHtml, headerText } from '../core/template/email-html.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
-import { inTransaction } from '../db/in-transaction.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 /** A message that waits for a person to read it and send it. */
 export interface DraftView {
@@ -22,7 +22,7 @@ export interface DraftView {
 }
 
 export async function listDrafts(use: Use): Promise<DraftView[]> {
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select d.id, d.lead_id, d.run_id, d.created_at, d.message, l.first_name, l.last_name, l.email, l.phone, w.id as workflow_id, w.name as workflow_name,
        coalesce(consents_of(d.lead_id, 'service') ->> d.channel = 'withdrawn', false) as withdrawn
      from delivery d join lead l on l.id = d.lead_id join run r on r.id = d.run_id join workflow w on w.id = r.workflow_id
@@ -62,61 +62,57 @@ function changed(message: OutgoingMessage, { text, subject }: z.infer<typeof Dra
 }
 
 /** Lets a draft go, with what was changed in it: the outbox sends it, unless they have asked for no more. */
-export async function sendDraft(use: Use, id: string, input: z.infer<typeof DraftInput>): Promise<void> {
-  demand(use.actor, 'coordinator');
-  await settle(use, id, async (client, draft) => {
-    await client.query(
+export async function sendDraft(tx: Write, id: string, input: z.infer<typeof DraftInput>): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  await settle(tx, id, async (draft) => {
+    await tx.db.query(
       `update delivery set state = 'sending', message = $2, due_at = now(), sent_by_id = $3,
          hours = (select v.definition #> array['rules', 'hours', $4] from run r join workflow_version v on v.id = r.version_id where r.id = delivery.run_id)
        where id = $1`,
-      [id, JSON.stringify(changed(draft.message, input)), use.actor.personId, draft.message.channel],
+      [id, JSON.stringify(changed(draft.message, input)), tx.actor.personId, draft.message.channel],
     );
-    await client.query(
+    await tx.db.query(
       `update run set outcome = replace(outcome, 'to be read and sent', 'sent by ' || $2) where id = $1`,
-      [draft.run_id, use.actor.name],
+      [draft.run_id, tx.actor.name],
     );
   });
-  audit(use.em, use.actor, 'draft.send', id);
-  await use.em.flush();
-  use.runtime.outbox.poke();
+  tx.note('draft.send', id);
+  tx.after(() => tx.runtime.outbox.poke());
 }
 
 /** Throws a draft away: nothing is sent. */
-export async function dropDraft(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  await settle(use, id, async (client, draft) => {
-    await client.query(`update delivery set state = 'dropped', detail = $2, sent_by_id = $3 where id = $1`, [
+export async function dropDraft(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  await settle(tx, id, async (draft) => {
+    await tx.db.query(`update delivery set state = 'dropped', detail = $2, sent_by_id = $3 where id = $1`, [
       id,
-      `Thrown away by ${use.actor.name}`,
-      use.actor.personId,
+      `Thrown away by ${tx.actor.name}`,
+      tx.actor.personId,
     ]);
-    await client.query(
+    await tx.db.query(
       `update run set outcome = replace(outcome, 'to be read and sent', 'thrown away by ' || $2) where id = $1`,
-      [draft.run_id, use.actor.name],
+      [draft.run_id, tx.actor.name],
     );
   });
-  audit(use.em, use.actor, 'draft.drop', id);
-  await use.em.flush();
+  tx.note('draft.drop', id);
 }
 
 async function settle(
-  use: Use,
+  tx: Write,
   id: string,
-  act: (client: pg.PoolClient, draft: { message: OutgoingMessage; run_id: string }) => Promise<void>,
+  act: (draft: { message: OutgoingMessage; run_id: string }) => Promise<void>,
 ): Promise<void> {
-  await inTransaction(use.runtime.pool, async (client) => {
-    const { rows } = await client.query<{ message: OutgoingMessage; run_id: string; step_id: string; state: string }>(
-      'select message, run_id, step_id, state from delivery where id = $1 and business_id = $2 for update',
-      [id, use.actor.businessId],
-    );
-    const draft = rows[0];
-    if (!draft) throw notHere('draft');
-    if (draft.state !== 'draft') throw new Refusal(409, 'settled', 'Somebody has sent it or thrown it away already.');
-    await act(client, draft);
-    await client.query(
-      `update needs_you set settled_at = now(), settled_by_id = $2 where business_id = $3 and subject = $1 and settled_at is null`,
-      [`run:${draft.run_id}:step:${draft.step_id}`, use.actor.personId, use.actor.businessId],
-    );
-  });
-  use.runtime.bell.ring(use.actor.businessId);
+  const { rows } = await tx.db.query<{ message: OutgoingMessage; run_id: string; step_id: string; state: string }>(
+    'select message, run_id, step_id, state from delivery where id = $1 and business_id = $2 for update',
+    [id, tx.actor.businessId],
+  );
+  const draft = rows[0];
+  if (!draft) throw notHere('draft');
+  if (draft.state !== 'draft') throw new Refusal(409, 'settled', 'Somebody has sent it or thrown it away already.');
+  await act(draft);
+  await tx.db.query(
+    `update needs_you set settled_at = now(), settled_by_id = $2 where business_id = $3 and subject = $1 and settled_at is null`,
+    [`run:${draft.run_id}:step:${draft.step_id}`, tx.actor.personId, tx.actor.businessId],
+  );
+  tx.ring();
 }

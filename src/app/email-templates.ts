@@ -10,7 +10,9 @@ import { type FieldReference, referenceLabel } from '../core/template/field-refe
 import { renderTemplate, usedReferences } from '../core/template/template.ts';
 import { allConsents, startContext, templateScope } from '../core/workflow/run-context.ts';
 import { EmailTemplate, EmailTemplateVersion } from '../db/entities/email-template.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface TemplateRow {
@@ -84,7 +86,7 @@ export async function showLayout(use: Use, layout: EmailLayout): Promise<LayoutS
 }
 
 export async function listTemplates(use: Use): Promise<TemplateRow[]> {
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select distinct on (t.id) t.id, t.name, v.number, v.created_at from email_template t
      join email_template_version v on v.template_id = t.id where t.business_id = $1 order by t.id, v.number desc`,
     [use.actor.businessId],
@@ -138,64 +140,61 @@ async function unusedName(use: Use, name: string, but: string | null): Promise<v
     throw new Refusal(422, 'name-taken', `There is a template called "${name}" already. Choose another name.`);
 }
 
-export async function createTemplate(use: Use, input: z.infer<typeof TemplateInput>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  await unusedName(use, input.name, null);
+export async function createTemplate(tx: Write, input: z.infer<typeof TemplateInput>): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  await unusedName(tx, input.name, null);
   const at = new Date();
-  const template = use.em.create(EmailTemplate, {
+  const template = tx.em.create(EmailTemplate, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     name: input.name,
     createdAt: at,
   });
-  use.em.create(EmailTemplateVersion, {
+  tx.em.create(EmailTemplateVersion, {
     id: uuidv7(),
     template,
     number: 1,
     layout: input.layout,
-    ...(await made(use, input.layout)),
+    ...(await made(tx, input.layout)),
     createdAt: at,
-    author: use.actor.personId,
+    author: tx.actor.personId,
   });
-  audit(use.em, use.actor, 'email_template.create', template.id, { name: input.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('email_template.create', template.id, { name: input.name });
+  tx.forget();
   return { id: template.id };
 }
 
 /** A change is a new version; what has been sent stays as it was, what goes out from now on is the new one. */
 export async function saveTemplate(
-  use: Use,
+  tx: Write,
   id: string,
   input: z.infer<typeof TemplateInput>,
 ): Promise<{ version: number }> {
-  demand(use.actor, 'coordinator');
-  const { template, version } = await find(use, id);
-  await unusedName(use, input.name, id);
+  demand(tx.actor, 'coordinator');
+  const { template, version } = await find(tx, id);
+  await unusedName(tx, input.name, id);
   template.name = input.name;
-  const next = use.em.create(EmailTemplateVersion, {
+  const next = tx.em.create(EmailTemplateVersion, {
     id: uuidv7(),
     template,
     number: version.number + 1,
     layout: input.layout,
-    ...(await made(use, input.layout)),
+    ...(await made(tx, input.layout)),
     createdAt: new Date(),
-    author: use.actor.personId,
+    author: tx.actor.personId,
   });
-  audit(use.em, use.actor, 'email_template.save', id, { version: next.number });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('email_template.save', id, { version: next.number });
+  tx.forget();
   return { version: next.number };
 }
 
-export async function removeTemplate(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { template } = await find(use, id);
-  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
+export async function removeTemplate(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { template } = await find(tx, id);
+  const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)
     throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another template there first.`);
-  audit(use.em, use.actor, 'email_template.remove', id, { name: template.name });
-  use.em.remove(template);
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('email_template.remove', id, { name: template.name });
+  tx.em.remove(template);
+  tx.forget();
 }

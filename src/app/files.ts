@@ -1,7 +1,9 @@
 import { extname } from 'node:path';
 import { v7 as uuidv7 } from 'uuid';
 import { MOST_ATTACHED } from '../engine/attachments.ts';
-import { demand, noteDeed, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 /** What a browser may be shown in place; everything else is only ever attached (media types of RFC 2046). */
 const PICTURES: Record<string, string> = {
@@ -36,8 +38,8 @@ export interface KeptFileView {
 }
 
 /** Keeps a file to be attached to emails or shown in them. */
-export async function keepFile(use: Use, file: { name: string; bytes: Buffer }): Promise<KeptFileView> {
-  demand(use.actor, 'coordinator');
+export async function keepFile(tx: Write, file: { name: string; bytes: Buffer }): Promise<KeptFileView> {
+  demand(tx.actor, 'coordinator');
   const name = file.name
     .replace(/[\u0000-\u001f/\\]/g, ' ')
     .trim()
@@ -46,11 +48,11 @@ export async function keepFile(use: Use, file: { name: string; bytes: Buffer }):
   const ending = extname(name).toLowerCase();
   const type = PICTURES[ending] ?? OTHERS[ending] ?? 'application/octet-stream';
   const id = uuidv7();
-  await use.runtime.pool.query(
+  await tx.db.query(
     'insert into kept_file (id, business_id, name, type, bytes, content, created_at) values ($1, $2, $3, $4, $5, $6, now())',
-    [id, use.actor.businessId, name, type, file.bytes.length, file.bytes],
+    [id, tx.actor.businessId, name, type, file.bytes.length, file.bytes],
   );
-  await noteDeed(use, 'file.keep', id, { bytes: file.bytes.length });
+  tx.note('file.keep', id, { bytes: file.bytes.length });
   return { id, name, bytes: file.bytes.length, picture: ending in PICTURES };
 }
 

@@ -6,9 +6,11 @@ import { StoredFile } from '../db/entities/sheet.ts';
 import { leadImport } from '../sources/import/definition.ts';
 import { sniff } from '../tables/sniff.ts';
 import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
-import { audit, demand, noteDeed, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
 import { findSource } from './sources.ts';
+import type { Use, Write } from './use.ts';
 import type { HowRead } from './workbook-files.ts';
 
 export interface ImportView {
@@ -62,12 +64,12 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
   if (!found) return null;
   const { columns, headerRow, tab } = leadImport.settings.parse(source.settings);
   const file = await use.em.findOneOrFail(StoredFile, { id: found.file.id }, { exclude: ['bytes'] });
-  const { rows: workflows } = await use.runtime.pool.query<{ id: string; name: string }>(
+  const { rows: workflows } = await use.db.query<{ id: string; name: string }>(
     `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
     [use.actor.businessId],
   );
   const { lists } = await deskFor(use);
-  const { rows: sent } = await use.runtime.pool.query<{ n: number }>(
+  const { rows: sent } = await use.db.query<{ n: number }>(
     `select count(*)::int as n from delivery d join run r on r.id = d.run_id where r.source_id = $1 and d.audience = 'lead' and d.state in ('accepted', 'delivered')`,
     [sourceId],
   );
@@ -107,9 +109,9 @@ const sorted = (value: unknown): unknown =>
     : value;
 
 /** Takes the file of an import and has it read. */
-export async function uploadImport(use: Use, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {
-  demand(use.actor, 'coordinator');
-  const source = await findSource(use, sourceId);
+export async function uploadImport(tx: Write, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const source = await findSource(tx, sourceId);
   if (source.kind !== leadImport.kind) throw new Refusal(409, 'no-import', 'This source is not an import.');
   if (bytes.length > MOST_FILE_BYTES)
     throw new Refusal(422, 'too-big', 'The file is larger than 40 MB. Split it, or leave out what is not needed.');
@@ -119,12 +121,12 @@ export async function uploadImport(use: Use, sourceId: string, name: string, byt
     if (error instanceof TableProblem) throw new Refusal(422, error.code, error.message);
     throw error;
   }
-  const before = await find(use, sourceId);
+  const before = await find(tx, sourceId);
   if (before && !['reading', 'read', 'ready', 'refused'].includes(before.state))
     throw new Refusal(409, 'begun', 'This import has begun. Make a new one for another file.');
-  const file = use.em.create(StoredFile, {
+  const file = tx.em.create(StoredFile, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     source,
     name: name.slice(0, 200),
     bytes,
@@ -143,24 +145,24 @@ export async function uploadImport(use: Use, sourceId: string, name: string, byt
       claimedBy: null,
       claimedUntil: null,
     });
-  else use.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
-  audit(use.em, use.actor, 'import.upload', sourceId);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return (await getImport(use, sourceId))!;
+  else tx.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
+  tx.note('import.upload', sourceId);
+  await tx.em.flush();
+  tx.forget();
+  return (await getImport(tx, sourceId))!;
 }
 
 /** Corrects which tab is read and which row names the columns; the file is read again. */
 export async function correctImportHeader(
-  use: Use,
+  tx: Write,
   sourceId: string,
   { row, tab }: z.infer<typeof HowRead>,
 ): Promise<ImportView> {
-  demand(use.actor, 'coordinator');
-  const found = await need(use, sourceId);
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
   if (!['read', 'ready', 'refused'].includes(found.state))
     throw new Refusal(409, 'begun', 'This import has begun already.');
-  const source = await findSource(use, sourceId);
+  const source = await findSource(tx, sourceId);
   const before = leadImport.settings.parse(source.settings);
   source.settings = {
     ...(row === undefined ? {} : { headerRow: row }),
@@ -168,10 +170,10 @@ export async function correctImportHeader(
     columns: [],
   };
   Object.assign(found, { state: 'reading', problem: null, counts: null, nextAt: new Date() });
-  audit(use.em, use.actor, 'import.how_read', sourceId);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return (await getImport(use, sourceId))!;
+  tx.note('import.how_read', sourceId);
+  await tx.em.flush();
+  tx.forget();
+  return (await getImport(tx, sourceId))!;
 }
 
 /** Rows of one verdict, a page at a time. */
@@ -182,7 +184,7 @@ export async function importRows(
   after: number,
 ): Promise<ImportRowView[]> {
   await findSource(use, sourceId);
-  const { rows } = await use.runtime.pool.query<ImportRowView>(
+  const { rows } = await use.db.query<ImportRowView>(
     `select n, cells, verdict, problem from import_row where source_id = $1 and ($2::text is null or verdict = $2) and n > $3 order by n limit 50`,
     [sourceId, verdict || null, after],
   );
@@ -201,14 +203,18 @@ export const StartImport = z.object({
 });
 
 /** Starts an import, or goes on with a stopped one. Only when the number that was agreed to is the number there is. */
-export async function startImport(use: Use, sourceId: string, input: z.infer<typeof StartImport>): Promise<ImportView> {
-  demand(use.actor, 'coordinator');
-  const found = await need(use, sourceId);
+export async function startImport(
+  tx: Write,
+  sourceId: string,
+  input: z.infer<typeof StartImport>,
+): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
   if (found.state !== 'ready' && found.state !== 'stopped')
     throw new Refusal(409, 'not-ready', 'The file is not ready yet. Wait until its rows have been looked at.');
   const going = found.state === 'stopped';
   const withDuplicates = going ? found.withDuplicates : input.withDuplicates;
-  const { rows } = await use.runtime.pool.query<{ n: number }>(
+  const { rows } = await tx.db.query<{ n: number }>(
     `select count(*)::int as n from import_row where source_id = $1 and n > $2 and verdict = any($3::text[])`,
     [sourceId, found.lastRow, ['good', 'known', ...(withDuplicates ? ['duplicate'] : [])]],
   );
@@ -220,13 +226,13 @@ export async function startImport(use: Use, sourceId: string, input: z.infer<typ
       `There are ${left.toLocaleString('en')} now, not ${input.count.toLocaleString('en')}. Look again before you start.`,
     );
   if (input.workflowId) {
-    const { rowCount } = await use.runtime.pool.query(
+    const { rowCount } = await tx.db.query(
       `select 1 from workflow where id = $1 and business_id = $2 and state = 'live'`,
-      [input.workflowId, use.actor.businessId],
+      [input.workflowId, tx.actor.businessId],
     );
     if (rowCount === 0) throw new Refusal(409, 'not-live', 'This workflow is not live. Put it live first.');
   }
-  const { lists } = await deskFor(use);
+  const { lists } = await deskFor(tx);
   if (input.listId && !lists.some((one) => one.id === input.listId))
     throw new Refusal(422, 'no-list', 'The list chosen is no longer there. Choose again.');
   Object.assign(found, {
@@ -238,27 +244,27 @@ export async function startImport(use: Use, sourceId: string, input: z.infer<typ
     withDuplicates,
     total: found.done + left,
     startedAt: found.startedAt ?? new Date(),
-    startedById: use.actor.personId,
+    startedById: tx.actor.personId,
     problem: null,
     nextAt: new Date(),
   });
-  audit(use.em, use.actor, 'import.start', sourceId, { ...input });
-  await use.em.flush();
-  return (await getImport(use, sourceId))!;
+  tx.note('import.start', sourceId, { ...input });
+  await tx.em.flush();
+  return (await getImport(tx, sourceId))!;
 }
 
 /** Stops a running import; what has been brought in stays. */
-export async function stopImport(use: Use, sourceId: string): Promise<ImportView> {
-  demand(use.actor, 'coordinator');
-  await need(use, sourceId);
-  await use.runtime.pool.query(
+export async function stopImport(tx: Write, sourceId: string): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  await need(tx, sourceId);
+  await tx.db.query(
     `update lead_import set state = 'stopped', problem = null where source_id = $1 and state = 'running'`,
     [sourceId],
   );
-  audit(use.em, use.actor, 'import.stop', sourceId);
-  await use.em.flush();
-  use.em.clear();
-  return (await getImport(use, sourceId))!;
+  tx.note('import.stop', sourceId);
+  await tx.em.flush();
+  tx.em.clear();
+  return (await getImport(tx, sourceId))!;
 }
 
 /** What of a lead shows that somebody, or a workflow, has gone on with them. */
@@ -268,69 +274,55 @@ const TOUCHED = ['delivery', 'inbound', 'lead_note', 'task', 'calendar_entry', '
  * Takes an import back: leads it made and that nothing else has touched are removed, its runs end, its consents and touches go.
  * People who were leads before stay, with what they were told meanwhile. Messages cannot be called back.
  */
-export async function undoImport(use: Use, sourceId: string): Promise<ImportView> {
-  demand(use.actor, 'coordinator');
-  const found = await need(use, sourceId);
+export async function undoImport(tx: Write, sourceId: string): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
   if (!['stopped', 'done'].includes(found.state)) throw new Refusal(409, 'going', 'Stop the import first.');
-  const client = await use.runtime.pool.connect();
-  try {
-    await client.query('begin');
-    await client.query(
-      `update run set state = 'stopped', outcome = 'The import was undone', finished_at = now(), due_at = null, lease_by = null where source_id = $1 and state = 'active'`,
-      [sourceId],
+  await tx.db.query(
+    `update run set state = 'stopped', outcome = 'The import was undone', finished_at = now(), due_at = null, lease_by = null where source_id = $1 and state = 'active'`,
+    [sourceId],
+  );
+  await tx.db.query(
+    `create temporary table gone on commit drop as select distinct a.lead_id as id from arrival a join lead l on l.id = a.lead_id
+     where a.source_id = $1 and l.created_at >= $2
+       and not exists (select from arrival b join source s on s.id = b.source_id where b.lead_id = a.lead_id and b.source_id <> $1 and s.kind <> 'list')
+       and not exists (select from lead_merge m where m.kept_id = a.lead_id)
+       and ${TOUCHED.map((table) => `not exists (select from ${table} x where x.lead_id = a.lead_id)`).join(' and ')}`,
+    [sourceId, found.startedAt],
+  );
+  await tx.db.query('delete from consent c using arrival a where a.id = c.arrival_id and a.source_id = $1', [sourceId]);
+  await tx.db.query('delete from touch t using arrival a where a.id = t.arrival_id and a.source_id = $1', [sourceId]);
+  // The list that was to take them in takes no more; who is not gone stays on it.
+  await tx.db.query(
+    `update bulk_work set state = 'stopped', finished_at = now() where state = 'running' and choice ->> 'source' = $1`,
+    [sourceId],
+  );
+  for (const table of ['moment_result', 'step_result', 'turn_taken'])
+    await tx.db.query(
+      `delete from ${table} s using run r where r.id = s.run_id and r.lead_id in (select id from gone)`,
     );
-    await client.query(
-      `create temporary table gone on commit drop as select distinct a.lead_id as id from arrival a join lead l on l.id = a.lead_id
-       where a.source_id = $1 and l.created_at >= $2
-         and not exists (select from arrival b join source s on s.id = b.source_id where b.lead_id = a.lead_id and b.source_id <> $1 and s.kind <> 'list')
-         and not exists (select from lead_merge m where m.kept_id = a.lead_id)
-         and ${TOUCHED.map((table) => `not exists (select from ${table} x where x.lead_id = a.lead_id)`).join(' and ')}`,
-      [sourceId, found.startedAt],
-    );
-    await client.query('delete from consent c using arrival a where a.id = c.arrival_id and a.source_id = $1', [
-      sourceId,
-    ]);
-    await client.query('delete from touch t using arrival a where a.id = t.arrival_id and a.source_id = $1', [
-      sourceId,
-    ]);
-    // The list that was to take them in takes no more; who is not gone stays on it.
-    await client.query(
-      `update bulk_work set state = 'stopped', finished_at = now() where state = 'running' and choice ->> 'source' = $1`,
-      [sourceId],
-    );
-    for (const table of ['moment_result', 'step_result', 'turn_taken'])
-      await client.query(
-        `delete from ${table} s using run r where r.id = s.run_id and r.lead_id in (select id from gone)`,
-      );
-    for (const table of ['needs_you', 'run', 'lead_tag', 'list_member'])
-      await client.query(`delete from ${table} where lead_id in (select id from gone)`);
-    await client.query(
-      `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where lead_id in (select id from gone)`,
-    );
-    await client.query('delete from lead_identity where lead_id in (select id from gone)');
-    await client.query('delete from lead where id in (select id from gone)');
-    await client.query(`update lead_import set state = 'undone', finished_at = now() where source_id = $1`, [sourceId]);
-    await client.query('commit');
-  } catch (error) {
-    await client.query('rollback').catch(() => {});
-    throw error;
-  } finally {
-    client.release();
-  }
-  audit(use.em, use.actor, 'import.undo', sourceId);
-  await use.em.flush();
-  use.em.clear();
-  use.runtime.bell.ring(use.actor.businessId);
-  return (await getImport(use, sourceId))!;
+  for (const table of ['needs_you', 'run', 'lead_tag', 'list_member'])
+    await tx.db.query(`delete from ${table} where lead_id in (select id from gone)`);
+  await tx.db.query(
+    `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where lead_id in (select id from gone)`,
+  );
+  await tx.db.query('delete from lead_identity where lead_id in (select id from gone)');
+  await tx.db.query('delete from lead where id in (select id from gone)');
+  await tx.db.query(`update lead_import set state = 'undone', finished_at = now() where source_id = $1`, [sourceId]);
+  tx.note('import.undo', sourceId);
+  await tx.em.flush();
+  tx.em.clear();
+  tx.ring();
+  return (await getImport(tx, sourceId))!;
 }
 
 /** The rows that were not taken, with the reason behind each, as they stood in the file. */
-export async function refusedRows(use: Use, sourceId: string): Promise<string[][]> {
-  demand(use.actor, 'coordinator');
-  await noteDeed(use, 'import.export', sourceId);
-  const source = await findSource(use, sourceId);
+export async function refusedRows(tx: Write, sourceId: string): Promise<string[][]> {
+  demand(tx.actor, 'coordinator');
+  tx.note('import.export', sourceId);
+  const source = await findSource(tx, sourceId);
   const { columns } = leadImport.settings.parse(source.settings);
-  const { rows } = await use.runtime.pool.query<ImportRowView>(
+  const { rows } = await tx.db.query<ImportRowView>(
     `select n, cells, verdict, problem from import_row where source_id = $1 and verdict in ('refused', 'duplicate') order by n`,
     [sourceId],
   );

@@ -1,12 +1,14 @@
+import type { QueryResultRow } from 'pg';
 import { labelFromKey } from '../core/fields/field.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import { MEMBER_STATE_WORDS, type MemberState } from '../core/people/member-state.ts';
 import { cameInBy } from '../db/came-in-by.ts';
 import { consentThatCounts } from '../db/hot/consent-order.ts';
-import { audit, demand, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { behind, choose } from './choosing.ts';
-import { leadName } from './log.ts';
+import { leadName, type Named } from './log.ts';
 import { deskFor } from './sample.ts';
+import type { Use } from './use.ts';
 
 export interface LeadRow {
   id: string;
@@ -33,7 +35,7 @@ export async function listLeads(
     chosen.count(),
     chosen.page('heard', behind(input.before), LEADS_PAGE),
   ]);
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query<Named & QueryResultRow>(
     `select l.*, came.name as source_name, came.where_from, coalesce(p.name, '') as owner,
        array(select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id order by g.name) as tags
      from lead l left join lateral (${cameInBy('s.name, a.where_from')}) came on true
@@ -64,7 +66,7 @@ const LEARN_FROM = 3000;
 /** Keys of the answers leads have given of late, and of the fields of their own, the commonest first. */
 export async function answerKeys(use: Use): Promise<{ answers: string[]; own: string[] }> {
   const keys = async (column: 'answers' | 'own') => {
-    const { rows } = await use.runtime.pool.query<{ key: string }>(
+    const { rows } = await use.db.query<{ key: string }>(
       `select key from (select ${column} from lead where business_id = $1 and is_person order by last_arrival_at desc limit ${LEARN_FROM}) l,
          jsonb_object_keys(l.${column}) key group by key order by count(*) desc, key limit 200`,
       [use.actor.businessId],
@@ -86,9 +88,8 @@ export async function leadsAsTable(
   demand(use.actor, 'coordinator');
   const [chosen, desk, keys] = await Promise.all([choose(use, choice), deskFor(use), answerKeys(use)]);
   const list = desk.lists.find((one) => one.id === choice.list?.id) ?? null;
-  audit(use.em, use.actor, 'leads.export', list?.id ?? use.actor.businessId, { choice });
-  await use.em.flush();
-  const { pool } = use.runtime;
+  await use.write(async (tx) => tx.note('leads.export', list?.id ?? tx.actor.businessId, { choice }));
+  const { db } = use;
   const header = [
     ...['First name', 'Last name', 'Email', 'Phone', 'Owner', 'Tags', 'Lists', 'Emails', 'Texts', 'Came in by'],
     ...['A lead since', 'Last heard of'],
@@ -103,7 +104,7 @@ export async function leadsAsTable(
     yield [header];
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
-      const found = await pool.query(
+      const found = await db.query(
         `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
            ${consent('email')} as emails, ${consent('text')} as texts,
            coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,

@@ -1,3 +1,4 @@
+import type { QueryResultRow } from 'pg';
 import { z } from 'zod';
 import type { ConsentState } from '../core/consent/precedence.ts';
 import { labelFromKey } from '../core/fields/field.ts';
@@ -9,9 +10,12 @@ import { clockTime, whenWords } from '../core/words/instant.ts';
 import { CHANNEL_WORDS, type Channel } from '../core/workflow/channel.ts';
 import { Lead } from '../db/entities/lead.ts';
 import { consentOrder } from '../db/hot/consent-order.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { changedBy } from '../db/hot/lead-change.sql.ts';
+import { demand } from './actor.ts';
 import { changesOf } from './lead-changes.ts';
-import { leadName } from './log.ts';
+import { leadName, type Named } from './log.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 export type LeadEvent =
   | {
@@ -90,10 +94,13 @@ const ANSWERS_MS = 5 * 60_000;
 /** Everything that ever happened with one lead. */
 export async function getLead(use: Use, id: string): Promise<LeadView> {
   if (!z.uuid().safeParse(id).success) throw notHere('lead');
-  const { pool } = use.runtime;
+  const { db } = use;
   const {
     rows: [lead],
-  } = await pool.query('select * from lead where id = $1 and business_id = $2', [id, use.actor.businessId]);
+  } = await db.query<Named & QueryResultRow>('select * from lead where id = $1 and business_id = $2', [
+    id,
+    use.actor.businessId,
+  ]);
   if (!lead) throw notHere('lead');
   const [
     arrivals,
@@ -116,74 +123,73 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     given,
     changes,
   ] = await Promise.all([
-    pool.query(
+    db.query(
       `select a.received_at, a.where_from, a.repeats, a.fields, s.name, s.kind, c.wording, c.state as consent_state from arrival a join source s on s.id = a.source_id left join lateral (select wording, state from consent where arrival_id = a.id limit 1) c on true where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
       [id],
     ),
-    pool.query(
+    db.query(
       "select d.*, r.created_at as run_at, r.workflow_id, r.first_reply_at from delivery d left join run r on r.id = d.run_id where d.lead_id = $1 and d.state <> 'dropped' order by d.created_at desc limit 200",
       [id],
     ),
-    pool.query(
+    db.query(
       "select i.received_at, i.text, i.channel, i.problem, exists (select 1 from consent c where c.lead_id = i.lead_id and c.at = i.received_at and c.state = 'withdrawn') as stopped from inbound i where i.lead_id = $1 order by i.received_at desc limit 200",
       [id],
     ),
-    pool.query(
+    db.query(
       `select distinct on (c.channel) c.channel, c.state, c.wording, c.how, c.version, c.address, c.at from consent c where c.lead_id = $1 and c.purpose is distinct from 'marketing' order by c.channel, ${consentOrder('c')}`,
       [id],
     ),
-    pool.query(
+    db.query<{ at: Date; where_from: WhereFrom }>(
       '(select at, where_from from touch where lead_id = $1 order by at limit 1) union all (select at, where_from from touch where lead_id = $1 order by at desc limit 1)',
       [id],
     ),
-    pool.query(
+    db.query(
       `select r.id, r.created_at, r.outcome, r.workflow_id, w.name from run r join workflow w on w.id = r.workflow_id where r.lead_id = $1 and r.state in ('stopped', 'known') order by r.created_at desc limit 50`,
       [id],
     ),
-    pool.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
-    pool.query(
-      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
-      [id],
-    ),
-    pool.query(
+    db.query('select text, at from lead_note where lead_id = $1 order by at desc limit 200', [id]),
+    db.query('select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name', [
+      id,
+    ]),
+    db.query(
       `select t.id, t.title, t.due_at, t.created_at, t.done_at, coalesce(p.name, '') as colleague from task t left join person p on p.id = t.colleague_id
        where t.lead_id = $1 order by t.done_at nulls first, t.due_at limit 100`,
       [id],
     ),
-    pool.query(
+    db.query(
       `select e.title, e.starts_at, e.ends_at, e.created_at, p.name as colleague from calendar_entry e join person p on p.id = e.colleague_id
        where e.lead_id = $1 order by e.created_at desc limit 100`,
       [id],
     ),
-    pool.query('select name from person where id = $1', [lead.owner_id]),
-    pool.query(
+    db.query('select name from person where id = $1', [lead.owner_id]),
+    db.query(
       `select d.title, d.value, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id where d.lead_id = $1 order by d.created_at desc`,
       [id],
     ),
     // Each link once, when it was first followed.
-    pool.query(
+    db.query(
       `select distinct on (v.token) v.kind, v.at, t.url, d.message ->> 'subject' as subject from visit v join tracked_link t on t.token = v.token
          left join delivery d on d.id = v.delivery_id where v.lead_id = $1 and not v.machine order by v.token, v.at limit 200`,
       [id],
     ),
-    pool.query(
+    db.query(
       'select l.name, l.fields as columns, m.fields, m.state, m.how, m.joined_at, m.changed_at from list_member m join nurture_list l on l.id = m.list_id and l.removed_at is null where m.lead_id = $1 order by l.name',
       [id],
     ),
-    pool.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),
-    pool.query(
+    db.query('select id, gone from lead_merge where kept_id = $1 and undone_at is null order by at desc', [id]),
+    db.query(
       `select v.at, s.name as stage, d.title, coalesce(w.name, p.name, '') as by, w.id is not null as by_workflow from deal_move v join deal d on d.id = v.deal_id
          join stage s on s.id = v.stage_id left join run r on r.id = v.run_id left join workflow w on w.id = r.workflow_id left join person p on p.id = v.person_id
        where v.lead_id = $1 order by v.at desc limit 100`,
       [id],
     ),
-    pool.query(
+    db.query(
       `select c.at, s.name as sheet, t.name as tab, c.before = '{}' as added from sheet_row_change c join sheet_tab t on t.id = c.tab_id join sheet s on s.id = t.sheet_id
        where c.lead_id = $1 order by c.id desc limit 100`,
       [id],
     ),
     // Consent that came with an arrival stands there already.
-    pool.query(
+    db.query(
       'select channel, state, how, wording, at from consent where lead_id = $1 and arrival_id is null order by at desc limit 100',
       [id],
     ),
@@ -379,15 +385,14 @@ const onRecord = (
 });
 
 /** Marks a task as done, or as not done after all. */
-export async function settleTask(use: Use, taskId: string, done: boolean): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query(
+export async function settleTask(tx: Write, taskId: string, done: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
     'update task set done_at = case when $3 then coalesce(done_at, now()) end where id = $1 and business_id = $2',
-    [taskId, use.actor.businessId, done],
+    [taskId, tx.actor.businessId, done],
   );
   if (rowCount === 0) throw notHere('task');
-  audit(use.em, use.actor, done ? 'task.done' : 'task.reopen', taskId);
-  await use.em.flush();
+  tx.note(done ? 'task.done' : 'task.reopen', taskId);
 }
 
 export const LeadEdit = z.object({
@@ -398,43 +403,39 @@ export const LeadEdit = z.object({
 });
 
 /** Puts a lead's own fields right. A new email or number also becomes a way to recognise them. */
-export async function editLead(use: Use, id: string, input: z.infer<typeof LeadEdit>): Promise<void> {
-  demand(use.actor, 'coordinator');
+export async function editLead(tx: Write, id: string, input: z.infer<typeof LeadEdit>): Promise<void> {
+  demand(tx.actor, 'coordinator');
   const email = input.email ? readEmail(input.email) : null;
   if (email && !email.ok) throw new Refusal(422, 'email', `This cannot be saved: ${EMAIL_PROBLEMS[email.problem]}.`);
-  const phone = input.phone ? readPhone(input.phone, use.actor.country) : null;
+  const phone = input.phone ? readPhone(input.phone, tx.actor.country) : null;
   if (phone && !phone.ok) throw new Refusal(422, 'phone', `This cannot be saved: ${PHONE_PROBLEMS[phone.problem]}.`);
-  await use.em.transactional(async (em) => {
-    const lead = await em.findOne(Lead, { id, business: use.actor.businessId });
-    if (!lead) throw notHere('lead');
-    await em.execute(`select set_config('pinebell.by', ?, true)`, [
-      JSON.stringify({ kind: 'person', id: use.actor.personId }),
-    ]);
-    const before = { firstName: lead.firstName, lastName: lead.lastName, email: lead.email, phone: lead.phone };
-    Object.assign(lead, {
-      firstName: input.first_name,
-      lastName: input.last_name,
-      email: email?.ok ? email.address : '',
-      phone: phone?.ok ? storedPhone(phone) : '',
-    });
-    const identities = [
-      ...(email?.ok ? [['email', matchingEmail(email.address)]] : []),
-      ...(phone?.ok ? [['phone', phone.e164]] : []),
-    ];
-    for (const [kind, value] of identities) {
-      const taken = (await em.execute(
-        `insert into lead_identity (business_id, kind, value, lead_id) values (?, ?, ?, ?)
-        on conflict (business_id, kind, value) do update set lead_id = lead_identity.lead_id returning lead_id`,
-        [use.actor.businessId, kind, value, id],
-      )) as { lead_id: string }[];
-      if (taken[0]!.lead_id !== id)
-        throw new Refusal(
-          409,
-          'taken',
-          `Another lead has this ${kind === 'email' ? 'email address' : 'phone number'} already.`,
-        );
-    }
-    audit(em, use.actor, 'lead.edit', id, { before });
+  const lead = await tx.em.findOne(Lead, { id, business: tx.actor.businessId });
+  if (!lead) throw notHere('lead');
+  await changedBy(tx.db, { kind: 'person', id: tx.actor.personId });
+  const before = { firstName: lead.firstName, lastName: lead.lastName, email: lead.email, phone: lead.phone };
+  Object.assign(lead, {
+    firstName: input.first_name,
+    lastName: input.last_name,
+    email: email?.ok ? email.address : '',
+    phone: phone?.ok ? storedPhone(phone) : '',
   });
-  use.runtime.bell.ring(use.actor.businessId);
+  const identities = [
+    ...(email?.ok ? [['email', matchingEmail(email.address)]] : []),
+    ...(phone?.ok ? [['phone', phone.e164]] : []),
+  ];
+  for (const [kind, value] of identities) {
+    const { rows } = await tx.db.query<{ lead_id: string }>(
+      `insert into lead_identity (business_id, kind, value, lead_id) values ($1, $2, $3, $4)
+       on conflict (business_id, kind, value) do update set lead_id = lead_identity.lead_id returning lead_id`,
+      [tx.actor.businessId, kind, value, id],
+    );
+    if (rows[0]!.lead_id !== id)
+      throw new Refusal(
+        409,
+        'taken',
+        `Another lead has this ${kind === 'email' ? 'email address' : 'phone number'} already.`,
+      );
+  }
+  tx.note('lead.edit', id, { before });
+  tx.ring();
 }

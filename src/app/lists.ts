@@ -6,11 +6,12 @@ import { isEverybody, type LeadChoice } from '../core/people/lead-choice.ts';
 import type { MemberState } from '../core/people/member-state.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
 import { Source } from '../db/entities/source.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { leaveList } from '../engine/leave.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { behind, choose } from './choosing.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { type SequenceView, sequencesOf } from './sequences.ts';
+import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface ListRow {
@@ -62,7 +63,7 @@ const MOST_FIELDS = 30;
 const OWN_FIELDS = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' };
 
 export async function listLists(use: Use): Promise<ListRow[]> {
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query<Omit<ListRow, 'usedBy'>>(
     `select l.id, l.name, count(m.lead_id) filter (where m.state = 'active')::int as active,
        count(m.lead_id) filter (where m.state not in ('active', 'waiting'))::int as "left",
        count(m.lead_id) filter (where m.joined_at > now() - interval '30 days')::int as joined
@@ -76,15 +77,15 @@ export async function listLists(use: Use): Promise<ListRow[]> {
   return rows.map((row) => ({ ...row, usedBy: users.get(row.id) ?? [] }));
 }
 
-export async function createList(use: Use, name: string): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const there = await use.em.findOne(NurtureList, { business: use.actor.businessId, name });
+export async function createList(tx: Write, name: string): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const there = await tx.em.findOne(NurtureList, { business: tx.actor.businessId, name });
   if (there) throw new Refusal(422, 'name-taken', `There is a list called "${name}" already. Choose another name.`);
   const id = uuidv7();
   // What its sequences listen to: joining it is an arrival like any other.
-  const source = use.em.create(Source, {
+  const source = tx.em.create(Source, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     kind: 'list',
     name,
     key: randomBytes(24).toString('base64url'),
@@ -95,10 +96,9 @@ export async function createList(use: Use, name: string): Promise<{ id: string }
     state: 'live',
     createdAt: new Date(),
   });
-  const made = use.em.create(NurtureList, { id, business: use.actor.businessId, name, source, createdAt: new Date() });
-  audit(use.em, use.actor, 'list.create', made.id, { name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  const made = tx.em.create(NurtureList, { id, business: tx.actor.businessId, name, source, createdAt: new Date() });
+  tx.note('list.create', made.id, { name });
+  tx.forget();
   return { id: made.id };
 }
 
@@ -110,11 +110,11 @@ export async function getList(
 ): Promise<ListView> {
   const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId });
   if (!list) throw notHere('list');
-  const { pool } = use.runtime;
+  const { db } = use;
   const choice = { ...asked.choice, list: { id, state: asked.choice.list?.state ?? null } };
   const chosen = await choose(use, choice);
   const [counts, page, found, users] = await Promise.all([
-    pool.query(
+    db.query<Pick<ListView, 'active' | 'left' | 'waiting' | 'asked' | 'confirmed'> & { members: number }>(
       `select count(*)::int as members, count(*) filter (where state = 'active')::int as active, count(*) filter (where state not in ('active', 'waiting'))::int as "left",
          count(*) filter (where state = 'waiting')::int as waiting, count(asked_at)::int as asked, count(confirmed_at)::int as confirmed
        from list_member where list_id = $1`,
@@ -124,11 +124,12 @@ export async function getList(
     isEverybody(asked.choice) ? null : chosen.count(),
     workflowsNaming(use, [id]),
   ]);
-  const members = await pool.query(
+  const members = await db.query(
     `select m.lead_id, m.state, m.how, m.joined_at, m.fields, l.first_name, l.last_name, l.email, l.phone
      from list_member m join lead l on l.id = m.lead_id where m.list_id = $1 and m.lead_id = any($2::uuid[]) order by array_position($2::uuid[], m.lead_id)`,
     [id, page.ids],
   );
+  const { members: count, ...ofThem } = counts.rows[0]!;
   return {
     id,
     name: list.name,
@@ -137,10 +138,10 @@ export async function getList(
     confirmMessage: list.confirmMessage,
     fields: list.fields,
     sequences: await sequencesOf(use, list.source?.id ?? null),
-    ...counts.rows[0],
+    ...ofThem,
     usedBy: users.get(id) ?? [],
     more: page.more,
-    found: found ?? counts.rows[0].members,
+    found: found ?? count,
     choice,
     members: members.rows.map((row) => ({
       leadId: row.lead_id,
@@ -175,23 +176,22 @@ export const ListInput = z.object({
     .default([]),
 });
 
-export async function changeList(use: Use, id: string, input: z.infer<typeof ListInput>): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId }, { populate: ['source'] });
+export async function changeList(tx: Write, id: string, input: z.infer<typeof ListInput>): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId }, { populate: ['source'] });
   if (!list) throw notHere('list');
-  const other = await use.em.findOne(NurtureList, { business: use.actor.businessId, name: input.name });
+  const other = await tx.em.findOne(NurtureList, { business: tx.actor.businessId, name: input.name });
   if (other && other.id !== id)
     throw new Refusal(422, 'name-taken', `There is a list called "${input.name}" already. Choose another name.`);
   Object.assign(list, input);
-  audit(use.em, use.actor, 'list.change', id, { name: input.name, optIn: input.optIn });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('list.change', id, { name: input.name, optIn: input.optIn });
+  tx.forget();
 }
 
 /** Gives a list one more field of its own; one that has this name already stays as it is. */
-export async function addListField(use: Use, id: string, label: string): Promise<{ key: string }> {
-  demand(use.actor, 'coordinator');
-  const list = await use.em.findOne(NurtureList, { id, business: use.actor.businessId });
+export async function addListField(tx: Write, id: string, label: string): Promise<{ key: string }> {
+  demand(tx.actor, 'coordinator');
+  const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId });
   if (!list) throw notHere('list');
   const there = list.fields.find((one) => one.label.toLowerCase() === label.toLowerCase());
   if (there) return { key: there.key };
@@ -200,58 +200,53 @@ export async function addListField(use: Use, id: string, label: string): Promise
   const plain = keyFromLabel(label, 50);
   const key = list.fields.some((one) => one.key === plain) || plain === '' ? `field_${uuidv7().slice(-8)}` : plain;
   list.fields = [...list.fields, { key, label }];
-  audit(use.em, use.actor, 'list.field', id, { label });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('list.field', id, { label });
+  tx.forget();
   return { key };
 }
 
 /** Writes fields a member has on this list, by key; an empty text empties one. */
 export async function changeMemberFields(
-  use: Use,
+  tx: Write,
   listId: string,
   leadId: string,
   fields: Record<string, string>,
 ): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const list = await use.em.findOne(NurtureList, { id: listId, business: use.actor.businessId });
+  demand(tx.actor, 'coordinator');
+  const list = await tx.em.findOne(NurtureList, { id: listId, business: tx.actor.businessId });
   if (!list) throw notHere('list');
   const known = Object.fromEntries(
     Object.entries(fields).filter(([key]) => list.fields.some((field) => field.key === key)),
   );
-  const { rowCount } = await use.runtime.pool.query(
+  const { rowCount } = await tx.db.query(
     'update list_member set fields = fields || $3 where list_id = $1 and lead_id = $2',
     [listId, leadId, JSON.stringify(known)],
   );
   if (!rowCount) throw notHere('member');
-  audit(use.em, use.actor, 'list.member', leadId, { list: listId, fields: Object.keys(known) });
-  await use.em.flush();
+  tx.note('list.member', leadId, { list: listId, fields: Object.keys(known) });
 }
 
 /** Takes somebody off a list by hand, or puts them on. Who has left by their own wish is not put on again. */
-export async function changeMember(use: Use, listId: string, leadId: string, on: boolean): Promise<void> {
-  demand(use.actor, 'coordinator');
-  await inTransaction(use.runtime.pool, async (client) => {
-    const { rowCount } = await client.query(
-      'select from nurture_list t, lead l where t.removed_at is null and t.id = $1 and l.id = $2 and t.business_id = $3 and l.business_id = $3',
-      [listId, leadId, use.actor.businessId],
-    );
-    if (!rowCount) throw notHere('list');
-    if (on) {
-      const came = await use.runtime.door.join(client, {
-        businessId: use.actor.businessId,
-        listId,
-        leadId,
-        how: `Put on by ${use.actor.name}`,
-        runId: null,
-        proven: false,
-        fields: {},
-        now: use.runtime.now(),
-      });
-      if (came === 'there' || came === 'left')
-        throw new Refusal(409, 'on-it-already', 'They are on this list already, or have left it by their own wish.');
-    } else await leaveList(client, leadId, listId, new Date(use.runtime.now()));
-  });
-  audit(use.em, use.actor, on ? 'list.put_on' : 'list.take_off', leadId, { list: listId });
-  await use.em.flush();
+export async function changeMember(tx: Write, listId: string, leadId: string, on: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
+    'select from nurture_list t, lead l where t.removed_at is null and t.id = $1 and l.id = $2 and t.business_id = $3 and l.business_id = $3',
+    [listId, leadId, tx.actor.businessId],
+  );
+  if (!rowCount) throw notHere('list');
+  if (on) {
+    const came = await tx.runtime.door.join(tx.db, {
+      businessId: tx.actor.businessId,
+      listId,
+      leadId,
+      how: `Put on by ${tx.actor.name}`,
+      runId: null,
+      proven: false,
+      fields: {},
+      now: tx.runtime.now(),
+    });
+    if (came === 'there' || came === 'left')
+      throw new Refusal(409, 'on-it-already', 'They are on this list already, or have left it by their own wish.');
+  } else await leaveList(tx.db, leadId, listId, new Date(tx.runtime.now()));
+  tx.note(on ? 'list.put_on' : 'list.take_off', leadId, { list: listId });
 }

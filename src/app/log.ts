@@ -1,4 +1,5 @@
 import { UniqueConstraintViolationException } from '@mikro-orm/core';
+import type { QueryResultRow } from 'pg';
 import { z } from 'zod';
 import type { Compared } from '../core/condition/evaluate.ts';
 import { comparedWords, conditionWords } from '../core/condition/words.ts';
@@ -15,8 +16,10 @@ import { type Attempt, type DeliveryState, Run, type RunState, type StepState } 
 import { WorkflowVersion } from '../db/entities/workflow.ts';
 import { searchSql } from '../engine/choosing/search-sql.ts';
 import { stepKinds } from '../steps/registry.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 import { findWorkflow } from './workflows.ts';
 
 export interface RunRow {
@@ -58,7 +61,7 @@ export async function listRuns(
   );
   if (input.before)
     add((n) => `(r.created_at, r.id) < (select created_at, id from run where id = ${n}::uuid)`, input.before);
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query<RunRecord>(
     `select r.id, r.state, r.outcome, r.created_at, r.first_reply_at, r.from_step, r.held_at, l.first_name, l.last_name, l.email, l.phone, s.name as source_name
      from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id where ${where.join(' and ')}
      order by r.created_at desc, r.id desc limit ${LOG_PAGE + 1}`,
@@ -67,7 +70,15 @@ export async function listRuns(
   return { more: rows.length > LOG_PAGE, rows: rows.slice(0, LOG_PAGE).map(runRow) };
 }
 
-export const leadName = (row: { first_name: string; last_name: string; email: string; phone: string }): string =>
+/** What a lead is called by, as its row has it. */
+export interface Named {
+  first_name: string;
+  last_name: string;
+  email: string;
+  phone: string;
+}
+
+export const leadName = (row: Named): string =>
   `${row.first_name} ${row.last_name}`.trim() || row.email || row.phone || 'Without a name';
 
 interface RunRecord {
@@ -166,7 +177,7 @@ export interface RunView extends RunRow {
 
 export async function getRun(use: Use, workflowId: string, runId: string): Promise<RunView> {
   if (!z.uuid().safeParse(runId).success) throw notHere('run');
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query<RunRecord & QueryResultRow>(
     `select r.*, l.first_name, l.last_name, l.email, l.phone, s.name as source_name, s.card, v.number, v.definition, a.fields, a.where_from,
        (select count(*)::int from needs_you n where n.run_id = r.id and n.settled_at is null) as open_needs
      from run r join lead l on l.id = r.lead_id join source s on s.id = r.source_id join workflow_version v on v.id = r.version_id
@@ -176,21 +187,21 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
   const row = rows[0];
   if (!row) throw notHere('run');
   const [results, deliveries, began, asked, visits, filledIn] = await Promise.all([
-    use.runtime.pool.query('select * from step_result where run_id = $1', [runId]),
-    use.runtime.pool.query('select * from delivery where run_id = $1 order by item', [runId]),
-    use.runtime.pool.query('select * from moment_result where run_id = $1', [runId]),
-    use.runtime.pool.query(
+    use.db.query('select * from step_result where run_id = $1', [runId]),
+    use.db.query('select * from delivery where run_id = $1 order by item', [runId]),
+    use.db.query('select * from moment_result where run_id = $1', [runId]),
+    use.db.query(
       `select q.step_id, q.state, q.times, q.answer, q.until,
          coalesce((select jsonb_agg(i.text order by i.received_at) from inbound i where i.question_id = q.id), '[]') as replies
        from asked_question q where q.run_id = $1`,
       [runId],
     ),
-    use.runtime.pool.query(
+    use.db.query(
       `select v.step_id, v.kind, t.url, count(*)::int as times from visit v join tracked_link t on t.token = v.token
        where v.run_id = $1 and not v.machine group by v.step_id, v.kind, t.url order by t.url`,
       [runId],
     ),
-    use.runtime.pool.query<{ delivery_id: string; text: string; at: Date }>(
+    use.db.query<{ delivery_id: string; text: string; at: Date }>(
       'select f.delivery_id, i.text, f.at from form_answer f join inbound i on i.id = f.inbound_id where f.run_id = $1',
       [runId],
     ),
@@ -316,22 +327,22 @@ export const RunAgain = z.object({
  * whole moment is gone through from its beginning, and what comes after it.
  */
 export async function runAgain(
-  use: Use,
+  tx: Write,
   workflowId: string,
   runId: string,
   { stepId, sendAgain, key }: z.infer<typeof RunAgain>,
 ): Promise<{ runId: string; done: string }> {
-  demand(use.actor, 'coordinator');
-  const old = await getRun(use, workflowId, runId);
+  demand(tx.actor, 'coordinator');
+  const old = await getRun(tx, workflowId, runId);
   const step = old.steps.find((one) => one.stepId === stepId);
   if (!step) throw notHere('step');
   const first = step.place === 'first';
   if (first && step.state !== 'refused')
     throw new Refusal(409, 'not-failed', 'This step of First did not fail: there is nothing to take up from it.');
   const done = first ? `It goes on from “${step.title}” now.` : `It runs from “${step.title}” again now.`;
-  const made = await use.em.findOne(Run, { id: key });
+  const made = await tx.em.findOne(Run, { id: key });
   if (made) {
-    if (made.business.id !== use.actor.businessId || made.arrival.id !== old.arrivalId)
+    if (made.business.id !== tx.actor.businessId || made.arrival.id !== old.arrivalId)
       throw new Refusal(409, 'key-used', 'This was asked for before with something else. Load the page again.');
     return { runId: key, done };
   }
@@ -346,12 +357,12 @@ export async function runAgain(
         ? 'It went on without this step, and a message has gone out. Going through it again would write to the same person twice.'
         : 'This message has already gone out. Sending it again would write to the same person twice.',
     );
-  const found = await use.em.findOneOrFail(Run, { id: runId });
-  const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
+  const found = await tx.em.findOneOrFail(Run, { id: runId });
+  const version = await tx.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
   const moment = version.definition.moments.findIndex((one) => one.id === step.momentId);
-  use.em.create(Run, {
+  tx.em.create(Run, {
     id: key,
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     workflow: workflowId,
     version: version.id,
     source: found.source,
@@ -361,17 +372,17 @@ export async function runAgain(
     createdAt: new Date(),
     dueAt: new Date(),
     ...(first ? (moment > 0 ? { momentId: step.momentId } : {}) : { fromStep: stepId }),
-    startedBy: use.actor.personId,
+    startedBy: tx.actor.personId,
   });
-  audit(use.em, use.actor, 'run.again', key, { of: runId, from: stepId });
+  tx.note('run.again', key, { of: runId, from: stepId });
   try {
-    await use.em.flush();
+    await tx.em.flush();
   } catch (error) {
     // Asked twice in the same instant: the other one has made it.
     if (!(error instanceof UniqueConstraintViolationException)) throw error;
     return { runId: key, done };
   }
-  await settleRun(use, runId);
+  await settleRun(tx, runId);
   return { runId: key, done };
 }
 
@@ -382,17 +393,16 @@ function labelOfFound(reference: string, gives: readonly Given[]): string {
 }
 
 /** Takes a run off the pile: a person has dealt with it. */
-export async function settleRun(use: Use, runId: string): Promise<{ done: string }> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query(
+export async function settleRun(tx: Write, runId: string): Promise<{ done: string }> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
     `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null),
        handled as (update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you')
      select from run where id = $1 and business_id = $2`,
-    [runId, use.actor.businessId, use.actor.personId],
+    [runId, tx.actor.businessId, tx.actor.personId],
   );
   if (rowCount === 0) throw notHere('run');
-  audit(use.em, use.actor, 'run.handled', runId);
-  await use.em.flush();
-  use.runtime.bell.ring(use.actor.businessId);
+  tx.note('run.handled', runId);
+  tx.ring();
   return { done: 'Taken off the pile: it counts as handled.' };
 }

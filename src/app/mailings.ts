@@ -6,8 +6,10 @@ import { whenWords } from '../core/words/instant.ts';
 import { BULK_RANK } from '../engine/mailer.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { audienceOf, type MailingDone, type MailingShared } from '../steps/mailing/definition.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 
 export interface MailingRow {
   id: string;
@@ -46,7 +48,7 @@ export interface TriedSubject {
 
 export async function listMailings(use: Use, id: string | null = null): Promise<MailingRow[]> {
   const desk = await deskFor(use);
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select m.*, count(d.id) filter (where d.accepted_at is not null)::int as sent, count(d.id) filter (where d.state = 'sending')::int as waiting,
        count(d.id) filter (where d.state in ('refused', 'undelivered'))::int as failed,
        count(d.id) filter (where exists (select from visit v where v.delivery_id = d.id and v.kind = 'opened' and not v.machine))::int as opened,
@@ -98,7 +100,7 @@ export async function listMailings(use: Use, id: string | null = null): Promise<
 
 /** What messages of these mailings wait for, the largest group first. */
 async function waitsOf(use: Use, ids: string[]): Promise<Map<string, string>> {
-  const { rows } = await use.runtime.pool.query<{ id: string; detail: string; n: number; first: Date; last: Date }>(
+  const { rows } = await use.db.query<{ id: string; detail: string; n: number; first: Date; last: Date }>(
     `select mailing_id as id, detail, count(*)::int as n, min(due_at) as first, max(due_at) as last from delivery
      where mailing_id = any($1::uuid[]) and state = 'sending' group by 1, 2 order by n desc`,
     [ids],
@@ -166,8 +168,8 @@ export async function getMailing(
   if (!z.uuid().safeParse(id).success || (after !== null && !z.uuid().safeParse(after).success)) throw notHere('email');
   const [mailing] = await listMailings(use, id);
   if (!mailing) throw notHere('email');
-  const { pool } = use.runtime;
-  const { rows } = await pool.query<MailingPerson & { at: Date | null }>(
+  const { db } = use;
+  const { rows } = await db.query<MailingPerson & { at: Date | null }>(
     `select l.id, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), 'Without a name') as name, l.email, x.outcome, x.detail, x.at from (
        select lead_id, case when accepted_at is not null and state <> 'undelivered' then 'sent' when state = 'sending' then 'waiting' else 'failed' end as outcome, detail, accepted_at as at
          from delivery where mailing_id = $1
@@ -175,7 +177,7 @@ export async function getMailing(
      join lead l on l.id = x.lead_id where l.business_id = $2 and ($3::text is null or x.outcome = $3) and ($4::uuid is null or l.id > $4) order by l.id limit $5`,
     [id, use.actor.businessId, outcome, after, PEOPLE_AT_ONCE + 1],
   );
-  const reasons = await pool.query<{ detail: string; count: number }>(
+  const reasons = await db.query<{ detail: string; count: number }>(
     'select detail, count(*)::int as count from mailing_left where mailing_id = $1 group by 1 order by 2 desc limit 20',
     [id],
   );
@@ -231,9 +233,9 @@ export const MailingInput = z.object({
 });
 
 /** Sends one email to a list, a segment or a tag, at its time and over its hours; of two subjects the better one goes to the rest. */
-export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const desk = await deskFor(use);
+export async function sendMailing(tx: Write, input: z.infer<typeof MailingInput>): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const desk = await deskFor(tx);
   const whom = audienceOf(input.to, desk);
   if (!whom) throw new Refusal(422, 'audience', 'Choose who gets it: a list, a segment or a tag.');
   if (!desk.email)
@@ -243,7 +245,7 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
     throw new Refusal(422, 'message', 'The message is empty.');
   if (input.email.template !== '' && !desk.emailTemplates.some((one) => one.id === input.email.template))
     throw new Refusal(422, 'template', 'The template chosen is no longer there.');
-  const { businessName, country, timeZone, holidays, locale } = use.actor;
+  const { businessName, country, timeZone, holidays, locale } = tx.actor;
   const shared: MailingShared = {
     answers: {},
     where: {},
@@ -253,20 +255,20 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
     business: { name: businessName, country, timeZone, holidays, locale },
   };
   const begins = input.at === null ? null : readInstant(input.at, country, timeZone);
-  if (begins && begins.at < use.runtime.now() - 60_000)
+  if (begins && begins.at < tx.runtime.now() - 60_000)
     throw new Refusal(422, 'past', 'The time it begins has passed. Choose a later one, or leave it empty for now.');
   const id = input.id ?? uuidv7();
-  const made = await use.runtime.pool.query(
+  const made = await tx.db.query(
     `insert into mailing (id, business_id, audience, email, name, state, planned_at, created_at, step_id, started_by_id, spread_minutes, subject_b, part, decide_after)
      values ($1, $2, $3, $4, $5, 'planning', coalesce($6, now()), now(), 'mailing', $7, $8, $9, $10, $11) on conflict (id) do nothing`,
     [
       id,
-      use.actor.businessId,
+      tx.actor.businessId,
       JSON.stringify(whom.audience),
       JSON.stringify({ settings: input.email, shared }),
       input.email.subject,
       begins && new Date(begins.at),
-      use.actor.personId,
+      tx.actor.personId,
       input.spreadMinutes,
       input.subjectB,
       input.subjectB === '' ? 0 : input.part,
@@ -275,10 +277,10 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
   );
   if (!made.rowCount) {
     // Pressed twice. Changed in between, the first is what goes out, and that must not be taken for the second.
-    const same = await use.runtime.pool.query(
+    const same = await tx.db.query(
       `select from mailing where id = $1 and business_id = $2 and audience = $3::jsonb and email = $4::jsonb and subject_b = $5 and spread_minutes = $6`,
       [
-        ...[id, use.actor.businessId, JSON.stringify(whom.audience), JSON.stringify({ settings: input.email, shared })],
+        ...[id, tx.actor.businessId, JSON.stringify(whom.audience), JSON.stringify({ settings: input.email, shared })],
         ...[input.subjectB, input.spreadMinutes],
       ],
     );
@@ -289,24 +291,22 @@ export async function sendMailing(use: Use, input: z.infer<typeof MailingInput>)
       'This email has been planned already, as it was before you changed it. Look at it under Messages: it can be stopped there, and written anew.',
     );
   }
-  audit(use.em, use.actor, 'mailing.send', id, { to: input.to, subject: input.email.subject });
-  await use.em.flush();
+  tx.note('mailing.send', id, { to: input.to, subject: input.email.subject });
   return { id };
 }
 
 /** Stops the rest of an email to many; what has been handed over cannot be called back. Gives how many did not go. */
-export async function stopMailing(use: Use, id: string): Promise<{ kept: number }> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query(
+export async function stopMailing(tx: Write, id: string): Promise<{ kept: number }> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
     `update mailing set state = 'stopped' where id = $1 and business_id = $2 and state <> 'stopped'`,
-    [id, use.actor.businessId],
+    [id, tx.actor.businessId],
   );
   if (!rowCount) throw notHere('email');
-  const stopped = await use.runtime.pool.query(
+  const stopped = await tx.db.query(
     `update delivery set state = 'refused', detail = 'The email was stopped', due_at = null where mailing_id = $1 and state = 'sending' and lease_by is null and rank = $2`,
     [id, BULK_RANK],
   );
-  audit(use.em, use.actor, 'mailing.stop', id);
-  await use.em.flush();
+  tx.note('mailing.stop', id);
   return { kept: stopped.rowCount ?? 0 };
 }

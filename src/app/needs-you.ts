@@ -1,5 +1,7 @@
-import { demand, noteDeed, notHere, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { settleRun } from './log.ts';
+import { notHere } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 export interface NeedView {
   id: string;
@@ -32,7 +34,7 @@ export interface NeedView {
 }
 
 export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[]; count: number }> {
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select n.*, r.workflow_id, count(*) over ()::int as total from needs_you n left join run r on r.id = n.run_id
      where n.business_id = $1 and n.settled_at is null order by n.created_at desc limit $2`,
     [use.actor.businessId, most],
@@ -57,34 +59,31 @@ export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[
 }
 
 export async function countNeeds(use: Use): Promise<number> {
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query<{ n: number }>(
     'select count(*)::int as n from needs_you where business_id = $1 and settled_at is null',
     [use.actor.businessId],
   );
-  return rows[0].n;
+  return rows[0]!.n;
 }
 
-export async function settleNeed(use: Use, id: string): Promise<{ done: string }> {
-  demand(use.actor, 'coordinator');
-  const { rows } = await use.runtime.pool.query<{ run_id: string | null; fresh: boolean }>(
+export async function settleNeed(tx: Write, id: string): Promise<{ done: string }> {
+  demand(tx.actor, 'coordinator');
+  const { rows } = await tx.db.query<{ run_id: string | null; fresh: boolean }>(
     `with fresh as (update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning id)
      select run_id, exists (select from fresh) as fresh from needs_you where id = $1 and business_id = $2`,
-    [id, use.actor.businessId, use.actor.personId],
+    [id, tx.actor.businessId, tx.actor.personId],
   );
   if (!rows[0]) throw notHere('matter');
   // Somebody else was quicker.
   if (!rows[0].fresh) return { done: 'Somebody else has handled it already.' };
-  await noteDeed(use, 'need.handled', id);
+  tx.note('need.handled', id);
   const run = rows[0].run_id;
   const done = { done: 'Taken off the pile: it counts as handled.' };
   if (!run) {
-    use.runtime.bell.ring(use.actor.businessId);
+    tx.ring();
     return done;
   }
-  const { rows: left } = await use.runtime.pool.query(
-    'select 1 from needs_you where run_id = $1 and settled_at is null',
-    [run],
-  );
-  if (left.length === 0) await settleRun(use, run);
+  const { rows: left } = await tx.db.query('select 1 from needs_you where run_id = $1 and settled_at is null', [run]);
+  if (left.length === 0) await settleRun(tx, run);
   return done;
 }

@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { Pipeline, Stage } from '../db/entities/record.ts';
-import { audit, demand, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import type { Write } from './use.ts';
 
 interface NewStage {
   name: string;
@@ -17,21 +18,20 @@ const USUAL: NewStage[] = [
 ];
 
 export async function createPipeline(
-  use: Use,
+  tx: Write,
   input: { name: string; stages?: NewStage[] | undefined },
 ): Promise<{ id: string; stages: { id: string; name: string }[] }> {
-  demand(use.actor, 'coordinator');
-  const pipeline = use.em.create(Pipeline, {
+  demand(tx.actor, 'coordinator');
+  const pipeline = tx.em.create(Pipeline, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     name: input.name,
     createdAt: new Date(),
   });
   const stages = (input.stages ?? USUAL).map((stage, position) =>
-    use.em.create(Stage, { id: uuidv7(), pipeline, position, ...stage }),
+    tx.em.create(Stage, { id: uuidv7(), pipeline, position, ...stage }),
   );
-  audit(use.em, use.actor, 'pipeline.create', pipeline.id, { name: input.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('pipeline.create', pipeline.id, { name: input.name });
+  tx.forget();
   return { id: pipeline.id, stages: stages.map(({ id, name }) => ({ id, name })) };
 }

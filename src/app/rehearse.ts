@@ -17,8 +17,9 @@ import {
   rehearsedSteps,
   rehearse as rehearseSheet,
 } from '../steps/rehearse.ts';
-import { Refusal, type Use } from './actor.ts';
+import { Refusal } from './refusal.ts';
 import { readSample, sampleChoices, sampleFor } from './sample.ts';
+import type { Use } from './use.ts';
 import { findWorkflow } from './workflows.ts';
 
 export async function theSample(use: Use, w: Awaited<ReturnType<typeof findWorkflow>>, arrivalId: string | null) {
@@ -47,15 +48,12 @@ export async function rehearseKnowing(
     );
     if (shown.wants.length === 0 && looks.length === 0) break;
     const facts = { ...context.facts };
-    for (const asked of shown.wants)
-      facts[factKey(asked)] = await answerFact(use.runtime.pool, use.actor.businessId, asked);
+    for (const asked of shown.wants) facts[factKey(asked)] = await answerFact(use.db, use.actor.businessId, asked);
     for (const { stepId, plan } of looks) {
       const kind = placedSteps(definition).find(({ step }) => step.id === stepId)!.step.kind;
       const look = stepPerformers.get(kind)?.look;
       const came =
-        look && plan.does === 'look'
-          ? await look(use.runtime.pool, plan.what, { businessId: use.actor.businessId })
-          : null;
+        look && plan.does === 'look' ? await look(use.db, plan.what, { businessId: use.actor.businessId }) : null;
       found.set(stepId, came?.results ?? []);
     }
     context = { ...context, facts };
@@ -143,7 +141,7 @@ async function startsNothing(
   { sources, rules }: Definition,
   arrivalIds: string[],
 ): Promise<Map<string, string>> {
-  const { rows } = await use.runtime.pool.query<{
+  const { rows } = await use.db.query<{
     id: string;
     kind: string;
     aside: boolean;
@@ -169,7 +167,7 @@ async function startsNothing(
 /** The sheet counts as tried as it is now; whoever only looks tries it for themselves. */
 export async function markTried(use: Use, id: string): Promise<void> {
   if (use.actor.role === 'viewer') return;
-  await use.runtime.pool.query('update workflow set tried_revision = revision where id = $1 and business_id = $2', [
+  await use.db.query('update workflow set tried_revision = revision where id = $1 and business_id = $2', [
     id,
     use.actor.businessId,
   ]);

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { demand, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import type { Use } from './use.ts';
 
 const Incident = z.object({ at: z.string(), what: z.string(), more: z.string() });
 const PARTS: Record<string, string> = {

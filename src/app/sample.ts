@@ -10,7 +10,8 @@ import type { SheetCheckInput } from '../core/workflow/to-check.ts';
 import { Arrival, Source } from '../db/entities/source.ts';
 import type { IWorkflow } from '../db/entities/workflow.ts';
 import { sourceKinds } from '../sources/registry.ts';
-import { notHere, type Use } from './actor.ts';
+import { notHere } from './refusal.ts';
+import type { Use } from './use.ts';
 
 /** The sample lead of a run sheet: one real arrival, read by its source's lead card. */
 export interface Sample {
@@ -44,7 +45,7 @@ interface Row {
 /** The newest arrivals of a sheet's sources. */
 export async function sampleChoices(use: Use, sourceIds: string[], most = 20): Promise<SampleChoice[]> {
   if (sourceIds.length === 0) return [];
-  const { rows } = await use.runtime.pool.query<Row>(
+  const { rows } = await use.db.query<Row>(
     `select id, source_id, received_at, fields, where_from from arrival where business_id = $1 and source_id = any($2::uuid[]) and state <> 'refused' order by received_at desc limit $3`,
     [use.actor.businessId, sourceIds, most],
   );
@@ -114,7 +115,7 @@ async function ofTheLead(
   arrivalId: string,
   kind: string,
 ): Promise<Pick<RunContext, 'lastChatAt'> & { known: RunPerson } & Partial<Pick<RunContext, 'consent' | 'marketing'>>> {
-  const { rows } = await use.runtime.pool.query<
+  const { rows } = await use.db.query<
     RunPerson & { at: Date | null; service: RunContext['consent']; news: RunContext['consent'] }
   >(
     `select l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at,

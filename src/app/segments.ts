@@ -5,9 +5,11 @@ import { conditionWords } from '../core/condition/words.ts';
 import { EVERYBODY } from '../core/people/lead-choice.ts';
 import { deskNames, memberLabels } from '../core/workflow/step-kind.ts';
 import { Segment } from '../db/entities/nurture.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { choose } from './choosing.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
 export interface SegmentRow {
@@ -52,48 +54,45 @@ async function nameFree(use: Use, name: string, except: string | null): Promise<
     throw new Refusal(422, 'name-taken', `There is a segment called "${name}" already. Choose another name.`);
 }
 
-export async function createSegment(use: Use, input: z.infer<typeof SegmentInput>): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  await nameFree(use, input.name, null);
-  const made = use.em.create(Segment, {
+export async function createSegment(tx: Write, input: z.infer<typeof SegmentInput>): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  await nameFree(tx, input.name, null);
+  const made = tx.em.create(Segment, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     ...input,
     createdAt: new Date(),
   });
-  audit(use.em, use.actor, 'segment.create', made.id, { name: input.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('segment.create', made.id, { name: input.name });
+  tx.forget();
   return { id: made.id };
 }
 
-export async function changeSegment(use: Use, id: string, input: z.infer<typeof SegmentInput>): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const segment = await use.em.findOne(Segment, { id, business: use.actor.businessId });
+export async function changeSegment(tx: Write, id: string, input: z.infer<typeof SegmentInput>): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const segment = await tx.em.findOne(Segment, { id, business: tx.actor.businessId });
   if (!segment) throw notHere('segment');
-  await nameFree(use, input.name, id);
+  await nameFree(tx, input.name, id);
   Object.assign(segment, input);
-  audit(use.em, use.actor, 'segment.change', id, { name: input.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('segment.change', id, { name: input.name });
+  tx.forget();
 }
 
 /** Removes a segment; refused while a workflow, an email to many or work on many leads still goes by it. */
-export async function removeSegment(use: Use, id: string): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const segment = await use.em.findOne(Segment, { id, business: use.actor.businessId });
+export async function removeSegment(tx: Write, id: string): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const segment = await tx.em.findOne(Segment, { id, business: tx.actor.businessId });
   if (!segment) throw notHere('segment');
-  const users = (await workflowsNaming(use, [id])).get(id) ?? [];
-  const { rows } = await use.runtime.pool.query<{ what: string }>(
+  const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
+  const { rows } = await tx.db.query<{ what: string }>(
     `select 'an email to many' as what from mailing where business_id = $1 and audience ->> 'segment' = $2 and state in ('planning', 'trying')
      union all select 'work on many leads' from bulk_work where business_id = $1 and choice ->> 'segment' = $2 and state = 'running'`,
-    [use.actor.businessId, id],
+    [tx.actor.businessId, id],
   );
   const by = [...users.map((name) => `the workflow “${name}”`), ...rows.map((row) => row.what)];
   if (by.length > 0)
     throw new Refusal(409, 'in-use', `${segment.name} is still used by ${by.join(' and ')}. Take it out there first.`);
-  audit(use.em, use.actor, 'segment.remove', id, { name: segment.name });
-  use.em.remove(segment);
-  await use.em.flush();
-  use.runtime.directory.forget();
+  tx.note('segment.remove', id, { name: segment.name });
+  tx.em.remove(segment);
+  tx.forget();
 }

@@ -7,9 +7,9 @@ import { placedSteps, type Step } from '../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
 import { allConsents, type RunContext, type RunPerson, startContext } from '../core/workflow/run-context.ts';
+import type { Db } from '../db/db.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { connectionFor } from '../engine/make-delivery.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { stepPerformers } from '../steps/perform-registry.ts';
@@ -18,8 +18,10 @@ import { planEmail } from '../steps/plan-email.ts';
 import { planStep } from '../steps/plan-step.ts';
 import { rehearsedSteps } from '../steps/rehearse.ts';
 import { recordWhat } from '../steps/step-performer.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { markTried, rehearseKnowing, theSample } from './rehearse.ts';
+import type { Use } from './use.ts';
 import { findWorkflow } from './workflows.ts';
 
 export interface SentToMe {
@@ -135,34 +137,36 @@ async function send(use: Use, stepId: string, message: OutgoingMessage): Promise
   const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);
   // Its plan was made by this very desk: there is a connection.
   const connectionId = connectionFor(desk, message.channel)!;
-  const delivery = use.em.create(Delivery, {
-    id: uuidv7(),
-    business: use.actor.businessId,
-    run: null,
-    stepId,
-    item: 0,
-    lead: null,
-    channel: message.channel,
-    audience: 'test',
-    recipient: message.to,
-    connectionId,
-    message: { ...message },
-    state: 'sending',
-    createdAt: new Date(),
+  const id = uuidv7();
+  await use.write(async (tx) => {
+    tx.em.create(Delivery, {
+      id,
+      business: tx.actor.businessId,
+      run: null,
+      stepId,
+      item: 0,
+      lead: null,
+      channel: message.channel,
+      audience: 'test',
+      recipient: message.to,
+      connectionId,
+      message: { ...message },
+      state: 'sending',
+      createdAt: new Date(),
+    });
+    tx.note('message.try', id, { step: stepId });
   });
-  audit(use.em, use.actor, 'message.try', delivery.id, { step: stepId });
-  await use.em.flush();
   const answer = await performSend(
     use.runtime.outside,
     accounts.get(connectionId)!,
-    withTrialToken(use, message, delivery.id),
-    delivery.id,
+    withTrialToken(use, message, id),
+    id,
   );
   const accepted = answer.kind === 'accepted';
-  await use.runtime.pool.query(
+  await use.db.query(
     `update delivery set state = case when reported_at is null then $2 else state end, detail = $3, remote_id = $4, accepted_at = $5 where id = $1`,
     [
-      delivery.id,
+      id,
       accepted ? 'accepted' : 'refused',
       answer.detail,
       accepted ? answer.remoteId : null,
@@ -222,7 +226,7 @@ async function work(
     return { accepted: true, to: plan.words, detail: [detail, ...found].join(': ').slice(0, 300), look: null };
   }
   try {
-    return await inTransaction(runtime.pool, async (client) => {
+    return await use.write(async ({ db: client }) => {
       const leadId = await ownLead(client, use, mine);
       const { detail } = await recordWhat(performer!, client, plan.what, { ...about, leadId });
       const tab = (plan.what as { tab?: unknown }).tab;
@@ -241,10 +245,8 @@ async function work(
   }
 }
 
-type Client = Parameters<Parameters<typeof inTransaction>[1]>[0];
-
 /** The coordinator as a lead: the one with their test address or number, made when there is none. */
-async function ownLead(client: Client, { actor }: Use, mine: Mine): Promise<string> {
+async function ownLead(client: Db, { actor }: Use, mine: Mine): Promise<string> {
   const ways = identitiesOf({ email: mine.testEmail, phone: mine.testPhone }, actor.country);
   if (ways.length === 0)
     throw new Refusal(409, 'no-test-address', 'Say first which email address is yours: Settings, "Send it to me".');

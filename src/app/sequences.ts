@@ -12,8 +12,9 @@ import {
 } from '../core/workflow/definition.ts';
 import { NurtureList } from '../db/entities/nurture.ts';
 import { stepKinds } from '../steps/registry.ts';
-import { notHere, type Use } from './actor.ts';
+import { notHere } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 import { createWorkflow } from './workflows.ts';
 
 /** One email or text of a sequence, and what came of it. Machines that open or follow are not counted. */
@@ -44,8 +45,8 @@ export interface SequenceView {
 /** The workflows people go through by joining a list, with what came of each of their messages. */
 export async function sequencesOf(use: Use, sourceId: string | null): Promise<SequenceView[]> {
   if (sourceId === null) return [];
-  const { pool } = use.runtime;
-  const { rows } = await pool.query<{
+  const { db } = use;
+  const { rows } = await db.query<{
     id: string;
     name: string;
     state: SequenceView['state'];
@@ -57,7 +58,7 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
     [use.actor.businessId, sourceId],
   );
   const desk = await deskFor(use);
-  const counts = await pool.query<
+  const counts = await db.query<
     { workflow_id: string } & Omit<SequenceStep, 'title' | 'when' | 'on' | 'stepId'> & { step_id: string }
   >(
     `select r.workflow_id, d.step_id, count(*)::int as sent,
@@ -114,8 +115,8 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
 const MESSAGES = new Set(['email', 'text', 'chat', 'chat-template', 'ask']);
 
 /** A workflow that whoever joins the list goes through: three emails to begin with, days apart. */
-export async function createSequence(use: Use, listId: string, name: string): Promise<{ id: string }> {
-  const list = await use.em.findOne(NurtureList, { id: listId, business: use.actor.businessId });
+export async function createSequence(tx: Write, listId: string, name: string): Promise<{ id: string }> {
+  const list = await tx.em.findOne(NurtureList, { id: listId, business: tx.actor.businessId });
   if (!list?.source) throw notHere('list');
   const email = (id: string, subject: string): Step => ({
     id,
@@ -142,5 +143,5 @@ export async function createSequence(use: Use, listId: string, name: string): Pr
     ],
   };
   draft.rules = { ...draft.rules, endsWhen: ['booked', 'bought', 'stop'] };
-  return createWorkflow(use, { name, folder: 'Sequences', draft });
+  return createWorkflow(tx, { name, folder: 'Sequences', draft });
 }

@@ -1,12 +1,13 @@
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { columnNames, findHeaderRow } from '../core/sheets/header-row.ts';
+import type { Db } from '../db/db.ts';
 import { Sheet } from '../db/entities/sheet.ts';
-import { inTransaction } from '../db/in-transaction.ts';
 import { TableProblem } from '../tables/table.ts';
-import { demand, noteDeed, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { Refusal } from './refusal.ts';
 import { findTab, MOST_COLUMNS, newColumn } from './sheets.ts';
+import type { Use, Write } from './use.ts';
 
 /** Rows a tab holds at most; beyond that a table belongs into an import. */
 export const MOST_ROWS = 150_000;
@@ -30,14 +31,14 @@ export interface RowPage {
 /** Rows of a tab in their order, behind the row `after`. */
 export async function tabRows(use: Use, id: string, after: string | null, most: number): Promise<RowPage> {
   const tab = await findTab(use, id);
-  const { pool } = use.runtime;
+  const { db } = use;
   const [{ rows }, counted] = await Promise.all([
-    pool.query<GridRow>(
+    db.query<GridRow>(
       `select id, cells from sheet_row where tab_id = $1 and ($2::uuid is null or (position, id) > (select position, id from sheet_row where id = $2::uuid))
        order by position, id limit $3`,
       [id, after, most + 1],
     ),
-    pool.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [id]),
+    db.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [id]),
   ]);
   const page = rows.slice(0, most);
   return {
@@ -65,53 +66,48 @@ export const EditRows = z.object({
 
 /** Writes edits of the grid in one transaction. Sent twice, it changes nothing the second time. */
 export async function editRows(
-  use: Use,
+  tx: Write,
   tabId: string,
   input: z.infer<typeof EditRows>,
 ): Promise<{ revision: number }> {
-  demand(use.actor, 'coordinator');
-  await findTab(use, tabId);
-  const revision = await inTransaction(use.runtime.pool, async (client) => {
-    // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
-    const { rows } = await client.query<{ revision: number }>(
-      'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
-      [tabId],
+  demand(tx.actor, 'coordinator');
+  await findTab(tx, tabId);
+  // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
+  const { rows } = await tx.db.query<{ revision: number }>(
+    'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
+    [tabId],
+  );
+  const revision = rows[0]!.revision;
+  if (input.remove.length > 0) {
+    await tx.db.query(
+      `insert into sheet_row_change (tab_id, row_id, at, how, before, after, person_id)
+       select tab_id, id, now(), 'removed', cells, '{}', $3 from sheet_row where tab_id = $1 and id = any($2::uuid[])`,
+      [tabId, input.remove, tx.actor.personId],
     );
-    const revision = rows[0]!.revision;
-    if (input.remove.length > 0) {
-      await client.query(
-        `insert into sheet_row_change (tab_id, row_id, at, how, before, after, person_id)
-         select tab_id, id, now(), 'removed', cells, '{}', $3 from sheet_row where tab_id = $1 and id = any($2::uuid[])`,
-        [tabId, input.remove, use.actor.personId],
-      );
-      await client.query('delete from sheet_row where tab_id = $1 and id = any($2::uuid[])', [tabId, input.remove]);
-    }
-    for (const row of input.insert) await insertRow(client, tabId, revision, row, use.actor.personId);
-    if (input.change.length > 0) {
-      await client.query(
-        `insert into sheet_row_change (tab_id, row_id, at, how, before, after, person_id)
-         select $1, r.id, now(), 'typed', (select coalesce(jsonb_object_agg(k, coalesce(r.cells -> k, '""')), '{}') from jsonb_object_keys(e.cells) k), e.cells, $3
-         from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($2::jsonb) x) e join sheet_row r on r.id = e.id and r.tab_id = $1`,
-        [tabId, JSON.stringify(input.change), use.actor.personId],
-      );
-      await client.query(
-        `update sheet_row r set cells = (select coalesce(jsonb_object_agg(key, value), '{}') from jsonb_each(r.cells || e.cells) where value <> '""'), revision = $2, updated_at = now()
-         from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($3::jsonb) x) e where r.id = e.id and r.tab_id = $1`,
-        [tabId, revision, JSON.stringify(input.change)],
-      );
-    }
-    const count = await client.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [
-      tabId,
-    ]);
-    if (count.rows[0]!.n > MOST_ROWS)
-      throw new Refusal(
-        422,
-        'too-many-rows',
-        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
-      );
-    return revision;
-  });
-  await lookSoon(use, tabId);
+    await tx.db.query('delete from sheet_row where tab_id = $1 and id = any($2::uuid[])', [tabId, input.remove]);
+  }
+  for (const row of input.insert) await insertRow(tx.db, tabId, revision, row, tx.actor.personId);
+  if (input.change.length > 0) {
+    await tx.db.query(
+      `insert into sheet_row_change (tab_id, row_id, at, how, before, after, person_id)
+       select $1, r.id, now(), 'typed', (select coalesce(jsonb_object_agg(k, coalesce(r.cells -> k, '""')), '{}') from jsonb_object_keys(e.cells) k), e.cells, $3
+       from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($2::jsonb) x) e join sheet_row r on r.id = e.id and r.tab_id = $1`,
+      [tabId, JSON.stringify(input.change), tx.actor.personId],
+    );
+    await tx.db.query(
+      `update sheet_row r set cells = (select coalesce(jsonb_object_agg(key, value), '{}') from jsonb_each(r.cells || e.cells) where value <> '""'), revision = $2, updated_at = now()
+       from (select (x ->> 'id')::uuid as id, x -> 'cells' as cells from jsonb_array_elements($3::jsonb) x) e where r.id = e.id and r.tab_id = $1`,
+      [tabId, revision, JSON.stringify(input.change)],
+    );
+  }
+  const count = await tx.db.query<{ n: number }>('select count(*)::int as n from sheet_row where tab_id = $1', [tabId]);
+  if (count.rows[0]!.n > MOST_ROWS)
+    throw new Refusal(
+      422,
+      'too-many-rows',
+      `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
+    );
+  await lookSoon(tx, tabId);
   return { revision };
 }
 
@@ -119,7 +115,7 @@ const filled = (cells: Record<string, string>) =>
   Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
 
 async function insertRow(
-  client: pg.ClientBase,
+  client: Db,
   tabId: string,
   revision: number,
   row: { id: string; after: string | null; cells: Record<string, string> },
@@ -137,11 +133,11 @@ async function insertRow(
 }
 
 /** Sources that listen to the tab at once look as soon as its rows have come to rest; those being set up, however often they look later. */
-async function lookSoon(use: Use, tabId: string): Promise<void> {
-  await use.runtime.pool.query(
+async function lookSoon(tx: Write, tabId: string): Promise<void> {
+  await tx.db.query(
     `update pull p set next_at = case when s.state = 'waiting' then now() + interval '3200 ms' else least(p.next_at, now() + interval '3200 ms') end from source s
      where s.id = p.source_id and s.kind = 'sheet' and s.business_id = $1 and s.settings ->> 'tabId' = $2 and (p.every_minutes = 0 or s.state = 'waiting')`,
-    [use.actor.businessId, tabId],
+    [tx.actor.businessId, tabId],
   );
 }
 
@@ -168,7 +164,7 @@ export async function importIntoTab(
   file: { name: string; bytes: Uint8Array; tab: string | null },
 ): Promise<{ rows: number; columns: number }> {
   demand(use.actor, 'coordinator');
-  const tab = await findTab(use, tabId);
+  await findTab(use, tabId);
   const found: string[][] = [];
   try {
     for await (const batch of use.runtime.tables.rows(file.bytes, await tabOfFile(use, file))) {
@@ -187,60 +183,67 @@ export async function importIntoTab(
   const headerAt = findHeaderRow(found);
   const width = Math.min(MOST_COLUMNS, Math.max(...found.slice(0, 1000).map((row) => row.length)));
   const names = columnNames(headerAt === null ? null : found[headerAt]!, width);
-  const empty =
-    (await use.runtime.pool.query('select 1 from sheet_row where tab_id = $1 limit 1', [tabId])).rowCount === 0;
-  const known = empty ? [] : tab.columns;
-  const columns = names.map(
-    (name) => known.find((column) => column.name.trim().toLowerCase() === name.toLowerCase()) ?? newColumn(name),
-  );
-  tab.columns = [...known, ...columns.filter((column) => !known.includes(column))].slice(0, MOST_COLUMNS);
-  await use.em.flush();
-  const body = found.slice(headerAt === null ? 0 : headerAt + 1);
-  await appendRows(
-    use,
-    tabId,
-    body.map((cells) =>
-      Object.fromEntries(columns.flatMap((column, i) => (cells[i] ? [[column.id, cells[i].slice(0, MOST_CELL)]] : []))),
-    ),
-    file.name,
-  );
-  await noteDeed(use, 'sheet.add_rows', tabId, { rows: body.length });
-  return { rows: body.length, columns: columns.length };
+  return use.write(async (tx) => {
+    const tab = await findTab(tx, tabId);
+    const empty = (await tx.db.query('select 1 from sheet_row where tab_id = $1 limit 1', [tabId])).rowCount === 0;
+    const known = empty ? [] : tab.columns;
+    const columns = names.map(
+      (name) => known.find((column) => column.name.trim().toLowerCase() === name.toLowerCase()) ?? newColumn(name),
+    );
+    tab.columns = [...known, ...columns.filter((column) => !known.includes(column))].slice(0, MOST_COLUMNS);
+    await tx.em.flush();
+    const body = found.slice(headerAt === null ? 0 : headerAt + 1);
+    await appendRows(
+      tx,
+      tabId,
+      body.map((cells) =>
+        Object.fromEntries(
+          columns.flatMap((column, i) => (cells[i] ? [[column.id, cells[i].slice(0, MOST_CELL)]] : [])),
+        ),
+      ),
+      file.name,
+    );
+    tx.note('sheet.add_rows', tabId, { rows: body.length });
+    return { rows: body.length, columns: columns.length };
+  });
 }
 
 /** Adds rows below all others, many at once; `file` names where they came from. */
-export async function appendRows(use: Use, tabId: string, rows: Record<string, string>[], file: string): Promise<void> {
-  await inTransaction(use.runtime.pool, async (client) => {
-    const tab = await client.query<{ revision: number }>(
-      'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
-      [tabId],
+export async function appendRows(
+  tx: Write,
+  tabId: string,
+  rows: Record<string, string>[],
+  file: string,
+): Promise<void> {
+  const tab = await tx.db.query<{ revision: number }>(
+    'update sheet_tab set revision = revision + 1 where id = $1 returning revision',
+    [tabId],
+  );
+  const size = await tx.db.query<{ n: number; last: number }>(
+    'select count(*)::int as n, coalesce(max(position), 0) as last from sheet_row where tab_id = $1',
+    [tabId],
+  );
+  if (size.rows[0]!.n + rows.length > MOST_ROWS)
+    throw new Refusal(
+      422,
+      'too-many-rows',
+      `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
     );
-    const size = await client.query<{ n: number; last: number }>(
-      'select count(*)::int as n, coalesce(max(position), 0) as last from sheet_row where tab_id = $1',
-      [tabId],
+  for (let from = 0; from < rows.length; from += 2000)
+    await tx.db.query(
+      `with made as (insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
+         select (x.v ->> 'id')::uuid, $1, $2 + x.n, x.v -> 'cells', $3, now() from jsonb_array_elements($4::jsonb) with ordinality x(v, n) returning id)
+       insert into sheet_row_change (tab_id, row_id, at, how, before, after, file, person_id) select $1, id, now(), 'file', '{}', '{}', $5, $6 from made`,
+      [
+        tabId,
+        size.rows[0]!.last + from,
+        tab.rows[0]!.revision,
+        JSON.stringify(rows.slice(from, from + 2000).map((cells) => ({ id: uuidv7(), cells: filled(cells) }))),
+        file,
+        tx.actor.personId,
+      ],
     );
-    if (size.rows[0]!.n + rows.length > MOST_ROWS)
-      throw new Refusal(
-        422,
-        'too-many-rows',
-        `A tab holds ${MOST_ROWS.toLocaleString('en')} rows at most. Use an import for more.`,
-      );
-    for (let from = 0; from < rows.length; from += 2000)
-      await client.query(
-        `with made as (insert into sheet_row (id, tab_id, position, cells, revision, updated_at)
-           select (x.v ->> 'id')::uuid, $1, $2 + x.n, x.v -> 'cells', $3, now() from jsonb_array_elements($4::jsonb) with ordinality x(v, n) returning id)
-         insert into sheet_row_change (tab_id, row_id, at, how, before, after, file, person_id) select $1, id, now(), 'file', '{}', '{}', $5, $6 from made`,
-        [
-          tabId,
-          size.rows[0]!.last + from,
-          tab.rows[0]!.revision,
-          JSON.stringify(rows.slice(from, from + 2000).map((cells) => ({ id: uuidv7(), cells: filled(cells) }))),
-          file,
-          use.actor.personId,
-        ],
-      );
-  });
-  await lookSoon(use, tabId);
+  await lookSoon(tx, tabId);
 }
 
 /** A tab as rows of text, its column names first. */
@@ -248,7 +251,7 @@ export async function tabAsTable(use: Use, tabId: string): Promise<{ name: strin
   demand(use.actor, 'coordinator');
   const tab = await findTab(use, tabId);
   const sheet = await use.em.findOneOrFail(Sheet, { id: tab.sheet.id });
-  await noteDeed(use, 'sheet.export', tabId, { sheet: sheet.name });
+  await use.write(async (tx) => tx.note('sheet.export', tabId, { sheet: sheet.name }));
   async function* rows(): AsyncGenerator<string[][]> {
     yield [tab.columns.map((column) => column.name)];
     for (let after: string | null = null; ; ) {
@@ -278,7 +281,7 @@ const CHANGES_SHOWN = 50;
 /** Who or what wrote a row, newest first. */
 export async function rowHistory(use: Use, tabId: string, rowId: string): Promise<RowChange[]> {
   const tab = await findTab(use, tabId);
-  const { rows } = await use.runtime.pool.query(
+  const { rows } = await use.db.query(
     `select c.at, c.how, c.before, c.after, c.file, c.run_id, r.workflow_id, w.name as workflow, p.name as person, c.lead_id,
        coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.email, '') as lead
      from sheet_row_change c left join run r on r.id = c.run_id left join workflow w on w.id = r.workflow_id

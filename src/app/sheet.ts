@@ -2,8 +2,9 @@ import type { Finding } from '../core/workflow/finding.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { Source } from '../db/entities/source.ts';
 import { sourceKinds } from '../sources/registry.ts';
-import { audit, demand, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { checkInput, readSample, type Sample, type SampleChoice, sampleChoices, sampleFor } from './sample.ts';
+import type { Use, Write } from './use.ts';
 import { findingsOf, findWorkflow, getWorkflow, type WorkflowView } from './workflows.ts';
 
 export interface SheetSource {
@@ -33,7 +34,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
   const [workflow, sources, pulls, input, sample, choices, findings, usual] = await Promise.all([
     getWorkflow(use, id),
     use.em.fork().find(Source, { business: use.actor.businessId }, { orderBy: { createdAt: 'asc' } }),
-    use.runtime.pool.query<{ source_id: string; every_minutes: number }>(
+    use.db.query<{ source_id: string; every_minutes: number }>(
       'select p.source_id, p.every_minutes from pull p join source s on s.id = p.source_id where s.business_id = $1',
       [use.actor.businessId],
     ),
@@ -41,7 +42,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
     sampleFor(forked(use), w),
     sampleChoices(forked(use), w.draft.sources),
     findingsOf(forked(use), w),
-    use.runtime.pool.query(
+    use.db.query<{ ms: string | null }>(
       `select percentile_cont(0.5) within group (order by ms) as ms from (
          select extract(epoch from first_reply_at - created_at) * 1000 as ms from run
          where workflow_id = $1 and first_reply_at is not null and from_step is null order by created_at desc limit 50) last`,
@@ -55,7 +56,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
     sample,
     choices,
     findings,
-    usualReplyMs: usual.rows[0]?.ms === null ? null : Number(usual.rows[0].ms),
+    usualReplyMs: usual.rows[0]?.ms == null ? null : Number(usual.rows[0].ms),
     sources: sources.map(({ id, name, state, kind, card }) => ({
       everyMinutes: every.get(id) ?? null,
       id,
@@ -72,15 +73,14 @@ const forked = (use: Use): Use => ({ ...use, em: use.em.fork() });
 
 /** Chooses the sample lead of a sheet; null goes back to the newest. */
 export async function chooseSample(
-  use: Use,
+  tx: Write,
   id: string,
   arrivalId: string | null,
 ): Promise<{ sample: Sample | null; findings: Finding[] }> {
-  demand(use.actor, 'coordinator');
-  const w = await findWorkflow(use, id);
-  if (arrivalId) await readSample(use, arrivalId);
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  if (arrivalId) await readSample(tx, arrivalId);
   w.sampleArrivalId = arrivalId;
-  audit(use.em, use.actor, 'workflow.sample', id);
-  await use.em.flush();
-  return { sample: await sampleFor(use, w), findings: await findingsOf(use, w) };
+  tx.note('workflow.sample', id);
+  return { sample: await sampleFor(tx, w), findings: await findingsOf(tx, w) };
 }

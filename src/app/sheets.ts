@@ -2,7 +2,9 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { ShadeRule, SheetColumn } from '../core/sheets/column.ts';
 import { type ISheet, type ISheetTab, Sheet, SheetTab } from '../db/entities/sheet.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 export const MOST_COLUMNS = 100;
 
@@ -28,7 +30,7 @@ export interface SheetView {
 }
 
 export async function listSheets(use: Use): Promise<SheetListRow[]> {
-  const { rows } = await use.runtime.pool.query<{
+  const { rows } = await use.db.query<{
     id: string;
     name: string;
     tabs: { id: string; name: string; rows: number }[] | null;
@@ -84,21 +86,21 @@ const tabView = ({ id, name, columns, shading, revision }: ISheetTab): TabView =
 export const NewSheet = z.object({ name: z.string().trim().min(1, 'Give the sheet a name').max(100) });
 
 export async function createSheet(
-  use: Use,
+  tx: Write,
   input: z.infer<typeof NewSheet> & { columns?: string[] },
 ): Promise<SheetView> {
-  demand(use.actor, 'coordinator');
+  demand(tx.actor, 'coordinator');
   const { columns = ['First name', 'Last name', 'Email', 'Phone', 'Notes'] } = input;
-  const sheet = use.em.create(Sheet, {
+  const sheet = tx.em.create(Sheet, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     name: input.name,
     createdAt: new Date(),
   });
-  use.em.create(SheetTab, blankTab(sheet, input.name, 0, columns));
-  audit(use.em, use.actor, 'sheet.add', sheet.id, { name: input.name });
-  await use.em.flush();
-  return getSheet(use, sheet.id);
+  tx.em.create(SheetTab, blankTab(sheet, input.name, 0, columns));
+  tx.note('sheet.add', sheet.id, { name: input.name });
+  await tx.em.flush();
+  return getSheet(tx, sheet.id);
 }
 
 export const newColumn = (name: string): SheetColumn => ({
@@ -114,13 +116,13 @@ const blankTab = (sheet: ISheet, name: string, position: number, columns: string
   createdAt: new Date(),
 });
 
-export async function renameSheet(use: Use, id: string, { name }: z.infer<typeof NewSheet>): Promise<SheetView> {
-  demand(use.actor, 'coordinator');
-  const sheet = await findSheet(use, id);
+export async function renameSheet(tx: Write, id: string, { name }: z.infer<typeof NewSheet>): Promise<SheetView> {
+  demand(tx.actor, 'coordinator');
+  const sheet = await findSheet(tx, id);
   sheet.name = name;
-  audit(use.em, use.actor, 'sheet.rename', id, { name });
-  await use.em.flush();
-  return getSheet(use, id);
+  tx.note('sheet.rename', id, { name });
+  await tx.em.flush();
+  return getSheet(tx, id);
 }
 
 /**
@@ -134,11 +136,11 @@ async function missedBy(
   ids: string[],
 ): Promise<string> {
   const [key, value] = Object.entries(place)[0]!;
-  const sources = await use.runtime.pool.query<{ name: string }>(
+  const sources = await use.db.query<{ name: string }>(
     `select name from source where business_id = $1 and removed_at is null and kind = 'sheet' and settings ->> $2 = $3 order by name`,
     [use.actor.businessId, key, value],
   );
-  const workflows = await use.runtime.pool.query<{ name: string }>(
+  const workflows = await use.db.query<{ name: string }>(
     `select w.name from workflow w left join workflow_version v on v.id = w.live_version_id
      where w.business_id = $1 and w.removed_at is null and (w.draft::text like any($2) or (w.state <> 'draft' and v.definition::text like any($2))) order by w.name`,
     [use.actor.businessId, ids.map((id) => `%${id}%`)],
@@ -153,32 +155,31 @@ async function missedBy(
 const quoted = (names: string[]) => names.map((name) => `"${name}"`).join(', ');
 
 /** Deletes a sheet with all that is in it. Where sources listen to it, only when that is `agreed` to. */
-export async function deleteSheet(use: Use, id: string, agreed: boolean): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const sheet = await findSheet(use, id);
-  const tabs = await use.em.find(SheetTab, { sheet: id }, { fields: ['id'] });
+export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const sheet = await findSheet(tx, id);
+  const tabs = await tx.em.find(SheetTab, { sheet: id }, { fields: ['id'] });
   const missed = await missedBy(
-    use,
+    tx,
     { sheetId: id },
     ' and would get nothing more',
     tabs.map((tab) => tab.id),
   );
   if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
-  audit(use.em, use.actor, 'sheet.delete', id, { name: sheet.name });
-  use.em.remove(sheet);
-  await use.em.flush();
+  tx.note('sheet.delete', id, { name: sheet.name });
+  tx.em.remove(sheet);
 }
 
 export const NewTab = z.object({ name: z.string().trim().min(1, 'Give the tab a name').max(100) });
 
-export async function addTab(use: Use, sheetId: string, { name }: z.infer<typeof NewTab>): Promise<SheetView> {
-  demand(use.actor, 'coordinator');
-  const sheet = await findSheet(use, sheetId);
-  const count = await use.em.count(SheetTab, { sheet: sheetId });
-  use.em.create(SheetTab, blankTab(sheet, name, count, ['Column A', 'Column B', 'Column C']));
-  audit(use.em, use.actor, 'sheet.add_tab', sheetId, { name });
-  await use.em.flush();
-  return getSheet(use, sheetId);
+export async function addTab(tx: Write, sheetId: string, { name }: z.infer<typeof NewTab>): Promise<SheetView> {
+  demand(tx.actor, 'coordinator');
+  const sheet = await findSheet(tx, sheetId);
+  const count = await tx.em.count(SheetTab, { sheet: sheetId });
+  tx.em.create(SheetTab, blankTab(sheet, name, count, ['Column A', 'Column B', 'Column C']));
+  tx.note('sheet.add_tab', sheetId, { name });
+  await tx.em.flush();
+  return getSheet(tx, sheetId);
 }
 
 export const ChangeTab = z.object({
@@ -191,9 +192,9 @@ export const ChangeTab = z.object({
   agreed: z.boolean().default(false),
 });
 
-export async function changeTab(use: Use, id: string, input: z.infer<typeof ChangeTab>): Promise<TabView> {
-  demand(use.actor, 'coordinator');
-  const tab = await findTab(use, id);
+export async function changeTab(tx: Write, id: string, input: z.infer<typeof ChangeTab>): Promise<TabView> {
+  demand(tx.actor, 'coordinator');
+  const tab = await findTab(tx, id);
   if (input.name !== undefined) tab.name = input.name;
   if (input.shading) tab.shading = input.shading;
   if (input.columns) {
@@ -204,7 +205,7 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
     const missed =
       gone.length > 0
         ? await missedBy(
-            use,
+            tx,
             { tabId: id },
             ` and ${quoted(gone.map((one) => one.name))} would be missing from what comes in`,
             gone.map((one) => one.id),
@@ -213,19 +214,18 @@ export async function changeTab(use: Use, id: string, input: z.infer<typeof Chan
     if (missed && !input.agreed) throw new Refusal(409, 'listened-to', missed);
     tab.columns = wanted;
   }
-  audit(use.em, use.actor, 'sheet.change_tab', id, { columns: tab.columns.map((one) => one.name) });
-  await use.em.flush();
+  tx.note('sheet.change_tab', id, { columns: tab.columns.map((one) => one.name) });
+  await tx.em.flush();
   return tabView(tab);
 }
 
-export async function deleteTab(use: Use, id: string, agreed: boolean): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const tab = await findTab(use, id);
-  if ((await use.em.count(SheetTab, { sheet: tab.sheet.id })) === 1)
+export async function deleteTab(tx: Write, id: string, agreed: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const tab = await findTab(tx, id);
+  if ((await tx.em.count(SheetTab, { sheet: tab.sheet.id })) === 1)
     throw new Refusal(409, 'last-tab', 'This is the only tab. Delete the whole sheet instead.');
-  const missed = await missedBy(use, { tabId: id }, ' and would get nothing more', [id]);
+  const missed = await missedBy(tx, { tabId: id }, ' and would get nothing more', [id]);
   if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
-  audit(use.em, use.actor, 'sheet.delete_tab', id, { name: tab.name });
-  use.em.remove(tab);
-  await use.em.flush();
+  tx.note('sheet.delete_tab', id, { name: tab.name });
+  tx.em.remove(tab);
 }

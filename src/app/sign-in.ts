@@ -6,7 +6,8 @@ import { v7 as uuidv7 } from 'uuid';
 import { homeCountries } from '../core/message/may-text.ts';
 import { Business, Membership, Person, Session } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
-import { type Actor, Refusal } from './actor.ts';
+import type { Actor } from './actor.ts';
+import { Refusal } from './refusal.ts';
 
 /** How long a sign-in lasts. */
 export const SESSION_DAYS = 14;

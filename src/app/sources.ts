@@ -8,8 +8,10 @@ import type { SourceKind } from '../core/source/source-kind.ts';
 import { type IPull, type ISource, Pull, Source } from '../db/entities/source.ts';
 import { sourceModules } from '../sources/registry.ts';
 import type { AnySourceModule, ChoicePage } from '../sources/source-module.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
 import { newSigningSecret } from './connections.ts';
+import { notHere, Refusal } from './refusal.ts';
+import type { Use, Write } from './use.ts';
 
 export interface SourceView {
   id: string;
@@ -171,41 +173,43 @@ export async function addSource(use: Use, input: z.infer<typeof AddSource>): Pro
     },
   );
   if (!prepared.ok) throw new Refusal(502, 'not-set-up', `${prepared.problem} Nothing was set up.`);
-  const made = use.em.create(Source, {
-    id: uuidv7(),
-    business: use.actor.businessId,
-    kind: module.definition.kind,
-    name: prepared.name,
-    settings: prepared.settings as Record<string, unknown>,
-    key,
-    card: prepared.card ?? EMPTY_CARD,
-    cardConfirmed: prepared.card !== undefined,
-    secret: use.runtime.secrets.seal(secret),
-    state: prepared.card ? 'live' : 'waiting',
-    createdAt: new Date(),
-  });
-  if (prepared.pull) {
-    const { everyMinutes, cursor, backlog } = prepared.pull;
-    use.em.create(Pull, {
-      source: made,
-      cursor,
-      everyMinutes,
-      nextAt: new Date(),
-      backlog: backlog > 0 ? { total: backlog, done: 0 } : null,
+  return use.write(async (tx) => {
+    const made = tx.em.create(Source, {
+      id: uuidv7(),
+      business: tx.actor.businessId,
+      kind: module.definition.kind,
+      name: prepared.name,
+      settings: prepared.settings as Record<string, unknown>,
+      key,
+      card: prepared.card ?? EMPTY_CARD,
+      cardConfirmed: prepared.card !== undefined,
+      secret: tx.runtime.secrets.seal(secret),
+      state: prepared.card ? 'live' : 'waiting',
+      createdAt: new Date(),
     });
-  }
-  audit(use.em, use.actor, 'source.add', made.id, { kind: made.kind, name: made.name });
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return sourceView(use, made);
+    if (prepared.pull) {
+      const { everyMinutes, cursor, backlog } = prepared.pull;
+      tx.em.create(Pull, {
+        source: made,
+        cursor,
+        everyMinutes,
+        nextAt: new Date(),
+        backlog: backlog > 0 ? { total: backlog, done: 0 } : null,
+      });
+    }
+    tx.note('source.add', made.id, { kind: made.kind, name: made.name });
+    await tx.em.flush();
+    tx.forget();
+    return sourceView(tx, made);
+  });
 }
 
 export const suggestCard = (use: Use, fields: Field[]): LeadCard => guessCard(fields, use.actor.country);
 
 /** Confirms which field is which. The first time, the source goes live with it. */
-export async function saveCard(use: Use, id: string, card: LeadCard): Promise<SourceView> {
-  demand(use.actor, 'coordinator');
-  const source = await findSource(use, id);
+export async function saveCard(tx: Write, id: string, card: LeadCard): Promise<SourceView> {
+  demand(tx.actor, 'coordinator');
+  const source = await findSource(tx, id);
   if (moduleOf(source).definition.brings === 'people' && !card.fields.email && !card.fields.phone)
     throw new Refusal(
       422,
@@ -217,13 +221,13 @@ export async function saveCard(use: Use, id: string, card: LeadCard): Promise<So
   source.card = card;
   if (!source.cardConfirmed) {
     source.state = 'live';
-    await fetchSoon(use, id);
+    await fetchSoon(tx, id);
   }
   source.cardConfirmed = true;
-  audit(use.em, use.actor, 'source.card', id, { card });
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return sourceView(use, source);
+  tx.note('source.card', id, { card });
+  await tx.em.flush();
+  tx.forget();
+  return sourceView(tx, source);
 }
 
 export const ChangeSource = z.object({
@@ -234,26 +238,26 @@ export const ChangeSource = z.object({
   settings: z.record(z.string(), z.unknown()).optional(),
 });
 
-export async function changeSource(use: Use, id: string, input: z.infer<typeof ChangeSource>): Promise<SourceView> {
-  demand(use.actor, 'coordinator');
-  const source = await findSource(use, id);
+export async function changeSource(tx: Write, id: string, input: z.infer<typeof ChangeSource>): Promise<SourceView> {
+  demand(tx.actor, 'coordinator');
+  const source = await findSource(tx, id);
   if (input.name !== undefined) source.name = input.name;
   if (input.mostPerMinute !== undefined) source.mostPerMinute = input.mostPerMinute;
   if (input.paused !== undefined) {
     if (!source.cardConfirmed)
       throw new Refusal(409, 'no-card', 'Say first which field is which; then this source can go live.');
     source.state = input.paused ? 'paused' : 'live';
-    if (!input.paused) await fetchSoon(use, id);
+    if (!input.paused) await fetchSoon(tx, id);
   }
   if (input.everyMinutes !== undefined) {
-    const pull = await use.em.findOne(Pull, { source: id });
+    const pull = await tx.em.findOne(Pull, { source: id });
     if (pull) Object.assign(pull, { everyMinutes: input.everyMinutes, nextAt: new Date() });
   }
   if (input.settings) source.settings = changedSettings(source, input.settings);
-  audit(use.em, use.actor, 'source.change', id, input);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return sourceView(use, source);
+  tx.note('source.change', id, input);
+  await tx.em.flush();
+  tx.forget();
+  return sourceView(tx, source);
 }
 
 function changedSettings(source: ISource, change: Record<string, unknown>): Record<string, unknown> {
@@ -283,6 +287,7 @@ export async function renewAddress(use: Use, id: string): Promise<SourceView> {
   const key = keyFor(module);
   const secret = newSigningSecret();
   const settings = module.definition.settings.parse(source.settings);
+  let repointed: Record<string, unknown> | null = null;
   if (module.setup.repoint) {
     const done = await module.setup.repoint(
       use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName),
@@ -293,20 +298,27 @@ export async function renewAddress(use: Use, id: string): Promise<SourceView> {
       },
     );
     if (!done.ok) throw new Refusal(502, 'not-repointed', `${done.problem} The old address still holds.`);
-    source.settings = done.settings as Record<string, unknown>;
+    repointed = done.settings as Record<string, unknown>;
   }
-  Object.assign(source, { key, secret: use.runtime.secrets.seal(secret) });
-  audit(use.em, use.actor, 'source.new_address', id);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  return sourceView(use, source);
+  return use.write(async (tx) => {
+    const found = await findSource(tx, id);
+    Object.assign(found, {
+      key,
+      secret: tx.runtime.secrets.seal(secret),
+      ...(repointed ? { settings: repointed } : {}),
+    });
+    tx.note('source.new_address', id);
+    await tx.em.flush();
+    tx.forget();
+    return sourceView(tx, found);
+  });
 }
 
 /** The signing secret of a webhook, to be copied into the sending application. Looking is audited. */
-export async function showSourceSecret(use: Use, id: string): Promise<string> {
-  demand(use.actor, 'coordinator');
-  const source = await findSource(use, id);
-  audit(use.em, use.actor, 'source.show_secret', id);
-  await use.em.flush();
-  return source.secret ? use.runtime.secrets.open(source.secret) : '';
+export async function showSourceSecret(tx: Write, id: string): Promise<string> {
+  demand(tx.actor, 'coordinator');
+  const source = await findSource(tx, id);
+  tx.note('source.show_secret', id);
+  await tx.em.flush();
+  return source.secret ? tx.runtime.secrets.open(source.secret) : '';
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ConnectionKind, ConnectionSettings } from '../db/entities/connection.ts';
-import { Refusal, type Use } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use } from './use.ts';
 
 /** How each kind of service is spoken of. */
 const WHAT: Record<ConnectionKind, string> = {

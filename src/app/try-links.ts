@@ -1,6 +1,7 @@
 import type { EmailLayout } from '../core/email/layout.ts';
 import { layoutLinks } from '../core/email/layout-links.ts';
-import { demand, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import type { Use } from './use.ts';
 
 export interface TriedLink {
   blockId: string | null;

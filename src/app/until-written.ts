@@ -1,4 +1,4 @@
-import { Refusal } from './actor.ts';
+import { Refusal } from './refusal.ts';
 
 /**
  * Writes a version until it is written: between looking at the newest and writing, somebody else may have begun the next or sent

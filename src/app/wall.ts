@@ -1,4 +1,5 @@
-import { Refusal, type Use } from './actor.ts';
+import { Refusal } from './refusal.ts';
+import type { Use } from './use.ts';
 
 const ID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/gi;
 

@@ -11,8 +11,10 @@ import { workbook } from '../sources/workbook/definition.ts';
 import { peek } from '../sources/workbook/setup.ts';
 import { MOST_FILE_BYTES, TableProblem, type TableRow, type TableTab } from '../tables/table.ts';
 import { whichTab } from '../tables/which-tab.ts';
-import { audit, demand, noteDeed, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { Refusal } from './refusal.ts';
 import { findSource } from './sources.ts';
+import type { Use } from './use.ts';
 
 export interface FileView {
   id: string;
@@ -49,8 +51,9 @@ export async function listFiles(use: Use, sourceId: string): Promise<FileView[]>
 export async function uploadFile(use: Use, sourceId: string, name: string, bytes: Buffer): Promise<FileView> {
   demand(use.actor, 'coordinator');
   const source = await findSource(use, sourceId);
+  // Noted before it is read: one that turns out to be broken is kept as well, with its reason.
+  await use.write(async (tx) => tx.note('source.file', sourceId, { bytes: bytes.length }));
   await takeFile(use.runtime, source, name, bytes);
-  await noteDeed(use, 'source.file', sourceId, { bytes: bytes.length });
   return (await listFiles(use, sourceId))[0]!;
 }
 
@@ -160,9 +163,13 @@ export async function correctHowRead(use: Use, sourceId: string, input: z.infer<
   const file = await newestFile(use, source.id);
   const settings = workbook.settings.parse(source.settings);
   const tab = input.tab === undefined ? settings.tab : { name: input.tab, index: 0, id: '' };
-  source.settings = await learn(use.runtime, file.bytes, { ...settings, tab }, input.row);
-  audit(use.em, use.actor, 'source.how_read', sourceId);
-  await use.em.flush();
-  use.runtime.directory.forget();
-  await sample(use.runtime, source, file.bytes);
+  const learnt = await learn(use.runtime, file.bytes, { ...settings, tab }, input.row);
+  const changed = await use.write(async (tx) => {
+    const found = await findSource(tx, sourceId);
+    found.settings = learnt;
+    tx.note('source.how_read', sourceId);
+    tx.forget();
+    return found;
+  });
+  await sample(use.runtime, changed, file.bytes);
 }

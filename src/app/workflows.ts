@@ -10,9 +10,11 @@ import { Source } from '../db/entities/source.ts';
 import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/entities/workflow.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { stepKinds } from '../steps/registry.ts';
-import { audit, demand, notHere, Refusal, type Use } from './actor.ts';
+import { demand } from './actor.ts';
+import { notHere, Refusal } from './refusal.ts';
 import { checkInput } from './sample.ts';
 import { findSource } from './sources.ts';
+import type { Use, Write } from './use.ts';
 
 export interface WorkflowRow {
   id: string;
@@ -126,15 +128,15 @@ export async function getWorkflow(use: Use, id: string, removed = false): Promis
 }
 
 export async function createWorkflow(
-  use: Use,
+  tx: Write,
   input: { name: string; folder: string; draft?: Definition; sourceId?: string | undefined },
 ): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
-  const sources = input.sourceId ? [(await findSource(use, input.sourceId)).id] : [];
+  demand(tx.actor, 'coordinator');
+  const sources = input.sourceId ? [(await findSource(tx, input.sourceId)).id] : [];
   const now = new Date();
-  const made = use.em.create(Workflow, {
+  const made = tx.em.create(Workflow, {
     id: uuidv7(),
-    business: use.actor.businessId,
+    business: tx.actor.businessId,
     name: input.name,
     folder: input.folder,
     state: 'draft',
@@ -143,15 +145,14 @@ export async function createWorkflow(
     createdAt: now,
     updatedAt: now,
   });
-  audit(use.em, use.actor, 'workflow.create', made.id, { name: input.name });
-  await use.em.flush();
+  tx.note('workflow.create', made.id, { name: input.name });
   return { id: made.id };
 }
 
 /** A copy as a new draft; its sources are left out, so that nothing rings twice. */
-export async function copyWorkflow(use: Use, id: string): Promise<{ id: string }> {
-  const w = await findWorkflow(use, id);
-  return createWorkflow(use, {
+export async function copyWorkflow(tx: Write, id: string): Promise<{ id: string }> {
+  const w = await findWorkflow(tx, id);
+  return createWorkflow(tx, {
     name: `Copy of ${w.name}`.slice(0, 120),
     folder: w.folder,
     draft: { ...w.draft, sources: [] },
@@ -162,33 +163,32 @@ export async function copyWorkflow(use: Use, id: string): Promise<{ id: string }
  * Saves an edit. `revision` is the one the edit was made on: when somebody else has saved meanwhile nothing is overwritten.
  */
 export async function saveDraft(
-  use: Use,
+  tx: Write,
   id: string,
   input: { revision: number; draft: Definition },
 ): Promise<{ revision: number; findings: Finding[] }> {
-  demand(use.actor, 'coordinator');
-  const { rowCount } = await use.runtime.pool.query(
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
     `update workflow set draft = $4, revision = revision + 1, updated_at = now() where id = $1 and business_id = $2 and revision = $3`,
-    [id, use.actor.businessId, input.revision, JSON.stringify(input.draft)],
+    [id, tx.actor.businessId, input.revision, JSON.stringify(input.draft)],
   );
   if (rowCount === 0) {
-    await findWorkflow(use, id);
+    await findWorkflow(tx, id);
     throw new Refusal(
       409,
       'edited-elsewhere',
       'Somebody else has changed this run sheet meanwhile. Load the page again to see it; your last change was not saved.',
     );
   }
-  return { revision: input.revision + 1, findings: await findingsOf(use, await findWorkflow(use, id)) };
+  return { revision: input.revision + 1, findings: await findingsOf(tx, await findWorkflow(tx, id)) };
 }
 
-export async function renameWorkflow(use: Use, id: string, input: { name: string; folder: string }): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const w = await findWorkflow(use, id);
+export async function renameWorkflow(tx: Write, id: string, input: { name: string; folder: string }): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
   w.name = input.name;
   w.folder = input.folder;
-  audit(use.em, use.actor, 'workflow.rename', id, { name: input.name, folder: input.folder });
-  await use.em.flush();
+  tx.note('workflow.rename', id, { name: input.name, folder: input.folder });
 }
 
 export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
@@ -212,13 +212,13 @@ async function listen(em: EntityManager, w: IWorkflow, version: string, definiti
 
 /** Makes the draft the live version. What is under way stays on the version it began with. */
 export async function putLive(
-  use: Use,
+  tx: Write,
   id: string,
   moveOn = false,
 ): Promise<{ version: number; moved: number; atOnce: boolean }> {
-  demand(use.actor, 'coordinator');
-  const w = await findWorkflow(use, id);
-  const stops = (await findingsOf(use, w)).filter((finding) => finding.weight === 'must');
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  const stops = (await findingsOf(tx, w)).filter((finding) => finding.weight === 'must');
   if (stops.length > 0)
     throw new Refusal(
       422,
@@ -226,37 +226,34 @@ export async function putLive(
       `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`,
       { findings: stops },
     );
-  const came = await use.em.transactional(async (em) => {
-    const [{ next }] = (await em.execute(
-      'select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?',
-      [w.id],
-    )) as [{ next: number }];
-    const made = em.create(WorkflowVersion, {
-      id: uuidv7(),
-      business: use.actor.businessId,
-      workflow: w.id,
-      number: next,
-      definition: w.draft,
-      putLiveBy: use.actor.personId,
-      putLiveAt: new Date(),
-    });
-    w.liveVersionId = made.id;
-    w.liveRevision = w.revision;
-    w.state = 'live';
-    audit(em, use.actor, 'workflow.put_live', w.id, { version: next });
-    await em.flush();
-    await em.nativeDelete(Listening, { workflow: w.id });
-    await listen(em, w, made.id, w.draft);
-    const moved = moveOn
-      ? ((await em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
-          made.id,
-          w.id,
-          momentIds(w),
-        ])) as unknown[])
-      : [];
-    return { version: next, moved: moved.length, atOnce: answersAtOnce(w.draft) };
+  const [{ next }] = (await tx.em.execute(
+    'select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?',
+    [w.id],
+  )) as [{ next: number }];
+  const made = tx.em.create(WorkflowVersion, {
+    id: uuidv7(),
+    business: tx.actor.businessId,
+    workflow: w.id,
+    number: next,
+    definition: w.draft,
+    putLiveBy: tx.actor.personId,
+    putLiveAt: new Date(),
   });
-  return came;
+  w.liveVersionId = made.id;
+  w.liveRevision = w.revision;
+  w.state = 'live';
+  tx.note('workflow.put_live', w.id, { version: next });
+  await tx.em.flush();
+  await tx.em.nativeDelete(Listening, { workflow: w.id });
+  await listen(tx.em, w, made.id, w.draft);
+  const moved = moveOn
+    ? ((await tx.em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
+        made.id,
+        w.id,
+        momentIds(w),
+      ])) as unknown[])
+    : [];
+  return { version: next, moved: moved.length, atOnce: answersAtOnce(w.draft) };
 }
 
 /**
@@ -297,17 +294,15 @@ export async function underWay(use: Use, id: string): Promise<UnderWay> {
 }
 
 /** Paused: nothing new starts; what is under way goes on. */
-export async function pauseWorkflow(use: Use, id: string, paused: boolean): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const w = await findWorkflow(use, id);
-  const version = w.liveVersionId ? await use.em.findOne(WorkflowVersion, { id: w.liveVersionId }) : null;
+export async function pauseWorkflow(tx: Write, id: string, paused: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  const version = w.liveVersionId ? await tx.em.findOne(WorkflowVersion, { id: w.liveVersionId }) : null;
   if (!version) throw new Refusal(409, 'never-live', 'This workflow has never been live. Put it live first.');
-  await use.em.transactional(async (em) => {
-    w.state = paused ? 'paused' : 'live';
-    await em.nativeDelete(Listening, { workflow: w.id });
-    if (!paused) await listen(em, w, version.id, version.definition);
-    audit(em, use.actor, paused ? 'workflow.pause' : 'workflow.resume', w.id);
-  });
+  w.state = paused ? 'paused' : 'live';
+  await tx.em.nativeDelete(Listening, { workflow: w.id });
+  if (!paused) await listen(tx.em, w, version.id, version.definition);
+  tx.note(paused ? 'workflow.pause' : 'workflow.resume', w.id);
 }
 
 export interface VersionView {
@@ -337,14 +332,13 @@ export async function listVersions(use: Use, id: string): Promise<VersionView[]>
 }
 
 /** Brings an old version back as the draft; it goes live only when put live. */
-export async function restoreVersion(use: Use, id: string, number: number): Promise<void> {
-  demand(use.actor, 'coordinator');
-  const w = await findWorkflow(use, id);
-  const version = await use.em.findOne(WorkflowVersion, { workflow: w.id, number });
+export async function restoreVersion(tx: Write, id: string, number: number): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  const version = await tx.em.findOne(WorkflowVersion, { workflow: w.id, number });
   if (!version) throw notHere('version');
   w.draft = version.definition;
   w.revision += 1;
   w.updatedAt = new Date();
-  audit(use.em, use.actor, 'workflow.restore', w.id, { version: number });
-  await use.em.flush();
+  tx.note('workflow.restore', w.id, { version: number });
 }

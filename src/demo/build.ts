@@ -1,5 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
-import type { Actor, Use } from '../app/actor.ts';
+import type { Actor } from '../app/actor.ts';
 import { giveBookings } from '../app/calendar.ts';
 import { addConnection } from '../app/connections.ts';
 import { getImport, uploadImport } from '../app/imports.ts';
@@ -7,6 +7,7 @@ import { appendRows } from '../app/sheet-rows.ts';
 import { changeTab, createSheet } from '../app/sheets.ts';
 import { actorOf, hashPassword, setUp } from '../app/sign-in.ts';
 import { addSource, changeSource, saveCard } from '../app/sources.ts';
+import { openUse, type Use } from '../app/use.ts';
 import { uploadFile } from '../app/workbook-files.ts';
 import { createWorkflow, putLive } from '../app/workflows.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
@@ -51,8 +52,6 @@ export interface DemoMade {
   openDayWorkflow: string;
 }
 
-const surroundings = (runtime: Runtime, actor: Actor): Use => ({ runtime, em: runtime.orm.em.fork(), actor });
-
 const NAMED = { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' };
 const card: LeadCard = {
   fields: NAMED,
@@ -62,7 +61,7 @@ const card: LeadCard = {
 export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Promise<DemoMade> {
   const { cookie } = await setUp(runtime, BUSINESS);
   const actor = (await actorOf(runtime, cookie))!;
-  const use = surroundings(runtime, actor);
+  const use = openUse(runtime, actor);
   const mine = await use.em.findOneOrFail(Membership, { person: actor.personId });
   Object.assign(mine, { testEmail: BUSINESS.email, testPhone: OONAS_PHONE });
   // Where its customers are from.
@@ -151,25 +150,31 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     targetId: 'form-trial-lesson',
     how: 'push',
   });
-  await saveCard(use, trial.id, card);
+  await use.write((tx) => saveCard(tx, trial.id, card));
   const openDay = await addSource(use, { kind: 'webhook', name: 'Open day sign-in', signed: false });
-  await saveCard(use, openDay.id, {
-    fields: { full_name: 'name', email: 'email', phone: 'contact_number' },
-    consent: { kind: 'field', key: 'agrees_to_texts', wordingKey: null },
-  });
+  await use.write((tx) =>
+    saveCard(tx, openDay.id, {
+      fields: { full_name: 'name', email: 'email', phone: 'contact_number' },
+      consent: { kind: 'field', key: 'agrees_to_texts', wordingKey: null },
+    }),
+  );
   const colleagues = await use.em.find(Person, { email: COLLEAGUES[1]!.email });
-  const trialWorkflow = await createWorkflow(use, {
-    name: 'Trial lesson: first reply',
-    folder: 'Autumn term',
-    draft: trialLessonSheet([trial.id], colleagues[0]!.id),
-  });
-  const openDayWorkflow = await createWorkflow(use, {
-    name: 'Open day follow-up',
-    folder: 'Autumn term',
-    draft: openDaySheet([openDay.id]),
-  });
-  await putLive(use, trialWorkflow.id);
-  await putLive(use, openDayWorkflow.id);
+  const trialWorkflow = await use.write((tx) =>
+    createWorkflow(tx, {
+      name: 'Trial lesson: first reply',
+      folder: 'Autumn term',
+      draft: trialLessonSheet([trial.id], colleagues[0]!.id),
+    }),
+  );
+  const openDayWorkflow = await use.write((tx) =>
+    createWorkflow(tx, {
+      name: 'Open day follow-up',
+      folder: 'Autumn term',
+      draft: openDaySheet([openDay.id]),
+    }),
+  );
+  await use.write((tx) => putLive(tx, trialWorkflow.id));
+  await use.write((tx) => putLive(tx, openDayWorkflow.id));
   await buildMore(use, desk, {
     ads: ads.id,
     evenings: evenings.id,
@@ -194,13 +199,13 @@ async function buildMore(
 ): Promise<void> {
   const live = async (input: { kind: string } & Record<string, unknown>, read: LeadCard, name?: string) => {
     const made = await addSource(use, input);
-    await saveCard(use, made.id, read);
-    if (name) await changeSource(use, made.id, { name });
+    await use.write((tx) => saveCard(tx, made.id, read));
+    if (name) await use.write((tx) => changeSource(tx, made.id, { name }));
     return made.id;
   };
   const workflow = async (name: string, folder: string, draft: Definition) => {
-    const made = await createWorkflow(use, { name, folder, draft });
-    await putLive(use, made.id);
+    const made = await use.write((tx) => createWorkflow(tx, { name, folder, draft }));
+    await use.write((tx) => putLive(tx, made.id));
   };
   const people = await use.em.find(Person, { email: COLLEAGUES.map(({ email }) => email) });
   const tomas = people.find((one) => one.email === COLLEAGUES[0]!.email)!.id;
@@ -224,7 +229,7 @@ async function buildMore(
     whole,
   );
   const page = await live({ kind: 'form-page', title: TRIAL_PAGE.title }, card);
-  await changeSource(use, page, { settings: { page: TRIAL_PAGE } });
+  await use.write((tx) => changeSource(tx, page, { settings: { page: TRIAL_PAGE } }));
   const mailbox = await live(
     { kind: 'mailbox', name: 'Website enquiries', subject: 'enquiry' },
     {
@@ -252,29 +257,35 @@ async function buildMore(
       },
     },
   );
-  await giveBookings(use, bookings, pianoDesk);
+  await use.write((tx) => giveBookings(tx, bookings, pianoDesk));
   const podcast = await live(
     { kind: 'content-feed', address: `${desk.url}/feed/podcast.rss`, everyMinutes: 1 },
     { fields: {}, consent: { kind: 'not_asked' } },
   );
 
-  const signIn = await createSheet(use, {
-    name: 'Front desk sign-in',
-    columns: ['Name', 'Email', 'Mobile', 'Instrument', 'Agrees to texts and email'],
-  });
+  const signIn = await use.write((tx) =>
+    createSheet(tx, {
+      name: 'Front desk sign-in',
+      columns: ['Name', 'Email', 'Mobile', 'Instrument', 'Agrees to texts and email'],
+    }),
+  );
   const [tab] = signIn.tabs;
   const columns = tab!.columns.map(({ id }) => id);
-  await appendRows(
-    use,
-    tab!.id,
-    DESK_ROWS.map((row) => Object.fromEntries(row.map((cell, i) => [columns[i]!, cell]))),
-    'sign-in-desk.csv',
+  await use.write((tx) =>
+    appendRows(
+      tx,
+      tab!.id,
+      DESK_ROWS.map((row) => Object.fromEntries(row.map((cell, i) => [columns[i]!, cell]))),
+      'sign-in-desk.csv',
+    ),
   );
-  await changeTab(use, tab!.id, {
-    columns: tab!.columns.map((column, i) => ({ ...column, ...(DESK_TYPES[i] ? { type: DESK_TYPES[i] } : {}) })),
-    shading: [{ column: columns[4]!, test: 'is_empty', value: '', shade: 'warn', row: false }],
-    agreed: true,
-  });
+  await use.write((tx) =>
+    changeTab(tx, tab!.id, {
+      columns: tab!.columns.map((column, i) => ({ ...column, ...(DESK_TYPES[i] ? { type: DESK_TYPES[i] } : {}) })),
+      shading: [{ column: columns[4]!, test: 'is_empty', value: '', shade: 'warn', row: false }],
+      agreed: true,
+    }),
+  );
   const [nameColumn, emailColumn, mobileColumn, , agreesColumn] = columns as [string, string, string, string, string];
   const frontDesk = await live(
     { kind: 'sheet', tabId: tab!.id, when: 'new', fromRow: null, filter: null, everyMinutes: 0 },
@@ -286,27 +297,31 @@ async function buildMore(
   );
   const fair = await addSource(use, { kind: 'workbook', name: 'Instrument fair contacts' });
   await uploadFile(use, fair.id, 'fair-contacts.csv', Buffer.from(FAIR_CONTACTS, 'utf8'));
-  await changeSource(use, fair.id, { settings: { identity: { by: 'column', column: 'email' } } });
-  await saveCard(use, fair.id, {
-    fields: { full_name: 'name', email: 'email', phone: 'mobile' },
-    consent: {
-      kind: 'asked_elsewhere',
-      note: 'on the card at our stand',
-      wording: 'You may write to me about lessons and news.',
-    },
-  });
+  await use.write((tx) => changeSource(tx, fair.id, { settings: { identity: { by: 'column', column: 'email' } } }));
+  await use.write((tx) =>
+    saveCard(tx, fair.id, {
+      fields: { full_name: 'name', email: 'email', phone: 'mobile' },
+      consent: {
+        kind: 'asked_elsewhere',
+        note: 'on the card at our stand',
+        wording: 'You may write to me about lessons and news.',
+      },
+    }),
+  );
 
   // An import that waits for the word: its rows have been looked at, and nothing has been done with them.
   const old = await addSource(use, { kind: 'import', name: 'Old pupils, 2023' });
-  await uploadImport(use, old.id, 'old-pupils-2023.csv', Buffer.from(OLD_PUPILS, 'utf8'));
-  await saveCard(use, old.id, {
-    fields: { full_name: 'pupil', email: 'email', phone: 'phone' },
-    consent: {
-      kind: 'asked_elsewhere',
-      note: 'on the enrolment form',
-      wording: 'You may write to me about lessons and news.',
-    },
-  });
+  await use.write((tx) => uploadImport(tx, old.id, 'old-pupils-2023.csv', Buffer.from(OLD_PUPILS, 'utf8')));
+  await use.write((tx) =>
+    saveCard(tx, old.id, {
+      fields: { full_name: 'pupil', email: 'email', phone: 'phone' },
+      consent: {
+        kind: 'asked_elsewhere',
+        note: 'on the enrolment form',
+        wording: 'You may write to me about lessons and news.',
+      },
+    }),
+  );
   use.runtime.importer.start(50);
   for (let i = 0; i < 200 && !(await getImport(use, old.id))?.checked; i++)
     await new Promise((resolve) => setTimeout(resolve, 50));

@@ -1,8 +1,8 @@
-import type { Use } from '../app/actor.ts';
 import { changeFrontDoor, createChatForm, getFrontDoor, putFormLive, saveChatForm } from '../app/chat-forms.ts';
 import { appendRows } from '../app/sheet-rows.ts';
 import { createSheet } from '../app/sheets.ts';
 import { addSource } from '../app/sources.ts';
+import type { Use } from '../app/use.ts';
 import { createWorkflow, getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import type { ChatForm } from '../core/form/chat-form.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
@@ -66,8 +66,8 @@ const HELP: ChatForm = {
 };
 
 async function form(use: Use, name: string, content: ChatForm): Promise<string> {
-  const { id } = await createChatForm(use, { name });
-  await saveChatForm(use, id, content);
+  const { id } = await use.write((tx) => createChatForm(tx, { name }));
+  await use.write((tx) => saveChatForm(tx, id, content));
   await putFormLive(use, id);
   return id;
 }
@@ -76,17 +76,25 @@ async function form(use: Use, name: string, content: ChatForm): Promise<string> 
 export async function growChatDesk(use: Use): Promise<void> {
   const [first, help] = [await form(use, 'First contact', FIRST_CONTACT), await form(use, 'What is it about?', HELP)];
   const door = (await getFrontDoor(use))!;
-  await changeFrontDoor(
-    use,
-    FrontDoor.parse({ on: true, form: first, greeting: 'Thank you, {{ lead.first_name }}! Lovely to have you here.' }),
+  await use.write((tx) =>
+    changeFrontDoor(
+      tx,
+      FrontDoor.parse({
+        on: true,
+        form: first,
+        greeting: 'Thank you, {{ lead.first_name }}! Lovely to have you here.',
+      }),
+    ),
   );
-  const orders = await createSheet(use, { name: 'Orders', columns: ['Reference', 'What', 'State'] });
+  const orders = await use.write((tx) => createSheet(tx, { name: 'Orders', columns: ['Reference', 'What', 'State'] }));
   const [reference, what, state] = orders.tabs[0]!.columns.map(({ id }) => id);
-  await appendRows(
-    use,
-    orders.tabs[0]!.id,
-    ORDERS.map(([a, b, c]) => ({ [reference!]: a!, [what!]: b!, [state!]: c! })),
-    'orders.csv',
+  await use.write((tx) =>
+    appendRows(
+      tx,
+      orders.tabs[0]!.id,
+      ORDERS.map(([a, b, c]) => ({ [reference!]: a!, [what!]: b!, [state!]: c! })),
+      'orders.csv',
+    ),
   );
   const source = await addSource(use, {
     ...{ kind: 'chat-message', connectionId: door.connectionId, when: 'form', words: '', form: first },
@@ -182,8 +190,8 @@ export async function growChatDesk(use: Use): Promise<void> {
       },
     ],
   });
-  const { id } = await createWorkflow(use, { name: 'Chat desk', folder: 'School' });
+  const { id } = await use.write((tx) => createWorkflow(tx, { name: 'Chat desk', folder: 'School' }));
   const { revision } = await getWorkflow(use, id);
-  await saveDraft(use, id, { revision, draft });
-  await putLive(use, id);
+  await use.write((tx) => saveDraft(tx, id, { revision, draft }));
+  await use.write((tx) => putLive(tx, id));
 }

@@ -1,6 +1,6 @@
-import type { Use } from '../app/actor.ts';
 import { keepAnswer } from '../app/answer-by-hand.ts';
 import { createChatTemplate, saveChatTemplate, sendForReview } from '../app/chat-templates.ts';
+import type { Use } from '../app/use.ts';
 
 /**
  * Whoever has written so far has a conversation; the newest are not read yet, the older ones are done. Two answers are kept, and a
@@ -17,23 +17,29 @@ export async function growConversations(use: Use): Promise<void> {
        where d.lead_id = i.lead_id and d.audience = 'lead' and d.accepted_at > i.received_at and d.accepted_at < i.received_at + interval '1 day' order by d.accepted_at desc limit 1) o on true`,
     [use.actor.businessId],
   );
-  await keepAnswer(use, {
-    name: 'What a trial lesson costs',
-    text: 'Hi {{ lead.first_name }}, the first lesson is free. After that it is £18 for half an hour, and you can stop any month.',
-  });
-  const { id } = await createChatTemplate(use, { name: 'Trial lesson: hello' });
-  await saveChatTemplate(use, id, {
-    kind: 'service',
-    heading: 'Your trial lesson',
-    text: 'Hi {{ lead.first_name }}, thank you for asking about lessons. Shall we find a time for your first one?',
-    closing: 'Wrenfield Music School',
-    buttons: ['Yes, this week', 'Call me', 'Not now'],
-    form: '',
-    samples: { 'lead.first_name': 'Robin' },
-  });
+  await use.write((tx) =>
+    keepAnswer(tx, {
+      name: 'What a trial lesson costs',
+      text: 'Hi {{ lead.first_name }}, the first lesson is free. After that it is £18 for half an hour, and you can stop any month.',
+    }),
+  );
+  const { id } = await use.write((tx) => createChatTemplate(tx, { name: 'Trial lesson: hello' }));
+  await use.write((tx) =>
+    saveChatTemplate(tx, id, {
+      kind: 'service',
+      heading: 'Your trial lesson',
+      text: 'Hi {{ lead.first_name }}, thank you for asking about lessons. Shall we find a time for your first one?',
+      closing: 'Wrenfield Music School',
+      buttons: ['Yes, this week', 'Call me', 'Not now'],
+      form: '',
+      samples: { 'lead.first_name': 'Robin' },
+    }),
+  );
   await sendForReview(use, id);
-  await keepAnswer(use, {
-    name: 'Parking',
-    text: 'There are four places behind the school, and the street is free after six.',
-  });
+  await use.write((tx) =>
+    keepAnswer(tx, {
+      name: 'Parking',
+      text: 'There are four places behind the school, and the street is free after six.',
+    }),
+  );
 }

@@ -1,7 +1,7 @@
-import type { Use } from '../app/actor.ts';
 import { appendRows } from '../app/sheet-rows.ts';
 import { createSheet } from '../app/sheets.ts';
 import { createTag } from '../app/tags.ts';
+import type { Use } from '../app/use.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { TEXT_HOURS } from '../core/workflow/rules.ts';
@@ -19,21 +19,27 @@ const TEACHERS = [
 
 /** The trial lesson's workflow as it is today: with what comes after the first reply. It replaces the version its history ran on. */
 export async function growTrialSheet(use: Use, workflowId: string, tips: string): Promise<void> {
-  const all = await createSheet(use, {
-    name: 'All leads',
-    columns: ['First name', 'Last name', 'Email', 'Phone', 'Instrument', 'Campaign', 'Teacher'],
-  });
-  const [first, last, email, phone, instrument, campaign, teacher] = all.tabs[0]!.columns.map(({ id }) => id);
-  const teachers = await createSheet(use, { name: 'Teachers', columns: ['Instrument', 'Teacher', 'Room'] });
-  const [plays, name, room] = teachers.tabs[0]!.columns.map(({ id }) => id);
-  await appendRows(
-    use,
-    teachers.tabs[0]!.id,
-    TEACHERS.map(([a, b, c]) => ({ [plays!]: a!, [name!]: b!, [room!]: c! })),
-    'teachers.csv',
+  const all = await use.write((tx) =>
+    createSheet(tx, {
+      name: 'All leads',
+      columns: ['First name', 'Last name', 'Email', 'Phone', 'Instrument', 'Campaign', 'Teacher'],
+    }),
   );
-  const { id: autumn } = await createTag(use, 'Autumn trial');
-  const { id: silent } = await createTag(use, 'No reply yet');
+  const [first, last, email, phone, instrument, campaign, teacher] = all.tabs[0]!.columns.map(({ id }) => id);
+  const teachers = await use.write((tx) =>
+    createSheet(tx, { name: 'Teachers', columns: ['Instrument', 'Teacher', 'Room'] }),
+  );
+  const [plays, name, room] = teachers.tabs[0]!.columns.map(({ id }) => id);
+  await use.write((tx) =>
+    appendRows(
+      tx,
+      teachers.tabs[0]!.id,
+      TEACHERS.map(([a, b, c]) => ({ [plays!]: a!, [name!]: b!, [room!]: c! })),
+      'teachers.csv',
+    ),
+  );
+  const { id: autumn } = await use.write((tx) => createTag(tx, 'Autumn trial'));
+  const { id: silent } = await use.write((tx) => createTag(tx, 'No reply yet'));
   const people = await use.em.find(Person, { email: COLLEAGUES.map((one) => one.email) });
   const tomas = people.find((one) => one.email === COLLEAGUES[0]!.email)!.id;
   const desk = people.find((one) => one.email === COLLEAGUES[1]!.email)!.id;
@@ -264,6 +270,6 @@ export async function growTrialSheet(use: Use, workflowId: string, tips: string)
     ],
   });
   const { revision } = await getWorkflow(use, workflowId);
-  await saveDraft(use, workflowId, { revision, draft });
-  await putLive(use, workflowId);
+  await use.write((tx) => saveDraft(tx, workflowId, { revision, draft }));
+  await use.write((tx) => putLive(tx, workflowId));
 }

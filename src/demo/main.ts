@@ -1,4 +1,5 @@
 /** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
+import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
 import { alignAddresses, buildDemo } from './build.ts';
 import { growChatDesk } from './chat-desk.ts';
@@ -15,7 +16,7 @@ if (rows.length === 0) {
   const made = await buildDemo(runtime, desk);
   if (env.DEMO_HISTORY !== '0') {
     await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
-    const forked = () => ({ runtime, em: runtime.orm.em.fork(), actor: made.actor });
+    const forked = () => openUse(runtime, made.actor);
     const tips = await growNurture(forked());
     await growPipeline(forked());
     await growConversations(forked());

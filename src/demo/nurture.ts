@@ -1,9 +1,9 @@
-import type { Use } from '../app/actor.ts';
 import { createTemplate } from '../app/email-templates.ts';
 import { createList } from '../app/lists.ts';
 import { createPipeline } from '../app/pipelines.ts';
 import { createSegment } from '../app/segments.ts';
 import { createSequence } from '../app/sequences.ts';
+import type { Use } from '../app/use.ts';
 import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
 import type { Block } from '../core/email/layout.ts';
 import { EmailLayout } from '../core/email/layout.ts';
@@ -80,9 +80,9 @@ const layout = (blocks: Block[]) => EmailLayout.parse({ as: 'blocks', blocks });
 
 /** A list with people on it, two laid-out emails, and the workflows that use them. Gives the list. */
 export async function growNurture(use: Use): Promise<string> {
-  const { id: tips } = await createList(use, 'Practice tips');
-  const { id: episode } = await createTemplate(use, { name: 'New episode', layout: layout(EPISODE) });
-  await createTemplate(use, { name: 'Welcome to your trial lesson', layout: layout(WELCOME) });
+  const { id: tips } = await use.write((tx) => createList(tx, 'Practice tips'));
+  const { id: episode } = await use.write((tx) => createTemplate(tx, { name: 'New episode', layout: layout(EPISODE) }));
+  await use.write((tx) => createTemplate(tx, { name: 'Welcome to your trial lesson', layout: layout(WELCOME) }));
   // Those who agreed to emails in the last weeks, and a few who have left again.
   await use.runtime.pool.query(
     `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at)
@@ -94,12 +94,12 @@ export async function growNurture(use: Use): Promise<string> {
      order by l.created_at limit 120`,
     [tips, use.actor.businessId],
   );
-  const { id: sequence } = await createSequence(use, tips, 'Practice tips: welcome');
+  const { id: sequence } = await use.write((tx) => createSequence(tx, tips, 'Practice tips: welcome'));
   const { draft, revision } = await getWorkflow(use, sequence);
   for (const [i, [subject, message]] of TIPS.entries())
     Object.assign(draft.moments[i]!.lanes.lead[0]!.settings, { subject, message });
-  await saveDraft(use, sequence, { revision, draft });
-  await putLive(use, sequence);
+  await use.write((tx) => saveDraft(tx, sequence, { revision, draft }));
+  await use.write((tx) => putLive(tx, sequence));
   await growSequenceHistory(use, tips, sequence);
   const step = (id: string, kind: string, settings: Record<string, unknown>): Step => ({
     id,
@@ -111,16 +111,18 @@ export async function growNurture(use: Use): Promise<string> {
     each: '',
     settings: { ...(stepKinds.get(kind)!.blank() as object), ...settings },
   });
-  await createSegment(use, {
-    name: 'Piano, new this week',
-    condition: {
-      all: [
-        { field: 'answers.instrument', test: 'is', value: 'Piano', to: '', exact: false },
-        { field: 'record.since', test: 'in_last', value: '7', to: '', exact: false },
-        { field: '', test: 'agreed', value: 'email', to: '', exact: false },
-      ],
-    },
-  });
+  await use.write((tx) =>
+    createSegment(tx, {
+      name: 'Piano, new this week',
+      condition: {
+        all: [
+          { field: 'answers.instrument', test: 'is', value: 'Piano', to: '', exact: false },
+          { field: 'record.since', test: 'in_last', value: '7', to: '', exact: false },
+          { field: '', test: 'agreed', value: 'email', to: '', exact: false },
+        ],
+      },
+    }),
+  );
   await addStep(use, 'Practice planner: welcome', 'record', step('list-1', 'list', { action: 'add', list: tips }));
   await addStep(
     use,
@@ -138,16 +140,18 @@ export async function growNurture(use: Use): Promise<string> {
 
 /** A pipeline with the deals of the last weeks in it, at all stages. */
 export async function growPipeline(use: Use): Promise<void> {
-  const { id, stages } = await createPipeline(use, {
-    name: 'Lessons',
-    stages: [
-      { name: 'New enquiry', ends: null },
-      { name: 'Trial booked', ends: null },
-      { name: 'Trial had', ends: null },
-      { name: 'Signed up', ends: 'won' },
-      { name: 'Not now', ends: 'lost' },
-    ],
-  });
+  const { id, stages } = await use.write((tx) =>
+    createPipeline(tx, {
+      name: 'Lessons',
+      stages: [
+        { name: 'New enquiry', ends: null },
+        { name: 'Trial booked', ends: null },
+        { name: 'Trial had', ends: null },
+        { name: 'Signed up', ends: 'won' },
+        { name: 'Not now', ends: 'lost' },
+      ],
+    }),
+  );
   await use.runtime.pool.query(
     `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, next_step, created_at, moved_at, closed_at)
      select gen_random_uuid(), l.business_id, l.id, $2, ($3::uuid[])[s.at], coalesce(nullif(l.answers ->> 'instrument', ''), 'Lessons') || ', ' || l.first_name || ' ' || l.last_name,
@@ -182,6 +186,6 @@ async function addStep(use: Use, name: string, lane: 'lead' | 'record', step: St
   const { id } = await use.em.findOneOrFail(Workflow, { business: use.actor.businessId, name });
   const { draft, revision } = await getWorkflow(use, id);
   draft.moments[0]!.lanes[lane].push(step);
-  await saveDraft(use, id, { revision, draft });
-  await putLive(use, id);
+  await use.write((tx) => saveDraft(tx, id, { revision, draft }));
+  await use.write((tx) => putLive(tx, id));
 }

@@ -1,5 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
-import type { Use } from '../app/actor.ts';
+import type { Use } from '../app/use.ts';
 import type { Moment } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';

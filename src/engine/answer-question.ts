@@ -1,8 +1,8 @@
-import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import { checkAnswer } from '../core/message/check-answer.ts';
 import { readReference } from '../core/template/field-reference.ts';
 import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
+import type { Db } from '../db/db.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { tellOf } from './tell-of.ts';
 
@@ -17,7 +17,7 @@ export interface OpenQuestion {
 
 /** The question a lead was asked last on this channel and has not answered; taken for this transaction. */
 export async function openQuestion(
-  client: pg.ClientBase,
+  client: Db,
   leadId: string,
   channel: string,
   at: string,
@@ -31,7 +31,7 @@ export async function openQuestion(
 }
 
 /** They want no more: nothing they were asked is waited for. */
-export const closeQuestions = (client: pg.ClientBase, leadId: string): Promise<unknown> =>
+export const closeQuestions = (client: Db, leadId: string): Promise<unknown> =>
   client.query(`update asked_question set state = 'closed', settled_at = now() where lead_id = $1 and state = 'open'`, [
     leadId,
   ]);
@@ -41,7 +41,7 @@ export const closeQuestions = (client: pg.ClientBase, leadId: string): Promise<u
  * goes on; what does not is answered by the hint, as often as was allowed, through the outbox.
  */
 export async function takeAnswer(
-  client: pg.ClientBase,
+  client: Db,
   asked: OpenQuestion,
   text: string,
   country: string,
@@ -97,7 +97,7 @@ export async function takeAnswer(
 const hintMessage = (asked: OutgoingMessage, hint: string): OutgoingMessage => ({ ...asked, text: hint });
 
 async function keepOnLead(
-  client: pg.ClientBase,
+  client: Db,
   leadId: string,
   reference: string,
   value: string,

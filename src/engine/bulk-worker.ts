@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import type { BulkAction } from '../core/people/bulk-action.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
+import type { Db } from '../db/db.ts';
 import { inTransaction } from '../db/in-transaction.ts';
 import { failureWords } from '../failure-words.ts';
 import type { TableReader } from '../tables/table-reader.ts';
@@ -91,7 +92,11 @@ export class BulkWorker {
       const { ids, more } = await chosen.page('id', last, AT_ONCE);
       last = ids.at(-1) ?? last;
       if (work.action.does === 'erase')
-        await eraseFromFiles(this.parts, work.business_id, await marksOf(pool, work.business_id, ids));
+        await eraseFromFiles(
+          { db: this.parts.pool, tables: this.parts.tables },
+          work.business_id,
+          await marksOf(pool, work.business_id, ids),
+        );
       if (!(await this.some(work, ids, last, more)) || !more) return;
     }
     // Given back at once, for whoever is still there.
@@ -121,7 +126,7 @@ export class BulkWorker {
   }
 
   /** What a list's own fields are of this lead: the answers of the same name. */
-  private async fieldsFor(client: pg.ClientBase, leadId: string, listId: string): Promise<Record<string, string>> {
+  private async fieldsFor(client: Db, leadId: string, listId: string): Promise<Record<string, string>> {
     const { rows } = await client.query<{
       fields: { key: string; label: string }[];
       answers: Record<string, string>;
@@ -141,7 +146,7 @@ export class BulkWorker {
   }
 
   /** Whether it changed anything about this lead. */
-  private async one(client: pg.ClientBase, work: DueWork, leadId: string): Promise<boolean> {
+  private async one(client: Db, work: DueWork, leadId: string): Promise<boolean> {
     const { action, business_id: businessId } = work;
     const at = new Date(this.parts.now());
     const changes = async (sql: string, values: unknown[]) => ((await client.query(sql, values)).rowCount ?? 0) > 0;

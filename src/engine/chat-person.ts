@@ -1,6 +1,6 @@
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { splitName } from '../core/people/name.ts';
+import type { Db } from '../db/db.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
 
 /**
@@ -8,7 +8,7 @@ import { changedBy } from '../db/hot/lead-change.sql.ts';
  * what they call themselves there, put in where no name is known.
  */
 export async function leadOfNumber(
-  client: pg.ClientBase,
+  client: Db,
   businessId: string,
   phone: string,
   name: string,

@@ -1,13 +1,13 @@
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import type { Channel } from '../core/workflow/channel.ts';
+import type { Db } from '../db/db.ts';
 
 /** Characters of a message that stand in the list of conversations. */
 const SHOWN = 200;
 
 /** Something was written between a person and the business: their conversation is at the top, and open if it came from them. */
 export async function noteMessage(
-  client: pg.ClientBase,
+  client: Db,
   message: {
     businessId: string;
     leadId: string | null;
@@ -34,7 +34,7 @@ export async function noteMessage(
 }
 
 /** A colleague takes over: what workflows still have to do with this person waits until it is handed back. */
-export async function holdRuns(client: pg.ClientBase, leadId: string, at: Date): Promise<number> {
+export async function holdRuns(client: Db, leadId: string, at: Date): Promise<number> {
   const { rowCount } = await client.query(
     'update run set held_at = $2 where lead_id = $1 and due_at is not null and held_at is null',
     [leadId, at],
@@ -43,7 +43,7 @@ export async function holdRuns(client: pg.ClientBase, leadId: string, at: Date):
 }
 
 /** Handed back: what was due meanwhile goes on now, and the rest at its time. */
-export async function freeRuns(client: pg.ClientBase, leadId: string): Promise<number> {
+export async function freeRuns(client: Db, leadId: string): Promise<number> {
   const { rowCount } = await client.query('update run set held_at = null where lead_id = $1 and held_at is not null', [
     leadId,
   ]);

@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { CHANNEL_WORDS, type Channel } from '../core/workflow/channel.ts';
+import type { Db } from '../db/db.ts';
 
 const subjectOf = (channel: Channel, leadId: string) => `refusal:${channel}:${leadId}`;
 
@@ -9,7 +10,7 @@ const subjectOf = (channel: Channel, leadId: string) => `refusal:${channel}:${le
  * somebody has read it (automatic_consents_of).
  */
 export async function doubt(
-  client: pg.ClientBase,
+  client: Db,
   { businessId, leadId, channel, text }: { businessId: string; leadId: string; channel: Channel; text: string },
 ): Promise<void> {
   const { many } = CHANNEL_WORDS[channel];
@@ -23,12 +24,7 @@ export async function doubt(
 }
 
 /** They have said it in so many words since, or somebody has read it. */
-export const endDoubt = (
-  client: pg.ClientBase | pg.Pool,
-  businessId: string,
-  leadId: string,
-  channel: Channel,
-): Promise<unknown> =>
+export const endDoubt = (client: Db, businessId: string, leadId: string, channel: Channel): Promise<unknown> =>
   (client as pg.Pool).query(
     'update needs_you set settled_at = now() where business_id = $1 and subject = $2 and settled_at is null',
     [businessId, subjectOf(channel, leadId)],

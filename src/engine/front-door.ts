@@ -1,8 +1,8 @@
-import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import type { FrontDoor } from '../core/message/front-door.ts';
 import { makeFormToken } from '../core/signing/form-token.ts';
 import { allConsents, type RunPerson, startContext } from '../core/workflow/run-context.ts';
+import type { Db } from '../db/db.ts';
 import { planChat } from '../steps/plan-chat.ts';
 import type { BusinessDesk, KnownBusiness } from './directory.ts';
 import { putInOutbox } from './put-in-outbox.ts';
@@ -24,7 +24,7 @@ export interface AtTheDoor {
 }
 
 /** Whether they have filled in the first-contact form, in any of its versions. */
-export async function isThrough(client: pg.ClientBase, formId: string, leadId: string): Promise<boolean> {
+export async function isThrough(client: Db, formId: string, leadId: string): Promise<boolean> {
   const { rowCount } = await client.query(
     `select from form_answer a join chat_form_version v on v.id = a.version_id where a.lead_id = $1 and v.form_id::text = $2 limit 1`,
     [leadId, formId],
@@ -33,7 +33,7 @@ export async function isThrough(client: pg.ClientBase, formId: string, leadId: s
 }
 
 /** Sends the first-contact form, unless it went to them within the last minutes. */
-export async function sendTheForm(client: pg.ClientBase, at: AtTheDoor): Promise<void> {
+export async function sendTheForm(client: Db, at: AtTheDoor): Promise<void> {
   const { rowCount } = await client.query(
     `select from delivery where lead_id = $1 and step_id = $2 and message -> 'form' is not null and created_at > $3::timestamptz - $4::int * interval '1 minute' limit 1`,
     [at.leadId, DOOR_STEP, new Date(at.now), at.door.everyMinutes],
@@ -42,12 +42,12 @@ export async function sendTheForm(client: pg.ClientBase, at: AtTheDoor): Promise
 }
 
 /** Greets somebody who has just come through, by name. */
-export async function greet(client: pg.ClientBase, at: AtTheDoor): Promise<void> {
+export async function greet(client: Db, at: AtTheDoor): Promise<void> {
   if (at.door.greeting !== '') await say(client, at, 'greeting', at.door.greeting, '');
 }
 
 async function say(
-  client: pg.ClientBase,
+  client: Db,
   { business, desk, connectionId, leadId, remoteId, now, formKey }: AtTheDoor,
   what: 'form' | 'greeting',
   message: string,

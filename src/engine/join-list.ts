@@ -1,9 +1,9 @@
-import type pg from 'pg';
 import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
 import { makeListLink } from '../core/consent/leave-link.ts';
 import { labelFromKey } from '../core/fields/field.ts';
 import type { Identity } from '../core/people/identity.ts';
 import { allConsents, type ConsentState, type RunPerson, startContext } from '../core/workflow/run-context.ts';
+import type { Db } from '../db/db.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import type { Directory } from './directory.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
@@ -49,7 +49,7 @@ export class ListDoor {
   constructor(private readonly parts: DeliveryParts & { directory: Directory; linkKey: Uint8Array }) {}
 
   /** In the transaction of `client`. Nobody is on a list twice. */
-  async join(client: pg.ClientBase, joining: Joining): Promise<Joined> {
+  async join(client: Db, joining: Joining): Promise<Joined> {
     const { businessId, listId, leadId, how, runId, now, fields } = joining;
     const { rows: lists } = await client.query<ListRow>(
       'select id, name, opt_in, confirm_subject, confirm_message, source_id, fields from nurture_list where id = $1 and business_id = $2 and removed_at is null',
@@ -85,7 +85,7 @@ export class ListDoor {
   }
 
   /** They have said yes by the link of the email that asked. False when there is nothing to confirm (any more). */
-  async confirm(client: pg.ClientBase, leadId: string, listId: string, now: number): Promise<boolean> {
+  async confirm(client: Db, leadId: string, listId: string, now: number): Promise<boolean> {
     const at = new Date(now);
     const { rows } = await client.query<{ business_id: string; fields: Record<string, string>; name: string }>(
       `update list_member m set state = 'active', confirmed_at = $3, changed_at = $3 from nurture_list t
@@ -111,7 +111,7 @@ export class ListDoor {
   }
 
   /** Back on a list they had left, by their own wish. */
-  async joinAgain(client: pg.ClientBase, leadId: string, listId: string, now: number): Promise<void> {
+  async joinAgain(client: Db, leadId: string, listId: string, now: number): Promise<void> {
     const at = new Date(now);
     const { rowCount } = await client.query(
       `update list_member set state = 'active', changed_at = $3 where list_id = $1 and lead_id = $2 and state = 'unsubscribed'`,
@@ -120,7 +120,7 @@ export class ListDoor {
     if (rowCount) await this.agreed(client, leadId, 'Came back by the preference page', at);
   }
 
-  private agreed(client: pg.ClientBase, leadId: string, how: string, at: Date): Promise<unknown> {
+  private agreed(client: Db, leadId: string, how: string, at: Date): Promise<unknown> {
     return client.query(
       `insert into consent (id, business_id, lead_id, channel, state, wording, how, at)
        select $1, business_id, id, 'email', 'given', '', $3, $4 from lead where id = $2`,
@@ -129,7 +129,7 @@ export class ListDoor {
   }
 
   /** An arrival at the list's own source: whatever listens to it starts, as with any other. */
-  private async begins(client: pg.ClientBase, list: ListRow, joining: Joining): Promise<void> {
+  private async begins(client: Db, list: ListRow, joining: Joining): Promise<void> {
     const { businessId, leadId, listId, fields, now } = joining;
     const { rows } = await client.query<RunPerson & { answers: Record<string, string> }>(
       'select first_name, last_name, email, phone, answers from lead where id = $1',
@@ -196,7 +196,7 @@ export class ListDoor {
     await tellOf(client, leadId, { event: 'list', list: listId });
   }
 
-  private async askToConfirm(client: pg.ClientBase, joining: Joining, list: ListRow): Promise<void> {
+  private async askToConfirm(client: Db, joining: Joining, list: ListRow): Promise<void> {
     const { directory, linkKey, publicUrl } = this.parts;
     const { businessId, leadId, now } = joining;
     const { rows } = await client.query<

@@ -1,12 +1,12 @@
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import type { Db } from '../db/db.ts';
 import { endRuns } from './tell-of.ts';
 
 /**
  * Takes a lead off one list, by their own wish or a colleague's; what the list's sequences still had to send is not sent. False when
  * they were not on it.
  */
-export async function leaveList(client: pg.ClientBase, leadId: string, listId: string, at: Date): Promise<boolean> {
+export async function leaveList(client: Db, leadId: string, listId: string, at: Date): Promise<boolean> {
   const { rowCount } = await client.query(
     `update list_member set state = 'unsubscribed', changed_at = $3 where list_id = $1 and lead_id = $2 and state in ('active', 'waiting')`,
     [listId, leadId, at],
@@ -26,14 +26,14 @@ export async function leaveList(client: pg.ClientBase, leadId: string, listId: s
 }
 
 /** Takes a lead off a list because writing to them leads to nothing: by our wish, so that we may put them on again. */
-export async function cleanFromList(client: pg.ClientBase, leadId: string, listId: string, at: Date): Promise<boolean> {
+export async function cleanFromList(client: Db, leadId: string, listId: string, at: Date): Promise<boolean> {
   if (!(await leaveList(client, leadId, listId, at))) return false;
   await client.query(`update list_member set state = 'cleaned' where list_id = $1 and lead_id = $2`, [listId, leadId]);
   return true;
 }
 
 /** They want no more emails at all: withdrawn for good, off every list, and what was under way ends. */
-export async function leaveEmails(client: pg.ClientBase, leadId: string, how: string, at: Date): Promise<void> {
+export async function leaveEmails(client: Db, leadId: string, how: string, at: Date): Promise<void> {
   await client.query(
     `insert into consent (id, business_id, lead_id, channel, state, wording, how, at)
      select $1, business_id, id, 'email', 'withdrawn', '', $3, $4 from lead where id = $2`,
@@ -44,7 +44,7 @@ export async function leaveEmails(client: pg.ClientBase, leadId: string, how: st
 }
 
 /** They want no more news and offers by email: off every list, and what they asked for is still answered. */
-export async function leaveNews(client: pg.ClientBase, leadId: string, how: string, at: Date): Promise<void> {
+export async function leaveNews(client: Db, leadId: string, how: string, at: Date): Promise<void> {
   await client.query(
     `insert into consent (id, business_id, lead_id, channel, purpose, state, wording, how, at)
      select $1, business_id, id, 'email', 'marketing', 'withdrawn', '', $3, $4 from lead where id = $2`,
@@ -54,7 +54,7 @@ export async function leaveNews(client: pg.ClientBase, leadId: string, how: stri
 }
 
 async function offEveryList(
-  client: pg.ClientBase,
+  client: Db,
   leadId: string,
   state: 'unsubscribed' | 'bounced' | 'complained',
   at: Date,
@@ -70,7 +70,7 @@ async function offEveryList(
 
 /** Their address takes no mail, or they have called our mail spam: nothing goes there any more, and it says why. */
 export async function writtenOff(
-  client: pg.ClientBase,
+  client: Db,
   leadId: string,
   state: 'bounced' | 'complained',
   how: string,

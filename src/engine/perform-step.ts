@@ -1,9 +1,9 @@
-import type pg from 'pg';
 import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
 import type { Step } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import { RefusedWork } from '../core/workflow/refused-work.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Db } from '../db/db.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { applyFields } from '../steps/apply-fields.ts';
@@ -82,8 +82,8 @@ export class WorkDoer {
       now: began,
       context: run.context,
       tell: tellOf,
-      leave: (client: pg.ClientBase, listId: string) => leaveList(client, run.leadId, listId, new Date(began)),
-      join: (client: pg.ClientBase, joining: ListJoining) =>
+      leave: (client: Db, listId: string) => leaveList(client, run.leadId, listId, new Date(began)),
+      join: (client: Db, joining: ListJoining) =>
         parts.door.join(client, {
           ...joining,
           businessId: run.businessId,

@@ -1,4 +1,4 @@
-import type pg from 'pg';
+import type { Db } from '../db/db.ts';
 import type { PendingDelivery } from './leased-run.ts';
 
 /** A message that leaves apart from a run, as it is written down before. */
@@ -12,7 +12,7 @@ export interface OutboxRow {
 
 /** Puts a message to a lead into the outbox, in the transaction of `client`; the same id once only. False when it was there already. */
 export async function putInOutbox(
-  client: pg.ClientBase,
+  client: Db,
   { id, businessId, stepId, leadId, at }: OutboxRow,
   { message, connectionId }: Pick<PendingDelivery, 'message' | 'connectionId'>,
 ): Promise<boolean> {

@@ -1,8 +1,8 @@
-import type pg from 'pg';
 import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
 import { type Command, type CommandLanguage, commandAnswer } from '../core/message/command-words.ts';
 import { measureText } from '../core/message/text-segments.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
+import type { Db } from '../db/db.ts';
 import { closeQuestions } from './answer-question.ts';
 import { endDoubt } from './doubt.ts';
 import { leadsOfNumber } from './leads-of-number.ts';
@@ -31,7 +31,7 @@ export interface Commanded {
  * and one answer. Said again it is not answered again: a STOP of who has stopped, a START of who has not, a second HELP in a day.
  */
 export async function takeCommand(
-  client: pg.ClientBase,
+  client: Db,
   { command, language }: { command: Command; language: CommandLanguage },
   { businessId, connectionId, leadId, channel, sender, remoteId, inboundId, words, at }: Commanded,
 ): Promise<void> {

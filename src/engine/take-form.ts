@@ -1,4 +1,3 @@
-import type pg from 'pg';
 import { v5 as uuidv5, v7 as uuidv7 } from 'uuid';
 import { storableText } from '../core/fields/field.ts';
 import { answersInWords, CHAT_FORM_MOST, ChatForm, partedAnswers } from '../core/form/chat-form.ts';
@@ -7,6 +6,7 @@ import { matchingEmail, readEmail } from '../core/message/email-address.ts';
 import type { FormReport } from '../core/message/inbound-report.ts';
 import { readFormToken } from '../core/signing/form-token.ts';
 import type { ChatMessage } from '../core/workflow/plan.ts';
+import type { Db } from '../db/db.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
 import { putInOutbox } from './put-in-outbox.ts';
 import { endRuns, tellOf } from './tell-of.ts';
@@ -55,7 +55,7 @@ export type FormOutcome =
       /** In words, as the conversation shows it. */
       text: string;
       /** Keeps them: fields of the lead, consent with its proof, and whoever waits for them is told. */
-      keep(client: pg.ClientBase, inboundId: string): Promise<void>;
+      keep(client: Db, inboundId: string): Promise<void>;
     }
   | {
       ok: false;
@@ -66,7 +66,7 @@ export type FormOutcome =
     };
 
 /** Looks the token of a form up, and at the answers, in the transaction of `client`. Nothing is written yet. */
-export async function readForm(client: pg.ClientBase, taken: FormTaken): Promise<FormOutcome> {
+export async function readForm(client: Db, taken: FormTaken): Promise<FormOutcome> {
   const { report, sender, formKey, businessId, country } = taken;
   const refused = (
     code: Extract<FormOutcome, { ok: false }>['code'],
@@ -141,7 +141,7 @@ export async function readForm(client: pg.ClientBase, taken: FormTaken): Promise
 }
 
 async function keep(
-  client: pg.ClientBase,
+  client: Db,
   { businessId, sender, report }: FormTaken,
   sent: SentRow,
   content: ChatForm,
@@ -207,7 +207,7 @@ async function keep(
 
 /** Says to somebody why their form was not taken; once for each time they send it. */
 export async function tellOfRefusal(
-  client: pg.ClientBase,
+  client: Db,
   { connectionId, businessId, sender, report, now }: FormTaken,
   leadId: string,
   from: string,

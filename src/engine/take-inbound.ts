@@ -7,6 +7,7 @@ import type { FormReport, ReceivedReport } from '../core/message/inbound-report.
 import { soundsLikeRefusal } from '../core/message/sounds-like-refusal.ts';
 import { readPhone } from '../core/people/phone.ts';
 import type { RawArrival } from '../core/source/source-kind.ts';
+import type { Db } from '../db/db.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 import { inTransaction } from '../db/in-transaction.ts';
@@ -180,7 +181,7 @@ export class InboundDesk {
     await this.begin(await this.listeners(connection), raw, { kind: 'form', text: '', first: false, formId });
   }
 
-  private async leadOf(client: pg.ClientBase, { business_id }: ReportingConnection, sender: string) {
+  private async leadOf(client: Db, { business_id }: ReportingConnection, sender: string) {
     // Of several who gave this number, the one we wrote to last: a reply is to a message.
     const leads = await leadsOfNumber(client, business_id, sender);
     if (leads.length < 2) return leads[0] ?? null;
@@ -192,7 +193,7 @@ export class InboundDesk {
   }
 
   /** Keeps what came in; its id, or null when it was here before. */
-  private async put(client: pg.ClientBase, connection: ReportingConnection, row: InboundRow): Promise<string | null> {
+  private async put(client: Db, connection: ReportingConnection, row: InboundRow): Promise<string | null> {
     const id = uuidv7();
     const { rowCount } = await client.query(
       `insert into inbound (id, business_id, connection_id, remote_id, channel, kind, sender, lead_id, text, question_id, raw, problem, received_at)
@@ -247,7 +248,7 @@ export class InboundDesk {
 
   /** A form with a token we never made: one entry for a person to look at, however often it is tried. */
   private async tellForged(
-    client: pg.ClientBase,
+    client: Db,
     connection: ReportingConnection,
     leadId: string | null,
     sender: string,
@@ -274,7 +275,7 @@ const doorOf = ({ settings }: ReportingConnection): FrontDoor | null => {
 
 /** Whether nothing came from this number on this network before. Of two in the same millisecond, one is the first. */
 async function isFirst(
-  client: pg.ClientBase,
+  client: Db,
   connection: ReportingConnection,
   sender: string,
   remoteId: string,
@@ -289,7 +290,7 @@ async function isFirst(
 }
 
 /** Whether a colleague is talking to them right now. */
-async function takenOver(client: pg.ClientBase, leadId: string | null): Promise<boolean> {
+async function takenOver(client: Db, leadId: string | null): Promise<boolean> {
   if (!leadId) return false;
   const { rowCount } = await client.query(
     'select from conversation where lead_id = $1 and taken_by_id is not null limit 1',

@@ -1,5 +1,5 @@
-import type pg from 'pg';
 import { cameOf, type Happening, type WaitsFor } from '../core/workflow/awaited.ts';
+import type { Db } from '../db/db.ts';
 import { lockLead } from '../db/hot/lock-lead.ts';
 
 /**
@@ -7,7 +7,7 @@ import { lockLead } from '../db/hot/lock-lead.ts';
  * run that begins to wait, so that exactly one of the two sees the other; a run that some process has in hand looks for itself
  * before it waits.
  */
-export async function tellOf(client: pg.ClientBase, leadId: string, happening: Happening): Promise<void> {
+export async function tellOf(client: Db, leadId: string, happening: Happening): Promise<void> {
   await lockLead(client, leadId);
   if (happening.event === 'tag') await endByTag(client, leadId, happening.tag);
   const { rows } = await client.query<{ id: string; waits_for: WaitsFor }>(
@@ -23,7 +23,7 @@ export async function tellOf(client: pg.ClientBase, leadId: string, happening: H
 }
 
 /** Runs whose rules end them when the lead gets this tag end here; one that some process has in hand looks for itself. */
-async function endByTag(client: pg.ClientBase, leadId: string, tag: string): Promise<void> {
+async function endByTag(client: Db, leadId: string, tag: string): Promise<void> {
   const words = 'Ended early: they got a tag that ends it';
   await client.query(
     `with ended as (
@@ -37,7 +37,7 @@ async function endByTag(client: pg.ClientBase, leadId: string, tag: string): Pro
 
 /** Runs of a lead that end early by what they did end here, all but `except`; what they still had to send is not sent. */
 export async function endRuns(
-  client: pg.ClientBase,
+  client: Db,
   leadId: string,
   ends: readonly ('reply' | 'stop')[],
   except: string | null,

@@ -2,8 +2,8 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { Refusal } from '../app/actor.ts';
 import { leaveByOneClick } from '../app/leaving.ts';
+import { Refusal } from '../app/refusal.ts';
 import { isSetUp, setUpCode } from '../app/sign-in.ts';
 import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';

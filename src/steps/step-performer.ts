@@ -1,8 +1,8 @@
-import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import type { Happening } from '../core/workflow/awaited.ts';
 import type { FieldSet } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
+import type { Db } from '../db/db.ts';
 import type { Outside } from './performers.ts';
 import { isEach } from './plan-step.ts';
 
@@ -20,11 +20,11 @@ export interface PerformFor {
   now: number;
   context: RunContext;
   /** Tells runs that wait for it what has happened with a lead, in the transaction of `client`. */
-  tell(client: pg.ClientBase, leadId: string, happening: Happening): Promise<void>;
+  tell(client: Db, leadId: string, happening: Happening): Promise<void>;
   /** Takes the lead off a list, in the transaction of `client`; what its sequences still had to send is not sent. */
-  leave(client: pg.ClientBase, listId: string): Promise<boolean>;
+  leave(client: Db, listId: string): Promise<boolean>;
   /** Puts the lead on a list, in the transaction of `client`. */
-  join(client: pg.ClientBase, joining: ListJoining): Promise<'joined' | 'waiting' | 'there' | 'left' | 'no-list'>;
+  join(client: Db, joining: ListJoining): Promise<'joined' | 'waiting' | 'there' | 'left' | 'no-list'>;
 }
 
 export interface ListJoining {
@@ -47,10 +47,10 @@ export interface StepPerformer {
   /** Its record may change a person's name, address or number: the time line says that it was this step. */
   changesPeople?: true;
   /** In our own database, inside the transaction that notes the step as done. An error says what is wrong, in a sentence. */
-  record?(client: pg.ClientBase, what: unknown, about: PerformFor): Promise<{ detail: string; results?: FieldSet[] }>;
+  record?(client: Db, what: unknown, about: PerformFor): Promise<{ detail: string; results?: FieldSet[] }>;
   /** A question to our own database that changes nothing. */
   look?(
-    client: Pick<pg.Pool, 'query'>,
+    client: Db,
     what: unknown,
     about: Pick<PerformFor, 'businessId'>,
   ): Promise<{ found: boolean; detail: string; results: FieldSet[] }>;
@@ -61,7 +61,7 @@ export interface StepPerformer {
 /** Does on record what a plan says: once, or once for each item of a list. */
 export async function recordWhat(
   performer: StepPerformer,
-  client: pg.ClientBase,
+  client: Db,
   what: unknown,
   about: PerformFor,
 ): Promise<{ detail: string; results?: FieldSet[] }> {

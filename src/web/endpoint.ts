@@ -1,6 +1,7 @@
 import type { APIContext, APIRoute } from 'astro';
 import type { z } from 'zod';
-import { Refusal, refusalOf, type Use } from '../app/actor.ts';
+import { Refusal, refusalOf } from '../app/refusal.ts';
+import { openUse, type Use, type Write } from '../app/use.ts';
 import { keepWithin } from '../app/wall.ts';
 import { failureStack } from '../failure-words.ts';
 import { nestsDeeperThan } from '../sources/body/read-body.ts';
@@ -10,7 +11,7 @@ import { databaseAway, isDatabaseAway } from './database-away.ts';
 export function surroundings(context: Pick<APIContext, 'locals'>): Use {
   const { runtime, actor } = context.locals;
   if (!actor) throw new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.');
-  return { runtime, em: runtime.orm.em.fork(), actor };
+  return openUse(runtime, actor);
 }
 
 /** An error as problem details (RFC 9457). */
@@ -106,6 +107,12 @@ export function takes<S extends z.ZodType>(
   };
 }
 
+/** The same for a use case that changes something: it is one transaction. */
+export const changes = <S extends z.ZodType>(
+  schema: S,
+  act: (tx: Write, input: z.infer<S>, params: Record<string, string>) => Promise<unknown>,
+): APIRoute => takes(schema, (use, input, params) => use.write((tx) => act(tx, input, params)));
+
 /** An API route without a body. */
 export function gives(
   act: (use: Use, params: Record<string, string>, query: URLSearchParams) => Promise<unknown>,
@@ -121,6 +128,11 @@ export function gives(
     }
   };
 }
+
+/** The same for a use case that changes something: it is one transaction. */
+export const does = (
+  act: (tx: Write, params: Record<string, string>, query: URLSearchParams) => Promise<unknown>,
+): APIRoute => gives((use, params, query) => use.write((tx) => act(tx, params, query)));
 
 /** An API route that is sent a file as it is, its name in the query. */
 export function takesFile(

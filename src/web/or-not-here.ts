@@ -1,4 +1,4 @@
-import { type Refusal, refusalOf } from '../app/actor.ts';
+import { type Refusal, refusalOf } from '../app/refusal.ts';
 
 /** The value, or the refusal when what a page is about is not here. */
 export async function orNotHere<T>(work: Promise<T>): Promise<T | Refusal> {

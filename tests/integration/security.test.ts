@@ -1,10 +1,11 @@
 import { request } from 'node:http';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
-import type { Actor, Use } from '../../src/app/actor.ts';
+import type { Actor } from '../../src/app/actor.ts';
 import { listLeads } from '../../src/app/lead-rows.ts';
 import { getLead } from '../../src/app/leads.ts';
 import { actorOf, signIn } from '../../src/app/sign-in.ts';
+import { openUse, type Use } from '../../src/app/use.ts';
 import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
 import { EVERYBODY } from '../../src/core/people/lead-choice.ts';
 import { openMigratingOrm } from '../../src/db/migrating-orm.ts';
@@ -216,9 +217,16 @@ describe('one business and another', () => {
     orm = await openMigratingOrm(stage.databaseUrl);
     ({ eve } = await otherBusiness(stage));
     const settings = { publicUrl: '' };
-    const runtime = { pool: stage.db, secrets: stage.secrets, settings, now: Date.now } as unknown as Runtime;
+    const runtime = {
+      pool: stage.db,
+      screens: stage.db,
+      orm,
+      secrets: stage.secrets,
+      settings,
+      now: Date.now,
+    } as unknown as Runtime;
     const actor = (await actorOf(runtime, eve.cookie.split('=')[1])) as Actor;
-    stranger = { runtime, em: orm.em.fork(), actor };
+    stranger = openUse(runtime, actor);
   });
   after(async () => {
     await orm.close();
@@ -241,7 +249,9 @@ describe('one business and another', () => {
     expect(await listWorkflows(stranger)).to.deep.equal([]);
     expect(await refused(getLead(stranger, mine.lead))).to.equal(404);
     expect(await refused(getWorkflow(stranger, mine.workflow))).to.equal(404);
-    expect(await refused(saveDraft(stranger, mine.workflow, { revision: 0, draft: mine.draft }))).to.equal(404);
+    expect(
+      await refused(stranger.write((tx) => saveDraft(tx, mine.workflow, { revision: 0, draft: mine.draft }))),
+    ).to.equal(404);
     const { call } = eve;
     for (const path of [
       `/api/workflows/${mine.workflow}`,

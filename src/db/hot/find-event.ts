@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { saysOneOf } from '../../core/message/says-one-of.ts';
 import type { WaitsFor } from '../../core/workflow/awaited.ts';
+import type { Db } from '../../db/db.ts';
 
 /**
  * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a form, a
@@ -8,7 +9,7 @@ import type { WaitsFor } from '../../core/workflow/awaited.ts';
  * there is nothing to wait for.
  */
 export async function findEvent(
-  client: pg.ClientBase,
+  client: Db,
   { leadId, runId }: { leadId: string; runId: string },
   waits: WaitsFor,
   since: string,

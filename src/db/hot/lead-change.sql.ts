@@ -1,4 +1,4 @@
-import type pg from 'pg';
+import type { Db } from '../../db/db.ts';
 
 /** Who or what changes a person's fields. */
 export type ChangedBy =
@@ -32,5 +32,5 @@ create or replace trigger lead_changed after update of first_name, last_name, em
 `;
 
 /** Says for the transaction of `client` who changes a person's fields from here on. */
-export const changedBy = (client: pg.ClientBase, by: ChangedBy): Promise<unknown> =>
+export const changedBy = (client: Db, by: ChangedBy): Promise<unknown> =>
   client.query(`select set_config('pinebell.by', $1, true)`, [JSON.stringify(by)]);

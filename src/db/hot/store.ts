@@ -4,6 +4,7 @@ import type { WaitsFor } from '../../core/workflow/awaited.ts';
 import type { FieldSet } from '../../core/workflow/plan.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
+import type { Db } from '../../db/db.ts';
 import { inTransaction } from '../in-transaction.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
@@ -101,7 +102,7 @@ export class HotStore {
   async settleWith(
     row: StepRow,
     holder: string,
-    work: (client: pg.PoolClient) => Promise<{ detail: string; results?: FieldSet[] }>,
+    work: (client: Db) => Promise<{ detail: string; results?: FieldSet[] }>,
   ): Promise<{ detail: string; results: FieldSet[] } | null> {
     for (let tries = 0; ; tries++) {
       const client = await this.pool.connect();

@@ -1,8 +1,8 @@
-import type pg from 'pg';
 import type { Test } from '../../core/condition/condition.ts';
 import { linesOf, plain } from '../../core/condition/evaluate.ts';
 import { readNumber } from '../../core/fields/read-number.ts';
 import { readInstant } from '../../core/time/read-instant.ts';
+import type { Db } from '../../db/db.ts';
 import { consentThatCounts } from '../../db/hot/consent-order.ts';
 import { type FieldSql, fieldSql, type SqlValues } from './field-sql.ts';
 
@@ -16,7 +16,7 @@ export interface ChoosingScope {
 }
 
 /** The scope of a business at `now` (milliseconds). */
-export async function scopeOf(client: Pick<pg.Pool, 'query'>, businessId: string, now: number): Promise<ChoosingScope> {
+export async function scopeOf(client: Db, businessId: string, now: number): Promise<ChoosingScope> {
   const { rows } = await client.query<{ country: string; time_zone: string }>(
     'select country, time_zone from business where id = $1',
     [businessId],

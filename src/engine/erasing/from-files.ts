@@ -1,4 +1,4 @@
-import type pg from 'pg';
+import type { Db } from '../../db/db.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
 import { KnownTab, whichTab } from '../../tables/which-tab.ts';
 import { asCsv } from '../../tables/write.ts';
@@ -10,17 +10,17 @@ import { holds, type Marks } from './marks.ts';
  * Before the record itself: cut off in between, the person is still there to be erased once more.
  */
 export async function eraseFromFiles(
-  parts: { pool: pg.Pool; tables: TableReader },
+  parts: { db: Db; tables: TableReader },
   businessId: string,
   marks: Marks,
 ): Promise<void> {
-  const { pool, tables } = parts;
-  const files = await pool.query<{ id: string; tab: unknown }>(
+  const { db, tables } = parts;
+  const files = await db.query<{ id: string; tab: unknown }>(
     `select f.id, s.settings -> 'tab' as tab from stored_file f join source s on s.id = f.source_id where f.business_id = $1 and f.size > 0`,
     [businessId],
   );
   for (const { id, tab } of files.rows) {
-    const file = (await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [id])).rows[0];
+    const file = (await db.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [id])).rows[0];
     if (!file || file.bytes.length === 0) continue;
     const rows: string[][] = [];
     let found = false;
@@ -39,7 +39,7 @@ export async function eraseFromFiles(
     } catch {
       // No table: what cannot be looked through is not kept, if anything of them can be seen in it.
       if (!holds(file.bytes.toString('latin1'), marks)) continue;
-      await pool.query(
+      await db.query(
         `update stored_file set bytes = '', size = 0, problem = coalesce(problem, 'Emptied: somebody in it was erased.') where id = $1`,
         [id],
       );
@@ -47,6 +47,6 @@ export async function eraseFromFiles(
     }
     if (!found) continue;
     const bytes = Buffer.from(asCsv(rows), 'utf8');
-    await pool.query('update stored_file set bytes = $2, size = $3 where id = $1', [id, bytes, bytes.length]);
+    await db.query('update stored_file set bytes = $2, size = $3 where id = $1', [id, bytes, bytes.length]);
   }
 }

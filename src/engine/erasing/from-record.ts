@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import type { Db } from '../../db/db.ts';
 import { eraseTraces } from './from-traces.ts';
 import { marksOf } from './marks.ts';
 
@@ -32,7 +32,7 @@ const OF_A_LEAD = [
  * there is no such lead.
  */
 export async function eraseFromRecord(
-  client: pg.ClientBase,
+  client: Db,
   id: string,
   by: { businessId: string; personId: string | null },
 ): Promise<boolean> {

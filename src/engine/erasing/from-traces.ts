@@ -1,11 +1,11 @@
-import type pg from 'pg';
+import type { Db } from '../../db/db.ts';
 import { holdsSql, type Marks } from './marks.ts';
 
 /**
  * Erases what stands of people where they are no lead: every place of the database that can hold one, beside what hangs on the lead itself
  * (from-record.ts) and files (from-files.ts). Whoever adds a table with people in it adds it here, or the test that looks for them in a dump fails.
  */
-export async function eraseTraces(client: pg.ClientBase, businessId: string, marks: Marks): Promise<void> {
+export async function eraseTraces(client: Db, businessId: string, marks: Marks): Promise<void> {
   const { leadIds, addresses, numbers, names } = marks;
   const found = [businessId, addresses, numbers];
   // What came in and became no lead: refused, set aside, kept while a source was being set up.
@@ -54,11 +54,7 @@ export async function eraseTraces(client: pg.ClientBase, businessId: string, mar
 }
 
 /** Rows with them in it, and what a step of theirs wrote into others; the history of both. */
-async function sheets(
-  client: pg.ClientBase,
-  businessId: string,
-  { leadIds, addresses, numbers }: Marks,
-): Promise<void> {
+async function sheets(client: Db, businessId: string, { leadIds, addresses, numbers }: Marks): Promise<void> {
   const ours = `r.tab_id in (select t.id from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id = $1)`;
   const rows = await client.query<{ id: string; tab_id: string }>(
     `delete from sheet_row r where ${ours} and (${holdsSql('r.cells::text', 2)}

@@ -1,5 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
-import type pg from 'pg';
+import type { Db } from '../../db/db.ts';
 
 /** What people to be erased are known by, where no id of theirs stands. */
 export interface Marks {
@@ -17,11 +17,7 @@ const FEWEST_DIGITS = 7;
 const pattern = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 
 /** What these leads of a business are known by. */
-export async function marksOf(
-  client: Pick<pg.ClientBase, 'query'>,
-  businessId: string,
-  ids: readonly string[],
-): Promise<Marks> {
+export async function marksOf(client: Db, businessId: string, ids: readonly string[]): Promise<Marks> {
   const { rows } = await client.query<Record<'id' | 'first_name' | 'last_name' | 'email' | 'phone', string>>(
     'select id, first_name, last_name, email, phone from lead where id = any($1) and business_id = $2',
     [ids, businessId],

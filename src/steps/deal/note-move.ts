@@ -1,9 +1,9 @@
-import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import type { Db } from '../../db/db.ts';
 
 /** Writes down that a deal has come into the stage it is in now, and who or what moved it. */
 export async function noteMove(
-  client: pg.ClientBase,
+  client: Db,
   dealId: string,
   by: { runId: string | null } | { personId: string },
 ): Promise<void> {

@@ -1,11 +1,11 @@
-import type pg from 'pg';
 import { identitiesOf } from '../../core/people/identity.ts';
 import { writeReference } from '../../core/template/field-reference.ts';
+import type { Db } from '../../db/db.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import { DEAL_FOUND, LEAD_FOUND, type LookUpDone } from './definition.ts';
 
 type Found = Record<string, string | null> | null;
-type Asking = Pick<pg.Pool, 'query'>;
+type Asking = Db;
 
 export const somethingLookedUp: StepPerformer = {
   async look(pool, what, { businessId }) {

@@ -1,5 +1,5 @@
 import { listBulk, StartBulk, startBulk } from '../../../app/bulk.ts';
-import { gives, takes } from '../../../web/endpoint.ts';
+import { changes, gives } from '../../../web/endpoint.ts';
 
 export const GET = gives((use) => listBulk(use));
-export const POST = takes(StartBulk, (use, input) => startBulk(use, input));
+export const POST = changes(StartBulk, (use, input) => startBulk(use, input));

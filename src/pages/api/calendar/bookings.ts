@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { giveBookings } from '../../../app/calendar.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
 const Input = z.object({ sourceId: z.uuid(), colleagueId: z.uuid().nullable() });
-export const PUT = takes(Input, (use, { sourceId, colleagueId }) => giveBookings(use, sourceId, colleagueId));
+export const PUT = changes(Input, (use, { sourceId, colleagueId }) => giveBookings(use, sourceId, colleagueId));

@@ -1,4 +1,4 @@
 import { makeFeed } from '../../../app/calendar.ts';
-import { gives } from '../../../web/endpoint.ts';
+import { does } from '../../../web/endpoint.ts';
 
-export const POST = gives((use) => makeFeed(use));
+export const POST = does((use) => makeFeed(use));

@@ -1,4 +1,4 @@
 import { dropAnswer } from '../../../app/answer-by-hand.ts';
-import { gives } from '../../../web/endpoint.ts';
+import { does } from '../../../web/endpoint.ts';
 
-export const DELETE = gives((use, { id }) => dropAnswer(use, id!));
+export const DELETE = does((use, { id }) => dropAnswer(use, id!));

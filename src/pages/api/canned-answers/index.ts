@@ -1,4 +1,4 @@
 import { CannedInput, keepAnswer } from '../../../app/answer-by-hand.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
-export const POST = takes(CannedInput, (use, input) => keepAnswer(use, input));
+export const POST = changes(CannedInput, (use, input) => keepAnswer(use, input));

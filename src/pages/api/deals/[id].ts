@@ -1,4 +1,4 @@
 import { changeDeal, DealInput } from '../../../app/deals.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
-export const PUT = takes(DealInput, (use, input, { id }) => changeDeal(use, id!, input));
+export const PUT = changes(DealInput, (use, input, { id }) => changeDeal(use, id!, input));

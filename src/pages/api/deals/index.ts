@@ -1,4 +1,4 @@
 import { NewDeal, openDeal } from '../../../app/deals.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
-export const POST = takes(NewDeal, (use, input) => openDeal(use, input));
+export const POST = changes(NewDeal, (use, input) => openDeal(use, input));

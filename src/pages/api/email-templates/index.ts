@@ -1,4 +1,4 @@
 import { createTemplate, TemplateInput } from '../../../app/email-templates.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
-export const POST = takes(TemplateInput, createTemplate);
+export const POST = changes(TemplateInput, createTemplate);

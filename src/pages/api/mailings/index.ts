@@ -1,4 +1,4 @@
 import { MailingInput, sendMailing } from '../../../app/mailings.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
-export const POST = takes(MailingInput, sendMailing);
+export const POST = changes(MailingInput, sendMailing);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { createPipeline } from '../../../app/pipelines.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
 const Input = z.object({
   name: z.string().trim().min(1, 'Give the pipeline a name').max(100),
@@ -15,4 +15,4 @@ const Input = z.object({
     .max(20)
     .optional(),
 });
-export const POST = takes(Input, (use, input) => createPipeline(use, input));
+export const POST = changes(Input, (use, input) => createPipeline(use, input));

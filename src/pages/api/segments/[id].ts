@@ -1,5 +1,5 @@
 import { changeSegment, removeSegment, SegmentInput } from '../../../app/segments.ts';
-import { gives, takes } from '../../../web/endpoint.ts';
+import { changes, does } from '../../../web/endpoint.ts';
 
-export const PUT = takes(SegmentInput, (use, input, { id }) => changeSegment(use, id!, input));
-export const DELETE = gives((use, { id }) => removeSegment(use, id!));
+export const PUT = changes(SegmentInput, (use, input, { id }) => changeSegment(use, id!, input));
+export const DELETE = does((use, { id }) => removeSegment(use, id!));

@@ -1,5 +1,5 @@
 import { createSegment, listSegments, SegmentInput } from '../../../app/segments.ts';
-import { gives, takes } from '../../../web/endpoint.ts';
+import { changes, gives } from '../../../web/endpoint.ts';
 
 export const GET = gives((use) => listSegments(use, true));
-export const POST = takes(SegmentInput, (use, input) => createSegment(use, input));
+export const POST = changes(SegmentInput, (use, input) => createSegment(use, input));

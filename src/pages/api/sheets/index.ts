@@ -1,5 +1,5 @@
 import { createSheet, listSheets, NewSheet } from '../../../app/sheets.ts';
-import { gives, takes } from '../../../web/endpoint.ts';
+import { changes, gives } from '../../../web/endpoint.ts';
 
 export const GET = gives((use) => listSheets(use));
-export const POST = takes(NewSheet, (use, input) => createSheet(use, input));
+export const POST = changes(NewSheet, (use, input) => createSheet(use, input));

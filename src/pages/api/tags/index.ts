@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { createTag } from '../../../app/tags.ts';
-import { takes } from '../../../web/endpoint.ts';
+import { changes } from '../../../web/endpoint.ts';
 
 const Input = z.object({ name: z.string().trim().min(1, 'Give the tag a name').max(60) });
-export const POST = takes(Input, (use, { name }) => createTag(use, name));
+export const POST = changes(Input, (use, { name }) => createTag(use, name));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { createWorkflow, listWorkflows } from '../../../app/workflows.ts';
-import { gives, takes } from '../../../web/endpoint.ts';
+import { changes, gives } from '../../../web/endpoint.ts';
 
 export const GET = gives((use) => listWorkflows(use));
 const Create = z.object({
@@ -9,4 +9,4 @@ const Create = z.object({
   /** What it listens to from the start. */
   sourceId: z.uuid().optional(),
 });
-export const POST = takes(Create, (use, input) => createWorkflow(use, input));
+export const POST = changes(Create, (use, input) => createWorkflow(use, input));

@@ -1,4 +1,4 @@
 import { stopBulk } from '../../../../app/bulk.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => stopBulk(use, id!));
+export const POST = does((use, { id }) => stopBulk(use, id!));

@@ -1,4 +1,4 @@
 import { removeAppointment } from '../../../../app/calendar.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const DELETE = gives((use, { id }) => removeAppointment(use, id!));
+export const DELETE = does((use, { id }) => removeAppointment(use, id!));

@@ -1,4 +1,4 @@
 import { addAppointment, NewAppointment } from '../../../../app/calendar.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(NewAppointment, (use, input) => addAppointment(use, input));
+export const POST = changes(NewAppointment, (use, input) => addAppointment(use, input));

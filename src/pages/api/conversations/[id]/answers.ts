@@ -1,4 +1,4 @@
 import { AnswerInput, answerByHand } from '../../../../app/answer-by-hand.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(AnswerInput, (use, input, { id }) => answerByHand(use, id!, input));
+export const POST = changes(AnswerInput, (use, input, { id }) => answerByHand(use, id!, input));

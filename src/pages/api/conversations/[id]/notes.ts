@@ -1,4 +1,4 @@
 import { NoteInput, noteOnConversation } from '../../../../app/answer-by-hand.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(NoteInput, (use, input, { id }) => noteOnConversation(use, id!, input));
+export const POST = changes(NoteInput, (use, input, { id }) => noteOnConversation(use, id!, input));

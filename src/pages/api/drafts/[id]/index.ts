@@ -1,4 +1,4 @@
 import { dropDraft } from '../../../../app/drafts.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const DELETE = gives((use, { id }) => dropDraft(use, id!));
+export const DELETE = does((use, { id }) => dropDraft(use, id!));

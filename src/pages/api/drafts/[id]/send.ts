@@ -1,4 +1,4 @@
 import { DraftInput, sendDraft } from '../../../../app/drafts.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(DraftInput, (use, input, { id }) => sendDraft(use, id!, input));
+export const POST = changes(DraftInput, (use, input, { id }) => sendDraft(use, id!, input));

@@ -1,4 +1,4 @@
 import { ConsentByHand, recordConsent } from '../../../../app/consent-record.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(ConsentByHand, (use, input, { id }) => recordConsent(use, id!, input));
+export const POST = changes(ConsentByHand, (use, input, { id }) => recordConsent(use, id!, input));

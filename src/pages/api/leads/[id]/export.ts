@@ -5,7 +5,7 @@ import { problemResponse, surroundings } from '../../../../web/endpoint.ts';
 /** Everything known of one person, as a file. */
 export const GET: APIRoute = async (context) => {
   try {
-    const all = await exportLead(surroundings(context), context.params.id!);
+    const all = await surroundings(context).write((tx) => exportLead(tx, context.params.id!));
     return new Response(JSON.stringify(all, null, 2), {
       headers: {
         'content-type': 'application/json',

@@ -1,4 +1,4 @@
 import { releaseNumber } from '../../../../app/release-number.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => releaseNumber(use, id!));
+export const POST = does((use, { id }) => releaseNumber(use, id!));

@@ -1,6 +1,6 @@
 import { changeList, ListInput } from '../../../../app/lists.ts';
 import { removeList } from '../../../../app/removal.ts';
-import { gives, takes } from '../../../../web/endpoint.ts';
+import { changes, does } from '../../../../web/endpoint.ts';
 
-export const PUT = takes(ListInput, (use, input, { id }) => changeList(use, id!, input));
-export const DELETE = gives((use, { id }) => removeList(use, id!));
+export const PUT = changes(ListInput, (use, input, { id }) => changeList(use, id!, input));
+export const DELETE = does((use, { id }) => removeList(use, id!));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { createSequence } from '../../../../app/sequences.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
 const Input = z.object({ name: z.string().trim().min(1, 'Give the sequence a name').max(120) });
-export const POST = takes(Input, (use, { name }, { id }) => createSequence(use, id!, name));
+export const POST = changes(Input, (use, { name }, { id }) => createSequence(use, id!, name));

@@ -1,4 +1,4 @@
 import { stopMailing } from '../../../../app/mailings.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => stopMailing(use, id!));
+export const POST = does((use, { id }) => stopMailing(use, id!));

@@ -1,4 +1,4 @@
 import { undoMerge } from '../../../../app/lead-care.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => undoMerge(use, id!));
+export const POST = does((use, { id }) => undoMerge(use, id!));

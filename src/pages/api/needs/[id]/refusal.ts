@@ -1,4 +1,4 @@
 import { RefusalRead, readRefusal } from '../../../../app/read-refusal.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(RefusalRead, (use, { means }, { id }) => readRefusal(use, id!, means));
+export const POST = changes(RefusalRead, (use, { means }, { id }) => readRefusal(use, id!, means));

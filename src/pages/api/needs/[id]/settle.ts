@@ -1,4 +1,4 @@
 import { settleNeed } from '../../../../app/needs-you.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => settleNeed(use, id!));
+export const POST = does((use, { id }) => settleNeed(use, id!));

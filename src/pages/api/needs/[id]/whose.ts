@@ -1,4 +1,4 @@
 import { sayWhoseNumber, WhoseNumber } from '../../../../app/whose-number.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(WhoseNumber, (use, { answer }, { id }) => sayWhoseNumber(use, id!, answer));
+export const POST = changes(WhoseNumber, (use, { answer }, { id }) => sayWhoseNumber(use, id!, answer));

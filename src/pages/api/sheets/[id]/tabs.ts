@@ -1,4 +1,4 @@
 import { addTab, NewTab } from '../../../../app/sheets.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const POST = takes(NewTab, (use, input, { id }) => addTab(use, id!, input));
+export const POST = changes(NewTab, (use, input, { id }) => addTab(use, id!, input));

@@ -1,4 +1,4 @@
 import { showSourceSecret } from '../../../../app/sources.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives(async (use, { id }) => ({ secret: await showSourceSecret(use, id!) }));
+export const POST = does(async (use, { id }) => ({ secret: await showSourceSecret(use, id!) }));

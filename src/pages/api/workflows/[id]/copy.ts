@@ -1,4 +1,4 @@
 import { copyWorkflow } from '../../../../app/workflows.ts';
-import { gives } from '../../../../web/endpoint.ts';
+import { does } from '../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => copyWorkflow(use, id!));
+export const POST = does((use, { id }) => copyWorkflow(use, id!));

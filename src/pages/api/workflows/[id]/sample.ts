@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { chooseSample } from '../../../../app/sheet.ts';
-import { takes } from '../../../../web/endpoint.ts';
+import { changes } from '../../../../web/endpoint.ts';
 
-export const PUT = takes(z.object({ arrivalId: z.uuid().nullable() }), (use, { arrivalId }, { id }) =>
+export const PUT = changes(z.object({ arrivalId: z.uuid().nullable() }), (use, { arrivalId }, { id }) =>
   chooseSample(use, id!, arrivalId),
 );

@@ -1,4 +1,4 @@
 import { putBack } from '../../../../../app/lead-changes.ts';
-import { gives } from '../../../../../web/endpoint.ts';
+import { does } from '../../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id, change }) => putBack(use, id!, change!));
+export const POST = does((use, { id, change }) => putBack(use, id!, change!));

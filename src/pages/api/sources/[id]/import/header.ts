@@ -1,5 +1,5 @@
 import { correctImportHeader } from '../../../../../app/imports.ts';
 import { HowRead } from '../../../../../app/workbook-files.ts';
-import { takes } from '../../../../../web/endpoint.ts';
+import { changes } from '../../../../../web/endpoint.ts';
 
-export const POST = takes(HowRead, (use, input, { id }) => correctImportHeader(use, id!, input));
+export const POST = changes(HowRead, (use, input, { id }) => correctImportHeader(use, id!, input));

@@ -1,5 +1,5 @@
 import { getImport, StartImport, startImport } from '../../../../../app/imports.ts';
-import { gives, takes } from '../../../../../web/endpoint.ts';
+import { changes, gives } from '../../../../../web/endpoint.ts';
 
 export const GET = gives((use, { id }) => getImport(use, id!));
-export const POST = takes(StartImport, (use, input, { id }) => startImport(use, id!, input));
+export const POST = changes(StartImport, (use, input, { id }) => startImport(use, id!, input));

@@ -1,4 +1,4 @@
 import { stopImport } from '../../../../../app/imports.ts';
-import { gives } from '../../../../../web/endpoint.ts';
+import { does } from '../../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => stopImport(use, id!));
+export const POST = does((use, { id }) => stopImport(use, id!));

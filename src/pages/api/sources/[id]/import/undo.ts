@@ -1,4 +1,4 @@
 import { undoImport } from '../../../../../app/imports.ts';
-import { gives } from '../../../../../web/endpoint.ts';
+import { does } from '../../../../../web/endpoint.ts';
 
-export const POST = gives((use, { id }) => undoImport(use, id!));
+export const POST = does((use, { id }) => undoImport(use, id!));

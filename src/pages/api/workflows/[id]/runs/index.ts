@@ -1,4 +1,5 @@
 import { LOG_FILTERS, type LogFilter, listRuns } from '../../../../../app/log.ts';
+import { askedId } from '../../../../../web/asked-id.ts';
 import { gives } from '../../../../../web/endpoint.ts';
 
 export const GET = gives((use, { id }, query) => {
@@ -6,6 +7,6 @@ export const GET = gives((use, { id }, query) => {
   return listRuns(use, id!, {
     search: query.get('search') ?? '',
     filter: LOG_FILTERS.includes(wanted) ? wanted : 'all',
-    before: query.get('before'),
+    before: askedId(query, 'before'),
   });
 });

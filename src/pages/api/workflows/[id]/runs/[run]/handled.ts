@@ -1,4 +1,4 @@
 import { settleRun } from '../../../../../../app/log.ts';
-import { gives } from '../../../../../../web/endpoint.ts';
+import { does } from '../../../../../../web/endpoint.ts';
 
-export const POST = gives((use, { run }) => settleRun(use, run!));
+export const POST = does((use, { run }) => settleRun(use, run!));
