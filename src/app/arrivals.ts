@@ -5,7 +5,7 @@ import { type WhereFrom, whereWords } from '../core/source/where-from.ts';
 import { demand } from './actor.ts';
 import { notHere, Refusal } from './refusal.ts';
 import { findSource, moduleOf } from './sources.ts';
-import type { Use, Write } from './use.ts';
+import type { Use } from './use.ts';
 
 export type ArrivalState = 'read' | 'refused' | 'held' | 'aside';
 
@@ -195,28 +195,29 @@ export const HandleAgain = z.object({ arrivalIds: z.array(z.uuid()).min(1, 'Choo
  * arrival, or knows its person, is not started again.
  */
 export async function handleAgain(
-  tx: Write,
+  use: Use,
   sourceId: string,
   { arrivalIds }: z.infer<typeof HandleAgain>,
 ): Promise<{ read: number; aside: number; refused: number; started: number; done: string }> {
-  demand(tx.actor, 'coordinator');
-  const found = await findSource(tx, sourceId);
+  demand(use.actor, 'coordinator');
+  const found = await findSource(use, sourceId);
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
-  const source = (await tx.runtime.directory.sourceNow(found.id))!;
-  const { rows } = await tx.db.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
+  const source = (await use.runtime.directory.sourceNow(found.id))!;
+  const { rows } = await use.db.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
     'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
   );
+  // Each is handled in a transaction of its own; what was asked for is noted before the first.
+  await use.write(async (tx) => tx.note('arrival.again', sourceId, { arrivals: rows.map((row) => row.id) }));
   const told = { read: 0, aside: 0, refused: 0, started: 0 };
   for (const row of rows) {
     const contentType = row.headers['content-type'] ?? moduleOf(found).definition.contentType ?? '';
     const raw = { headers: row.headers, contentType, body: row.body };
-    const { came, started } = await tx.runtime.intake.handleAgain(source, row.id, raw);
+    const { came, started } = await use.runtime.intake.handleAgain(source, row.id, raw);
     told[came] += 1;
     told.started += started;
   }
-  tx.note('arrival.again', sourceId, told);
   return { ...told, done: againWords(told) };
 }
 

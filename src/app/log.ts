@@ -327,22 +327,22 @@ export const RunAgain = z.object({
  * whole moment is gone through from its beginning, and what comes after it.
  */
 export async function runAgain(
-  tx: Write,
+  use: Use,
   workflowId: string,
   runId: string,
   { stepId, sendAgain, key }: z.infer<typeof RunAgain>,
 ): Promise<{ runId: string; done: string }> {
-  demand(tx.actor, 'coordinator');
-  const old = await getRun(tx, workflowId, runId);
+  demand(use.actor, 'coordinator');
+  const old = await getRun(use, workflowId, runId);
   const step = old.steps.find((one) => one.stepId === stepId);
   if (!step) throw notHere('step');
   const first = step.place === 'first';
   if (first && step.state !== 'refused')
     throw new Refusal(409, 'not-failed', 'This step of First did not fail: there is nothing to take up from it.');
   const done = first ? `It goes on from “${step.title}” now.` : `It runs from “${step.title}” again now.`;
-  const made = await tx.em.findOne(Run, { id: key });
+  const made = await use.em.findOne(Run, { id: key });
   if (made) {
-    if (made.business.id !== tx.actor.businessId || made.arrival.id !== old.arrivalId)
+    if (made.business.id !== use.actor.businessId || made.arrival.id !== old.arrivalId)
       throw new Refusal(409, 'key-used', 'This was asked for before with something else. Load the page again.');
     return { runId: key, done };
   }
@@ -357,32 +357,33 @@ export async function runAgain(
         ? 'It went on without this step, and a message has gone out. Going through it again would write to the same person twice.'
         : 'This message has already gone out. Sending it again would write to the same person twice.',
     );
-  const found = await tx.em.findOneOrFail(Run, { id: runId });
-  const version = await tx.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
+  const found = await use.em.findOneOrFail(Run, { id: runId });
+  const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
   const moment = version.definition.moments.findIndex((one) => one.id === step.momentId);
-  tx.em.create(Run, {
-    id: key,
-    business: tx.actor.businessId,
-    workflow: workflowId,
-    version: version.id,
-    source: found.source,
-    lead: found.lead,
-    arrival: found.arrival,
-    state: 'active',
-    createdAt: new Date(),
-    dueAt: new Date(),
-    ...(first ? (moment > 0 ? { momentId: step.momentId } : {}) : { fromStep: stepId }),
-    startedBy: tx.actor.personId,
-  });
-  tx.note('run.again', key, { of: runId, from: stepId });
   try {
-    await tx.em.flush();
+    await use.write(async (tx) => {
+      tx.em.create(Run, {
+        id: key,
+        business: tx.actor.businessId,
+        workflow: workflowId,
+        version: version.id,
+        source: found.source,
+        lead: found.lead,
+        arrival: found.arrival,
+        state: 'active',
+        createdAt: new Date(),
+        dueAt: new Date(),
+        ...(first ? (moment > 0 ? { momentId: step.momentId } : {}) : { fromStep: stepId }),
+        startedBy: tx.actor.personId,
+      });
+      tx.note('run.again', key, { of: runId, from: stepId });
+      await tx.em.flush();
+      await settleRun(tx, runId);
+    });
   } catch (error) {
     // Asked twice in the same instant: the other one has made it.
     if (!(error instanceof UniqueConstraintViolationException)) throw error;
-    return { runId: key, done };
   }
-  await settleRun(tx, runId);
   return { runId: key, done };
 }
 

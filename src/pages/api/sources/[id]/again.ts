@@ -1,4 +1,4 @@
 import { HandleAgain, handleAgain } from '../../../../app/arrivals.ts';
-import { changes } from '../../../../web/endpoint.ts';
+import { takes } from '../../../../web/endpoint.ts';
 
-export const POST = changes(HandleAgain, (use, input, { id }) => handleAgain(use, id!, input));
+export const POST = takes(HandleAgain, (use, input, { id }) => handleAgain(use, id!, input));

@@ -1,4 +1,4 @@
 import { correctHowRead, HowRead } from '../../../../app/workbook-files.ts';
-import { changes } from '../../../../web/endpoint.ts';
+import { takes } from '../../../../web/endpoint.ts';
 
-export const POST = changes(HowRead, (use, input, { id }) => correctHowRead(use, id!, input));
+export const POST = takes(HowRead, (use, input, { id }) => correctHowRead(use, id!, input));
