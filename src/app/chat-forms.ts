@@ -8,8 +8,8 @@ import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { demand } from './actor.ts';
 import { chatAccount } from './chat-account.ts';
-import { notHere, Refusal } from './refusal.ts';
-import { changedMeanwhile, untilWritten } from './until-written.ts';
+import { changedOnItsWay, notHere, Refusal } from './refusal.ts';
+import { refuseUnseen, seenAs } from './seen.ts';
 import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
@@ -29,6 +29,7 @@ export interface ChatFormRow {
 }
 
 export interface ChatFormView extends ChatFormRow {
+  seen: string;
   content: ChatForm;
 }
 
@@ -89,7 +90,7 @@ async function need(use: Use, id: string): Promise<LatestRow> {
 
 export async function getChatForm(use: Use, id: string): Promise<ChatFormView> {
   const row = await need(use, id);
-  return { ...(await rowsOf(use, [row]))[0]!, content: row.content };
+  return { ...(await rowsOf(use, [row]))[0]!, content: row.content, seen: seenAs(row.content) };
 }
 
 export const NewChatForm = z.object({ name: z.string().trim().min(1, 'Give the form a name').max(60) });
@@ -116,10 +117,16 @@ export async function createChatForm(tx: Write, { name }: z.infer<typeof NewChat
   return { id };
 }
 
+/** Others who save it wait until this is done. */
+const lockForm = (tx: Write, id: string) =>
+  tx.db.query('select from chat_form where id = $1 and business_id = $2 for update', [id, tx.actor.businessId]);
+
 /** Writes the draft anew; of a version that is live a new one is begun. A changed wording is a wording of its own. */
 export async function saveChatForm(tx: Write, id: string, content: ChatForm): Promise<ChatFormView> {
   demand(tx.actor, 'coordinator');
-  await need(tx, id);
+  await lockForm(tx, id);
+  const row = await need(tx, id);
+  refuseUnseen(tx, 'form', row.content);
   const { now } = tx.runtime;
   const { db } = tx;
   // Of a draft the wording has been seen by nobody: it goes by the one that was live before.
@@ -133,18 +140,16 @@ export async function saveChatForm(tx: Write, id: string, content: ChatForm): Pr
     { ...content, consent: { ...content.consent, wordings: kept?.consent.wordings ?? [] } },
     new Date(now()).toISOString(),
   );
-  await untilWritten(async () => {
-    const row = await need(tx, id);
-    return row.remote_id === null
-      ? db.query('update chat_form_version set content = $2 where id = $1 and remote_id is null', [
-          row.version_id,
-          JSON.stringify(settled),
-        ])
-      : db.query(
-          `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, $3, $4, now()) on conflict do nothing`,
-          [uuidv7(), id, row.number + 1, JSON.stringify(settled)],
-        );
-  });
+  const { rowCount } = await tx.db.query(
+    'update chat_form_version set content = $2 where id = $1 and remote_id is null',
+    [row.version_id, JSON.stringify(settled)],
+  );
+  // Put live meanwhile, it stays as it went out: a new version is begun.
+  if (!rowCount)
+    await tx.db.query(
+      `insert into chat_form_version (id, form_id, number, content, created_at) values ($1, $2, $3, $4, now())`,
+      [uuidv7(), id, row.number + 1, JSON.stringify(settled)],
+    );
   tx.note('chat_form.save', id);
   await tx.em.flush();
   tx.forget();
@@ -173,7 +178,7 @@ export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
       'update chat_form_version set remote_id = $2 where id = $1 and remote_id is null and content = $3::jsonb',
       [row.version_id, asked.value, JSON.stringify(row.content)],
     );
-    if (!live.rowCount) throw changedMeanwhile();
+    if (!live.rowCount) throw changedOnItsWay();
     tx.note('chat_form.live', id, { version: row.number });
     await tx.em.flush();
     tx.forget();
@@ -211,7 +216,7 @@ export async function removeChatForm(tx: Write, id: string): Promise<void> {
 /** Who is served in chat, with how many came through; null while no chat network is connected. */
 export async function getFrontDoor(
   use: Use,
-): Promise<{ connectionId: string; door: FrontDoor; asked: number; through: number } | null> {
+): Promise<{ connectionId: string; door: FrontDoor; seen: string; asked: number; through: number } | null> {
   const { directory } = use.runtime;
   const { db } = use;
   const { desk } = await directory.deskOf(use.actor.businessId);
@@ -228,13 +233,15 @@ export async function getFrontDoor(
         where a.business_id = $1 and v.form_id::text = $2) as through`,
     [use.actor.businessId, door.form],
   );
-  return { connectionId, door, ...counts.rows[0]! };
+  return { connectionId, door, seen: seenAs(door), ...counts.rows[0]! };
 }
 
-export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<void> {
+export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<{ seen: string }> {
   demand(tx.actor, 'coordinator');
   const at = await getFrontDoor(tx);
   if (!at) throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
+  await tx.db.query('select from connection where id = $1 for update', [at.connectionId]);
+  refuseUnseen(tx, 'front door', (await getFrontDoor(tx))?.door);
   for (const words of [door.message, door.greeting]) {
     const wrong = templateProblem(words);
     if (wrong) throw new Refusal(422, 'template', wrong.text);
@@ -251,4 +258,5 @@ export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<void>
   );
   tx.note('front_door.change', at.connectionId, { on: door.on });
   tx.forget();
+  return { seen: seenAs(door) };
 }

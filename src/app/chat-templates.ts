@@ -5,8 +5,8 @@ import { CHAT_NETWORK } from '../gateways/chat-network.ts';
 import { ServiceCaller } from '../gateways/service.ts';
 import { demand } from './actor.ts';
 import { chatAccount } from './chat-account.ts';
-import { notHere, Refusal } from './refusal.ts';
-import { changedMeanwhile, untilWritten } from './until-written.ts';
+import { changedOnItsWay, notHere, Refusal } from './refusal.ts';
+import { refuseUnseen, seenAs } from './seen.ts';
 import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
@@ -23,6 +23,7 @@ export interface ChatTemplateRow {
 }
 
 export interface ChatTemplateView extends ChatTemplateRow {
+  seen: string;
   content: ChatTemplateContent;
   problems: string[];
 }
@@ -70,6 +71,7 @@ export async function getChatTemplate(use: Use, id: string): Promise<ChatTemplat
   return {
     ...rowOf(row, (await workflowsNaming(use, [id])).get(id) ?? []),
     content,
+    seen: seenAs(row.content),
     problems: chatTemplateProblems(content),
   };
 }
@@ -106,20 +108,23 @@ export async function createChatTemplate(
 /** Writes a version that nobody has approved anew; of one that is out for review, approved or withdrawn a new one is begun. */
 export async function saveChatTemplate(tx: Write, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
   demand(tx.actor, 'coordinator');
-  const { db } = tx;
-  await untilWritten(async () => {
-    const row = await need(tx, id);
-    if (row.state === 'draft' || row.state === 'refused')
-      // Sent for review meanwhile, it is not changed under the reviewer's eyes: a new version is begun.
-      return db.query(
-        `update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1 and state in ('draft', 'refused')`,
-        [row.version_id, JSON.stringify(content)],
-      );
-    return db.query(
-      `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, $3, $4, 'draft', now()) on conflict do nothing`,
+  // Others who save it wait until this is done.
+  await tx.db.query('select from chat_template where id = $1 and business_id = $2 for update', [
+    id,
+    tx.actor.businessId,
+  ]);
+  const row = await need(tx, id);
+  refuseUnseen(tx, 'template', row.content);
+  // Sent for review meanwhile, it is not changed under the reviewer's eyes: a new version is begun.
+  const { rowCount } = await tx.db.query(
+    `update chat_template_version set content = $2, state = 'draft', reason = '' where id = $1 and state in ('draft', 'refused')`,
+    [row.version_id, JSON.stringify(content)],
+  );
+  if (!rowCount)
+    await tx.db.query(
+      `insert into chat_template_version (id, template_id, number, content, state, created_at) values ($1, $2, $3, $4, 'draft', now())`,
       [uuidv7(), id, row.number + 1, JSON.stringify(content)],
     );
-  });
   tx.note('chat_template.save', id);
   await tx.em.flush();
   tx.forget();
@@ -149,7 +154,7 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
       `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1 and content = $3::jsonb`,
       [row.version_id, asked.value, JSON.stringify(row.content)],
     );
-    if (!sent.rowCount) throw changedMeanwhile();
+    if (!sent.rowCount) throw changedOnItsWay();
     tx.note('chat_template.review', id, { version: row.number });
     await tx.em.flush();
     tx.forget();

@@ -12,6 +12,7 @@ import { allConsents, startContext, templateScope } from '../core/workflow/run-c
 import { EmailTemplate, EmailTemplateVersion } from '../db/entities/email-template.ts';
 import { demand } from './actor.ts';
 import { notHere, Refusal } from './refusal.ts';
+import { refuseUnseen, seenAs } from './seen.ts';
 import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
@@ -26,6 +27,7 @@ export interface TemplateRow {
 
 export interface TemplateView {
   id: string;
+  seen: string;
   name: string;
   version: number;
   layout: EmailLayout;
@@ -123,6 +125,7 @@ export async function getTemplate(use: Use, id: string): Promise<TemplateView> {
     id,
     name: template.name,
     version: version.number,
+    seen: seenAs(version.number),
     layout: version.layout,
     shown: await showLayout(use, version.layout),
     usedBy: (await workflowsNaming(use, [id])).get(id) ?? [],
@@ -169,9 +172,14 @@ export async function saveTemplate(
   tx: Write,
   id: string,
   input: z.infer<typeof TemplateInput>,
-): Promise<{ version: number }> {
+): Promise<{ version: number; seen: string }> {
   demand(tx.actor, 'coordinator');
+  await tx.db.query('select from email_template where id = $1 and business_id = $2 for update', [
+    id,
+    tx.actor.businessId,
+  ]);
   const { template, version } = await find(tx, id);
+  refuseUnseen(tx, 'template', version.number);
   await unusedName(tx, input.name, id);
   template.name = input.name;
   const next = tx.em.create(EmailTemplateVersion, {
@@ -185,7 +193,7 @@ export async function saveTemplate(
   });
   tx.note('email_template.save', id, { version: next.number });
   tx.forget();
-  return { version: next.number };
+  return { version: next.number, seen: seenAs(next.number) };
 }
 
 export async function removeTemplate(tx: Write, id: string): Promise<void> {

@@ -9,6 +9,7 @@ import { MOST_FILE_BYTES, TableProblem } from '../tables/table.ts';
 import { demand } from './actor.ts';
 import { Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import { seenAs } from './seen.ts';
 import { findSource } from './sources.ts';
 import type { Use, Write } from './use.ts';
 import type { HowRead } from './workbook-files.ts';
@@ -82,7 +83,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     headerRow: headerRow ?? null,
     tab: tab?.name ?? null,
     counts: found.counts ?? null,
-    checked: found.counts !== null && JSON.stringify(sorted(found.checkedCard)) === JSON.stringify(sorted(source.card)),
+    checked: found.counts !== null && seenAs(found.checkedCard) === seenAs(source.card),
     workflowName: found.workflowId
       ? (workflows.find((one) => one.id === found.workflowId)?.name ?? 'a workflow')
       : null,
@@ -97,16 +98,6 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     messages: sent[0]!.n,
   };
 }
-
-/** The database keeps JSON in an order of its own. */
-const sorted = (value: unknown): unknown =>
-  value !== null && typeof value === 'object'
-    ? Object.fromEntries(
-        Object.entries(value)
-          .sort(([a], [b]) => (a < b ? -1 : 1))
-          .map(([key, inner]) => [key, sorted(inner)]),
-      )
-    : value;
 
 /** Takes the file of an import and has it read. */
 export async function uploadImport(tx: Write, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {

@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto';
+import { LockMode } from '@mikro-orm/core';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { keyFromLabel } from '../core/fields/field.ts';
@@ -10,6 +11,7 @@ import { leaveList } from '../engine/leave.ts';
 import { demand } from './actor.ts';
 import { behind, choose } from './choosing.ts';
 import { notHere, Refusal } from './refusal.ts';
+import { refuseUnseen, seenAs } from './seen.ts';
 import { type SequenceView, sequencesOf } from './sequences.ts';
 import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
@@ -37,6 +39,7 @@ export interface MemberRow {
 
 export interface ListView {
   id: string;
+  seen: string;
   name: string;
   optIn: 'single' | 'double';
   confirmSubject: string;
@@ -132,6 +135,7 @@ export async function getList(
   const { members: count, ...ofThem } = counts.rows[0]!;
   return {
     id,
+    seen: seenAs(settingsOf(list)),
     name: list.name,
     optIn: list.optIn,
     confirmSubject: list.confirmSubject,
@@ -176,16 +180,33 @@ export const ListInput = z.object({
     .default([]),
 });
 
-export async function changeList(tx: Write, id: string, input: z.infer<typeof ListInput>): Promise<void> {
+/** What is set about a list. */
+const settingsOf = ({
+  name,
+  optIn,
+  confirmSubject,
+  confirmMessage,
+  fields,
+}: Pick<ListView, 'name' | 'optIn' | 'confirmSubject' | 'confirmMessage' | 'fields'>) => ({
+  ...{ name, optIn, confirmSubject, confirmMessage, fields },
+});
+
+export async function changeList(tx: Write, id: string, input: z.infer<typeof ListInput>): Promise<{ seen: string }> {
   demand(tx.actor, 'coordinator');
-  const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId }, { populate: ['source'] });
+  const list = await tx.em.findOne(
+    NurtureList,
+    { id, business: tx.actor.businessId },
+    { lockMode: LockMode.PESSIMISTIC_WRITE },
+  );
   if (!list) throw notHere('list');
+  refuseUnseen(tx, 'list', settingsOf(list));
   const other = await tx.em.findOne(NurtureList, { business: tx.actor.businessId, name: input.name });
   if (other && other.id !== id)
     throw new Refusal(422, 'name-taken', `There is a list called "${input.name}" already. Choose another name.`);
   Object.assign(list, input);
   tx.note('list.change', id, { name: input.name, optIn: input.optIn });
   tx.forget();
+  return { seen: seenAs(settingsOf(list)) };
 }
 
 /** Gives a list one more field of its own; one that has this name already stays as it is. */

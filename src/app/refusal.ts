@@ -23,6 +23,14 @@ export const changedMeanwhile = (what: string): Refusal =>
     `Somebody has changed this ${what} since you opened it. Nothing of yours was saved: open it anew in another tab, and compare.`,
   );
 
+/** What an outside service was handed is no longer what stands here. */
+export const changedOnItsWay = (): Refusal =>
+  new Refusal(
+    409,
+    'changed',
+    'It was changed while it was on its way to the network. Look at it, and send it once more.',
+  );
+
 /** What the constraints of the database say, in words. What is not listed is said in general. */
 const CONSTRAINTS: Record<string, string> = {
   tag_name: 'There is a tag of this name already.',

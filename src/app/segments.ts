@@ -1,3 +1,4 @@
+import { LockMode } from '@mikro-orm/core';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { Condition, isBlank } from '../core/condition/condition.ts';
@@ -9,6 +10,7 @@ import { demand } from './actor.ts';
 import { choose } from './choosing.ts';
 import { notHere, Refusal } from './refusal.ts';
 import { deskFor } from './sample.ts';
+import { refuseUnseen, seenAs } from './seen.ts';
 import type { Use, Write } from './use.ts';
 import { workflowsNaming } from './used-by.ts';
 
@@ -16,6 +18,7 @@ export interface SegmentRow {
   id: string;
   name: string;
   condition: Condition;
+  seen: string;
   /** The condition read aloud. */
   words: string;
   /** Null where it was not asked for: counting takes its time with very many leads. */
@@ -36,6 +39,7 @@ export async function listSegments(use: Use, counted: boolean): Promise<SegmentR
       id,
       name,
       condition,
+      seen: seenAs({ name, condition }),
       words: conditionWords(condition, deskNames(desk, memberLabels(desk.lists))),
       people: counted ? await (await choose(use, { ...EVERYBODY, segment: id })).count() : null,
       usedBy: users.get(id) ?? [],
@@ -68,14 +72,20 @@ export async function createSegment(tx: Write, input: z.infer<typeof SegmentInpu
   return { id: made.id };
 }
 
-export async function changeSegment(tx: Write, id: string, input: z.infer<typeof SegmentInput>): Promise<void> {
+export async function changeSegment(tx: Write, id: string, input: z.infer<typeof SegmentInput>): Promise<{ seen: string }> {
   demand(tx.actor, 'coordinator');
-  const segment = await tx.em.findOne(Segment, { id, business: tx.actor.businessId });
+  const segment = await tx.em.findOne(
+    Segment,
+    { id, business: tx.actor.businessId },
+    { lockMode: LockMode.PESSIMISTIC_WRITE },
+  );
   if (!segment) throw notHere('segment');
+  refuseUnseen(tx, 'segment', { name: segment.name, condition: segment.condition });
   await nameFree(tx, input.name, id);
   Object.assign(segment, input);
   tx.note('segment.change', id, { name: input.name });
   tx.forget();
+  return { seen: seenAs({ name: segment.name, condition: segment.condition }) };
 }
 
 /** Removes a segment; refused while a workflow, an email to many or work on many leads still goes by it. */

@@ -14,6 +14,8 @@ export interface Use {
   db: Db;
   /** The object mapper: one unit of work. */
   em: EntityManager;
+  /** What whoever asks has looked at, as `seenAs` calls it; null where they do not say. */
+  seen: string | null;
   /** Does one thing in one transaction: all of it with its note of who did it or, when it throws, none of it. */
   write<T>(work: (tx: Write) => Promise<T>): Promise<T>;
 }
@@ -33,12 +35,13 @@ export interface Write extends Use {
   ring(): void;
 }
 
-export const openUse = (runtime: Runtime, actor: Actor): Use => ({
+export const openUse = (runtime: Runtime, actor: Actor, seen: string | null = null): Use => ({
   runtime,
   actor,
   db: runtime.screens,
   em: runtime.orm.em.fork(),
-  write: (work) => write(runtime, actor, work),
+  seen,
+  write: (work) => write(runtime, actor, seen, work),
 });
 
 /**
@@ -57,13 +60,19 @@ async function connectionOf(em: EntityManager): Promise<Db> {
   };
 }
 
-async function write<T>(runtime: Runtime, actor: Actor, work: (tx: Write) => Promise<T>): Promise<T> {
+async function write<T>(
+  runtime: Runtime,
+  actor: Actor,
+  seen: string | null,
+  work: (tx: Write) => Promise<T>,
+): Promise<T> {
   const effects: (() => void)[] = [];
   const came = await runtime.orm.em.fork().transactional(async (em) => {
     const tx: Write = {
       runtime,
       actor,
       em,
+      seen,
       db: await connectionOf(em),
       write: (inner) => inner(tx),
       note: (action, subject, detail = {}) => {

@@ -11,7 +11,7 @@ import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../db/enti
 import { sourceKinds } from '../sources/registry.ts';
 import { stepKinds } from '../steps/registry.ts';
 import { demand } from './actor.ts';
-import { notHere, Refusal } from './refusal.ts';
+import { changedMeanwhile, notHere, Refusal } from './refusal.ts';
 import { checkInput } from './sample.ts';
 import { findSource } from './sources.ts';
 import type { Use, Write } from './use.ts';
@@ -214,10 +214,13 @@ async function listen(em: EntityManager, w: IWorkflow, version: string, definiti
 export async function putLive(
   tx: Write,
   id: string,
-  moveOn = false,
+  { revision, moveOn = false }: { revision?: number | undefined; moveOn?: boolean } = {},
 ): Promise<{ version: number; moved: number; atOnce: boolean }> {
   demand(tx.actor, 'coordinator');
+  // Locked: a colleague's save, or their putting live, waits until this stands.
+  await tx.db.query('select from workflow where id = $1 and business_id = $2 for update', [id, tx.actor.businessId]);
   const w = await findWorkflow(tx, id);
+  if (revision !== undefined && revision !== w.revision) throw changedMeanwhile('run sheet');
   const stops = (await findingsOf(tx, w)).filter((finding) => finding.weight === 'must');
   if (stops.length > 0)
     throw new Refusal(

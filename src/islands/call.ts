@@ -11,13 +11,18 @@ export class Problem extends Error {
   }
 }
 
-/** Calls our own API. Throws a Problem whose message can be shown as it is. */
-export async function call<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+/** Calls our own API; `seen` says what was looked at before it was changed. Throws a Problem whose message can be shown as it is. */
+export async function call<T>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+  seen?: string,
+): Promise<T> {
   let answer: Response;
   try {
     answer = await fetch(path, {
       method,
-      headers: { 'content-type': 'application/json' },
+      headers: { 'content-type': 'application/json', ...(seen === undefined ? {} : { 'if-match': `"${seen}"` }) },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {

@@ -8,10 +8,10 @@ import { nestsDeeperThan } from '../sources/body/read-body.ts';
 import { databaseAway, isDatabaseAway } from './database-away.ts';
 
 /** The use case's surroundings for a request that is signed in. */
-export function surroundings(context: Pick<APIContext, 'locals'>): Use {
+export function surroundings(context: Pick<APIContext, 'locals' | 'request'>): Use {
   const { runtime, actor } = context.locals;
   if (!actor) throw new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.');
-  return openUse(runtime, actor);
+  return openUse(runtime, actor, context.request.headers.get('if-match')?.replace(/^"(.*)"$/, '$1') ?? null);
 }
 
 /** An error as problem details (RFC 9457). */

@@ -119,7 +119,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
                   onSubmit={(event) => {
                     event.preventDefault();
                     void act(async () => {
-                      if (segment) await call('PUT', `/api/segments/${segment.id}`, { name, condition });
+                      if (segment) await call('PUT', `/api/segments/${segment.id}`, { name, condition }, segment.seen);
                       const id =
                         segment?.id ?? (await call<{ id: string }>('POST', '/api/segments', { name, condition })).id;
                       show({ ...without, segment: id });

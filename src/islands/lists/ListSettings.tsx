@@ -11,7 +11,7 @@ export default function ListSettings({
   list,
   usual,
 }: {
-  list: Pick<ListView, 'id' | 'name' | 'optIn' | 'confirmSubject' | 'confirmMessage' | 'fields'>;
+  list: Pick<ListView, 'id' | 'seen' | 'name' | 'optIn' | 'confirmSubject' | 'confirmMessage' | 'fields'>;
   /** Our own words for the email that asks. */
   usual: { subject: string; message: string };
 }) {
@@ -20,8 +20,11 @@ export default function ListSettings({
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const set = (patch: Partial<typeof list>) => setValue({ ...value, ...patch });
   const save = () =>
-    call('PUT', `/api/lists/${list.id}`, value).then(
-      () => setTold({ text: 'Saved.', good: true }),
+    call<{ seen: string }>('PUT', `/api/lists/${list.id}`, value, value.seen).then(
+      ({ seen }) => {
+        setValue((before) => ({ ...before, seen }));
+        setTold({ text: 'Saved.', good: true });
+      },
       (error) => setTold({ text: messageOf(error), good: false }),
     );
   return (

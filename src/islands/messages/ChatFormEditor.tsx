@@ -45,7 +45,11 @@ export default function ChatFormEditor({
       setProblem(messageOf(error));
     }
   };
-  const save = () => call<ChatFormView>('PUT', `/api/chat-forms/${first.id}`, form);
+  const save = async () => {
+    const next = await call<ChatFormView>('PUT', `/api/chat-forms/${first.id}`, form, view.seen);
+    setView(next);
+    return next;
+  };
   const wording = view.content.consent.wordings.at(-1);
   return (
     <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">

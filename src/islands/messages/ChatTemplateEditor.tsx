@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import type { ChatTemplateView } from '../../app/chat-templates.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { Choice, Line } from '../../components/Choice.tsx';
@@ -52,17 +52,24 @@ export default function ChatTemplateEditor({
       .then(setView)
       .catch(() => {});
   });
+  /** What the words on the screen were begun from; what a colleague saves meanwhile is shown, and not written over. */
+  const seen = useRef(first.seen);
   const act = async (work: () => Promise<ChatTemplateView>) => {
     setProblem('');
     try {
       const next = await work();
       setView(next);
+      seen.current = next.seen;
       setContent(next.content);
     } catch (error) {
       setProblem(messageOf(error));
     }
   };
-  const save = () => call<ChatTemplateView>('PUT', `/api/chat-templates/${first.id}`, content);
+  const save = async () => {
+    const next = await call<ChatTemplateView>('PUT', `/api/chat-templates/${first.id}`, content, seen.current);
+    seen.current = next.seen;
+    return next;
+  };
   const shown = templateFields(content).reduce(
     (words, reference) =>
       words.replaceAll(

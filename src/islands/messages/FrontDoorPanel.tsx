@@ -15,26 +15,30 @@ const PICKER = {
 /** The front door: who is served in chat. */
 export default function FrontDoorPanel({
   first,
+  seen: firstSeen,
   asked,
   through,
   forms,
   changes,
 }: {
   first: FrontDoor;
+  seen: string;
   asked: number;
   through: number;
   forms: { id: string; name: string; live: boolean }[];
   changes: boolean;
 }) {
   const [saved, setSaved] = useState(first);
+  const [seen, setSeen] = useState(firstSeen);
   const [door, setDoor] = useState(first);
   const [problem, setProblem] = useState('');
   const set = (patch: Partial<FrontDoor>) => setDoor({ ...door, ...patch });
   const dirty = JSON.stringify(door) !== JSON.stringify(saved);
   const save = () =>
-    call('PUT', '/api/front-door', door).then(
-      () => {
+    call<{ seen: string }>('PUT', '/api/front-door', door, seen).then(
+      (now) => {
         setSaved(door);
+        setSeen(now.seen);
         setProblem('');
       },
       (error) => setProblem(messageOf(error)),

@@ -81,9 +81,16 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
+  const seen = useRef(first.seen);
   const save = async () => {
     try {
-      const { version } = await call<{ version: number }>('PUT', `/api/email-templates/${first.id}`, { name, layout });
+      const { version, seen: now } = await call<{ version: number; seen: string }>(
+        'PUT',
+        `/api/email-templates/${first.id}`,
+        { name, layout },
+        seen.current,
+      );
+      seen.current = now;
       setSaved({ name, layout, version });
       setTold({ text: `Saved as version ${version}. What goes out from now on looks like this.`, good: true });
     } catch (error) {

@@ -51,7 +51,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const [goingLive, setGoingLive] = useState(false);
   const [values, setValues] = useState<Record<string, string>>({});
   const id = sheet.workflow.id;
-  const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush } = useDraft(
+  const { draft, revision, saveState, problem, canUndo, canRedo, edit, undo, redo, flush, stored } = useDraft(
     id,
     sheet.workflow,
     setFindings,
@@ -88,6 +88,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     arrivalId: sheet.sample?.arrivalId ?? null,
     values,
     flush,
+    revision: stored,
     refresh,
     // The case this lead would come to is the one in sight.
     onRehearsed: (shown) =>
@@ -270,7 +271,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   chosen={draft.sources}
                   onToggle={(source) => {
                     edit(edits.toggleSource(source));
-                    void flush().then(refresh);
+                    flush().then(refresh, () => {});
                   }}
                 />
               </section>

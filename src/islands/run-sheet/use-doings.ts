@@ -15,12 +15,14 @@ export interface DoingsInput {
   values: Record<string, string>;
   /** Saves what has been typed. */
   flush: () => Promise<void>;
+  /** Which revision of the draft stands stored. */
+  revision: () => number;
   refresh: () => Promise<void>;
   onRehearsed: (shown: RehearsalShown) => void;
 }
 
 /** What the bar above a sheet does with it on the server: rehearsing, putting live, pausing, sending one to oneself. */
-export function useDoings({ workflowId, arrivalId, values, flush, refresh, onRehearsed }: DoingsInput) {
+export function useDoings({ workflowId, arrivalId, values, flush, revision, refresh, onRehearsed }: DoingsInput) {
   const [told, setTold] = useState<Told | null>(null);
   const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
   const [last, setLast] = useState<RehearsedLead[] | null>(null);
@@ -60,7 +62,7 @@ export function useDoings({ workflowId, arrivalId, values, flush, refresh, onReh
         const { version, moved, atOnce } = await call<{ version: number; moved: number; atOnce: boolean }>(
           'POST',
           `${api}/live`,
-          { moveOn },
+          { revision: revision(), moveOn },
         );
         const going = moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : '';
         return `Version ${version} is live. The next lead goes through it.${going}${atOnce ? ' Whoever comes in by their own doing is answered at once, whatever the hour; the rules say otherwise if you want.' : ''}`;

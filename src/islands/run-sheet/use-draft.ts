@@ -19,8 +19,10 @@ export interface Draft {
   edit: (change: (before: Definition) => Definition, kind?: string) => void;
   undo: () => void;
   redo: () => void;
-  /** Resolves when everything typed so far is stored. */
+  /** Resolves when everything typed so far is stored, and fails when it could not be. */
   flush: () => Promise<void>;
+  /** The revision that stands stored, also right after `flush`. */
+  stored: () => number;
 }
 
 /** The draft of a run sheet: saved as it is typed, with undo and redo. */
@@ -36,6 +38,7 @@ export function useDraft(
   const [past, setPast] = useState<Definition[]>([]);
   const [future, setFuture] = useState<Definition[]>([]);
   const now = useRef({ draft: first.draft, revision: first.revision, dirty: false });
+  const failed = useRef('');
   const lastEdit = useRef({ kind: '', at: 0, since: 0 });
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const saving = useRef<Promise<void> | null>(null);
@@ -63,7 +66,8 @@ export function useDraft(
         now.current.dirty = true;
         const elsewhere = error instanceof Problem && error.status === 409;
         setSaveState(elsewhere ? 'elsewhere' : 'failed');
-        setProblem((error as Error).message);
+        failed.current = (error as Error).message;
+        setProblem(failed.current);
         if (!elsewhere) timer.current = setTimeout(() => void save(), 3000);
       }
     })();
@@ -130,6 +134,11 @@ export function useDraft(
     return () => window.removeEventListener('beforeunload', leaving);
   }, [save]);
 
+  const flush = useCallback(async () => {
+    await save();
+    if (now.current.dirty) throw new Error(failed.current);
+  }, [save]);
+
   return {
     draft,
     revision,
@@ -140,6 +149,7 @@ export function useDraft(
     edit,
     undo,
     redo,
-    flush: save,
+    flush,
+    stored: useCallback(() => now.current.revision, []),
   };
 }
