@@ -1,12 +1,12 @@
 import { defineMiddleware } from 'astro:middleware';
 import type { APIContext, MiddlewareNext } from 'astro';
 import { z } from 'zod';
-import { notHere, Refusal } from './app/refusal.ts';
+import { Refusal } from './app/refusal.ts';
 import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { databaseAway, isDatabaseAway } from './web/database-away.ts';
-import { problemResponse } from './web/endpoint.ts';
+import { problemResponse } from './web/problem-response.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
 
 const OPEN = new Set(['/sign-in', '/set-up']);
@@ -31,8 +31,8 @@ function isForeign(request: Request, publicUrl: string): boolean {
   return origin !== new URL(publicUrl).origin && (host === null || new URL(origin).host !== host);
 }
 
-/** What stands in an address and is no id of ours. */
-const NO_IDS = new Set(['key', 'token', 'kind']);
+/** What stands in the address of a page and is no id of ours; the API looks at its own. */
+const NO_IDS = new Set(['key', 'token', 'path']);
 
 /** Whether every id in the address could be one. */
 const leadsSomewhere = ({ params }: APIContext): boolean =>
@@ -66,8 +66,7 @@ async function guarded(context: APIContext, next: MiddlewareNext): Promise<Respo
     if (!(await isSetUp(runtime))) return context.redirect('/set-up');
     return context.redirect(path === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(path)}`);
   }
-  if (!leadsSomewhere(context))
-    return path.startsWith('/api/') ? problemResponse(notHere('page or entry')) : context.rewrite('/not-here');
+  if (!leadsSomewhere(context)) return context.rewrite('/not-here');
   const response = await next();
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');

@@ -3,7 +3,7 @@ import { TableProblem } from '../tables/table.ts';
 /** Something a person asked for that cannot be done, in words that say what to do. */
 export class Refusal extends Error {
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 409 | 413 | 422 | 429 | 502,
+    readonly status: 400 | 401 | 403 | 404 | 405 | 409 | 413 | 422 | 429 | 502,
     readonly code: string,
     message: string,
     readonly more: Record<string, unknown> = {},

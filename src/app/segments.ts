@@ -72,7 +72,11 @@ export async function createSegment(tx: Write, input: z.infer<typeof SegmentInpu
   return { id: made.id };
 }
 
-export async function changeSegment(tx: Write, id: string, input: z.infer<typeof SegmentInput>): Promise<{ seen: string }> {
+export async function changeSegment(
+  tx: Write,
+  id: string,
+  input: z.infer<typeof SegmentInput>,
+): Promise<{ seen: string }> {
   demand(tx.actor, 'coordinator');
   const segment = await tx.em.findOne(
     Segment,

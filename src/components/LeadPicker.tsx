@@ -23,7 +23,7 @@ export function LeadPicker({
   useEffect(() => {
     if (search.trim().length < 2) return setFound([]);
     const timer = setTimeout(() => {
-      call<{ rows: PickedLead[] }>('GET', `/api/leads?search=${encodeURIComponent(search)}`).then(
+      call('GET', `/api/leads?search=${encodeURIComponent(search)}`).then(
         ({ rows }) => setFound(rows.slice(0, 6)),
         () => setFound([]),
       );

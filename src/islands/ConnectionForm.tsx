@@ -74,13 +74,12 @@ export default function ConnectionForm({ first, kinds }: Props) {
       )
       .finally(() => setBusy(false));
   };
+  const typed = (untried: boolean) => ({ kind, ...values, bounces, replies, untried });
   const save = (untried: boolean) =>
     work(
-      call<{ id: string; found: string | null }>(
-        first ? 'PUT' : 'POST',
-        first ? `/api/connections/${first.id}` : '/api/connections',
-        { kind, ...values, bounces, replies, untried },
-      ),
+      first
+        ? call('PUT', `/api/connections/${first.id}`, typed(untried))
+        : call('POST', '/api/connections', typed(untried)),
     );
   const told = (
     <>
@@ -185,7 +184,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
               type="button"
               className="btn btn-plain btn-xs"
               onClick={() =>
-                void call<{ secret: string }>('POST', `/api/connections/${first.id}/report-secret`).then(({ secret }) =>
+                void call('POST', `/api/connections/${first.id}/report-secret`).then(({ secret }) =>
                   setReportSecret(secret),
                 )
               }

@@ -70,7 +70,7 @@ export default function LeadCare({
           onSubmit={(event) => {
             event.preventDefault();
             void act(async () => {
-              const { rows } = await call<{ rows: Found[] }>('GET', `/api/leads?search=${encodeURIComponent(search)}`);
+              const { rows } = await call('GET', `/api/leads?search=${encodeURIComponent(search)}`);
               setFound(rows.filter((one) => one.id !== id).slice(0, 8));
               setPreview(null);
             });

@@ -52,7 +52,7 @@ export default function Log({
   const load = useCallback(async () => {
     const turn = ++asked.current;
     const query = new URLSearchParams({ search, show });
-    const page = await call<Page>('GET', `/api/workflows/${workflowId}/runs?${query}`).catch(() => null);
+    const page = await call('GET', `/api/workflows/${workflowId}/runs?${query}`).catch(() => null);
     if (page && turn === asked.current) {
       setList(page);
       setNow(Date.now());
@@ -61,7 +61,7 @@ export default function Log({
 
   const open = useCallback(
     async (runId: string) => {
-      const fresh = await call<RunView>('GET', `/api/workflows/${workflowId}/runs/${runId}`).catch(() => null);
+      const fresh = await call('GET', `/api/workflows/${workflowId}/runs/${runId}`).catch(() => null);
       if (fresh) setRun(fresh);
     },
     [workflowId],
@@ -87,7 +87,7 @@ export default function Log({
 
   const more = async () => {
     const query = new URLSearchParams({ search, show, before: list.rows.at(-1)!.id });
-    const page = await call<Page>('GET', `/api/workflows/${workflowId}/runs?${query}`);
+    const page = await call('GET', `/api/workflows/${workflowId}/runs?${query}`);
     setList({ rows: [...list.rows, ...page.rows], more: page.more });
   };
   return (

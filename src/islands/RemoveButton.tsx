@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Popover } from '../components/Popover.tsx';
-import { call, messageOf, Problem } from './call.ts';
+import { callAny, messageOf, Problem } from './call.ts';
 
 /** Codes of what a person may agree to. */
 const MAY_AGREE = ['under-way'];
@@ -31,7 +31,7 @@ export default function RemoveButton({
   const remove = async () => {
     setBusy(true);
     try {
-      await call('DELETE', `${path}${agreed ? '?agreed=1' : ''}`);
+      await callAny('DELETE', `${path}${agreed ? '?agreed=1' : ''}`);
       location.assign(to);
     } catch (error) {
       setProblem(error instanceof Problem ? error : new Problem(0, messageOf(error), null, ''));

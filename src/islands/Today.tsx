@@ -31,7 +31,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
   const [problem, setProblem] = useState('');
   const [done, setDone] = useState('');
   const look = () =>
-    call<TodayView>('GET', '/api/today')
+    call('GET', '/api/today')
       .then((fresh) => {
         setToday(fresh);
         setNow(Date.now());

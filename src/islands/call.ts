@@ -1,3 +1,6 @@
+import type { Method, Route } from '../api/route.ts';
+import type { ROUTES } from '../api/table.ts';
+
 /** What the server said was wrong, in words for the person. */
 export class Problem extends Error {
   constructor(
@@ -11,13 +14,41 @@ export class Problem extends Error {
   }
 }
 
-/** Calls our own API; `seen` says what was looked at before it was changed. Throws a Problem whose message can be shown as it is. */
-export async function call<T>(
-  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
-  path: string,
-  body?: unknown,
-  seen?: string,
-): Promise<T> {
+type Routes = (typeof ROUTES)[number];
+
+/** "/leads/:lead/merge" as an address is written: `/api/leads/${string}/merge`. */
+type Filled<P extends string> = P extends `${infer Head}:${string}/${infer Tail}`
+  ? `${Head}${string}/${Filled<Tail>}`
+  : P extends `${infer Head}:${string}`
+    ? `${Head}${string}`
+    : P;
+type WithoutQuery<A extends string> = A extends `${infer Path}?${string}` ? Path : A;
+type Same<A, B> = [A] extends [B] ? ([B] extends [A] ? true : false) : false;
+
+/** The route an address leads to, by the table of routes. */
+type At<M extends Method, A extends string, R = Routes> =
+  R extends Route<M, infer P, infer _I, infer _O>
+    ? Same<`/api${Filled<P>}`, WithoutQuery<A>> extends true
+      ? R
+      : never
+    : never;
+type Sent<R> = R extends Route<infer _M, infer _P, infer I, infer _O> ? I : never;
+type Given<R> = R extends Route<infer _M, infer _P, infer _I, infer O> ? O : never;
+
+/**
+ * Calls our own API: what is sent and what comes back are those of the route the address leads to. `seen` says what was looked at before it was
+ * changed. Throws a Problem whose message can be shown as it is.
+ */
+export const call = <const M extends Method, const A extends string>(
+  method: M,
+  path: A,
+  ...[body, seen]: undefined extends Sent<At<M, A>>
+    ? [body?: undefined, seen?: string]
+    : [body: Sent<At<M, A>>, seen?: string]
+): Promise<Given<At<M, A>>> => callAny(method, path, body, seen);
+
+/** The same where only the one who calls knows where the address leads. */
+export async function callAny<T>(method: Method, path: string, body?: unknown, seen?: string): Promise<T> {
   let answer: Response;
   try {
     answer = await fetch(path, {

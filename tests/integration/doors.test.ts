@@ -82,6 +82,7 @@ describe('every door of the application', () => {
       ...{ appointment, bulk, colleague, deal, draft, lead, lead2, list, mailing, run, source, tab, tag, workflow },
       arrival: await first(`select id from arrival where source_id = '${source}'`),
       canned: await first('select id from canned_answer'),
+      change: await first(`select id from lead_change where lead_id = '${lead}'`),
       chatForm: await first('select id from chat_form'),
       chatTemplate: await first('select id from chat_template'),
       connection: await first(`select id from connection where kind = 'text_carrier'`),
@@ -152,6 +153,14 @@ describe('every door of the application', () => {
 
   it('is known to this test', () => {
     expect([...TO_ONE, ...TO_ALL].map(nameOf).sort()).to.deep.equal(doorsThereAre());
+  });
+
+  it('says what an address is asked for by, and that there is nothing at others', async () => {
+    const asked = async (method: string, path: string) => (await oona.call<{ detail: string }>(method, path)).body.detail;
+    expect(await asked('POST', '/api/today')).to.equal('This is asked for by GET.');
+    expect(await asked('DELETE', `/api/leads/${named.lead}`)).to.equal('This is asked for by GET or PUT.');
+    for (const nothing of ['/api', '/api/', '/api/nothing', '/api/leads/file/nothing', '/api/constructor', '/api/%2e%2e'])
+      expect(await asked('GET', nothing), nothing).to.match(/not here/);
   });
 
   it('is shut to whoever is not signed in', async () => {
@@ -317,9 +326,9 @@ describe('every door of the application', () => {
 
   /** What is kept otherwise, or looks only though it is no GET. */
   const OTHERWISE: Record<string, string> = {
-    'PUT workflows/[id]': 'saved with every pause of typing; what goes live is kept as a version',
-    'POST sources/[id]/sample': 'what it is looked at by is kept as a sample, and says so',
-    'POST tabs/[id]/rows': 'the history of the row says who wrote it',
+    'PUT /workflows/:workflow': 'saved with every pause of typing; what goes live is kept as a version',
+    'POST /sources/:source/sample': 'what it is looked at by is kept as a sample, and says so',
+    'POST /tabs/:tab/rows': 'the history of the row says who wrote it',
   };
 
   it('writes nothing at all where the note of who did it cannot be written', async function () {

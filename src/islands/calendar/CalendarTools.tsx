@@ -44,7 +44,7 @@ export default function CalendarTools({
               className="btn btn-plain btn-sm"
               onClick={() =>
                 void act(async () => {
-                  setFeed((await call<{ feed: string }>('POST', '/api/calendar/feed')).feed);
+                  setFeed((await call('POST', '/api/calendar/feed')).feed);
                   return 'Put this address into your calendar program.';
                 })
               }
@@ -91,7 +91,7 @@ export default function CalendarTools({
                 onChange={(event) => {
                   const colleagueId = event.target.value || null;
                   void act(async () => {
-                    const { untold } = await call<{ untold: string[] }>('PUT', '/api/calendar/bookings', {
+                    const { untold } = await call('PUT', '/api/calendar/bookings', {
                       sourceId: one.sourceId,
                       colleagueId,
                     });

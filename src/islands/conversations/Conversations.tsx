@@ -37,14 +37,11 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
   const openId = useRef(firstOpen?.id ?? null);
   const look = useCallback(async () => {
     try {
-      const found = await call<{ rows: ConversationRow[] }>(
-        'GET',
-        `/api/conversations?${new URLSearchParams({ filter, search })}`,
-      );
+      const found = await call('GET', `/api/conversations?${new URLSearchParams({ filter, search })}`);
       setRows(found.rows);
       const id = openId.current;
       if (!id) return;
-      const view = await call<ConversationView>('GET', `/api/conversations/${id}`);
+      const view = await call('GET', `/api/conversations/${id}`);
       if (openId.current === id) setOpen(view);
     } catch (error) {
       setProblem(messageOf(error));

@@ -47,7 +47,8 @@ export function BulkPanel({
   const action = read.success ? read.data : null;
   const list = desk.lists.find((one) => one.id === which);
   const sure = does !== 'erase' || typed.trim() === String(count);
-  const begin = () =>
+  const begin = async () =>
+    action &&
     call('POST', '/api/bulk', { choice, action, count }).then(begun, (error: unknown) => setProblem(messageOf(error)));
   return (
     <>

@@ -10,7 +10,7 @@ const LOOK_MS = 600;
 export function BulkProgress({ begun, locale }: { begun: number; locale: string }) {
   const [rows, setRows] = useState<BulkRow[]>([]);
   const look = useCallback(async () => {
-    const all = await call<BulkRow[]>('GET', '/api/bulk').catch(() => []);
+    const all = await call('GET', '/api/bulk').catch(() => []);
     const recent = (row: BulkRow) =>
       row.state === 'running' || Date.now() - Date.parse(row.finishedAt ?? row.createdAt) < SHOWN_MS;
     setRows(all.filter(recent).slice(0, 3));

@@ -38,7 +38,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
   const count = () => {
     if (counts) return;
     setCounts(new Map());
-    call<SegmentRow[]>('GET', '/api/segments').then(
+    call('GET', '/api/segments').then(
       (all) => setCounts(new Map(all.map((one) => [one.id, one.people]))),
       () => setCounts(null),
     );
@@ -120,8 +120,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
                     event.preventDefault();
                     void act(async () => {
                       if (segment) await call('PUT', `/api/segments/${segment.id}`, { name, condition }, segment.seen);
-                      const id =
-                        segment?.id ?? (await call<{ id: string }>('POST', '/api/segments', { name, condition })).id;
+                      const id = segment?.id ?? (await call('POST', '/api/segments', { name, condition })).id;
                       show({ ...without, segment: id });
                     });
                   }}

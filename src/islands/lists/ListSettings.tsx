@@ -20,7 +20,7 @@ export default function ListSettings({
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
   const set = (patch: Partial<typeof list>) => setValue({ ...value, ...patch });
   const save = () =>
-    call<{ seen: string }>('PUT', `/api/lists/${list.id}`, value, value.seen).then(
+    call('PUT', `/api/lists/${list.id}`, value, value.seen).then(
       ({ seen }) => {
         setValue((before) => ({ ...before, seen }));
         setTold({ text: 'Saved.', good: true });

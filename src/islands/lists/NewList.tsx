@@ -9,7 +9,7 @@ export default function NewList() {
       placeholder="Practice tips"
       button="Make a new list"
       make={async (name) => {
-        const list = await call<{ id: string }>('POST', '/api/lists', { name });
+        const list = await call('POST', '/api/lists', { name });
         location.assign(`/lists/${list.id}`);
       }}
     />

@@ -9,7 +9,7 @@ export default function NewSequence({ listId, listName }: { listId: string; list
       placeholder={`${listName}: welcome`}
       button="Make a sequence"
       make={async (name) => {
-        const made = await call<{ id: string }>('POST', `/api/lists/${listId}/sequences`, { name });
+        const made = await call('POST', `/api/lists/${listId}/sequences`, { name });
         location.assign(`/workflows/${made.id}`);
       }}
     />

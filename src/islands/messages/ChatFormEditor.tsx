@@ -46,7 +46,7 @@ export default function ChatFormEditor({
     }
   };
   const save = async () => {
-    const next = await call<ChatFormView>('PUT', `/api/chat-forms/${first.id}`, form, view.seen);
+    const next = await call('PUT', `/api/chat-forms/${first.id}`, form, view.seen);
     setView(next);
     return next;
   };
@@ -165,7 +165,7 @@ export default function ChatFormEditor({
             onOut={() =>
               void act(async () => {
                 if (dirty) await save();
-                return call<ChatFormView>('POST', `/api/chat-forms/${first.id}/live`);
+                return call('POST', `/api/chat-forms/${first.id}/live`);
               })
             }
             onRemove={() =>

@@ -48,7 +48,7 @@ export default function ChatTemplateEditor({
   const set = (patch: Partial<ChatTemplateContent>) => setContent({ ...content, ...patch });
   // The network's word comes in while one looks.
   useLive(() => {
-    call<ChatTemplateView>('GET', `/api/chat-templates/${first.id}`)
+    call('GET', `/api/chat-templates/${first.id}`)
       .then(setView)
       .catch(() => {});
   });
@@ -66,7 +66,7 @@ export default function ChatTemplateEditor({
     }
   };
   const save = async () => {
-    const next = await call<ChatTemplateView>('PUT', `/api/chat-templates/${first.id}`, content, seen.current);
+    const next = await call('PUT', `/api/chat-templates/${first.id}`, content, seen.current);
     seen.current = next.seen;
     return next;
   };
@@ -189,7 +189,7 @@ export default function ChatTemplateEditor({
             onOut={() =>
               void act(async () => {
                 if (dirty || view.state === 'withdrawn') await save();
-                return call<ChatTemplateView>('POST', `/api/chat-templates/${first.id}/review`);
+                return call('POST', `/api/chat-templates/${first.id}/review`);
               })
             }
             onRemove={() =>

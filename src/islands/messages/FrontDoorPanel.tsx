@@ -35,7 +35,7 @@ export default function FrontDoorPanel({
   const set = (patch: Partial<FrontDoor>) => setDoor({ ...door, ...patch });
   const dirty = JSON.stringify(door) !== JSON.stringify(saved);
   const save = () =>
-    call<{ seen: string }>('PUT', '/api/front-door', door, seen).then(
+    call('PUT', '/api/front-door', door, seen).then(
       (now) => {
         setSaved(door);
         setSeen(now.seen);

@@ -14,7 +14,7 @@ export function LinkCheck({ layout }: { layout: EmailLayout }) {
     setBusy(true);
     setProblem('');
     try {
-      setTried({ of: layout, links: await call<TriedLink[]>('POST', '/api/email-templates/links', { layout }) });
+      setTried({ of: layout, links: await call('POST', '/api/email-templates/links', { layout }) });
     } catch (error) {
       setProblem(messageOf(error));
     } finally {

@@ -1,6 +1,5 @@
 import Send from 'lucide-react/icons/send';
 import { useMemo, useState } from 'react';
-import type { SentToMe } from '../../app/send-to-me.ts';
 import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { ReachNote } from '../../components/ReachNote.tsx';
@@ -58,7 +57,7 @@ export default function Mailing({
   };
   const toMe = () =>
     act(async () => {
-      const { accepted, to: where, detail } = await call<SentToMe>('POST', '/api/mailings/to-me', { email });
+      const { accepted, to: where, detail } = await call('POST', '/api/mailings/to-me', { email });
       if (!accepted) throw new Error(`Not sent to ${where}: ${detail}`);
       return `Sent to ${where}. Look there now.`;
     });

@@ -9,7 +9,7 @@ export default function NewChatForm() {
       placeholder="First contact"
       button="Make a chat form"
       make={async (name) => {
-        const made = await call<{ id: string }>('POST', '/api/chat-forms', { name });
+        const made = await call('POST', '/api/chat-forms', { name });
         location.assign(`/messages/chat-forms/${made.id}`);
       }}
     />

@@ -9,7 +9,7 @@ export default function NewChatTemplate() {
       placeholder="Trial lesson: hello"
       button="Make a chat template"
       make={async (name) => {
-        const made = await call<{ id: string }>('POST', '/api/chat-templates', { name });
+        const made = await call('POST', '/api/chat-templates', { name });
         location.assign(`/messages/chat-templates/${made.id}`);
       }}
     />

@@ -13,7 +13,7 @@ export default function NewTemplate() {
         const blocks = (['heading', 'text', 'button', 'footer'] as const).map((kind) =>
           blankBlock(kind, crypto.randomUUID().slice(0, 8)),
         );
-        const made = await call<{ id: string }>('POST', '/api/email-templates', {
+        const made = await call('POST', '/api/email-templates', {
           name,
           layout: { as: 'blocks', blocks },
         });

@@ -55,7 +55,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
       return;
     }
     const timer = setTimeout(() => {
-      call<LayoutShown>('POST', '/api/email-templates/show', { layout }).then(setShown, (error) =>
+      call('POST', '/api/email-templates/show', { layout }).then(setShown, (error) =>
         setTold({ text: messageOf(error), good: false }),
       );
     }, 350);
@@ -84,7 +84,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
   const seen = useRef(first.seen);
   const save = async () => {
     try {
-      const { version, seen: now } = await call<{ version: number; seen: string }>(
+      const { version, seen: now } = await call(
         'PUT',
         `/api/email-templates/${first.id}`,
         { name, layout },

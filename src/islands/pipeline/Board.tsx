@@ -43,7 +43,7 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
   const [table, setTable] = useState(false);
   const [told, setTold] = useState('');
   const refresh = () =>
-    call<BoardView>('GET', `/api/pipelines/${first.id}`)
+    call('GET', `/api/pipelines/${first.id}`)
       .then(setBoard)
       .catch(() => {});
   useLive(() => void refresh());
@@ -51,7 +51,7 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: byStage }),
   );
-  const change = async (deal: BoardDeal, patch: Partial<Pick<BoardDeal, 'stageId' | 'nextStep' | 'value'>>) => {
+  const change = async (deal: BoardDeal, patch: { stageId?: string; nextStep?: string; value?: string }) => {
     setTold('');
     setBoard((before) => ({
       ...before,

@@ -13,8 +13,9 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
   const [problem, setProblem] = useState('');
   const open = async (close: () => void) => {
     setProblem('');
+    if (!lead) return;
     try {
-      await call('POST', '/api/deals', { leadId: lead?.id, pipelineId, title, value });
+      await call('POST', '/api/deals', { leadId: lead.id, pipelineId, title, value });
       setLead(null);
       setTitle('');
       setValue('');

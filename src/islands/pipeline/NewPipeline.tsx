@@ -9,7 +9,7 @@ export default function NewPipeline() {
       placeholder="Lessons"
       button="Make a pipeline"
       make={async (name) => {
-        const made = await call<{ id: string }>('POST', '/api/pipelines', { name });
+        const made = await call('POST', '/api/pipelines', { name });
         location.assign(`/pipeline/${made.id}`);
       }}
     />

@@ -23,7 +23,7 @@ export function PutLive({
   useEffect(() => {
     let closed = false;
     beforeAsking()
-      .then(() => call<UnderWay>('GET', `/api/workflows/${workflowId}/live`))
+      .then(() => call('GET', `/api/workflows/${workflowId}/live`))
       .then(
         (found) => {
           if (closed) return;

@@ -61,7 +61,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   const insert = useRef<((text: string) => void) | null>(null);
 
   const refresh = useCallback(async () => {
-    const fresh = await call<SheetView>('GET', `/api/workflows/${id}`);
+    const fresh = await call('GET', `/api/workflows/${id}`);
     setSheet(fresh);
     setFindings(fresh.findings);
   }, [id]);

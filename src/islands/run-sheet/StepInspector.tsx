@@ -35,6 +35,13 @@ interface Props {
   onMade: () => Promise<void>;
 }
 
+/** What can be made beside a step, where it is chosen. */
+const MAKES = {
+  tag: (name: string) => call('POST', '/api/tags', { name }),
+  list: (name: string) => call('POST', '/api/lists', { name }),
+  pipeline: (name: string) => call('POST', '/api/pipelines', { name }),
+};
+
 /** The chosen step: its fields, and what this sample lead would get. */
 export function StepInspector({
   step,
@@ -95,7 +102,7 @@ export function StepInspector({
               plan={plan}
               sampleName={sampleName}
               make={async (what, name) => {
-                const made = await call<{ id: string }>('POST', `/api/${what}s`, { name });
+                const made = await MAKES[what](name);
                 await onMade();
                 return made;
               }}

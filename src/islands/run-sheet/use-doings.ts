@@ -1,6 +1,5 @@
 import { useState } from 'react';
 import type { RehearsalShown, RehearsedLead } from '../../app/rehearse.ts';
-import type { SentToMe } from '../../app/send-to-me.ts';
 import { call, messageOf } from '../call.ts';
 
 /** What came of the last thing done, in a sentence. */
@@ -26,7 +25,7 @@ export function useDoings({ workflowId, arrivalId, values, flush, revision, refr
   const [told, setTold] = useState<Told | null>(null);
   const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
   const [last, setLast] = useState<RehearsedLead[] | null>(null);
-  const api = `/api/workflows/${workflowId}`;
+  const api = `/api/workflows/${workflowId}` as const;
 
   const doing = async (work: () => Promise<string>) => {
     setTold(null);
@@ -47,23 +46,19 @@ export function useDoings({ workflowId, arrivalId, values, flush, revision, refr
     setLast,
     rehearse: (happens: boolean) =>
       doing(async () => {
-        const shown = await call<RehearsalShown>('POST', `${api}/rehearse`, { arrivalId, happens, values });
+        const shown = await call('POST', `${api}/rehearse`, { arrivalId, happens, values });
         setRehearsal({ ...shown, happens });
         onRehearsed(shown);
         return `Rehearsed with ${shown.name}: each step shows what it would do. Nothing has left the building.`;
       }),
     rehearseLast: () =>
       doing(async () => {
-        setLast(await call<RehearsedLead[]>('POST', `${api}/rehearse-last`));
+        setLast(await call('POST', `${api}/rehearse-last`));
         return 'Rehearsed with the last leads. Nothing has left the building.';
       }),
     putLive: (moveOn: boolean) =>
       doing(async () => {
-        const { version, moved, atOnce } = await call<{ version: number; moved: number; atOnce: boolean }>(
-          'POST',
-          `${api}/live`,
-          { revision: revision(), moveOn },
-        );
+        const { version, moved, atOnce } = await call('POST', `${api}/live`, { revision: revision(), moveOn });
         const going = moved > 0 ? ` ${moved} under way ${moved === 1 ? 'goes' : 'go'} on with it.` : '';
         return `Version ${version} is live. The next lead goes through it.${going}${atOnce ? ' Whoever comes in by their own doing is answered at once, whatever the hour; the rules say otherwise if you want.' : ''}`;
       }),
@@ -74,7 +69,7 @@ export function useDoings({ workflowId, arrivalId, values, flush, revision, refr
       }),
     sendToMe: async (stepId: string) => {
       await flush();
-      const sent = await call<SentToMe>('POST', `${api}/send-to-me`, { stepId, arrivalId });
+      const sent = await call('POST', `${api}/send-to-me`, { stepId, arrivalId });
       await refresh().catch(() => {});
       return sent;
     },

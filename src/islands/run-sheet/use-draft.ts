@@ -53,7 +53,7 @@ export function useDraft(
     setSaveState('saving');
     const work = (async () => {
       try {
-        const saved = await call<{ revision: number; findings: Finding[] }>('PUT', `/api/workflows/${workflowId}`, {
+        const saved = await call('PUT', `/api/workflows/${workflowId}`, {
           revision: now.current.revision,
           draft: now.current.draft,
         });
@@ -64,7 +64,7 @@ export function useDraft(
         if (!now.current.dirty) setSaveState('saved');
       } catch (error) {
         now.current.dirty = true;
-        const elsewhere = error instanceof Problem && error.status === 409;
+        const elsewhere = error instanceof Problem && error.code === 'edited-elsewhere';
         setSaveState(elsewhere ? 'elsewhere' : 'failed');
         failed.current = (error as Error).message;
         setProblem(failed.current);

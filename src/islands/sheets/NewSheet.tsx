@@ -1,4 +1,3 @@
-import type { SheetView } from '../../app/sheets.ts';
 import { NameToMake } from '../../components/NameToMake.tsx';
 import { call } from '../call.ts';
 
@@ -10,7 +9,7 @@ export default function NewSheet() {
       placeholder="Open day sign-in"
       button="Make a new sheet"
       make={async (name) => {
-        const sheet = await call<SheetView>('POST', '/api/sheets', { name });
+        const sheet = await call('POST', '/api/sheets', { name });
         location.assign(`/sheets/${sheet.id}`);
       }}
     />

@@ -32,7 +32,7 @@ export function RowPanel({
     let gone = false;
     setProblem('');
     if (id === null) return setChanges(null);
-    call<RowChange[]>('GET', `/api/tabs/${tabId}/rows/${id}`).then(
+    call('GET', `/api/tabs/${tabId}/rows/${id}`).then(
       (found) => gone || setChanges(found),
       (error: unknown) => gone || setProblem(messageOf(error)),
     );

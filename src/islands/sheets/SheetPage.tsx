@@ -6,7 +6,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { GridRow, RowPage } from '../../app/sheet-rows.ts';
 import type { SheetView, TabView } from '../../app/sheets.ts';
 import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
-import { call, messageOf, Problem } from '../call.ts';
+import { call, callAny, messageOf, Problem } from '../call.ts';
 import { Grid } from './Grid.tsx';
 import { editsBetween, type RowEdits } from './row-edits.ts';
 import type { SheetPlace } from './use-order.ts';
@@ -84,7 +84,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
     const mine = ++opening.current;
     let all = first.rows;
     for (let next = first.next; next !== null; ) {
-      const page = await call<RowPage>('GET', `/api/tabs/${id}/rows?after=${next}`);
+      const page = await call('GET', `/api/tabs/${id}/rows?after=${next}`);
       if (opening.current !== mine) return;
       all = [...all, ...page.rows];
       setRows(all);
@@ -101,7 +101,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
     setRows(null);
     opening.current += 1;
     history.replaceState(null, '', `/sheets/${sheet.id}?tab=${id}`);
-    const page = await call<RowPage>('GET', `/api/tabs/${id}/rows`);
+    const page = await call('GET', `/api/tabs/${id}/rows`);
     setTotal(page.total);
     setRows(page.rows);
     await rest(id, page);
@@ -110,10 +110,10 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
     setSheet((before) => ({ ...before, tabs: before.tabs.map((one) => (one.id === changed.id ? changed : one)) }));
   const changeColumns = async (columns: SheetColumn[], agreed = false): Promise<void> => {
     try {
-      setTab(await call<TabView>('PUT', `/api/tabs/${tab.id}`, { columns, agreed }));
+      setTab(await call('PUT', `/api/tabs/${tab.id}`, { columns, agreed }));
       setAsking(null);
     } catch (error) {
-      if (error instanceof Problem && error.status === 409)
+      if (error instanceof Problem && error.code === 'listened-to')
         setAsking({
           text: error.message,
           button: 'Take the column away all the same',
@@ -127,7 +127,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   const changeShading = (shading: ShadeRule[]) => {
     setTab({ ...tab, shading });
     shadings.current = shadings.current
-      .then(() => call<TabView>('PUT', `/api/tabs/${tab.id}`, { shading }))
+      .then(() => call('PUT', `/api/tabs/${tab.id}`, { shading }))
       .then(
         () => {},
         (error: unknown) => setTold({ text: messageOf(error), good: false }),
@@ -135,10 +135,10 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   };
   const remove = async (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<void> => {
     try {
-      await call('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
+      await callAny('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
       location.assign(what === 'sheets' ? '/sheets' : `/sheets/${sheet.id}`);
     } catch (error) {
-      if (error instanceof Problem && error.status === 409 && !agreed && error.message.includes('listens'))
+      if (error instanceof Problem && error.code === 'listened-to')
         setAsking({ text: error.message, button: 'Delete it all the same', act: () => remove(what, id, true) });
       else setTold({ text: messageOf(error), good: false });
     }
@@ -162,7 +162,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
       return setWhich({ file, tabs: said.tabs });
     }
     if (!answer?.ok) return setTold({ text: said?.detail ?? 'It could not be uploaded. Try again.', good: false });
-    setSheet(await call<SheetView>('GET', `/api/sheets/${sheet.id}`));
+    setSheet(await call('GET', `/api/sheets/${sheet.id}`));
     await open(tab.id);
     setTold({ text: `${said?.rows ?? 0} rows added from ${file.name}.`, good: true });
   };
@@ -177,7 +177,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             fixed={!mayChange}
             label="Name of the sheet"
             value={sheet.name}
-            onChange={async (name) => setSheet(await call<SheetView>('PUT', `/api/sheets/${sheet.id}`, { name }))}
+            onChange={async (name) => setSheet(await call('PUT', `/api/sheets/${sheet.id}`, { name }))}
           />
         </h1>
         <span className="text-[13px] text-ink-2" role="status" data-testid="saved">
@@ -242,7 +242,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
                 fixed={!mayChange}
                 label="Name of the tab"
                 value={one.name}
-                onChange={async (name) => setTab(await call<TabView>('PUT', `/api/tabs/${one.id}`, { name }))}
+                onChange={async (name) => setTab(await call('PUT', `/api/tabs/${one.id}`, { name }))}
               />
               {mayChange && sheet.tabs.length > 1 && (
                 <button
@@ -279,7 +279,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             aria-label="Add a tab"
             title="Add a tab"
             onClick={async () => {
-              const fresh = await call<SheetView>('POST', `/api/sheets/${sheet.id}/tabs`, {
+              const fresh = await call('POST', `/api/sheets/${sheet.id}/tabs`, {
                 name: `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100),
               });
               setSheet(fresh);

@@ -19,7 +19,7 @@ export function ArrivalDetail({
   const [full, setFull] = useState<ArrivalView | null>(null);
   useEffect(() => {
     let gone = false;
-    call<ArrivalView>('GET', `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}`).then(
+    call('GET', `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}`).then(
       (found) => {
         if (!gone) setFull(found);
       },

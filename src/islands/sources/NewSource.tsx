@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useState } from 'react';
-import type { KindView, SourceView } from '../../app/sources.ts';
+import type { KindView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { FormConnection } from '../../sources/source-form.ts';
@@ -21,7 +21,7 @@ export default function NewSource({
   const [kind, setKind] = useState(first);
   const choices = useMemo(() => askChoices(kind), [kind]);
   const create = useCallback(async (input: Record<string, unknown>) => {
-    const source = await call<SourceView>('POST', '/api/sources', input);
+    const source = await call('POST', '/api/sources', input as { kind: string });
     // What it is for, a list for one, goes along.
     const asked = new URLSearchParams(location.search);
     asked.delete('kind');

@@ -1,11 +1,10 @@
 import { useMemo, useState } from 'react';
-import type { SampleView } from '../../app/arrivals.ts';
 import type { SourceView } from '../../app/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
-import { call, messageOf } from '../call.ts';
+import { call, callAny, messageOf } from '../call.ts';
 import RemoveButton from '../RemoveButton.tsx';
 import { useLive } from '../use-live.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
@@ -47,12 +46,12 @@ export default function SourcePage({
   );
   const [now, setNow] = useState(loadedAt);
   const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
-  const at = `/api/sources/${source.id}`;
+  const at = `/api/sources/${source.id}` as const;
   const look = async (state = filter) => {
     const [fresh, caught, learnt] = await Promise.all([
-      call<SourceView>('GET', at),
-      call<Caught[]>('GET', `${at}/arrivals?state=${state}`),
-      call<Catalogue>('GET', `${at}/catalogue`),
+      call('GET', at),
+      call('GET', `${at}/arrivals?state=${state}`),
+      call('GET', `${at}/catalogue`),
     ]);
     setSource(fresh);
     // Older pages that were asked for stay.
@@ -73,7 +72,7 @@ export default function SourcePage({
       (error: unknown) => setTold({ text: messageOf(error), good: false }),
     );
   const makeWorkflow = () =>
-    call<{ id: string }>('POST', '/api/workflows', {
+    call('POST', '/api/workflows', {
       name: source.name.slice(0, 120),
       folder: '',
       sourceId: source.id,
@@ -91,11 +90,11 @@ export default function SourcePage({
     source,
     practiceUrl,
     change: async (settings) => {
-      setSource(await call<SourceView>('PUT', at, { settings }));
+      setSource(await call('PUT', at, { settings }));
       setTold({ text: 'Saved.', good: true });
     },
     choices,
-    ask: (method, path, body) => call(method, `${at}/${path}`, body),
+    ask: (method, path, body) => callAny(method, `${at}/${path}`, body),
   };
   const panel = <Panel {...shared} />;
   const tabs = [
@@ -116,7 +115,7 @@ export default function SourcePage({
       firstButton={wide?.first ? 'This is right, look at every row' : 'This is right, put the source live'}
       usedBy={source.usedBy}
       onSave={async (saved) => {
-        setSource(await call<SourceView>('PUT', `${at}/card`, saved));
+        setSource(await call('PUT', `${at}/card`, saved));
         setTold({
           text: source.cardConfirmed
             ? 'The lead card is saved. It counts from the next arrival on.'
@@ -144,16 +143,13 @@ export default function SourcePage({
         void look(state);
       }}
       onMore={async () => {
-        const older = await call<Caught[]>(
-          'GET',
-          `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`,
-        );
+        const older = await call('GET', `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`);
         setArrivals((before) => [...before, ...older]);
         return older.length;
       }}
       onAgain={async (arrivalIds) => {
         try {
-          const { done } = await call<{ done: string }>('POST', `${at}/again`, { arrivalIds });
+          const { done } = await call('POST', `${at}/again`, { arrivalIds });
           setTold({ text: done, good: true });
         } catch (error) {
           setTold({ text: messageOf(error), good: false });
@@ -164,7 +160,7 @@ export default function SourcePage({
         source.pull
           ? async () => {
               try {
-                const got = await call<SampleView | null>('POST', `${at}/sample`);
+                const got = await call('POST', `${at}/sample`);
                 setTold(got ? null : { text: 'There is nothing to fetch yet.', good: false });
               } catch (error) {
                 setTold({ text: messageOf(error), good: false });
@@ -206,7 +202,7 @@ export default function SourcePage({
             className="btn btn-plain btn-sm"
             onClick={() =>
               tell(
-                call<SourceView>('PUT', at, { paused: source.state === 'live' }),
+                call('PUT', at, { paused: source.state === 'live' }),
                 source.state === 'live' ? 'Paused. What comes in is kept, and nothing is sent.' : 'Live again.',
               )
             }
@@ -310,7 +306,7 @@ export default function SourcePage({
           {tab === 'Settings' && (
             <SourceSettings
               source={source}
-              onSave={(change) => tell(call<SourceView>('PUT', at, change), 'The settings are saved.')}
+              onSave={(change) => tell(call('PUT', at, change), 'The settings are saved.')}
             />
           )}
         </>

@@ -1,12 +1,11 @@
 import type { Choices } from '../../sources/source-form.ts';
-import type { ChoicePage } from '../../sources/source-module.ts';
 import { call } from '../call.ts';
 
 /** Asks the server what there is to choose from for a kind of source. */
 export const askChoices =
   (kind: string | null): Choices =>
   ({ connection, q = '', after = null, of = '' }) =>
-    call<ChoicePage>(
+    call(
       'GET',
       `/api/sources/choices/${kind}?${new URLSearchParams({ connection, q, of, ...(after === null ? {} : { after }) })}`,
     );

@@ -1,0 +1,28 @@
+import { z } from 'zod';
+import {
+  addAppointment,
+  getWeek,
+  giveBookings,
+  importCalendar,
+  makeFeed,
+  NewAppointment,
+  removeAppointment,
+} from '../app/calendar.ts';
+import { reads, takesFile, writes, writesAlone } from './route.ts';
+
+const BookingsInto = z.object({ sourceId: z.uuid(), colleagueId: z.uuid().nullable() });
+
+export const calendarRoutes = [
+  takesFile('/calendar/:colleague', 4 * 1024 * 1024, (use, file, { colleague }) =>
+    importCalendar(use, colleague, file),
+  ),
+  writesAlone('DELETE', '/calendar/appointments/:appointment', (tx, { appointment }) =>
+    removeAppointment(tx, appointment),
+  ),
+  writes('POST', '/calendar/appointments', NewAppointment, (tx, input) => addAppointment(tx, input)),
+  writes('PUT', '/calendar/bookings', BookingsInto, (tx, { sourceId, colleagueId }) =>
+    giveBookings(tx, sourceId, colleagueId),
+  ),
+  writesAlone('POST', '/calendar/feed', (tx) => makeFeed(tx)),
+  reads('/calendar', (use, _, query) => getWeek(use, query.get('week'))),
+] as const;

@@ -1,0 +1,23 @@
+import {
+  addConnection,
+  ConnectionInput,
+  changeConnection,
+  listConnections,
+  showReportSecret,
+  tryConnection,
+} from '../app/connections.ts';
+import { removeConnection } from '../app/removal.ts';
+import { does, reads, takes, writesAlone } from './route.ts';
+
+export const connectionsRoutes = [
+  takes('PUT', '/connections/:connection', ConnectionInput, (use, input, { connection }) =>
+    changeConnection(use, connection, input),
+  ),
+  writesAlone('DELETE', '/connections/:connection', (tx, { connection }) => removeConnection(tx, connection)),
+  writesAlone('POST', '/connections/:connection/report-secret', async (tx, { connection }) => ({
+    secret: await showReportSecret(tx, connection),
+  })),
+  does('POST', '/connections/:connection/try', (use, { connection }) => tryConnection(use, connection)),
+  reads('/connections', (use) => listConnections(use)),
+  takes('POST', '/connections', ConnectionInput, (use, input) => addConnection(use, input)),
+] as const;

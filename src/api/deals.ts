@@ -1,0 +1,25 @@
+import { z } from 'zod';
+import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals.ts';
+import { createPipeline } from '../app/pipelines.ts';
+import { reads, writes } from './route.ts';
+
+const NewPipeline = z.object({
+  name: z.string().trim().min(1, 'Give the pipeline a name').max(100),
+  stages: z
+    .array(
+      z.object({
+        name: z.string().trim().min(1, 'Give each stage a name').max(60),
+        ends: z.enum(['won', 'lost']).nullable(),
+      }),
+    )
+    .min(2)
+    .max(20)
+    .optional(),
+});
+
+export const dealsRoutes = [
+  writes('PUT', '/deals/:deal', DealInput, (tx, input, { deal }) => changeDeal(tx, deal, input)),
+  writes('POST', '/deals', NewDeal, (tx, input) => openDeal(tx, input)),
+  reads('/pipelines/:pipeline', (use, { pipeline }) => getBoard(use, pipeline)),
+  writes('POST', '/pipelines', NewPipeline, (tx, input) => createPipeline(tx, input)),
+] as const;

@@ -1,0 +1,74 @@
+import { z } from 'zod';
+import { listBulk, StartBulk, startBulk, stopBulk } from '../app/bulk.ts';
+import { countChosen } from '../app/choosing.ts';
+import { ConsentByHand, consentTable, recordConsent } from '../app/consent-record.ts';
+import { eraseLead, exportLead, mergeLeads, previewMerge, undoMerge } from '../app/lead-care.ts';
+import { putBack } from '../app/lead-changes.ts';
+import { leadsAsTable, listLeads } from '../app/lead-rows.ts';
+import { editLead, getLead, LeadEdit, settleTask } from '../app/leads.ts';
+import { releaseNumber } from '../app/release-number.ts';
+import { changeSegment, createSegment, listSegments, removeSegment, SegmentInput } from '../app/segments.ts';
+import { createTag } from '../app/tags.ts';
+import { choiceOfQuery } from '../core/people/choice-query.ts';
+import { LeadChoice } from '../core/people/lead-choice.ts';
+import { askedId } from '../web/asked-id.ts';
+import { download, table } from './download.ts';
+import { reads, takes, writes, writesAlone } from './route.ts';
+
+const TagName = z.object({ name: z.string().trim().min(1, 'Give the tag a name').max(60) });
+
+export const leadsRoutes = [
+  writesAlone('POST', '/bulk/:bulk/stop', (tx, { bulk }) => stopBulk(tx, bulk)),
+  reads('/bulk', (use) => listBulk(use)),
+  writes('POST', '/bulk', StartBulk, (tx, input) => startBulk(tx, input)),
+  writesAlone('POST', '/leads/:lead/changes/:change', (tx, { lead, change }) => putBack(tx, lead, change)),
+  writes('POST', '/leads/:lead/consents', ConsentByHand, (tx, input, { lead }) => recordConsent(tx, lead, input)),
+  takes(
+    'POST',
+    '/leads/:lead/erase',
+    z.object({ name: z.string().max(300) }),
+    (use, { name }, { lead }) => eraseLead(use, lead, name),
+    'owner',
+  ),
+  /** Everything known of one person, as a file. */
+  reads(
+    '/leads/:lead/export',
+    async (use, { lead }) =>
+      download(
+        'everything-we-know.json',
+        'application/json',
+        JSON.stringify(await use.write((tx) => exportLead(tx, lead)), null, 2),
+      ),
+    'coordinator',
+  ),
+  reads('/leads/:lead', (use, { lead }) => getLead(use, lead)),
+  writes('PUT', '/leads/:lead', LeadEdit, (tx, input, { lead }) => editLead(tx, lead, input)),
+  reads('/leads/:lead/merge', (use, { lead }, query) => previewMerge(use, lead, askedId(query, 'with') ?? '')),
+  writes('POST', '/leads/:lead/merge', z.object({ with: z.uuid() }), (tx, input, { lead }) =>
+    mergeLeads(tx, lead, input.with),
+  ),
+  writesAlone('POST', '/leads/:lead/release-number', (tx, { lead }) => releaseNumber(tx, lead)),
+  /** The consents of chosen leads as a file. */
+  reads(
+    '/leads/consents',
+    async (use, _, query) => table(use, query, await consentTable(use, choiceOfQuery(query))),
+    'coordinator',
+  ),
+  takes('POST', '/leads/count', LeadChoice, (use, choice) => countChosen(use, choice), 'viewer'),
+  /** Chosen leads as a file. */
+  reads(
+    '/leads/file',
+    async (use, _, query) => table(use, query, await leadsAsTable(use, choiceOfQuery(query))),
+    'coordinator',
+  ),
+  reads('/leads', (use, _, query) => listLeads(use, { choice: choiceOfQuery(query), before: query.get('before') })),
+  writesAlone('POST', '/merges/:merge/undo', (tx, { merge }) => undoMerge(tx, merge)),
+  writes('PUT', '/segments/:segment', SegmentInput, (tx, input, { segment }) => changeSegment(tx, segment, input)),
+  writesAlone('DELETE', '/segments/:segment', (tx, { segment }) => removeSegment(tx, segment)),
+  reads('/segments', (use) => listSegments(use, true)),
+  writes('POST', '/segments', SegmentInput, (tx, input) => createSegment(tx, input)),
+  writes('POST', '/tags', TagName, (tx, { name }) => createTag(tx, name)),
+  writes('PUT', '/tasks/:task', z.object({ done: z.boolean() }), (tx, { done }, { task }) =>
+    settleTask(tx, task, done),
+  ),
+] as const;

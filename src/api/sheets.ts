@@ -1,0 +1,39 @@
+import { behind } from '../app/choosing.ts';
+import { EditRows, editRows, importIntoTab, rowHistory, tabAsTable, tabRows } from '../app/sheet-rows.ts';
+import {
+  addTab,
+  ChangeTab,
+  changeTab,
+  createSheet,
+  deleteSheet,
+  deleteTab,
+  getSheet,
+  listSheets,
+  NewSheet,
+  NewTab,
+  renameSheet,
+} from '../app/sheets.ts';
+import { MOST_FILE_BYTES } from '../tables/table.ts';
+import { table } from './download.ts';
+import { reads, takesFile, writes, writesAlone } from './route.ts';
+
+/** Rows of one answer: little enough not to hold up the process. */
+const AT_ONCE = 5000;
+
+export const sheetsRoutes = [
+  reads('/sheets/:sheet', (use, { sheet }) => getSheet(use, sheet)),
+  writes('PUT', '/sheets/:sheet', NewSheet, (tx, input, { sheet }) => renameSheet(tx, sheet, input)),
+  writesAlone('DELETE', '/sheets/:sheet', (tx, { sheet }, query) =>
+    deleteSheet(tx, sheet, query.get('agreed') === '1'),
+  ),
+  writes('POST', '/sheets/:sheet/tabs', NewTab, (tx, input, { sheet }) => addTab(tx, sheet, input)),
+  reads('/sheets', (use) => listSheets(use)),
+  writes('POST', '/sheets', NewSheet, (tx, input) => createSheet(tx, input)),
+  takesFile('/tabs/:tab/file', MOST_FILE_BYTES, (use, file, { tab }) => importIntoTab(use, tab, file)),
+  reads('/tabs/:tab/file', async (use, { tab }, query) => table(use, query, await tabAsTable(use, tab)), 'coordinator'),
+  writes('PUT', '/tabs/:tab', ChangeTab, (tx, input, { tab }) => changeTab(tx, tab, input)),
+  writesAlone('DELETE', '/tabs/:tab', (tx, { tab }, query) => deleteTab(tx, tab, query.get('agreed') === '1')),
+  reads('/tabs/:tab/rows', (use, { tab }, query) => tabRows(use, tab, behind(query.get('after')), AT_ONCE)),
+  writes('POST', '/tabs/:tab/rows', EditRows, (tx, input, { tab }) => editRows(tx, tab, input)),
+  reads('/tabs/:tab/rows/:row', (use, { tab, row }) => rowHistory(use, tab, row)),
+] as const;

@@ -1,0 +1,14 @@
+import { settleNeed } from '../app/needs-you.ts';
+import { RefusalRead, readRefusal } from '../app/read-refusal.ts';
+import { getToday } from '../app/today.ts';
+import { sayWhoseNumber, WhoseNumber } from '../app/whose-number.ts';
+import { liveStream } from '../web/live-stream.ts';
+import { reads, writes, writesAlone } from './route.ts';
+
+export const todayRoutes = [
+  reads('/live', (use, _, __, { cookie, request }) => liveStream(use, cookie, request.signal)),
+  writes('POST', '/needs/:need/refusal', RefusalRead, (tx, { means }, { need }) => readRefusal(tx, need, means)),
+  writesAlone('POST', '/needs/:need/settle', (tx, { need }) => settleNeed(tx, need)),
+  writes('POST', '/needs/:need/whose', WhoseNumber, (tx, { answer }, { need }) => sayWhoseNumber(tx, need, answer)),
+  reads('/today', (use) => getToday(use)),
+] as const;

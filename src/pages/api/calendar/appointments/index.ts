@@ -1,4 +1,0 @@
-import { addAppointment, NewAppointment } from '../../../../app/calendar.ts';
-import { changes } from '../../../../web/endpoint.ts';
-
-export const POST = changes(NewAppointment, (use, input) => addAppointment(use, input));

@@ -1,4 +1,0 @@
-import { makeFeed } from '../../../app/calendar.ts';
-import { does } from '../../../web/endpoint.ts';
-
-export const POST = does((use) => makeFeed(use));

@@ -1,4 +1,0 @@
-import { putFormLive } from '../../../../app/chat-forms.ts';
-import { gives } from '../../../../web/endpoint.ts';
-
-export const POST = gives((use, { id }) => putFormLive(use, id!));

@@ -1,4 +1,0 @@
-import { sendForReview } from '../../../../app/chat-templates.ts';
-import { gives } from '../../../../web/endpoint.ts';
-
-export const POST = gives((use, { id }) => sendForReview(use, id!));

@@ -1,4 +1,0 @@
-import { createTemplate, TemplateInput } from '../../../app/email-templates.ts';
-import { changes } from '../../../web/endpoint.ts';
-
-export const POST = changes(TemplateInput, createTemplate);

@@ -1,4 +1,0 @@
-import { getBoard } from '../../../app/deals.ts';
-import { gives } from '../../../web/endpoint.ts';
-
-export const GET = gives((use, { id }) => getBoard(use, id!));

@@ -1,4 +1,0 @@
-import { getToday } from '../../app/today.ts';
-import { gives } from '../../web/endpoint.ts';
-
-export const GET = gives((use) => getToday(use));
