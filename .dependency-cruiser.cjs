@@ -22,7 +22,7 @@ module.exports = {
     layer(
       'db-below',
       '^src/db/',
-      '^src/(gateways|sources|steps|engine|app|web|pages|islands|components|worker|server|practice|demo)/',
+      '^src/(gateways|sources|steps|engine|app|api|web|pages|islands|components|worker|server|practice|demo)/',
       'The database layer stands on the core alone.',
     ),
     layer(
@@ -35,7 +35,7 @@ module.exports = {
     layer(
       'sources-and-steps-below',
       '^src/(sources|steps)/',
-      '^src/(db|engine|app|web|pages|islands|worker|server|practice|demo)/',
+      '^src/(db/(?!db\\.ts)|engine/|app/|api/|web/|pages/|islands/|worker/|server/|practice/|demo/)',
       'Kinds of sources and steps know nothing above them.',
     ),
     layer(
@@ -47,14 +47,20 @@ module.exports = {
     layer(
       'engine-below',
       '^src/engine/',
-      '^src/(app|web|pages|islands|components|worker|server|practice|demo|runtime)',
+      '^src/(app|api|web|pages|islands|components|worker|server|practice|demo|runtime)',
       'The engine can be called from any process.',
     ),
     layer(
       'app-below',
       '^src/app/',
-      '^src/(web|pages|islands|components|worker|server|practice|demo)/',
+      '^src/(api|web|pages|islands|components|worker|server|practice|demo)/',
       'Use cases know nothing of pages.',
+    ),
+    layer(
+      'api-below',
+      '^src/api/',
+      '^src/(pages|islands|components|worker|server|practice|demo)/',
+      'The table of routes knows use cases, and nobody who calls them.',
     ),
     layer(
       'practice-apart',
@@ -74,7 +80,7 @@ module.exports = {
       severity: 'error',
       comment: 'What runs in the browser never imports what runs on the server, but for types.',
       from: { path: '^src/(islands|components)/|^src/(steps|sources)/.*form\\.tsx$' },
-      to: { path: '^src/(app|db|engine|gateways|web|runtime|server|worker)', dependencyTypesNot: ['type-only'] },
+      to: { path: '^src/(app|api|db|engine|gateways|web|runtime|server|worker)', dependencyTypesNot: ['type-only'] },
     },
     {
       name: 'no-circles',

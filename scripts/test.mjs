@@ -1,8 +1,6 @@
 // npm test: sets up what is missing, builds, then lint, borders, types and every test. The last line alone: N passed, N failed.
 import { spawn } from 'node:child_process';
-import { readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { ensureDebian } from './setup/debian.mjs';
 import { ensurePackages } from './setup/packages.mjs';
@@ -13,16 +11,20 @@ process.env.ASTRO_TELEMETRY_DISABLED = '1';
 const wanted = process.argv.slice(2);
 let passed = 0;
 let failed = 0;
+/** Processes the tests run in side by side. */
+const LANES = 2;
 
 ensureDebian(['postgresql', 'chromium']);
 ensurePackages();
 const { build } = await import('./build.mjs');
-await build();
+const { runTests, testFiles } = await import('./setup/test-lanes.mjs');
 
 /** A check that is one command: its output is only shown when it fails. */
 async function check(name, args) {
   const began = Date.now();
   const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  // The tests go first: some of them look at the clock.
+  setPriority(child.pid, 10);
   let said = '';
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (said += chunk));
   const status = await new Promise((resolve) => child.on('close', resolve));
@@ -33,13 +35,7 @@ async function check(name, args) {
   if (!good) console.log(said);
 }
 
-if (wanted.length === 0) {
-  // The two long ones beside one another: each is busy on one core.
-  const long = [
-    check('types', ['node_modules/astro/astro.js', 'check', '--minimumSeverity', 'error']),
-    check('no promise left alone', ['node_modules/eslint/bin/eslint.js', '.']),
-  ];
-  await Promise.all(long);
+async function checks() {
   await check('format and lint', ['node_modules/@biomejs/biome/bin/biome', 'check', '--error-on-warnings', '.']);
   await check('layer borders', [
     'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
@@ -48,38 +44,31 @@ if (wanted.length === 0) {
     'src',
   ]);
   await check('no unused code', ['node_modules/knip/bin/knip.js', '--no-config-hints']);
+  await check('types', ['node_modules/astro/astro.js', 'check', '--minimumSeverity', 'error']);
+  await check('no promise left alone', ['node_modules/eslint/bin/eslint.js', '.']);
 }
 
-/** The tests in these files. */
-async function tests(files) {
-  const report = join(tmpdir(), `pine-bell-tests-${process.pid}.json`);
-  const mocha = spawn(
-    process.execPath,
-    [
-      'node_modules/mocha/bin/mocha.js',
-      '--require',
-      'tests/stage/postgres.ts',
-      '--reporter',
-      'scripts/setup/counting-reporter.cjs',
-      '--exit',
-      ...files,
-    ],
-    { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, TEST_REPORT: report } },
-  );
-  const status = await new Promise((resolve) => mocha.on('close', resolve));
-  let counted = { passes: 0, failures: 0 };
-  try {
-    counted = JSON.parse(readFileSync(report, 'utf8'));
-    rmSync(report);
-  } catch {
-    console.log('The tests ended before they could be counted.');
-  }
-  passed += counted.passes;
-  failed += counted.failures;
-  if (counted.failures === 0 && (status !== 0 || counted.passes === 0)) failed += 1;
+const slow = [];
+async function tests(files, lanes) {
+  const told = await runTests(files, lanes);
+  passed += told.passes;
+  failed += told.failures;
+  slow.push(...told.slow);
+  if (told.passes + told.failures === 0) failed += 1;
 }
 
-const folders = ['tests/unit', 'tests/reference', 'tests/integration', 'tests/browser'];
-await tests(wanted.length > 0 ? wanted : folders.map((folder) => `${folder}/**/*.test.ts`));
+const began = Date.now();
+if (wanted.length > 0) {
+  await build();
+  await tests(testFiles(wanted), Math.min(LANES, wanted.length));
+} else {
+  // What needs no application is tried while it is built, and what reads the code while it runs.
+  await Promise.all([build(), tests(testFiles(['tests/unit', 'tests/reference']), 1)]);
+  await Promise.all([tests(testFiles(['tests/integration', 'tests/browser']), LANES), checks()]);
+}
+slow.sort((a, b) => b[0] - a[0]);
+console.log('\nThe slowest:');
+for (const [ms, title] of slow.slice(0, 10)) console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${title}`);
+console.log(`In all ${((Date.now() - began) / 1000).toFixed(0)} s.`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);

@@ -24,6 +24,7 @@ import { Importer } from './engine/importer.ts';
 import { Intake } from './engine/intake.ts';
 import { ListDoor } from './engine/join-list.ts';
 import { Leases } from './engine/leases.ts';
+import type { Loop } from './engine/loop.ts';
 import { Mailer } from './engine/mailer.ts';
 import type { DeliveryParts } from './engine/make-delivery.ts';
 import { Outbox } from './engine/outbox.ts';
@@ -43,6 +44,9 @@ import { stepPerformers } from './steps/perform-registry.ts';
 import type { Outside } from './steps/performers.ts';
 import { TableReader } from './tables/table-reader.ts';
 import { TableWriter } from './tables/table-writer.ts';
+
+/** How long what is in hand may take to come to its end when a process is asked to stop, in milliseconds. */
+const GRACE_MS = 8_000;
 
 /** What every process of ours works with, for as long as it lives. */
 export interface Machinery {
@@ -73,6 +77,10 @@ export interface Machinery {
   puller: Puller;
   importer: Importer;
   failureNotices: FailureNotices;
+  /** What looks for something to do by itself, and how often, in milliseconds. */
+  loops: [loop: Loop, everyMs: number][];
+  /** From now on they do: in the worker, never in the web process. */
+  startLoops(): void;
   now: () => number;
   close(): Promise<void>;
 }
@@ -169,6 +177,17 @@ export function openMachinery(): Machinery {
   });
   const bookings = new Bookings({ pool, bell });
   const bulkWorker = new BulkWorker({ pool, door, tables, bell, holder: leases.holder, now });
+  const loops: [loop: Loop, everyMs: number][] = [
+    [conductor.loop, 500],
+    ...outbox.loops.map((loop): [Loop, number] => [loop, 500]),
+    [mailer.loop, 700],
+    [bulkWorker.loop, 700],
+    [bookings.loop, 1000],
+    [puller.loop, 500],
+    [puller.samples, 500],
+    [importer.loop, 700],
+    [failureNotices.loop, 5000],
+  ];
   return {
     settings,
     pool,
@@ -200,17 +219,12 @@ export function openMachinery(): Machinery {
     puller,
     importer,
     failureNotices,
+    loops,
+    startLoops() {
+      for (const [loop, everyMs] of loops) loop.start(everyMs);
+    },
     async close() {
-      failureNotices.stop();
-      await Promise.all([
-        conductor.stop(8_000),
-        outbox.stop(8_000),
-        mailer.stop(),
-        bulkWorker.stop(),
-        bookings.stop(),
-        puller.stop(8_000),
-        importer.stop(),
-      ]);
+      await Promise.all([conductor.stop(GRACE_MS), ...loops.map(([loop]) => loop.stop(GRACE_MS))]);
       leases.stop();
       bell.stop();
       outside.mail.close();

@@ -133,8 +133,8 @@ export async function uploadImport(tx: Write, sourceId: string, name: string, by
       problem: null,
       counts: null,
       nextAt: new Date(),
-      claimedBy: null,
-      claimedUntil: null,
+      leaseBy: null,
+      leaseUntil: null,
     });
   else tx.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
   tx.note('import.upload', sourceId);

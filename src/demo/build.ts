@@ -322,10 +322,10 @@ async function buildMore(
       },
     }),
   );
-  use.runtime.importer.start(50);
+  use.runtime.importer.loop.start(50);
   for (let i = 0; i < 200 && !(await getImport(use, old.id))?.checked; i++)
     await new Promise((resolve) => setTimeout(resolve, 50));
-  await use.runtime.importer.stop();
+  await use.runtime.importer.loop.stop();
 
   await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings, frontDesk], pianoDesk));
   await workflow('Practice planner: welcome', 'Autumn term', plannerSheet([planner]));

@@ -1,8 +1,8 @@
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import { inTransaction } from '../db/in-transaction.ts';
-import { failureWords } from '../failure-words.ts';
 import type { Bell } from './bell.ts';
+import { PlainLoop } from './loop.ts';
 
 /** Bookings put into the calendar at once. */
 const AT_ONCE = 100;
@@ -24,28 +24,9 @@ interface Booking {
  * stands in the source's settings. Each arrival is taken once, in one transaction with what it does.
  */
 export class Bookings {
-  private timer: NodeJS.Timeout | null = null;
-  private working: Promise<void> = Promise.resolve();
-  private stopping = false;
+  readonly loop = new PlainLoop('bookings', () => this.takeNew());
 
   constructor(private readonly parts: { pool: pg.Pool; bell: Bell }) {}
-
-  start(everyMs: number): void {
-    const look = () => {
-      this.working = this.takeNew()
-        .catch((error) => console.error(`bookings: ${failureWords(error)}`))
-        .finally(() => {
-          if (!this.stopping) this.timer = setTimeout(look, everyMs);
-        });
-    };
-    look();
-  }
-
-  async stop(): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.working;
-  }
 
   private async takeNew(): Promise<void> {
     const { rows } = await this.parts.pool.query<Booking>(
@@ -56,7 +37,7 @@ export class Bookings {
        order by a.received_at, a.id limit ${AT_ONCE}`,
     );
     for (const booking of rows) {
-      if (this.stopping) return;
+      if (this.loop.stopping) return;
       if (await this.take(booking)) this.parts.bell.ring(booking.business_id);
     }
   }

@@ -3,7 +3,6 @@ import type { BulkAction } from '../core/people/bulk-action.ts';
 import type { LeadChoice } from '../core/people/lead-choice.ts';
 import type { Db } from '../db/db.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { failureWords } from '../failure-words.ts';
 import type { TableReader } from '../tables/table-reader.ts';
 import type { Bell } from './bell.ts';
 import { ChosenLeads } from './choosing/chosen-leads.ts';
@@ -13,6 +12,7 @@ import { eraseFromRecord } from './erasing/from-record.ts';
 import { marksOf } from './erasing/marks.ts';
 import type { ListDoor } from './join-list.ts';
 import { cleanFromList, leaveList } from './leave.ts';
+import { LeasedLoop } from './loop.ts';
 import { tellOf } from './tell-of.ts';
 
 /** Leads done in one transaction: few, so that what comes in about one of them hardly waits. */
@@ -40,41 +40,24 @@ export interface BulkParts {
 
 /** Does one thing with many leads, some at a time. Where it has come to moves with what it counts: nobody is done twice. */
 export class BulkWorker {
-  private timer: NodeJS.Timeout | null = null;
-  private working: Promise<void> = Promise.resolve();
-  private stopping = false;
+  readonly loop = new LeasedLoop<DueWork>({
+    name: 'work on many leads',
+    atOnce: 1,
+    lease: () => this.lease(),
+    work: (work) => this.work(work).finally(() => this.parts.bell.ring(work.business_id)),
+    called: (work) => `work on many leads ${work.id}`,
+  });
 
   constructor(private readonly parts: BulkParts) {}
 
-  start(everyMs: number): void {
-    const look = () => {
-      this.working = this.workDue()
-        .catch((error) => console.error(`bulk work: ${failureWords(error)}`))
-        .finally(() => {
-          if (!this.stopping) this.timer = setTimeout(look, everyMs);
-        });
-    };
-    look();
-  }
-
-  async stop(): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.working;
-  }
-
-  private async workDue(): Promise<void> {
-    while (!this.stopping) {
-      const { rows } = await this.parts.pool.query<DueWork>(
-        `update bulk_work b set lease_by = $1, due_at = now() + $2::int * interval '1 s'
-         where b.id = (select id from bulk_work where state = 'running' and due_at <= now() order by due_at limit 1 for update skip locked)
-         returning b.id, b.business_id, b.choice, b.action, b.last_lead, b.started_by_id, (select name from person p where p.id = b.started_by_id) as started_by`,
-        [this.parts.holder, LEASE_SECONDS],
-      );
-      if (!rows[0]) return;
-      await this.work(rows[0]);
-      this.parts.bell.ring(rows[0].business_id);
-    }
+  private async lease(): Promise<DueWork[]> {
+    const { rows } = await this.parts.pool.query<DueWork>(
+      `update bulk_work b set lease_by = $1, due_at = now() + $2::int * interval '1 s'
+       where b.id = (select id from bulk_work where state = 'running' and due_at <= now() order by due_at limit 1 for update skip locked)
+       returning b.id, b.business_id, b.choice, b.action, b.last_lead, b.started_by_id, (select name from person p where p.id = b.started_by_id) as started_by`,
+      [this.parts.holder, LEASE_SECONDS],
+    );
+    return rows;
   }
 
   private async work(work: DueWork): Promise<void> {
@@ -88,7 +71,7 @@ export class BulkWorker {
       );
       return;
     }
-    for (let last = work.last_lead; !this.stopping; ) {
+    for (let last = work.last_lead; !this.loop.stopping; ) {
       const { ids, more } = await chosen.page('id', last, AT_ONCE);
       last = ids.at(-1) ?? last;
       if (work.action.does === 'erase')

@@ -5,6 +5,7 @@ import type { Directory } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { LEASE_SECONDS } from './leases.ts';
+import { PlainLoop } from './loop.ts';
 import { runThrough } from './run-through.ts';
 import { takenUp } from './take-up.ts';
 
@@ -18,9 +19,11 @@ export class Conductor {
   private readonly waiting: LeasedRun[] = [];
   private going = 0;
   private readonly goingBy = new Map<string, number>();
-  private sweeping: NodeJS.Timeout | null = null;
+  /** With all places taken there may be more due: it looks again as soon as one is free. */
+  private full = false;
   private stopping = false;
-  private swept: Promise<void> = Promise.resolve();
+  /** Waits that ended, and what a dead process left. */
+  readonly loop = new PlainLoop('runs', () => this.takeDue());
 
   constructor(
     private readonly parts: EngineParts,
@@ -58,6 +61,7 @@ export class Conductor {
         if (left > 0) this.goingBy.set(workflowId, left);
         else this.goingBy.delete(workflowId);
         this.next();
+        if (this.full) this.loop.poke();
       });
     }
   }
@@ -75,29 +79,15 @@ export class Conductor {
     }
   }
 
-  /** Looks every `everyMs` for runs that are due: waits that ended, and what a dead process left. */
-  startSweeping(everyMs: number): void {
-    const sweep = async () => {
-      let full = false;
-      try {
-        for (;;) {
-          const room = AT_ONCE - this.going - this.waiting.length;
-          full = room <= 0;
-          if (this.stopping || full) break;
-          const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 100));
-          for (const one of due) await this.takeUp(one);
-          if (due.length === 0) break;
-        }
-      } catch (error) {
-        console.error(`looking for due runs: ${failureWords(error)}`);
-      }
-      // With all places taken more may be due: there is room again in a moment.
-      if (!this.stopping) this.sweeping = setTimeout(again, full ? 10 : everyMs);
-    };
-    const again = () => {
-      this.swept = sweep();
-    };
-    again();
+  private async takeDue(): Promise<void> {
+    while (!this.stopping) {
+      const room = AT_ONCE - this.going - this.waiting.length;
+      this.full = room <= 0;
+      if (this.full) return;
+      const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 100));
+      for (const one of due) await this.takeUp(one);
+      if (due.length === 0) return;
+    }
   }
 
   private async takeUp(due: DueRun): Promise<void> {
@@ -116,8 +106,7 @@ export class Conductor {
   /** Stops taking on runs, finishes what is being sent for at most `graceMs`, and gives the rest back. */
   async stop(graceMs: number): Promise<void> {
     this.stopping = true;
-    if (this.sweeping) clearTimeout(this.sweeping);
-    await this.swept;
+    await this.loop.stop();
     const unstarted = this.waiting.splice(0).map((run) => run.id);
     await this.parts.leases.giveBack(unstarted).catch(() => {});
     const end = Date.now() + graceMs;

@@ -2,9 +2,9 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { emailHtml, headerText } from '../core/template/email-html.ts';
 import type { Rules } from '../core/workflow/rules.ts';
-import { failureWords } from '../failure-words.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Directory } from './directory.ts';
+import { PlainLoop } from './loop.ts';
 
 interface Told {
   id: string;
@@ -18,8 +18,7 @@ const HOURS: Record<NonNullable<Rules['tell']>['every'], number> = { each: 0, ho
 
 /** Tells colleagues by email what of a workflow needs a person, as often as its rules say. */
 export class FailureNotices {
-  private timer: NodeJS.Timeout | null = null;
-  private stopping = false;
+  readonly loop = new PlainLoop('failure notices', () => this.tellAll());
 
   constructor(
     private readonly parts: {
@@ -30,19 +29,6 @@ export class FailureNotices {
       now: () => number;
     },
   ) {}
-
-  start(everyMs: number): void {
-    const look = async () => {
-      await this.tellAll().catch((error) => console.error(`failure notices: ${failureWords(error)}`));
-      if (!this.stopping) this.timer = setTimeout(() => void look(), everyMs);
-    };
-    void look();
-  }
-
-  stop(): void {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-  }
 
   /** Looks once at every workflow that tells somebody. */
   async tellAll(): Promise<void> {

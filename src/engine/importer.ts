@@ -19,9 +19,10 @@ import { type KnownTab, whichTab } from '../tables/which-tab.ts';
 import type { Bell } from './bell.ts';
 import type { Directory, KnownSource } from './directory.ts';
 import type { Intake } from './intake.ts';
+import { LeasedLoop } from './loop.ts';
 import { noteRefusedFile } from './source-desks.ts';
 
-const CLAIM_SECONDS = 120;
+const LEASE_SECONDS = 120;
 const READ_BATCH = 1000;
 const RECORD_BATCH = 500;
 /** How often rows are taken while a workflow runs for each, in milliseconds. */
@@ -29,7 +30,7 @@ const PACE_MS = 2000;
 /** Between these hours of the business's day workflows are run for imported people. Common practice, no source. */
 const QUIET = { from: 21, until: 8 };
 
-interface Claim {
+interface Leased {
   source_id: string;
   state: ImportState;
   file_id: string;
@@ -44,9 +45,13 @@ interface Claim {
 
 /** Works on imports: reads their files, looks at each row by the lead card, and brings the rows in. One process has one at a time. */
 export class Importer {
-  private timer: NodeJS.Timeout | null = null;
-  private stopping = false;
-  private working: Promise<void> = Promise.resolve();
+  readonly loop = new LeasedLoop<Leased>({
+    name: 'imports',
+    atOnce: 1,
+    lease: () => this.lease(),
+    work: (leased) => this.work(leased),
+    called: (leased) => `import ${leased.source_id}`,
+  });
 
   constructor(
     private readonly parts: {
@@ -60,89 +65,67 @@ export class Importer {
     },
   ) {}
 
-  start(everyMs: number): void {
-    const look = async () => {
-      try {
-        for (let claim = await this.claim(); claim && !this.stopping; claim = await this.claim())
-          await this.work(claim);
-      } catch (error) {
-        console.error(`imports: ${failureWords(error)}`);
-      }
-      if (!this.stopping) this.timer = setTimeout(again, everyMs);
-    };
-    const again = () => {
-      this.working = look();
-    };
-    again();
-  }
-
-  async stop(): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.working;
-  }
-
-  private async claim(): Promise<Claim | null> {
-    const { rows } = await this.parts.pool.query<Claim>(
+  private async lease(): Promise<Leased[]> {
+    const { rows } = await this.parts.pool.query<Leased>(
       `with due as (select i.source_id from lead_import i join source s on s.id = i.source_id
-         where (i.claimed_until is null or i.claimed_until < now()) and i.next_at <= now()
+         where (i.lease_until is null or i.lease_until < now()) and i.next_at <= now()
            and (i.state in ('reading', 'running') or (i.state in ('read', 'ready') and s.card_confirmed and i.checked_card is distinct from s.card))
          order by i.next_at limit 1 for update of i skip locked)
-       update lead_import i set claimed_by = $1, claimed_until = now() + $2::int * interval '1 s' from due where i.source_id = due.source_id
+       update lead_import i set lease_by = $1, lease_until = now() + $2::int * interval '1 s' from due where i.source_id = due.source_id
        returning i.source_id, i.state, i.file_id, i.workflow_id, i.per_minute, i.with_duplicates, i.last_row, i.list_id, i.proven, i.started_by_id`,
-      [this.parts.holder, CLAIM_SECONDS],
+      [this.parts.holder, LEASE_SECONDS],
     );
-    return rows[0] ?? null;
+    return rows;
   }
 
-  private async work(claim: Claim): Promise<void> {
-    const source = await this.parts.directory.sourceNow(claim.source_id);
+  private async work(leased: Leased): Promise<void> {
+    const source = await this.parts.directory.sourceNow(leased.source_id);
     if (!source) return;
     try {
-      if (claim.state === 'reading') await this.read(claim, source);
-      else if (claim.state === 'running') await this.bring(claim, source);
-      else await this.check(claim, source);
+      if (leased.state === 'reading') await this.read(leased, source);
+      else if (leased.state === 'running') await this.bring(leased, source);
+      else await this.check(leased, source);
     } catch (error) {
       const reason = cannotGoOn(error);
       if (reason === null) throw error;
-      console.error(`import ${claim.source_id}: ${failureWords(error)}`);
-      if (claim.state === 'running') {
+      console.error(`import ${leased.source_id}: ${failureWords(error)}`);
+      if (leased.state === 'running') {
         // What is in is in; it can be gone on with, or undone.
-        await this.settle(claim, { state: 'stopped', problem: reason });
+        await this.settle(leased, { state: 'stopped', problem: reason });
         this.parts.bell.ring(source.business.id);
         return;
       }
-      await this.settle(claim, { state: 'refused', problem: reason });
+      await this.settle(leased, { state: 'refused', problem: reason });
       await this.parts.pool.query(`update stored_file set state = 'refused', problem = $2 where id = $1`, [
-        claim.file_id,
+        leased.file_id,
         reason,
       ]);
-      await noteRefusedFile(this.parts.pool, claim.file_id);
+      await noteRefusedFile(this.parts.pool, leased.file_id);
     }
     this.parts.bell.ring(source.business.id);
   }
 
-  /** Ends this claim and writes what came of it. Gives false when the import is not ours any more. */
-  private async settle(claim: Claim, change: Record<string, unknown>, nextInMs = 0): Promise<boolean> {
+  /** Ends this lease and writes what came of it. Gives false when the import is not ours any more. */
+  private async settle(leased: Leased, change: Record<string, unknown>, nextInMs = 0): Promise<boolean> {
     const names = Object.keys(change);
     const { rowCount } = await this.parts.pool.query(
       `update lead_import set ${names.map((name, i) => `${name} = $${i + 4}, `).join('')}
-         next_at = now() + $3::int * interval '1 ms', claimed_by = null, claimed_until = null where source_id = $1 and claimed_by = $2`,
-      [claim.source_id, this.parts.holder, nextInMs, ...names.map((name) => change[name])],
+         next_at = now() + $3::int * interval '1 ms', lease_by = null, lease_until = null where source_id = $1 and lease_by = $2`,
+      [leased.source_id, this.parts.holder, nextInMs, ...names.map((name) => change[name])],
     );
     return rowCount === 1;
   }
 
-  private async keepClaim(claim: Claim): Promise<void> {
+  private async keepClaim(leased: Leased): Promise<void> {
     await this.parts.pool.query(
-      `update lead_import set claimed_until = now() + $3::int * interval '1 s' where source_id = $1 and claimed_by = $2`,
-      [claim.source_id, this.parts.holder, CLAIM_SECONDS],
+      `update lead_import set lease_until = now() + $3::int * interval '1 s' where source_id = $1 and lease_by = $2`,
+      [leased.source_id, this.parts.holder, LEASE_SECONDS],
     );
   }
 
-  private async read(claim: Claim, source: KnownSource): Promise<void> {
+  private async read(leased: Leased, source: KnownSource): Promise<void> {
     const { pool } = this.parts;
-    const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [claim.file_id]);
+    const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [leased.file_id]);
     await pool.query('delete from import_row where source_id = $1', [source.id]);
     const settings = source.settings as { headerRow?: number | null; columns: FileColumn[]; tab?: KnownTab | null };
     const tab = whichTab(await this.parts.tables.tabs(file.rows[0]!.bytes), settings.tab ?? null);
@@ -164,7 +147,7 @@ export class Importer {
             body.map((row) => row.trouble ?? ''),
           ],
         );
-      await this.keepClaim(claim);
+      await this.keepClaim(leased);
     };
     const begin = async (rows: TableRow[]) => {
       if (headerRow === undefined) {
@@ -192,11 +175,11 @@ export class Importer {
     const known = (await this.parts.directory.sourceNow(source.id))!;
     const samples = await this.rows(source.id, 0, 3, true);
     for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, columns)));
-    await this.settle(claim, { state: 'read', problem: null, rows: count, checked_card: null, counts: null });
+    await this.settle(leased, { state: 'read', problem: null, rows: count, checked_card: null, counts: null });
   }
 
   /** Looks at every row: who it is, and whether they are known, in the file twice, or nobody at all. */
-  private async check(claim: Claim, source: KnownSource): Promise<void> {
+  private async check(leased: Leased, source: KnownSource): Promise<void> {
     const { pool } = this.parts;
     const { columns } = source.settings as { columns: FileColumn[] };
     const seen = new Set<string>();
@@ -235,45 +218,45 @@ export class Importer {
           judged.map((one) => one.problem ?? ''),
         ],
       );
-      await this.keepClaim(claim);
-      if (this.stopping) return;
+      await this.keepClaim(leased);
+      if (this.loop.stopping) return;
     }
-    await this.settle(claim, {
+    await this.settle(leased, {
       state: 'ready',
       counts: JSON.stringify(counts),
       checked_card: JSON.stringify(source.card),
     });
   }
 
-  private async bring(claim: Claim, source: KnownSource): Promise<void> {
+  private async bring(leased: Leased, source: KnownSource): Promise<void> {
     const { intake } = this.parts;
     const { columns } = source.settings as { columns: FileColumn[] };
-    const paced = claim.workflow_id !== null;
+    const paced = leased.workflow_id !== null;
     if (paced) {
       const hour = localHour(this.parts.now(), source.business.timeZone);
       if (hour >= QUIET.from || hour < QUIET.until) {
         await this.settle(
-          claim,
+          leased,
           { problem: `Held until ${String(QUIET.until).padStart(2, '0')}:00, out of quiet hours.` },
           60_000,
         );
         return;
       }
     }
-    const workflows = paced ? await this.workflow(claim.workflow_id!) : [];
+    const workflows = paced ? await this.workflow(leased.workflow_id!) : [];
     if (paced && workflows.length === 0) {
-      await this.settle(claim, {
+      await this.settle(leased, {
         state: 'stopped',
         problem: 'The workflow is not live any more. Put it live, or choose another.',
       });
       return;
     }
-    const most = paced ? Math.max(1, Math.round((claim.per_minute * PACE_MS) / 60_000)) : RECORD_BATCH;
-    for (let after = claim.last_row; ; ) {
-      const rows = await this.rows(source.id, after, most, false, claim.with_duplicates);
+    const most = paced ? Math.max(1, Math.round((leased.per_minute * PACE_MS) / 60_000)) : RECORD_BATCH;
+    for (let after = leased.last_row; ; ) {
+      const rows = await this.rows(source.id, after, most, false, leased.with_duplicates);
       if (rows.length === 0) {
-        await this.putOnList(claim, source);
-        await this.settle(claim, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
+        await this.putOnList(leased, source);
+        await this.settle(leased, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
         return;
       }
       after = rows.at(-1)!.n;
@@ -282,18 +265,18 @@ export class Importer {
         source,
         rows.map((row) => jsonRaw(entryOf(row, columns))),
         {
-          text: `update lead_import set last_row = $3, done = done + $4, problem = null, claimed_until = now() + $5::int * interval '1 s'
-            where source_id = $1 and claimed_by = $2 and state = 'running'`,
-          values: [source.id, this.parts.holder, after, rows.length, CLAIM_SECONDS],
+          text: `update lead_import set last_row = $3, done = done + $4, problem = null, lease_until = now() + $5::int * interval '1 s'
+            where source_id = $1 and lease_by = $2 and state = 'running'`,
+          values: [source.id, this.parts.holder, after, rows.length, LEASE_SECONDS],
         },
         workflows,
       );
       if (!stored) {
-        await this.settle(claim, {});
+        await this.settle(leased, {});
         return;
       }
-      if (paced || this.stopping) {
-        await this.settle(claim, {}, paced ? PACE_MS : 0);
+      if (paced || this.loop.stopping) {
+        await this.settle(leased, {}, paced ? PACE_MS : 0);
         return;
       }
       this.parts.bell.ring(source.business.id);
@@ -301,19 +284,19 @@ export class Importer {
   }
 
   /** All are in: whoever came is put on the list by work of its own, begun once however often this is done. */
-  private async putOnList(claim: Claim, source: KnownSource): Promise<void> {
-    if (claim.list_id === null) return;
-    const action: BulkAction = { does: 'join', list: claim.list_id, proven: claim.proven };
+  private async putOnList(leased: Leased, source: KnownSource): Promise<void> {
+    if (leased.list_id === null) return;
+    const action: BulkAction = { does: 'join', list: leased.list_id, proven: leased.proven };
     const choice: LeadChoice = { ...EVERYBODY, source: source.id };
     await this.parts.pool.query(
       `insert into bulk_work (id, business_id, choice, action, state, total, due_at, started_by_id, created_at)
        select $1, $2, $3, $4, 'running', (select count(distinct lead_id) from arrival where source_id = $6), now(), $5, now() on conflict do nothing`,
       [
-        uuidv5(claim.list_id, source.id),
+        uuidv5(leased.list_id, source.id),
         source.business.id,
         JSON.stringify(choice),
         JSON.stringify(action),
-        claim.started_by_id,
+        leased.started_by_id,
         source.id,
       ],
     );

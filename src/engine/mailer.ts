@@ -10,12 +10,12 @@ import type { ConsentState, RunContext, RunPerson } from '../core/workflow/run-c
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/rows.ts';
 import { inTransaction } from '../db/in-transaction.ts';
-import { failureWords } from '../failure-words.ts';
 import type { MailingDone } from '../steps/mailing/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { ChosenLeads } from './choosing/chosen-leads.ts';
 import { scopeOf } from './choosing/question-sql.ts';
 import type { Directory } from './directory.ts';
+import { LeasedLoop } from './loop.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
 
 /** Readers whose messages are made in one transaction. */
@@ -69,35 +69,25 @@ export interface MailerParts extends DeliveryParts {
  * transaction as the messages, and each message's id is made of the mailing and the reader: nobody gets it twice.
  */
 export class Mailer {
-  private timer: NodeJS.Timeout | null = null;
-  private working: Promise<void> = Promise.resolve();
-  private stopping = false;
+  readonly loop = new LeasedLoop<DueMailing>({
+    name: 'emails to many',
+    atOnce: 1,
+    lease: () => this.lease(),
+    work: (mailing) => this.plan(mailing),
+    called: (mailing) => `mailing ${mailing.id}`,
+  });
 
   constructor(private readonly parts: MailerParts) {}
 
-  start(everyMs: number): void {
-    const look = () => {
-      this.working = this.planDue()
-        .catch((error) => console.error(`mailer: ${failureWords(error)}`))
-        .finally(() => {
-          if (!this.stopping) this.timer = setTimeout(look, everyMs);
-        });
-    };
-    look();
-  }
-
-  private async planDue(): Promise<void> {
-    while (!this.stopping) {
-      await this.decideDue();
-      const { rows } = await this.parts.pool.query<DueMailing>(
-        `update mailing set lease_by = $1, planned_at = now() + $2::int * interval '1 s'
-         where id = (select id from mailing where state = 'planning' and planned_at <= now() order by planned_at limit 1 for update skip locked)
-         returning id, business_id, audience, email, last_lead, step_id, planned, spread_minutes, subject_b, part, decide_after, winner`,
-        [this.parts.holder, LEASE_SECONDS],
-      );
-      if (!rows[0]) return;
-      await this.plan(rows[0]);
-    }
+  private async lease(): Promise<DueMailing[]> {
+    await this.decideDue();
+    const { rows } = await this.parts.pool.query<DueMailing>(
+      `update mailing set lease_by = $1, planned_at = now() + $2::int * interval '1 s'
+       where id = (select id from mailing where state = 'planning' and planned_at <= now() order by planned_at limit 1 for update skip locked)
+       returning id, business_id, audience, email, last_lead, step_id, planned, spread_minutes, subject_b, part, decide_after, winner`,
+      [this.parts.holder, LEASE_SECONDS],
+    );
+    return rows;
   }
 
   /** Two subjects are out long enough: the rest gets the better one, or the first when the difference may be chance. */
@@ -125,7 +115,7 @@ export class Mailer {
   private async plan(mailing: DueMailing): Promise<void> {
     let last = mailing.last_lead;
     for (;;) {
-      if (this.stopping) return;
+      if (this.loop.stopping) return;
       const page = await this.readers(mailing, last);
       if (!(await this.putDown(mailing, page))) return;
       this.parts.outbox.poke();
@@ -234,12 +224,6 @@ export class Mailer {
         );
       return rowCount === 1;
     });
-  }
-
-  async stop(): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.working;
   }
 }
 

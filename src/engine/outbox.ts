@@ -7,10 +7,10 @@ import { nextMorning } from '../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import { NEWS_AT } from '../core/workflow/purpose.ts';
-import { failureWords } from '../failure-words.ts';
 import { type Outside, performSend } from '../steps/performers.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
+import { LeasedLoop } from './loop.ts';
 import { COMMAND_STEP } from './take-command.ts';
 import { HELD_BY_CEILING, LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
@@ -64,59 +64,26 @@ export interface OutboxParts {
  * side can tell. What is one of many never holds up what is not.
  */
 export class Outbox {
-  private going = { own: 0, bulk: 0 };
-  private timer: NodeJS.Timeout | null = null;
-  private looking: Promise<void> | null = null;
-  private again = false;
-  private stopping = false;
+  /** Two queues side by side: what is one of many never waits before what is not. */
+  readonly loops = (['own', 'bulk'] as const).map(
+    (kind) =>
+      new LeasedLoop<DueMessage>({
+        name: kind === 'own' ? 'messages' : 'messages of emails to many',
+        atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
+        lease: (most) => this.lease(kind, most),
+        work: (one) => this.send(one).finally(() => this.parts.bell.ring(one.business_id)),
+        called: (one) => `delivery ${one.id}`,
+      }),
+  );
 
   constructor(private readonly parts: OutboxParts) {}
 
-  start(everyMs: number): void {
-    const look = () => {
-      this.poke();
-      if (!this.stopping) this.timer = setTimeout(look, everyMs);
-    };
-    look();
-  }
-
   /** Something is due now. */
   poke(): void {
-    if (this.stopping) return;
-    if (this.looking) {
-      this.again = true;
-      return;
-    }
-    this.looking = this.look()
-      .catch((error) => console.error(`outbox: ${failureWords(error)}`))
-      .finally(() => {
-        this.looking = null;
-        if (this.again) {
-          this.again = false;
-          this.poke();
-        }
-      });
+    for (const loop of this.loops) loop.poke();
   }
 
-  private async look(): Promise<void> {
-    for (const kind of ['own', 'bulk'] as const) {
-      const room = (kind === 'own' ? AT_ONCE : BULK_AT_ONCE) - this.going[kind];
-      if (room <= 0) continue;
-      for (const one of await this.take(kind, room)) {
-        this.going[kind] += 1;
-        void this.send(one)
-          // Nothing is lost: its time comes again when the lease runs out.
-          .catch((error) => console.error(`delivery ${one.id}: ${failureWords(error)}`))
-          .finally(() => {
-            this.going[kind] -= 1;
-            this.parts.bell.ring(one.business_id);
-            this.poke();
-          });
-      }
-    }
-  }
-
-  private async take(kind: 'own' | 'bulk', most: number): Promise<DueMessage[]> {
+  private async lease(kind: 'own' | 'bulk', most: number): Promise<DueMessage[]> {
     const { rows } = await this.parts.pool.query<DueMessage>(
       `with taken as (
          update delivery set lease_by = $1, due_at = now() + $2::int * interval '1 s', tries = tries + 1
@@ -236,15 +203,5 @@ export class Outbox {
           one.lead_id,
         ],
       );
-  }
-
-  /** Finishes what is being handed over, for at most `graceMs`. */
-  async stop(graceMs: number): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.looking;
-    const end = Date.now() + graceMs;
-    while (this.going.own + this.going.bulk > 0 && Date.now() < end)
-      await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }

@@ -8,6 +8,7 @@ import type { Pulled, Trouble } from '../sources/source-module.ts';
 import type { Bell } from './bell.ts';
 import type { Directory, KnownSource } from './directory.ts';
 import type { Intake } from './intake.ts';
+import { LeasedLoop, PlainLoop } from './loop.ts';
 import type { SourceDesks } from './source-desks.ts';
 
 /** Sources fetched from at once in one process; nearly all of that time is waiting for the other side. */
@@ -15,8 +16,8 @@ const AT_ONCE = 16;
 /** How often a source that is looked at at once is looked at when nobody says that something has changed, in milliseconds. */
 const AT_ONCE_MS = 5000;
 const UNFORESEEN = 'It could not be read, for a reason Pine Bell did not foresee and has written to its log.';
-/** How long a claim holds, in seconds: longer than the longest call may take. A process that dies frees its claims so. */
-const CLAIM_SECONDS = 90;
+/** How long a lease holds, in seconds: longer than the longest call may take. A process that dies frees its leases so. */
+const LEASE_SECONDS = 90;
 /** Between tries while the other side is in trouble. Common practice, no source. */
 const TROUBLE_RETRY = { baseMs: 15_000, capMs: 30 * 60_000, giveUpAfterMs: Number.POSITIVE_INFINITY };
 /** Failures in a row before a person is told: one hiccup is nobody's business. */
@@ -24,7 +25,7 @@ const TELL_AFTER = 3;
 /** A warning when entries will be thrown away by the service within this many days. */
 const EXPIRY_DAYS = 7;
 
-interface Claim {
+interface Leased {
   source_id: string;
   cursor: unknown;
   every_minutes: number;
@@ -38,10 +39,17 @@ interface Claim {
  * nothing comes twice, whatever dies in between.
  */
 export class Puller {
-  private going = 0;
-  private timer: NodeJS.Timeout | null = null;
-  private stopping = false;
-  private looking: Promise<void> = Promise.resolve();
+  readonly loop = new LeasedLoop<Leased>({
+    name: 'fetching',
+    atOnce: AT_ONCE,
+    lease: (most) => this.lease(most),
+    work: (leased) => this.fetchAll(leased),
+    called: (leased) => `source ${leased.source_id}`,
+  });
+  /** Sources that are being set up, where something was typed. */
+  readonly samples = new PlainLoop('samples', async () => {
+    for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
+  });
 
   constructor(
     private readonly parts: {
@@ -56,45 +64,14 @@ export class Puller {
     },
   ) {}
 
-  start(everyMs: number): void {
-    const look = async () => {
-      try {
-        const room = AT_ONCE - this.going;
-        if (room > 0)
-          for (const claim of await this.claim(room)) {
-            this.going += 1;
-            void this.fetchAll(claim).finally(() => {
-              this.going -= 1;
-            });
-          }
-        for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
-      } catch (error) {
-        console.error(`looking for sources to fetch from: ${failureWords(error)}`);
-      }
-      if (!this.stopping) this.timer = setTimeout(again, everyMs);
-    };
-    const again = () => {
-      this.looking = look();
-    };
-    again();
-  }
-
-  async stop(graceMs: number): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearTimeout(this.timer);
-    await this.looking;
-    const end = Date.now() + graceMs;
-    while (this.going > 0 && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 20));
-  }
-
-  private async claim(most: number): Promise<Claim[]> {
-    const { rows } = await this.parts.pool.query<Claim>(
+  private async lease(most: number): Promise<Leased[]> {
+    const { rows } = await this.parts.pool.query<Leased>(
       `with due as (select p.source_id from pull p join source s on s.id = p.source_id
-         where p.next_at <= now() and s.state = 'live' and (p.claimed_until is null or p.claimed_until < now())
+         where p.next_at <= now() and s.state = 'live' and (p.lease_until is null or p.lease_until < now())
          order by p.next_at limit $2 for update of p skip locked)
-       update pull p set claimed_by = $1, claimed_until = now() + $3::int * interval '1 s' from due where p.source_id = due.source_id
+       update pull p set lease_by = $1, lease_until = now() + $3::int * interval '1 s' from due where p.source_id = due.source_id
        returning p.source_id, p.cursor, p.every_minutes, p.failures, p.trouble_since`,
-      [this.parts.holder, most, CLAIM_SECONDS],
+      [this.parts.holder, most, LEASE_SECONDS],
     );
     return rows;
   }
@@ -120,39 +97,39 @@ export class Puller {
     if (newest.ok && newest.raw) await this.parts.intake.keepSample(source, newest.raw);
   }
 
-  /** Fetches batch after batch until there is no more, keeping the claim as it goes; each is stored before the next is asked for. */
-  private async fetchAll(claim: Claim): Promise<void> {
+  /** Fetches batch after batch until there is no more, keeping the lease as it goes; each is stored before the next is asked for. */
+  private async fetchAll(leased: Leased): Promise<void> {
     let source: KnownSource | null = null;
     try {
-      source = await this.parts.directory.sourceNow(claim.source_id);
+      source = await this.parts.directory.sourceNow(leased.source_id);
       const puller = source && sourceModules.get(source.kind)?.puller;
       const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
       if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');
       const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
-      for await (const got of puller.pull(desk, settings.data, claim.cursor)) {
-        if (!got.ok) return await this.noteTrouble(source, claim, got);
-        if (!(await this.store(source, claim, got))) return;
-        if (this.stopping) return;
+      for await (const got of puller.pull(desk, settings.data, leased.cursor)) {
+        if (!got.ok) return await this.noteTrouble(source, leased, got);
+        if (!(await this.store(source, leased, got))) return;
+        if (this.loop.stopping) return;
       }
     } catch (error) {
       // What was stored is stored. Whatever it was, nobody is left to think that all is well.
-      console.error(`source ${claim.source_id} not fetched: ${failureWords(error)}`);
+      console.error(`source ${leased.source_id} not fetched: ${failureWords(error)}`);
       if (source)
-        await this.noteTrouble(source, claim, { ok: false, problem: UNFORESEEN, retryAfterMs: null }).catch(
+        await this.noteTrouble(source, leased, { ok: false, problem: UNFORESEEN, retryAfterMs: null }).catch(
           (worse: Error) => console.error(`and not noted: ${failureWords(worse)}`),
         );
     }
   }
 
-  private async store(source: KnownSource, claim: Claim, got: Pulled): Promise<boolean> {
-    const goOn = got.more && !this.stopping;
+  private async store(source: KnownSource, leased: Leased, got: Pulled): Promise<boolean> {
+    const goOn = got.more && !this.loop.stopping;
     const stored = await this.parts.intake.bring(source, got.raws, {
       text: `update pull set cursor = $3::jsonb, last_ok_at = now(), failures = 0, trouble_since = null, problem = null, unfetched = $4::jsonb,
           backlog = case when backlog is null or backlog = 'null'::jsonb then null
             else jsonb_build_object('total', backlog -> 'total', 'done', least((backlog ->> 'total')::int, (backlog ->> 'done')::int + $5::int)) end,
-          claimed_until = case when $6 then now() + $8::int * interval '1 s' end, claimed_by = case when $6 then claimed_by end,
+          lease_until = case when $6 then now() + $8::int * interval '1 s' end, lease_by = case when $6 then lease_by end,
           next_at = case when $6 then next_at else now() + $7::int * interval '1 ms' end
-        where source_id = $1 and claimed_by = $2`,
+        where source_id = $1 and lease_by = $2`,
       values: [
         source.id,
         this.parts.holder,
@@ -161,12 +138,12 @@ export class Puller {
         got.passed ?? got.raws.length,
         goOn,
         // Every 0 minutes is at once: whoever changes something there says so, and this is the net below that.
-        got.againInMs ?? (claim.every_minutes === 0 ? AT_ONCE_MS : claim.every_minutes * 60_000),
-        CLAIM_SECONDS,
+        got.againInMs ?? (leased.every_minutes === 0 ? AT_ONCE_MS : leased.every_minutes * 60_000),
+        LEASE_SECONDS,
       ],
     });
     if (!stored) return false;
-    if (claim.failures > 0) {
+    if (leased.failures > 0) {
       await this.parts.pool.query(
         `update needs_you set settled_at = now() where business_id = $1 and subject like $2 and settled_at is null`,
         [source.business.id, `source:${source.id}:trouble:%`],
@@ -177,18 +154,18 @@ export class Puller {
     return true;
   }
 
-  private async noteTrouble(source: KnownSource, claim: Claim, got: Trouble): Promise<void> {
+  private async noteTrouble(source: KnownSource, leased: Leased, got: Trouble): Promise<void> {
     const { now, random, pool, holder, bell } = this.parts;
-    const wait = Math.max(5000, retryDelayMs(TROUBLE_RETRY, claim.failures, got.retryAfterMs, random()));
-    const since = claim.trouble_since ?? new Date(now());
+    const wait = Math.max(5000, retryDelayMs(TROUBLE_RETRY, leased.failures, got.retryAfterMs, random()));
+    const since = leased.trouble_since ?? new Date(now());
     const { rowCount } = await pool.query(
       `update pull set failures = failures + 1, trouble_since = $3, problem = $4, next_at = now() + $5::int * interval '1 ms',
-         claimed_by = null, claimed_until = null where source_id = $1 and claimed_by = $2`,
+         lease_by = null, lease_until = null where source_id = $1 and lease_by = $2`,
       [source.id, holder, since, got.problem, wait],
     );
     // One warning for each outage: its beginning is part of what the warning is about. Asked to wait for long, it is told at once.
     const long = (got.retryAfterMs ?? 0) > MOST_ASKED_MS;
-    if (rowCount === 1 && (claim.failures + 1 === TELL_AFTER || long))
+    if (rowCount === 1 && (leased.failures + 1 === TELL_AFTER || long))
       await pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at)
          values ($1, $2, 'source_trouble', $3, $4, $5, $6, now()) on conflict (business_id, subject) do nothing`,

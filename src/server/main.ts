@@ -278,8 +278,8 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
 });
 server.keepAliveTimeout = 60_000;
 server.listen(settings.port, settings.host, () => {
-  conductor.startSweeping(2000);
-  runtime.outbox.start(2000);
+  conductor.loop.start(2000);
+  for (const loop of runtime.outbox.loops) loop.start(2000);
   const address = server.address();
   console.log(
     `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid, ...(awaitsOwner ? { setUpCode: setUpCode(runtime) } : {}) })}`,

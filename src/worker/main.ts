@@ -29,14 +29,7 @@ const runner = await run({
     '* * * * * reviews ?jobKey=reviews',
   ].join('\n'),
 });
-runtime.conductor.startSweeping(500);
-runtime.outbox.start(500);
-runtime.mailer.start(700);
-runtime.bulk.start(700);
-runtime.bookings.start(1000);
-runtime.puller.start(500);
-runtime.importer.start(700);
-runtime.failureNotices.start(5000);
+runtime.startLoops();
 console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
 
 let stopping = false;

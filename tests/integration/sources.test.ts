@@ -400,7 +400,7 @@ describe('every kind of source, from its practice service to the phone', functio
     stage.worker!.child.kill('SIGKILL');
     await stage.worker!.ended;
     await stage.startWorker();
-    await stage.db.query('update pull set claimed_until = null, next_at = now() where source_id = $1', [made.id]);
+    await stage.db.query('update pull set lease_until = null, next_at = now() where source_id = $1', [made.id]);
     await until('all of them', async () => ((await pull()).backlog?.done ?? 0) === 140, 30_000);
     const kept = await stage.db.query(
       `select external_id from arrival where source_id = $1 and state = 'read' order by received_at, id`,

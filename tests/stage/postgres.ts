@@ -11,11 +11,11 @@ type Cluster = Awaited<ReturnType<typeof startPostgres>> & { folder: string };
 const held = globalThis as { pineBellCluster?: Promise<Cluster> };
 let count = 0;
 
-/** One real PostgreSQL for all tests of a run, made when the first asks for it. */
+/** One real PostgreSQL for all tests of a process, made when the first asks for it. It need not outlive a power cut. */
 export function testCluster(): Promise<Cluster> {
   held.pineBellCluster ??= (async () => {
     const folder = mkdtempSync(join(tmpdir(), 'pine-bell-test-'));
-    return { ...(await startPostgres(folder)), folder };
+    return { ...(await startPostgres(folder, { fast: true })), folder };
   })();
   return held.pineBellCluster;
 }

@@ -46,8 +46,8 @@ export const LeadImport = defineEntity({
     startedById: p.uuid().nullable(),
     finishedAt: p.datetime().nullable(),
     nextAt: p.datetime(),
-    claimedBy: p.text().nullable(),
-    claimedUntil: p.datetime().nullable(),
+    leaseBy: p.text().nullable(),
+    leaseUntil: p.datetime().nullable(),
   },
 });
 export type ILeadImport = InferEntity<typeof LeadImport>;

@@ -86,8 +86,8 @@ export const Pull = defineEntity({
     cursor: p.json<unknown>().nullable(),
     everyMinutes: p.integer(),
     nextAt: p.datetime(),
-    claimedBy: p.text().nullable(),
-    claimedUntil: p.datetime().nullable(),
+    leaseBy: p.text().nullable(),
+    leaseUntil: p.datetime().nullable(),
     lastOkAt: p.datetime().nullable(),
     failures: p.integer().default(0),
     /** Since when it has not answered; null while all is well. */

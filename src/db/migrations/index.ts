@@ -18,6 +18,7 @@ import { Migration20261127030000_removal } from './Migration20261127030000_remov
 import { Migration20261127040000_wall } from './Migration20261127040000_wall.ts';
 import { Migration20261127050000_guesses } from './Migration20261127050000_guesses.ts';
 import { Migration20261127060000_text_limits } from './Migration20261127060000_text_limits.ts';
+import { Migration20261127070000_leases } from './Migration20261127070000_leases.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -41,4 +42,5 @@ export const migrationsList = [
   { name: 'Migration20261127040000_wall', class: Migration20261127040000_wall },
   { name: 'Migration20261127050000_guesses', class: Migration20261127050000_guesses },
   { name: 'Migration20261127060000_text_limits', class: Migration20261127060000_text_limits },
+  { name: 'Migration20261127070000_leases', class: Migration20261127070000_leases },
 ];

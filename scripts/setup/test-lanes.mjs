@@ -1,0 +1,68 @@
+// Runs test files in some processes side by side: each takes the next file when it is done with one.
+import { fork } from 'node:child_process';
+import { readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const shard = fileURLToPath(new URL('./test-shard.mjs', import.meta.url));
+
+/** The files that are meant, of folders all in them; those that take longest first: what drives a browser or the whole application, then the larger ones. */
+export function testFiles(wanted) {
+  const weight = (file) =>
+    statSync(file).size + (file.includes('browser') ? 1e6 : file.includes('integration') ? 5e5 : 0);
+  const under = (path) =>
+    statSync(path).isDirectory()
+      ? readdirSync(path, { recursive: true, encoding: 'utf8' })
+          .filter((file) => file.endsWith('.test.ts'))
+          .map((file) => join(path, file))
+      : [path];
+  return wanted.flatMap(under).sort((a, b) => weight(b) - weight(a));
+}
+
+/**
+ * Gives how many passed and failed, and each test's time. What a file prints stands together, however many run at once. A process that ends before its
+ * file is done has failed with it, and the others go on.
+ */
+export async function runTests(files, lanes) {
+  const left = [...files];
+  const sum = { passes: 0, failures: 0, slow: [], files: [] };
+  const lane = () =>
+    new Promise((resolve) => {
+      if (left.length === 0) return resolve();
+      const child = fork(shard, { execArgv: ['--import', 'tsx'], silent: true });
+      let said = '';
+      let at = null;
+      const next = () => {
+        at = left.shift() ?? null;
+        child.send({ file: at });
+      };
+      for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (said += chunk));
+      child.on('message', (told) => {
+        if (told.file) {
+          sum.passes += told.passes;
+          sum.failures += told.failures;
+          sum.slow.push(...told.slow);
+          sum.files.push([told.ms, told.file]);
+          // What is still in the pipe belongs to this file.
+          setImmediate(() => {
+            process.stdout.write(said);
+            said = '';
+            next();
+          });
+        } else next();
+      });
+      child.on('exit', (code) => {
+        process.stdout.write(said);
+        if (at !== null) {
+          sum.failures += 1;
+          console.log(`The process ended with ${code} while it ran ${at}.`);
+          return resolve(lane());
+        }
+        resolve();
+      });
+    });
+  await Promise.all(Array.from({ length: lanes }, lane));
+  sum.slow.sort((a, b) => b[0] - a[0]);
+  sum.files.sort((a, b) => b[0] - a[0]);
+  return sum;
+}

@@ -1,0 +1,34 @@
+// One of the processes the tests run in: takes a file after the other from whoever started it, with one database and one browser for all of them.
+import Mocha from 'mocha';
+import { mochaHooks } from '../../tests/stage/postgres.ts';
+
+const { Spec } = Mocha.reporters;
+
+async function run(file) {
+  const mocha = new Mocha({ timeout: 30_000, forbidOnly: true, reporter: Spec, color: false });
+  mocha.addFile(file);
+  await mocha.loadFilesAsync();
+  const slow = [];
+  const stats = await new Promise((resolve) => {
+    const runner = mocha.run(() => resolve(runner.stats));
+    runner.on('pass', (test) => slow.push([test.duration ?? 0, test.fullTitle()]));
+  });
+  return { passes: stats.passes, failures: stats.failures, ms: stats.duration, slow };
+}
+
+process.on('message', async ({ file }) => {
+  if (file) {
+    let told;
+    try {
+      told = await run(file);
+    } catch (error) {
+      console.log(`${file} could not be loaded:\n${error?.stack ?? error}`);
+      told = { passes: 0, failures: 1, ms: 0, slow: [] };
+    }
+    process.send({ file, ...told });
+    return;
+  }
+  await mochaHooks.afterAll();
+  process.exit(0);
+});
+process.send({ ready: true });
