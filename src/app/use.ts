@@ -60,7 +60,26 @@ async function connectionOf(em: EntityManager): Promise<Db> {
   };
 }
 
+/** Tries before somebody is told that others are saving at the same moment. */
+const TRIES = 3;
+/** deadlock_detected and serialization_failure: of two that were in each other's way one was undone as a whole, and may go again. */
+const IN_EACH_OTHERS_WAY = new Set(['40P01', '40001']);
+
 async function write<T>(
+  runtime: Runtime,
+  actor: Actor,
+  seen: string | null,
+  work: (tx: Write) => Promise<T>,
+): Promise<T> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await writeOnce(runtime, actor, seen, work);
+    } catch (error) {
+      if (tries === TRIES || !IN_EACH_OTHERS_WAY.has(String((error as { code?: unknown } | null)?.code))) throw error;
+    }
+}
+
+async function writeOnce<T>(
   runtime: Runtime,
   actor: Actor,
   seen: string | null,

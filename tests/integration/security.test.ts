@@ -190,7 +190,8 @@ describe('security baseline', () => {
       ['GET', '/api/sources/nonsense', undefined, 404],
       ['GET', '/api/leads/00000000-0000-7000-8000-000000000000', undefined, 404],
       ['POST', '/api/sources', { kind: 'fax' }, 422],
-      ['PUT', '/api/workflows/nonsense', { revision: 1, draft: {} }, 422],
+      ['PUT', '/api/workflows/nonsense', { revision: 1, draft: {} }, 404],
+      ['PUT', '/api/workflows/00000000-0000-7000-8000-000000000000', { revision: 1, draft: {} }, 422],
     ];
     for (const [method, path, body, status] of bad) {
       const answer = await call<{ detail: string; status: number }>(method, path, body);

@@ -35,7 +35,8 @@ describe('long sheets, and who wrote a row', () => {
     const made = await sheet('Long');
     const [tab] = made.tabs;
     const lines = Array.from({ length: 12_000 }, (_, i) => `Person ${i},${i}`);
-    expect(await (await upload(tab!.id, ['Name,Number', ...lines].join('\n'))).json()).to.include({ rows: 12_000 });
+    const put = await (await upload(tab!.id, ['Name,Number', ...lines].join('\n'))).json();
+    expect(put, JSON.stringify(put)).to.include({ rows: 12_000 });
     const held = (await oona.call<SheetView>('GET', `/api/sheets/${made.id}`)).body.tabs[0]!.columns;
     // Cells are found by their column: in which order the database keeps a row's cells says nothing.
     const [name, number] = ['Name', 'Number'].map((each) => held.find((column) => column.name === each)!.id);

@@ -1,7 +1,18 @@
-import type { ReadAloud } from '../../core/workflow/read-aloud.ts';
+import { readAloud } from '../../core/workflow/read-aloud.ts';
+import { stepKinds } from '../../steps/registry.ts';
 
 /** The sheet as plain sentences, made from the same definition that runs. */
-export function ReadToMe({ parts, onClose }: { parts: ReadAloud[]; onClose: () => void }) {
+export function ReadToMe({
+  draft,
+  desk,
+  labels,
+  onClose,
+}: {
+  draft: Parameters<typeof readAloud>[0];
+  desk: Parameters<typeof readAloud>[2];
+  labels: Parameters<typeof readAloud>[3];
+  onClose: () => void;
+}) {
   return (
     <div className="p-3.5" data-testid="read-to-me">
       <div className="mb-2 flex items-center">
@@ -10,7 +21,7 @@ export function ReadToMe({ parts, onClose }: { parts: ReadAloud[]; onClose: () =
           Close
         </button>
       </div>
-      {parts.map((part) => (
+      {readAloud(draft, stepKinds, desk, labels).map((part) => (
         <p key={part.momentId ?? 'sources'} className="mb-3 leading-relaxed">
           {part.sentences.join(' ')}
         </p>

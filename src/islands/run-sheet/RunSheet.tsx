@@ -8,7 +8,6 @@ import type { Place } from '../../core/words/instant.ts';
 import type { At } from '../../core/workflow/at.ts';
 import { atWords } from '../../core/workflow/at-words.ts';
 import { blankMoment, IF_FAILS, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
-import { readAloud } from '../../core/workflow/read-aloud.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';
@@ -328,10 +327,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
             {chosenNow.reading ? (
               <Suspense>
-                <ReadToMe
-                  parts={readAloud(draft, stepKinds, sheet.desk, labels)}
-                  onClose={() => chosenNow.setReading(false)}
-                />
+                <ReadToMe draft={draft} desk={sheet.desk} labels={labels} onClose={() => chosenNow.setReading(false)} />
               </Suspense>
             ) : moment ? (
               <Suspense>
