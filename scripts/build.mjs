@@ -21,6 +21,67 @@ function fingerprint() {
   return hash.digest('hex');
 }
 
+/** The processes, each one file; what is in node_modules stays there. */
+const PROCESSES = {
+  absWorkingDir: root,
+  entryPoints: {
+    web: 'src/server/main.ts',
+    worker: 'src/worker/main.ts',
+    practice: 'src/practice/main.ts',
+    'read-table': 'src/tables/thread.ts',
+    'read-strangers': 'src/reading/thread.ts',
+    'write-table': 'src/tables/write-thread.ts',
+    prepare: 'src/db/prepare-main.ts',
+    demo: 'src/demo/main.ts',
+  },
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  packages: 'external',
+  sourcemap: true,
+  outdir: 'build',
+  outExtension: { '.js': '.mjs' },
+  logLevel: 'warning',
+};
+
+function run(args) {
+  const out = spawnSync(process.execPath, args, {
+    cwd: root,
+    encoding: 'utf8',
+    env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
+  });
+  if (out.status !== 0) throw new Error(`build failed: ${args.join(' ')}\n${out.stdout}\n${out.stderr}`);
+}
+
+/** Builds the processes with every save; `changed` is told the names of those that are others than before. Pages are made by Astro meanwhile. */
+export async function watch(changed) {
+  // What stands in build/ from now on is made of more than the pages in dist/.
+  rmSync(join(root, 'build/stamp'), { force: true });
+  if (!existsSync(join(root, 'build/practice-page')))
+    run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
+  const esbuild = await import('esbuild');
+  const before = new Map();
+  const tell = {
+    name: 'tell',
+    setup: (building) =>
+      building.onEnd(({ metafile }) => {
+        const others = [];
+        for (const name of Object.keys(PROCESSES.entryPoints)) {
+          const path = join(root, `build/${name}.mjs`);
+          if (!metafile || !existsSync(path)) continue;
+          const now = createHash('sha256').update(readFileSync(path)).digest('hex');
+          if (before.has(name) && before.get(name) !== now) others.push(name);
+          before.set(name, now);
+        }
+        if (others.length > 0) changed(others);
+      }),
+  };
+  const context = await esbuild.context({ ...PROCESSES, metafile: true, plugins: [tell] });
+  await context.rebuild();
+  await context.watch();
+}
+
 export async function build({ force = false, say = console.log } = {}) {
   const stamp = join(root, 'build/stamp');
   const now = fingerprint();
@@ -35,36 +96,7 @@ export async function build({ force = false, say = console.log } = {}) {
   rmSync(stamp, { force: true });
   mkdirSync(join(root, 'build'), { recursive: true });
   const esbuild = await import('esbuild');
-  await esbuild.build({
-    absWorkingDir: root,
-    entryPoints: {
-      web: 'src/server/main.ts',
-      worker: 'src/worker/main.ts',
-      practice: 'src/practice/main.ts',
-      'read-table': 'src/tables/thread.ts',
-      'read-strangers': 'src/reading/thread.ts',
-      'write-table': 'src/tables/write-thread.ts',
-      prepare: 'src/db/prepare-main.ts',
-      demo: 'src/demo/main.ts',
-    },
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'esm',
-    packages: 'external',
-    sourcemap: true,
-    outdir: 'build',
-    outExtension: { '.js': '.mjs' },
-    logLevel: 'warning',
-  });
-  const run = (args) => {
-    const out = spawnSync(process.execPath, args, {
-      cwd: root,
-      encoding: 'utf8',
-      env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
-    });
-    if (out.status !== 0) throw new Error(`build failed: ${args.join(' ')}\n${out.stdout}\n${out.stderr}`);
-  };
+  await esbuild.build(PROCESSES);
   run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
   run(['node_modules/astro/astro.js', 'build']);
   writeFileSync(stamp, now);

@@ -1,4 +1,5 @@
-// npm start: Pine Bell for real use. npm run demo: with practice desk and demo business (-- --fresh begins anew).
+// npm start: Pine Bell for real use. npm run demo: with practice desk and demo business (-- --fresh begins anew). npm run dev: the same, built as one saves.
+import { spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
@@ -10,8 +11,9 @@ import { choosePort } from './setup/ports.mjs';
 import { startPostgres } from './setup/postgres.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const demo = process.argv.includes('--demo');
-const folder = resolve(process.env.PINEBELL_DATA ?? join(root, 'data', demo ? 'demo' : 'live'));
+const dev = process.argv.includes('--dev');
+const demo = dev || process.argv.includes('--demo');
+const folder = resolve(process.env.PINEBELL_DATA ?? join(root, 'data', dev ? 'dev' : demo ? 'demo' : 'live'));
 const say = (line) => console.log(line);
 const running = [];
 let postgres = null;
@@ -125,9 +127,11 @@ async function keep(name, env) {
     one.ended.then(async ({ code, signal }) => {
       running.splice(running.indexOf(one), 1);
       if (stopping) return;
-      note(name, `ended (${signal ?? code}) and is started again`);
-      await new Promise((r) => setTimeout(r, pause));
-      pause = Math.min(pause * 2, 15_000);
+      if (!one.anew) {
+        note(name, `ended (${signal ?? code}) and is started again`);
+        await new Promise((r) => setTimeout(r, pause));
+        pause = Math.min(pause * 2, 15_000);
+      }
       if (stopping) return;
       const next = startProcess(name, env);
       running.push(next);
@@ -144,6 +148,45 @@ async function keep(name, env) {
   return ready;
 }
 
+/** Processes that were built anew are ended and begun again as what they are now. */
+function beginAnew(names) {
+  const theirs = running.filter((one) => names.includes(one.name));
+  for (const one of theirs) {
+    say(`[${one.name}] saved: begins anew`);
+    one.anew = true;
+    // At once, as in a crash: it is made for that.
+    one.child.kill('SIGKILL');
+  }
+}
+
+/** The pages as they are being written, made by Astro with every save. */
+async function writePages(env, port) {
+  const child = spawn(process.execPath, ['node_modules/astro/astro.js', 'dev', '--host', '127.0.0.1', '--port', port], {
+    cwd: root,
+    env: {
+      ...process.env,
+      ...env,
+      ASTRO_TELEMETRY_DISABLED: '1',
+      ASTRO_DISABLE_UPDATE_CHECK: 'true',
+      NODE_ENV: 'development',
+    },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  const stop = () => {
+    child.kill('SIGTERM');
+    return ended;
+  };
+  running.push({ child, name: 'pages', ended, stop });
+  await new Promise((resolve, reject) => {
+    child.stdout.on('data', (chunk) => {
+      if (/ready in|Local/.test(String(chunk))) resolve();
+    });
+    ended.then(() => reject(new Error('Astro ended before it was ready.')));
+  });
+  child.stdout.on('data', (chunk) => process.stdout.write(chunk));
+}
+
 async function once(name, env) {
   const one = startProcess(name, env);
   running.push(one);
@@ -156,8 +199,9 @@ async function once(name, env) {
 async function main() {
   ensureDebian(process.env.DATABASE_URL ? [] : ['postgresql'], say);
   ensurePackages(say);
-  const { build } = await import('./build.mjs');
-  await build({ say });
+  const { build, watch } = await import('./build.mjs');
+  if (dev) await watch(beginAnew);
+  else await build({ say });
   takeFolder();
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));
 
@@ -204,6 +248,11 @@ async function main() {
   if (demo) {
     await keep('practice', env);
     await once('demo', env);
+  }
+  if (dev) {
+    const pagesPort = await choosePort(undefined, 4321);
+    env.PINEBELL_PAGES = `http://127.0.0.1:${pagesPort}`;
+    await writePages(env, String(pagesPort));
   }
   const [{ setUpCode }] = await Promise.all([keep('web', env), keep('worker', env)]);
   if (postgres) void watchPostgres(env);

@@ -1,5 +1,6 @@
-// npm test: sets up what is missing, builds, then lint, borders, types and every test. The last line alone: N passed, N failed.
+// npm test [-- [--watch] FILE …]: sets up what is missing, builds, then lint, borders, types and every test. The last line alone: N passed, N failed.
 import { spawn } from 'node:child_process';
+import { watch } from 'node:fs/promises';
 import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { ensureDebian } from './setup/debian.mjs';
@@ -8,7 +9,8 @@ import { ensurePackages } from './setup/packages.mjs';
 const root = fileURLToPath(new URL('..', import.meta.url));
 process.chdir(root);
 process.env.ASTRO_TELEMETRY_DISABLED = '1';
-const wanted = process.argv.slice(2);
+const watching = process.argv.includes('--watch');
+const wanted = process.argv.slice(2).filter((one) => one !== '--watch');
 let passed = 0;
 let failed = 0;
 /** Processes the tests run in side by side. */
@@ -57,7 +59,26 @@ async function tests(files, lanes) {
   if (told.passes + told.failures === 0) failed += 1;
 }
 
+/** Runs them again with every save. What needs no application is not held up by building one. */
+async function again() {
+  const needsApplication = wanted.some((path) => /integration|browser/.test(path));
+  for (;;) {
+    if (needsApplication) await build().catch((error) => console.log(error.message));
+    const { passes, failures } = await runTests(testFiles(wanted), 1);
+    console.log(`${passes} passed, ${failures} failed; waiting for a save`);
+    const stop = new AbortController();
+    await Promise.race(
+      ['src', 'tests'].map(async (folder) => {
+        for await (const _ of watch(folder, { recursive: true, signal: stop.signal })) return;
+      }),
+    ).catch(() => {});
+    stop.abort();
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+}
+
 const began = Date.now();
+if (watching) await again();
 if (wanted.length > 0) {
   await build();
   await tests(testFiles(wanted), Math.min(LANES, wanted.length));

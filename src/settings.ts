@@ -28,6 +28,8 @@ const Environment = z.object({
   PINEBELL_ALLOW_INSIDE: flag,
   /** Address of the practice desk, when it runs. */
   PINEBELL_PRACTICE_URL: z.url().optional(),
+  /** Who serves the pages while they are being written; without it they are the built ones. */
+  PINEBELL_PAGES: z.url().optional(),
 });
 
 export interface Settings {
@@ -45,6 +47,7 @@ export interface Settings {
   proxies: number;
   allowInside: boolean;
   practiceUrl: string | null;
+  pagesUrl: string | null;
 }
 
 export function readSettings(env: NodeJS.ProcessEnv): Settings {
@@ -73,5 +76,6 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     proxies: e.PINEBELL_PROXIES,
     allowInside: e.PINEBELL_ALLOW_INSIDE,
     practiceUrl: e.PINEBELL_PRACTICE_URL?.replace(/\/$/, '') ?? null,
+    pagesUrl: e.PINEBELL_PAGES ?? null,
   };
 }

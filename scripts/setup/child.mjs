@@ -37,5 +37,5 @@ export function startProcess(name, env, { log = (line) => console.error(line) } 
     await ended;
     clearTimeout(timer);
   };
-  return { child, ready, ended, stop };
+  return { name, child, ready, ended, stop };
 }

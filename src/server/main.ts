@@ -1,7 +1,5 @@
 /** The web process: pages and API by the built Astro handler, intake and reports by hand, because they are the hot path. */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { leaveByOneClick } from '../app/leaving.ts';
 import { Refusal } from '../app/refusal.ts';
 import { isSetUp, setUpCode } from '../app/sign-in.ts';
@@ -9,26 +7,18 @@ import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
 import { failureWords } from '../failure-words.ts';
 import { getRuntime } from '../runtime.ts';
-import { serveFile } from '../static-files.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { answerParent } from '../watched.ts';
 import { refusedAtTheBorder, takeForm } from './border.ts';
 import { knownHost } from './known-host.ts';
 import { mailListener } from './mail-listener.ts';
+import { builtPages, pagesBeingWritten } from './pages.ts';
 import { readRequestBody } from './request-body.ts';
-
-type NodeHandler = (request: IncomingMessage, response: ServerResponse) => void;
 
 const runtime = await getRuntime();
 const awaitsOwner = !(await isSetUp(runtime));
 const { settings, intake, reports, conductor } = runtime;
-process.env.ASTRO_NODE_AUTOSTART = 'disabled';
-// Beside the bundle, wherever it has been put: build/web.mjs and dist/.
-const pages = (
-  (await import(pathToFileURL(join(import.meta.dirname, '../dist/server/entry.mjs')).href)) as { handler: NodeHandler }
-).handler;
-const files = serveFile(join(import.meta.dirname, '../dist/client'));
 
 const isOurs = knownHost(settings.publicUrl, settings.moreHosts);
 
@@ -267,7 +257,8 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     return;
   }
   settleForwarding(request);
-  if (files(request, response)) return;
+  // A form of theirs is read by them.
+  if (settings.pagesUrl) return pages(request, response);
   takeForm(request, response).then(
     (wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)),
     (error: Error) => {
@@ -276,6 +267,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     },
   );
 });
+const pages = settings.pagesUrl ? pagesBeingWritten(settings.pagesUrl, server) : await builtPages();
 server.keepAliveTimeout = 60_000;
 server.listen(settings.port, settings.host, () => {
   conductor.loop.start(2000);
