@@ -28,7 +28,7 @@ module.exports = {
     layer(
       'tables-below',
       '^src/tables/',
-      '^src/(?!core/|tables/)',
+      '^src/(?!core/|tables/|log\\.ts)',
       'Reading and writing tables stands on the core alone.',
     ),
     layer('gateways-below', '^src/gateways/', '^src/(?!core/|gateways/)', 'Gateways stand on the core alone.'),

@@ -1,4 +1,5 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks';
+import { log } from './log.ts';
 
 /** How often the parent asks, and how long it waits for an answer: scripts/start.mjs. */
 const SLOW_MS = 1000;
@@ -18,7 +19,7 @@ export function answerParent(): void {
   delay.enable();
   setInterval(() => {
     const most = delay.max / 1e6;
-    if (most > SLOW_MS) console.error(`stood still for ${Math.round(most)} ms`);
+    if (most > SLOW_MS) log.warn({ scope: 'process', ms: Math.round(most) }, 'stood still');
     delay.reset();
   }, 10_000).unref();
 }

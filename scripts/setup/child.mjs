@@ -5,6 +5,20 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 
+/** An entry of a process's log as a person reads it; LOG_FORMAT=json leaves it as it is. What is no entry is left as it is too. */
+function readable(line) {
+  if (process.env.LOG_FORMAT === 'json' || !line.startsWith('{"level":')) return line;
+  try {
+    const { level, time, scope, msg, err, ...about } = JSON.parse(line);
+    const ids = Object.entries(about).map(([what, id]) => `${what} ${id}`);
+    const words = [`${time.slice(11, 19)} ${level} ${scope}: ${msg}`, ids.join(', '), err?.message].filter(Boolean);
+    const cause = err?.cause ? `\n    because: ${err.cause.stack}` : '';
+    return `${words.join('; ')}${level === 'error' && err?.stack ? `\n    ${err.stack}` : ''}${cause}`;
+  } catch {
+    return line;
+  }
+}
+
 export function startProcess(name, env, { log = (line) => console.error(line) } = {}) {
   const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
     env: { ...process.env, NODE_ENV: 'production', PINEBELL_STOP_WITH_PARENT: '1', ...env },
@@ -21,7 +35,7 @@ export function startProcess(name, env, { log = (line) => console.error(line) } 
       parts.forEach(each);
     });
   };
-  lines(child.stderr, (line) => log(`[${name}] ${line}`));
+  lines(child.stderr, (line) => log(`[${name}] ${readable(line)}`));
   const ready = new Promise((resolve, reject) => {
     lines(child.stdout, (line) => {
       if (line.startsWith('ready ')) resolve(JSON.parse(line.slice(6)));

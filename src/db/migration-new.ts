@@ -6,5 +6,7 @@ if (!url) throw new Error('DATABASE_URL must point at a database that has all mi
 const orm = await openMigratingOrm(url);
 await orm.schema.ensureDatabase();
 const made = await orm.migrator.createMigration(undefined, false, false, process.argv[2]);
-console.log(made.fileName ? `${made.fileName}: now add it to src/db/migrations/index.ts` : 'Nothing has changed.');
+process.stdout.write(
+  `${made.fileName ? `${made.fileName}: now add it to src/db/migrations/index.ts` : 'Nothing has changed.'}\n`,
+);
 await orm.close();

@@ -25,4 +25,4 @@ if (rows.length === 0) {
   }
 } else await alignAddresses(runtime, desk);
 await runtime.close();
-console.log('ready {}');
+process.stdout.write('ready {}\n');

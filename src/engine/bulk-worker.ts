@@ -45,7 +45,7 @@ export class BulkWorker {
     atOnce: 1,
     lease: () => this.lease(),
     work: (work) => this.work(work).finally(() => this.parts.bell.ring(work.business_id)),
-    called: (work) => `work on many leads ${work.id}`,
+    about: ({ id }) => ({ work: id }),
   });
 
   constructor(private readonly parts: BulkParts) {}

@@ -1,5 +1,5 @@
 import type { DueRun } from '../db/hot/rows.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import type { Bell } from './bell.ts';
 import type { Directory } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
@@ -72,7 +72,7 @@ export class Conductor {
       await runThrough(run, await this.directory.deskOf(run.businessId), this.parts);
     } catch (error) {
       // Nothing is lost: the lease runs out and the run is taken up again from what was written.
-      console.error(`run ${run.id} interrupted: ${failureWords(error)}`);
+      log.error({ scope: 'runs', run: run.id, err: error }, 'interrupted');
     } finally {
       this.parts.leases.drop(run.id);
       this.bell.ring(run.businessId);
@@ -97,7 +97,7 @@ export class Conductor {
       this.directory.sourceById(run.source_id),
     ]);
     if (!version || !source) {
-      console.error(`run ${run.id} cannot go on: its version or source is gone`);
+      log.error({ scope: 'runs', run: run.id }, 'cannot go on: its version or source is gone');
       return;
     }
     this.begin(takenUp(due, version.definition, source, await this.directory.deskOf(run.business_id)));

@@ -10,7 +10,7 @@ import { draftLead } from '../core/source/lead-draft.ts';
 import { localHour } from '../core/words/local-hour.ts';
 import { type Rules, samePersonDoes } from '../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../db/entities/lead-import.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import type { RowEntry } from '../sources/row-entry.ts';
 import { jsonRaw } from '../sources/source-module.ts';
 import { TableProblem, type TableRow } from '../tables/table.ts';
@@ -50,7 +50,7 @@ export class Importer {
     atOnce: 1,
     lease: () => this.lease(),
     work: (leased) => this.work(leased),
-    called: (leased) => `import ${leased.source_id}`,
+    about: ({ source_id }) => ({ source: source_id }),
   });
 
   constructor(
@@ -88,7 +88,7 @@ export class Importer {
     } catch (error) {
       const reason = cannotGoOn(error);
       if (reason === null) throw error;
-      console.error(`import ${leased.source_id}: ${failureWords(error)}`);
+      log.error({ scope: 'imports', source: leased.source_id, err: error }, 'cannot go on');
       if (leased.state === 'running') {
         // What is in is in; it can be gone on with, or undone.
         await this.settle(leased, { state: 'stopped', problem: reason });

@@ -10,7 +10,7 @@ import { leadZone } from '../core/time/phone-zone.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem } from '../db/hot/rows.ts';
 import type { HotStore } from '../db/hot/store.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import type { StrangerReader } from '../reading/stranger-reader.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { ArrivalRate } from './arrival-rate.ts';
@@ -92,7 +92,7 @@ export class Intake {
         };
       return await this.take(source, raw);
     } catch (error) {
-      console.error(`intake: ${failureWords(error)}`);
+      log.error({ scope: 'intake', err: error }, 'not taken in');
       return {
         status: 503,
         code: 'not-stored',

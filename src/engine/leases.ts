@@ -1,5 +1,5 @@
 import type { HotStore } from '../db/hot/store.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 
 /** How long a run belongs to a process that has stopped saying so. A dead process is noticed within this time. */
 export const LEASE_SECONDS = 15;
@@ -62,7 +62,7 @@ export class Leases {
       }
     } catch (error) {
       // The leases run out by themselves; until then the database may be back.
-      console.error(`leases not renewed: ${failureWords(error)}`);
+      log.error({ scope: 'leases', err: error }, 'not renewed');
     }
   }
 }

@@ -1,4 +1,5 @@
 import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 
 /** How a loop is doing, for whoever watches over it. Times in milliseconds since 1970. */
 export interface LoopState {
@@ -76,9 +77,7 @@ export abstract class Loop {
       } catch (error) {
         this.how.failures += 1;
         this.how.problem = failureWords(error);
-        console.error(
-          `${this.name}: ${this.how.problem}${this.how.failures > 1 ? ` (${this.how.failures} times)` : ''}`,
-        );
+        log.error({ scope: this.name, failures: this.how.failures, err: error }, 'looking failed');
         this.again = false;
       }
     }
@@ -91,9 +90,9 @@ export abstract class Loop {
   }
 
   /** Does something beside the looking; `stop` waits for it. What it fails with is written to the log: its lease brings it back. */
-  protected inHand(what: string, work: Promise<void>): void {
+  protected inHand(about: Record<string, string>, work: Promise<void>): void {
     const kept: Promise<void> = work
-      .catch((error) => console.error(`${what}: ${failureWords(error)}`))
+      .catch((error) => log.error({ scope: this.name, ...about, err: error }, 'a piece of work failed'))
       .finally(() => {
         this.hand.delete(kept);
         this.poke();
@@ -128,8 +127,8 @@ export interface LeasedWork<T> {
   /** Takes up to `most` that are due, and holds them by a lease that runs out by itself: whatever dies, they come back. */
   lease(most: number): Promise<T[]>;
   work(one: T): Promise<void>;
-  /** What a piece is called in the log. */
-  called(one: T): string;
+  /** What a piece is about, for the log, by id. */
+  about(one: T): Record<string, string>;
   random?: () => number;
 }
 
@@ -143,7 +142,7 @@ export class LeasedLoop<T> extends Loop {
     const room = this.queue.atOnce - this.going;
     if (room <= 0) return false;
     const taken = await this.queue.lease(room);
-    for (const one of taken) this.inHand(this.queue.called(one), this.queue.work(one));
+    for (const one of taken) this.inHand(this.queue.about(one), this.queue.work(one));
     return false;
   }
 }

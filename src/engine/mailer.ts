@@ -74,7 +74,7 @@ export class Mailer {
     atOnce: 1,
     lease: () => this.lease(),
     work: (mailing) => this.plan(mailing),
-    called: (mailing) => `mailing ${mailing.id}`,
+    about: ({ id }) => ({ mailing: id }),
   });
 
   constructor(private readonly parts: MailerParts) {}

@@ -72,7 +72,7 @@ export class Outbox {
         atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
         lease: (most) => this.lease(kind, most),
         work: (one) => this.send(one).finally(() => this.parts.bell.ring(one.business_id)),
-        called: (one) => `delivery ${one.id}`,
+        about: ({ id, run_id }) => ({ delivery: id, ...(run_id ? { run: run_id } : {}) }),
       }),
   );
 

@@ -2,7 +2,7 @@ import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { MOST_ASKED_MS, retryDelayMs } from '../core/delivery/backoff.ts';
 import { durationWords } from '../core/words/duration.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import { sourceModules } from '../sources/registry.ts';
 import type { Pulled, Trouble } from '../sources/source-module.ts';
 import type { Bell } from './bell.ts';
@@ -44,7 +44,7 @@ export class Puller {
     atOnce: AT_ONCE,
     lease: (most) => this.lease(most),
     work: (leased) => this.fetchAll(leased),
-    called: (leased) => `source ${leased.source_id}`,
+    about: ({ source_id }) => ({ source: source_id }),
   });
   /** Sources that are being set up, where something was typed. */
   readonly samples = new PlainLoop('samples', async () => {
@@ -113,10 +113,10 @@ export class Puller {
       }
     } catch (error) {
       // What was stored is stored. Whatever it was, nobody is left to think that all is well.
-      console.error(`source ${leased.source_id} not fetched: ${failureWords(error)}`);
+      log.error({ scope: 'fetching', source: leased.source_id, err: error }, 'not fetched');
       if (source)
         await this.noteTrouble(source, leased, { ok: false, problem: UNFORESEEN, retryAfterMs: null }).catch(
-          (worse: Error) => console.error(`and not noted: ${failureWords(worse)}`),
+          (worse: Error) => log.error({ scope: 'fetching', source: leased.source_id, err: worse }, 'and not noted'),
         );
     }
   }

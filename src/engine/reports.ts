@@ -7,7 +7,7 @@ import { SIGNATURE_PROBLEMS, verifyWebhook } from '../core/signing/standard-webh
 import { ToldInstant } from '../core/time/told-instant.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
 import type { SecretBox } from '../db/secret-box.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import type { Bell } from './bell.ts';
 import type { InboundDesk, ReportingConnection } from './take-inbound.ts';
 
@@ -75,7 +75,7 @@ export class Reports {
       this.parts.bell.ring(connection.business_id);
       return { status: 200 };
     } catch (error) {
-      console.error(`report: ${failureWords(error)}`);
+      log.error({ scope: 'reports', err: error }, 'a report was not taken');
       return { status: 503, problem: 'It could not be stored just now. Send it again.' };
     }
   }

@@ -243,7 +243,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     if (!options.files?.(request, response)) reply(response, 404, { detail: 'Nothing here.' });
   });
   const mail = mailServer(world);
-  mail.on('error', (error) => console.error(`practice mail: ${error.message}`));
+  mail.on('error', (error) => process.stderr.write(`practice mail: ${error.message}\n`));
   await new Promise<void>((resolve) => server.listen(options.port, '127.0.0.1', resolve));
   await new Promise<void>((resolve) => mail.listen(options.smtpPort, '127.0.0.1', resolve));
   return {

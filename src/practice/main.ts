@@ -15,7 +15,7 @@ const desk = await openDesk({
   backTo: env.PINEBELL_URL ?? 'http://127.0.0.1:4680',
   files: serveFile(join(import.meta.dirname, 'practice-page')),
 });
-console.log(`ready ${JSON.stringify({ url: desk.url, smtp: desk.smtpUrl, pid: process.pid })}`);
+process.stdout.write(`ready ${JSON.stringify({ url: desk.url, smtp: desk.smtpUrl, pid: process.pid })}\n`);
 const stop = () => void desk.close().then(() => process.exit(0));
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, stop);
 stopWithParent(stop);

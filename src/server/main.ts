@@ -5,7 +5,7 @@ import { Refusal } from '../app/refusal.ts';
 import { isSetUp, setUpCode } from '../app/sign-in.ts';
 import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
 import { MOST_BYTES } from '../engine/intake.ts';
-import { failureWords } from '../failure-words.ts';
+import { log } from '../log.ts';
 import { getRuntime } from '../runtime.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
@@ -163,7 +163,7 @@ async function takeShort(
   if (kind === 'o') {
     await runtime.followed
       .opened(token, visitor)
-      .catch((error: Error) => console.error(`opened: ${failureWords(error)}`));
+      .catch((error: Error) => log.error({ scope: 'links', err: error }, 'an opening was not counted'));
     response.writeHead(200, { ...never, 'content-type': 'image/gif', 'content-length': POINT.length });
     response.end(POINT);
     return;
@@ -220,7 +220,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const hook = HOOK.exec(request.url ?? '');
   if (hook) {
     takeHook(hook[1]!, hook[2]!, request, response).catch((error) => {
-      console.error(`hook: ${failureWords(error)}`);
+      log.error({ scope: 'intake', err: error }, 'what came was not taken');
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -228,7 +228,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const drop = DROP.exec(request.url ?? '');
   if (drop) {
     takeFile(drop[1]!, request, response).catch((error) => {
-      console.error(`file: ${failureWords(error)}`);
+      log.error({ scope: 'files', err: error }, 'a file was not taken');
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -236,7 +236,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const short = SHORT.exec(request.url ?? '');
   if (short) {
     takeShort(short[1]!, short[2]!, request, response).catch((error) => {
-      console.error(`link: ${failureWords(error)}`);
+      log.error({ scope: 'links', err: error }, 'a link led nowhere');
       if (!response.headersSent)
         problem(response, 503, 'failed', 'Something went wrong here. Try the link again.', {}, 5);
     });
@@ -245,7 +245,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   const leave = request.method === 'POST' ? LEAVE.exec(request.url ?? '') : null;
   if (leave) {
     takeOneClick(leave[1]!, request, response).catch((error) => {
-      console.error(`leaving: ${failureWords(error)}`);
+      log.error({ scope: 'leaving', err: error }, 'somebody could not leave');
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     });
     return;
@@ -262,7 +262,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   takeForm(request, response).then(
     (wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)),
     (error: Error) => {
-      console.error(`form: ${failureWords(error)}`);
+      log.error({ scope: 'forms', err: error }, 'a form was not read');
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
     },
   );
@@ -273,14 +273,14 @@ server.listen(settings.port, settings.host, () => {
   conductor.loop.start(2000);
   for (const loop of runtime.outbox.loops) loop.start(2000);
   const address = server.address();
-  console.log(
-    `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid, ...(awaitsOwner ? { setUpCode: setUpCode(runtime) } : {}) })}`,
+  process.stdout.write(
+    `ready ${JSON.stringify({ port: typeof address === 'object' ? address?.port : settings.port, pid: process.pid, ...(awaitsOwner ? { setUpCode: setUpCode(runtime) } : {}) })}\n`,
   );
 });
 
 const mail = settings.mailPort === 0 ? null : mailListener(runtime);
 // Another process of ours may have the port already; the web goes on without it.
-mail?.on('error', (error: Error) => console.error(`mail listener: ${failureWords(error)}`));
+mail?.on('error', (error: Error) => log.error({ scope: 'mail', err: error }, 'the mail listener'));
 mail?.listen(settings.mailPort, settings.mailHost);
 
 let stopping = false;

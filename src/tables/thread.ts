@@ -1,6 +1,7 @@
 /** The thread in which tables are read, so that no big file holds up the process that answers people. */
 import { once } from 'node:events';
 import { parentPort, workerData } from 'node:worker_threads';
+import { log } from '../log.ts';
 import { readCsv } from './csv.ts';
 import { sniff } from './sniff.ts';
 import { type TableLimits, TableProblem, type TableRow, type TableTab } from './table.ts';
@@ -45,7 +46,7 @@ work(workerData as ThreadTask).then(
   () => port.close(),
   (error: unknown) => {
     const known = error instanceof TableProblem;
-    if (!known) console.error(error);
+    if (!known) log.error({ scope: 'tables', err: error }, 'a table could not be read');
     say({
       problem: { code: known ? error.code : 'failed', message: known ? error.message : 'The file could not be read.' },
     });

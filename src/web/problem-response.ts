@@ -1,12 +1,12 @@
 import { refusalOf } from '../app/refusal.ts';
-import { failureStack } from '../failure-words.ts';
+import { log } from '../log.ts';
 import { databaseAway, isDatabaseAway } from './database-away.ts';
 
 /** An error as problem details (RFC 9457). */
 export function problemResponse(error: unknown): Response {
   if (isDatabaseAway(error)) return databaseAway('/api/');
   const known = refusalOf(error);
-  if (!known) console.error(failureStack(error));
+  if (!known) log.error({ scope: 'screens', err: error }, 'a use case failed');
   const body = {
     type: `urn:pine-bell:${known?.code ?? 'failed'}`,
     title: known?.code.replaceAll('-', ' ') ?? 'failed',

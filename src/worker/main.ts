@@ -1,6 +1,7 @@
 /** The worker process: takes up runs that are due or were left behind, and does the jobs of graphile-worker. */
 import { Logger, run } from 'graphile-worker';
 import { openPool } from '../db/pool.ts';
+import { log } from '../log.ts';
 import { openMachinery } from '../machinery.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { answerParent } from '../watched.ts';
@@ -16,7 +17,7 @@ const runner = await run({
   noHandleSignals: true,
   // Only what somebody should look at.
   logger: new Logger(() => (level, message) => {
-    if (level === 'error' || level === 'warning') console.error(`jobs: ${message}`);
+    if (level === 'error' || level === 'warning') log.error({ scope: 'jobs' }, message);
   }),
   taskList: {
     housekeeping: () => housekeeping(runtime),
@@ -30,7 +31,7 @@ const runner = await run({
   ].join('\n'),
 });
 runtime.startLoops();
-console.log(`ready ${JSON.stringify({ pid: process.pid })}`);
+process.stdout.write(`ready ${JSON.stringify({ pid: process.pid })}\n`);
 
 let stopping = false;
 async function stop(): Promise<void> {
