@@ -3,8 +3,9 @@ import { z } from 'zod';
 import { CHANNELS } from '../core/workflow/channel.ts';
 import type { OutgoingMessage, Plan } from '../core/workflow/plan.ts';
 import { noteMessage } from '../engine/conversation.ts';
-import { connectionFor, makeDelivery } from '../engine/make-delivery.ts';
-import { BY_HAND_STEP } from '../engine/outbox.ts';
+import { enqueue } from '../engine/delivery/enqueue.ts';
+import { connectionFor, makeDelivery } from '../engine/delivery/make-delivery.ts';
+import { BY_HAND_STEP } from '../engine/delivery/outbox.ts';
 import { planChat } from '../steps/plan-chat.ts';
 import { planChatTemplate } from '../steps/plan-chat-template.ts';
 import { planEmail } from '../steps/plan-email.ts';
@@ -85,22 +86,20 @@ export async function answerByHand(tx: Write, id: string, input: z.infer<typeof 
     deliveryParts,
     now(),
   ).pending;
-  const { rowCount } = await tx.db.query(
-    `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at, sent_by_id)
-     values ($1, $2, 'by-hand', 0, $3, $4, 'lead', $5, $6, $7, 'sending', '', $8, $8, $9) on conflict do nothing`,
-    [
-      delivery,
-      tx.actor.businessId,
-      row.lead_id,
-      message.channel,
-      message.to,
-      connection,
-      JSON.stringify(message),
-      new Date(now()),
-      tx.actor.personId,
-    ],
-  );
-  if (!rowCount) return;
+  const fresh = await enqueue(tx.db, [
+    {
+      ...{
+        id: delivery,
+        businessId: tx.actor.businessId,
+        leadId,
+        stepId: BY_HAND_STEP,
+        message,
+        connectionId: connection,
+      },
+      ...{ at: new Date(now()), of: { personId: tx.actor.personId } },
+    },
+  ]);
+  if (!fresh) return;
   await noteMessage(tx.db, {
     businessId: tx.actor.businessId,
     leadId: row.lead_id,

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { compareShares } from '../core/statistics/two-shares.ts';
 import { readInstant } from '../core/time/read-instant.ts';
 import { whenWords } from '../core/words/instant.ts';
-import { BULK_RANK } from '../engine/mailer.ts';
+import { BULK_RANK } from '../engine/delivery/mailer.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { audienceOf, type MailingDone, type MailingShared } from '../steps/mailing/definition.ts';
 import { demand } from './actor.ts';

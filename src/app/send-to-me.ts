@@ -10,7 +10,7 @@ import { allConsents, type RunContext, type RunPerson, startContext } from '../c
 import type { Db } from '../db/db.ts';
 import { Membership } from '../db/entities/business.ts';
 import { Delivery } from '../db/entities/run.ts';
-import { connectionFor } from '../engine/make-delivery.ts';
+import { connectionFor } from '../engine/delivery/make-delivery.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { stepPerformers } from '../steps/perform-registry.ts';
 import { performSend } from '../steps/performers.ts';

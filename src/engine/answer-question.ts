@@ -4,6 +4,7 @@ import { readReference } from '../core/template/field-reference.ts';
 import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
 import type { Db } from '../db/db.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
+import { enqueue } from './delivery/enqueue.ts';
 import { tellOf } from './tell-of.ts';
 
 export interface OpenQuestion {
@@ -75,23 +76,18 @@ export async function takeAnswer(
   const first = before.rows[0];
   if (!first) return;
   const hint = hintMessage(first.message, question.hint);
-  await client.query(
-    `insert into delivery (id, business_id, run_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at)
-     values ($1, $2, $3, $4, $5, $6, $7, 'lead', $8, $9, $10, 'sending', '', $11, $11) on conflict do nothing`,
-    [
-      uuidv5(`again:${asked.times}`, asked.id),
-      first.business_id,
-      asked.run_id,
-      asked.step_id,
-      10 + asked.times,
-      asked.lead_id,
-      hint.channel,
-      hint.to,
-      first.connection_id,
-      JSON.stringify(hint),
-      new Date(now),
-    ],
-  );
+  await enqueue(client, [
+    {
+      id: uuidv5(`again:${asked.times}`, asked.id),
+      businessId: first.business_id,
+      leadId: asked.lead_id,
+      stepId: asked.step_id,
+      message: hint,
+      connectionId: first.connection_id,
+      at: new Date(now),
+      of: { run: { id: asked.run_id, item: 10 + asked.times } },
+    },
+  ]);
 }
 
 const hintMessage = (asked: OutgoingMessage, hint: string): OutgoingMessage => ({ ...asked, text: hint });

@@ -2,10 +2,10 @@ import type { FactAsked } from '../core/condition/evaluate.ts';
 import type { HotStore } from '../db/hot/store.ts';
 import type { Outside } from '../steps/performers.ts';
 import type { StepPerformer } from '../steps/step-performer.ts';
+import type { DeliveryParts } from './delivery/make-delivery.ts';
+import type { TextAllowance } from './delivery/text-allowance.ts';
 import type { ListDoor } from './join-list.ts';
 import type { Leases } from './leases.ts';
-import type { DeliveryParts } from './make-delivery.ts';
-import type { TextAllowance } from './text-allowance.ts';
 
 /** What taking a run through its sheet needs. */
 export interface EngineParts extends DeliveryParts {

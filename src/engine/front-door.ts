@@ -4,8 +4,8 @@ import { makeFormToken } from '../core/signing/form-token.ts';
 import { allConsents, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import type { Db } from '../db/db.ts';
 import { planChat } from '../steps/plan-chat.ts';
+import { enqueue } from './delivery/enqueue.ts';
 import type { BusinessDesk, KnownBusiness } from './directory.ts';
-import { putInOutbox } from './put-in-outbox.ts';
 
 /** The step messages at the front door are told by. */
 export const DOOR_STEP = 'front-door';
@@ -72,5 +72,5 @@ async function say(
     ? { ...plan.message, form: { ...plan.message.form, token: makeFormToken(formKey, id) } }
     : plan.message;
   const row = { id, businessId: business.id, stepId: DOOR_STEP, leadId, at: new Date(now) };
-  await putInOutbox(client, row, { message: sent, connectionId });
+  await enqueue(client, [{ ...row, message: sent, connectionId }]);
 }

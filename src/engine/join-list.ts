@@ -5,8 +5,9 @@ import type { Identity } from '../core/people/identity.ts';
 import { allConsents, type ConsentState, type RunPerson, startContext } from '../core/workflow/run-context.ts';
 import type { Db } from '../db/db.ts';
 import { planEmail } from '../steps/plan-email.ts';
+import { enqueue } from './delivery/enqueue.ts';
+import { connectionFor, type DeliveryParts, makeDelivery } from './delivery/make-delivery.ts';
 import type { Directory } from './directory.ts';
-import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
 import { tellOf } from './tell-of.ts';
 
 export interface Joining {
@@ -231,12 +232,7 @@ export class ListDoor {
     if (plan.does !== 'send') return;
     const id = uuidv5(`confirm:${leadId}:${now}`, list.id);
     const about = { id, businessId, runId: null, stepId: 'confirm', item: 0, leadId, listId: list.id };
-    const { rows: made } = makeDelivery(about, plan.message, connection, desk.counting, this.parts, now);
-    const row = made.deliveries[0] as { recipient: string; message: unknown };
-    await client.query(
-      `insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at, due_at)
-       values ($1, $2, 'confirm', 0, $3, 'email', 'lead', $4, $5, $6, 'sending', '', $7, $7) on conflict do nothing`,
-      [id, businessId, leadId, row.recipient, connection, JSON.stringify(row.message), new Date(now)],
-    );
+    const { pending } = makeDelivery(about, plan.message, connection, desk.counting, this.parts, now);
+    await enqueue(client, [{ ...{ id, businessId, leadId, stepId: 'confirm' }, ...pending, at: new Date(now) }]);
   }
 }

@@ -6,7 +6,8 @@ import type { Plan, StopReason } from '../core/workflow/plan.ts';
 import { knownOf, type RunContext } from '../core/workflow/run-context.ts';
 import { deskNames } from '../core/workflow/step-kind.ts';
 import { applyChange, conditionOf, planStep, turnOf } from '../steps/plan-step.ts';
-import { Courier } from './deliver-message.ts';
+import { Courier } from './delivery/courier.ts';
+import { deliverStep } from './delivery/deliver-step.ts';
 import type { BusinessDesk } from './directory.ts';
 import type { EngineParts } from './engine-parts.ts';
 import { type LanesAtWork, type LaneWait, rests } from './lanes-at-work.ts';
@@ -135,7 +136,7 @@ export class StepRunner {
     const pending = courier.pendingOf(step);
     if (pending) {
       const plan: Plan = before?.instead ? before.plan : { does: 'send', message: pending.message };
-      return courier.deliver(step, plan, base, pending, before, atWork);
+      return deliverStep(courier, { step, plan, base, pending, before }, atWork);
     }
     const plan = await this.planned(step);
     switch (plan.does) {
@@ -147,7 +148,8 @@ export class StepRunner {
       case 'send': {
         if (plan.draft) return courier.draft(step, plan, base);
         const until = courier.closed(plan.message);
-        if (until === null) return courier.deliver(step, plan, base, await courier.putDown(step, plan), before, atWork);
+        if (until === null)
+          return deliverStep(courier, { step, plan, base, pending: await courier.putDown(step, plan), before }, atWork);
         // Not planned for good: what is right then is decided then.
         await notes.flush();
         await notes.settle({ ...recordOf(base, 'held', plan), next_try_at: iso(until) });

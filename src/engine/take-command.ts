@@ -4,9 +4,9 @@ import { measureText } from '../core/message/text-segments.ts';
 import type { OutgoingMessage } from '../core/workflow/plan.ts';
 import type { Db } from '../db/db.ts';
 import { closeQuestions } from './answer-question.ts';
+import { enqueue } from './delivery/enqueue.ts';
 import { endDoubt } from './doubt.ts';
 import { leadsOfNumber } from './leads-of-number.ts';
-import { putInOutbox } from './put-in-outbox.ts';
 
 /** The step a message like this is told by: it goes out though they want no more, being the answer to that. */
 export const COMMAND_STEP = 'word';
@@ -65,9 +65,5 @@ export async function takeCommand(
   const message: OutgoingMessage =
     channel === 'text' ? { ...about, channel, parts: measureText(text).parts } : { ...about, channel };
   const id = uuidv5(`${command}:${remoteId}`, connectionId);
-  await putInOutbox(
-    client,
-    { id, businessId, stepId: COMMAND_STEP, leadId, at: new Date() },
-    { message, connectionId },
-  );
+  await enqueue(client, [{ id, businessId, stepId: COMMAND_STEP, leadId, at: new Date(), message, connectionId }]);
 }

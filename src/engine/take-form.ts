@@ -8,7 +8,7 @@ import { readFormToken } from '../core/signing/form-token.ts';
 import type { ChatMessage } from '../core/workflow/plan.ts';
 import type { Db } from '../db/db.ts';
 import { changedBy } from '../db/hot/lead-change.sql.ts';
-import { putInOutbox } from './put-in-outbox.ts';
+import { enqueue } from './delivery/enqueue.ts';
 import { endRuns, tellOf } from './tell-of.ts';
 
 /** The step by which somebody is told that their form could not be taken. */
@@ -215,9 +215,5 @@ export async function tellOfRefusal(
 ): Promise<void> {
   const id = uuidv5(`form-refused:${report.id}`, connectionId);
   const message: ChatMessage = { channel: 'chat', audience: 'lead', to: sender, from, text };
-  await putInOutbox(
-    client,
-    { id, businessId, stepId: FORM_STEP, leadId, at: new Date(now) },
-    { message, connectionId },
-  );
+  await enqueue(client, [{ id, businessId, stepId: FORM_STEP, leadId, at: new Date(now), message, connectionId }]);
 }

@@ -563,7 +563,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       const { body: second } = await oona.call<{ id: string }>('POST', '/api/mailings', { to: `list:${id}`, email });
       await until('the second to be held, in words', async () =>
         (await oona.call<string>('GET', `/messages/mailings/${second.id}`)).body.includes(
-          '2: Held until tomorrow: they have had enough news today. Next try',
+          '2: Held until tomorrow: they have had as many news and offers as one person gets in a day. Next try',
         ),
       );
       expect((await oona.call('POST', `/api/mailings/${second.id}/stop`)).status).to.equal(200);

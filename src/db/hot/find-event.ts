@@ -1,7 +1,7 @@
 import type pg from 'pg';
 import { saysOneOf } from '../../core/message/says-one-of.ts';
 import type { WaitsFor } from '../../core/workflow/awaited.ts';
-import type { Db } from '../../db/db.ts';
+import type { Db } from '../db.ts';
 
 /**
  * Looks for an awaited event among what has come in about a lead since `since` (ISO 8601). The answer to a question, a form, a

@@ -1,4 +1,4 @@
-import type { Db } from '../../db/db.ts';
+import type { Db } from '../db.ts';
 
 /** Who or what changes a person's fields. */
 export type ChangedBy =

@@ -1,4 +1,4 @@
-import type { Db } from '../../db/db.ts';
+import type { Db } from '../db.ts';
 
 /** One at a time for whatever happens with a lead and whatever waits for it, until the transaction ends. */
 export const lockLead = (client: Db, leadId: string): Promise<unknown> =>

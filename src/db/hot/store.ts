@@ -4,7 +4,7 @@ import type { WaitsFor } from '../../core/workflow/awaited.ts';
 import type { FieldSet } from '../../core/workflow/plan.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
-import type { Db } from '../../db/db.ts';
+import type { Db } from '../db.ts';
 import { inTransaction } from '../in-transaction.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';

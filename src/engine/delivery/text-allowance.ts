@@ -1,6 +1,6 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
-import type { Bell } from './bell.ts';
+import type { Bell } from '../bell.ts';
 
 /** Parts taken from the day at once by one process, so that not every text asks the database; what is left of them at its end is lost for the day. */
 const BLOCK = 50;
@@ -8,7 +8,6 @@ const BLOCK = 50;
 const WARN_AT = 0.8;
 /** How often what is held by the ceiling looks again, in milliseconds: it may have been raised, or the day be over. */
 export const LOOK_AGAIN_MS = 10 * 60_000;
-export const HELD_BY_CEILING = 'Held: as many texts as were set for a day have gone out today (Settings)';
 
 /** Counts the parts of texts a business sends in a day, by its own clock, and stops where it said it wants to stop. */
 export class TextAllowance {

@@ -1,18 +1,19 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
-import type { Answer } from '../core/delivery/answer.ts';
-import { retryDelayMs, retryFor } from '../core/delivery/backoff.ts';
-import { heldFor } from '../core/time/quiet-hours.ts';
-import { nextMorning } from '../core/time/zone.ts';
-import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
-import type { OutgoingMessage } from '../core/workflow/plan.ts';
-import { NEWS_AT } from '../core/workflow/purpose.ts';
-import { type Outside, performSend } from '../steps/performers.ts';
-import type { Bell } from './bell.ts';
-import type { Directory } from './directory.ts';
-import { LeasedLoop } from './loop.ts';
-import { COMMAND_STEP } from './take-command.ts';
-import { HELD_BY_CEILING, LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
+import type { Answer } from '../../core/delivery/answer.ts';
+import { retryFor } from '../../core/delivery/backoff.ts';
+import { HELD_WORDS, outcomeOf, passageOf } from '../../core/delivery/passage.ts';
+import { heldFor } from '../../core/time/quiet-hours.ts';
+import { nextMorning } from '../../core/time/zone.ts';
+import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
+import type { OutgoingMessage } from '../../core/workflow/plan.ts';
+import { NEWS_AT } from '../../core/workflow/purpose.ts';
+import { type Outside, performSend } from '../../steps/performers.ts';
+import type { Bell } from '../bell.ts';
+import type { Directory } from '../directory.ts';
+import { LeasedLoop } from '../loop.ts';
+import { COMMAND_STEP } from '../take-command.ts';
+import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
 /** The step an answer by hand is told by. */
 export const BY_HAND_STEP = 'by-hand';
@@ -107,38 +108,30 @@ export class Outbox {
   }
 
   private async send(one: DueMessage): Promise<void> {
-    const { now } = this.parts;
-    if (one.audience === 'lead') {
-      if (one.withdrawn)
-        return this.settle(one, 'refused', `Stopped: asked for no more ${CHANNEL_WORDS[one.message.channel].many}`);
-      if (one.stopped !== null) return this.settle(one, 'refused', one.stopped);
-      const until = one.hours ? heldFor(now(), one.hours, one.phone ?? '', one.time_zone) : null;
-      if (until !== null) return this.wait(one, until, 'Held for the hours in which messages may go out', true);
-      if (one.lead_id && (one.message.purpose === 'marketing' || one.rank >= BULK) && !(await this.hasSlot(one)))
-        return this.wait(
-          one,
-          nextMorning(now(), NEWS_AT, one.time_zone),
-          'Held until tomorrow: they have had enough news today',
-          true,
-        );
-    }
-    const { message } = one;
-    // What answers a STOP goes out whatever else does.
-    const counts = message.channel === 'text' && one.step_id !== COMMAND_STEP && one.tries <= 1;
-    if (counts && !(await this.parts.texts.take(one.business_id, message.parts, one.time_zone)))
-      return this.wait(one, now() + LOOK_AGAIN_MS, HELD_BY_CEILING, true);
-    const answer = await this.handOver(one);
-    if (answer.kind === 'accepted') return this.settle(one, 'accepted', answer.detail, answer.remoteId);
-    const rule = one.rank >= BULK ? RULES.bulk : RULES.own;
-    if (answer.kind === 'again') {
-      const next = now() + retryDelayMs(rule, one.tries - 1, answer.afterMs, this.parts.random());
-      if (next - one.created_at.getTime() <= rule.giveUpAfterMs) return this.wait(one, next, answer.detail, false);
-    }
-    await this.settle(
-      one,
-      'refused',
-      answer.kind === 'again' ? `Given up after ${one.tries} tries: ${answer.detail}` : answer.detail,
+    const { now, texts, random } = this.parts;
+    const { message, lead_id } = one;
+    const toLead = one.audience === 'lead';
+    const passage = await passageOf(
+      {
+        stop: toLead ? whyNot(one) : null,
+        opensAt: toLead && one.hours ? heldFor(now(), one.hours, one.phone ?? '', one.time_zone) : null,
+        news: toLead && lead_id !== null && (message.purpose === 'marketing' || one.rank >= BULK),
+        // What answers a STOP goes out whatever else does.
+        parts: message.channel === 'text' && one.step_id !== COMMAND_STEP && one.tries <= 1 ? message.parts : 0,
+      },
+      { news: () => this.hasSlot(one), parts: (parts) => texts.take(one.business_id, parts, one.time_zone) },
+      { tomorrow: nextMorning(now(), NEWS_AT, one.time_zone), soon: now() + LOOK_AGAIN_MS },
     );
+    if (passage.may === 'not') return this.settle(one, 'refused', passage.why);
+    if (passage.may === 'later') return this.wait(one, passage.at, HELD_WORDS[passage.held], true);
+    const answer = await this.handOver(one);
+    const outcome = outcomeOf(answer, {
+      rule: one.rank >= BULK ? RULES.bulk : RULES.own,
+      ...{ tries: one.tries, since: one.created_at.getTime(), now: now(), random: random() },
+    });
+    if (outcome.is === 'again') return this.wait(one, outcome.at, answer.detail, false);
+    if (outcome.is === 'refused') return this.settle(one, 'refused', outcome.detail);
+    return this.settle(one, 'accepted', answer.detail, outcome.remoteId);
   }
 
   /** Whether it is within what one person gets of news and offers in a day. */
@@ -205,3 +198,7 @@ export class Outbox {
       );
   }
 }
+
+/** Why a message does not go any more: their wish, or what it was part of. */
+const whyNot = ({ withdrawn, stopped, message }: DueMessage): string | null =>
+  withdrawn ? `Stopped: asked for no more ${CHANNEL_WORDS[message.channel].many}` : stopped;

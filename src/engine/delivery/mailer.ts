@@ -1,21 +1,22 @@
 import { createHash } from 'node:crypto';
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
-import { type Audience, choiceOf } from '../core/people/audience.ts';
-import { LEFT_OUT, type LeftOut } from '../core/people/left-out.ts';
-import { compareShares } from '../core/statistics/two-shares.ts';
-import { leadZone } from '../core/time/phone-zone.ts';
-import type { Plan } from '../core/workflow/plan.ts';
-import type { ConsentState, RunContext, RunPerson } from '../core/workflow/run-context.ts';
-import { allConsents, startContext } from '../core/workflow/run-context.ts';
-import type { Progress } from '../db/hot/rows.ts';
-import { inTransaction } from '../db/in-transaction.ts';
-import type { MailingDone } from '../steps/mailing/definition.ts';
-import { planEmail } from '../steps/plan-email.ts';
-import { ChosenLeads } from './choosing/chosen-leads.ts';
-import { scopeOf } from './choosing/question-sql.ts';
-import type { Directory } from './directory.ts';
-import { LeasedLoop } from './loop.ts';
+import { type Audience, choiceOf } from '../../core/people/audience.ts';
+import { LEFT_OUT, type LeftOut } from '../../core/people/left-out.ts';
+import { compareShares } from '../../core/statistics/two-shares.ts';
+import { leadZone } from '../../core/time/phone-zone.ts';
+import type { Plan } from '../../core/workflow/plan.ts';
+import type { ConsentState, RunContext, RunPerson } from '../../core/workflow/run-context.ts';
+import { allConsents, startContext } from '../../core/workflow/run-context.ts';
+import type { Progress } from '../../db/hot/rows.ts';
+import { inTransaction } from '../../db/in-transaction.ts';
+import type { MailingDone } from '../../steps/mailing/definition.ts';
+import { planEmail } from '../../steps/plan-email.ts';
+import { ChosenLeads } from '../choosing/chosen-leads.ts';
+import { scopeOf } from '../choosing/question-sql.ts';
+import type { Directory } from '../directory.ts';
+import { LeasedLoop } from '../loop.ts';
+import { enqueue, type Queued } from './enqueue.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
 
 /** Readers whose messages are made in one transaction. */
@@ -149,7 +150,7 @@ export class Mailer {
     const { directory, now } = this.parts;
     const { desk } = await directory.deskOf(mailing.business_id);
     const connection = connectionFor(desk, 'email');
-    const batch: Required<Pick<Progress, 'deliveries' | 'links'>> = { deliveries: [], links: [] };
+    const batch: { deliveries: Queued[]; links: Required<Progress>['links'] } = { deliveries: [], links: [] };
     const left: { lead_id: string; code: LeftOut; detail: string }[] = [];
     const total =
       mailing.spread_minutes > 0
@@ -176,7 +177,7 @@ export class Mailer {
       }
       const id = uuidv5(reader.id, mailing.id);
       const about = { id, businessId: mailing.business_id, runId: null, stepId: mailing.step_id, item: 0 };
-      const { rows } = makeDelivery(
+      const { pending, rows } = makeDelivery(
         { ...about, leadId: reader.id, bulk: true, listId: 'list' in mailing.audience ? mailing.audience.list : null },
         plan.message,
         connection,
@@ -186,9 +187,11 @@ export class Mailer {
       );
       const nth = mailing.planned + batch.deliveries.length;
       const wait = total > 0 ? Math.min(1, nth / total) * mailing.spread_minutes * 60_000 : 0;
-      batch.deliveries.push(
-        ...rows.deliveries.map((row) => ({ ...row, variant, due_at: new Date(now() + wait).toISOString() })),
-      );
+      batch.deliveries.push({
+        ...{ id, businessId: mailing.business_id, leadId: reader.id, stepId: mailing.step_id },
+        ...{ message: pending.message, connectionId: pending.connectionId, at: new Date(pending.createdAt) },
+        ...{ dueAt: new Date(now() + wait), of: { mailing: { id: mailing.id, rank: BULK_RANK, variant } } },
+      });
       batch.links.push(...rows.links);
     }
     return inTransaction(this.parts.pool, async (client) => {
@@ -206,22 +209,16 @@ export class Mailer {
            from jsonb_to_recordset($2::jsonb) as x(lead_id uuid, code text, detail text) on conflict do nothing`,
           [mailing.id, JSON.stringify(left)],
         );
-      if (rowCount === 1)
+      if (rowCount === 1) {
         await client.query(
-          `with links as (
-             insert into tracked_link (token, business_id, delivery_id, run_id, step_id, lead_id, url)
-             select x.token, x.business_id, x.delivery_id, null, x.step_id, x.lead_id, x.url
-             from jsonb_to_recordset($1::jsonb -> 'links') as x(token text, business_id uuid, delivery_id uuid, step_id text, lead_id uuid, url text)
-             on conflict do nothing)
-           insert into delivery (id, business_id, step_id, item, lead_id, channel, audience, recipient, connection_id, message, state, detail, created_at,
-             due_at, rank, mailing_id, variant)
-           select x.id, x.business_id, x.step_id, 0, x.lead_id, x.channel, x.audience, x.recipient, x.connection_id, x.message, 'sending', '', x.created_at,
-             x.due_at, $2, $3, x.variant
-           from jsonb_to_recordset($1::jsonb -> 'deliveries') as x(id uuid, business_id uuid, step_id text, lead_id uuid, channel text, audience text,
-             recipient text, connection_id uuid, message jsonb, created_at timestamptz, due_at timestamptz, variant text)
+          `insert into tracked_link (token, business_id, delivery_id, run_id, step_id, lead_id, url)
+           select x.token, x.business_id, x.delivery_id, null, x.step_id, x.lead_id, x.url
+           from jsonb_to_recordset($1::jsonb) as x(token text, business_id uuid, delivery_id uuid, step_id text, lead_id uuid, url text)
            on conflict do nothing`,
-          [JSON.stringify(batch), BULK_RANK, mailing.id],
+          [JSON.stringify(batch.links)],
         );
+        await enqueue(client, batch.deliveries);
+      }
       return rowCount === 1;
     });
   }

@@ -1,12 +1,12 @@
-import { makeListLink } from '../core/consent/leave-link.ts';
-import { countedLinks } from '../core/message/counted-links.ts';
-import { makeFormToken } from '../core/signing/form-token.ts';
-import type { OutgoingMessage, Question } from '../core/workflow/plan.ts';
-import { LEAVE_PLACE } from '../core/workflow/run-context.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
-import type { DeliveryState } from '../db/entities/run.ts';
-import type { Progress } from '../db/hot/rows.ts';
-import type { PendingDelivery } from './leased-run.ts';
+import { makeListLink } from '../../core/consent/leave-link.ts';
+import { countedLinks } from '../../core/message/counted-links.ts';
+import { makeFormToken } from '../../core/signing/form-token.ts';
+import type { OutgoingMessage, Question } from '../../core/workflow/plan.ts';
+import { LEAVE_PLACE } from '../../core/workflow/run-context.ts';
+import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { DeliveryState } from '../../db/entities/run.ts';
+import type { Progress } from '../../db/hot/rows.ts';
+import type { PendingDelivery } from '../leased-run.ts';
 
 /** For whom a message is, and from which step. */
 export interface DeliverFor {
