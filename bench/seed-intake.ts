@@ -1,9 +1,9 @@
 /** A business with 50 ad forms fetched from PLATFORM_URL, and an import of the file IMPORT_FILE waiting. Prints their ids. */
 import { readFileSync } from 'node:fs';
-import { addConnection } from '../src/app/connections.ts';
-import { uploadImport } from '../src/app/imports.ts';
-import { actorOf, setUp } from '../src/app/sign-in.ts';
-import { addSource, saveCard } from '../src/app/sources.ts';
+import { addConnection } from '../src/app/account/connections.ts';
+import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { uploadImport } from '../src/app/sources/imports.ts';
+import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';
 import type { LeadCard } from '../src/core/source/lead-card.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';

@@ -1,9 +1,9 @@
 /** A business with a workflow of two moments, and BENCH_WAITING runs that wait for the second. */
 import { v7 as uuidv7 } from 'uuid';
-import { actorOf, setUp } from '../src/app/sign-in.ts';
-import { addSource, saveCard } from '../src/app/sources.ts';
+import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';
-import { createWorkflow, putLive } from '../src/app/workflows.ts';
+import { createWorkflow, putLive } from '../src/app/workflows/workflows.ts';
 import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';

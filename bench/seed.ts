@@ -1,11 +1,11 @@
 /** A business with one webhook source, one live workflow (tidy, then a text) and a carrier at GATEWAY_URL. Prints the intake address. */
 
-import { changeTexts } from '../src/app/business-settings.ts';
-import { addConnection } from '../src/app/connections.ts';
-import { actorOf, setUp } from '../src/app/sign-in.ts';
-import { addSource, changeSource, saveCard } from '../src/app/sources.ts';
+import { changeTexts } from '../src/app/account/business-settings.ts';
+import { addConnection } from '../src/app/account/connections.ts';
+import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { addSource, changeSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';
-import { createWorkflow, putLive } from '../src/app/workflows.ts';
+import { createWorkflow, putLive } from '../src/app/workflows/workflows.ts';
 import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';

@@ -1,8 +1,8 @@
 import { defineMiddleware } from 'astro:middleware';
 import type { APIContext, MiddlewareNext } from 'astro';
 import { z } from 'zod';
+import { actorOf, isSetUp } from './app/account/sign-in.ts';
 import { Refusal } from './app/refusal.ts';
-import { actorOf, isSetUp } from './app/sign-in.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { databaseAway, isDatabaseAway } from './web/database-away.ts';

@@ -7,7 +7,7 @@ import {
   makeFeed,
   NewAppointment,
   removeAppointment,
-} from '../app/calendar.ts';
+} from '../app/calendar/calendar.ts';
 import { reads, takesFile, writes, writesAlone } from './route.ts';
 
 const BookingsInto = z.object({ sourceId: z.uuid(), colleagueId: z.uuid().nullable() });

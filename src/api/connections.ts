@@ -5,8 +5,8 @@ import {
   listConnections,
   showReportSecret,
   tryConnection,
-} from '../app/connections.ts';
-import { removeConnection } from '../app/removal.ts';
+} from '../app/account/connections.ts';
+import { removeConnection } from '../app/workflows/removal.ts';
 import { does, reads, takes, writesAlone } from './route.ts';
 
 export const connectionsRoutes = [

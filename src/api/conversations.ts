@@ -6,7 +6,7 @@ import {
   keepAnswer,
   NoteInput,
   noteOnConversation,
-} from '../app/answer-by-hand.ts';
+} from '../app/conversations/answer-by-hand.ts';
 import {
   CONVERSATION_FILTERS,
   ConversationChange,
@@ -14,8 +14,8 @@ import {
   changeConversation,
   getConversation,
   listConversations,
-} from '../app/conversations.ts';
-import { DraftInput, dropDraft, sendDraft } from '../app/drafts.ts';
+} from '../app/conversations/conversations.ts';
+import { DraftInput, dropDraft, sendDraft } from '../app/conversations/drafts.ts';
 import { reads, writes, writesAlone } from './route.ts';
 
 export const conversationsRoutes = [

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals.ts';
-import { createPipeline } from '../app/pipelines.ts';
+import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals/deals.ts';
+import { createPipeline } from '../app/deals/pipelines.ts';
 import { reads, writes } from './route.ts';
 
 const NewPipeline = z.object({

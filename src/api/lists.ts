@@ -1,7 +1,14 @@
 import { z } from 'zod';
-import { addListField, changeList, changeMember, changeMemberFields, createList, ListInput } from '../app/lists.ts';
-import { removeList } from '../app/removal.ts';
-import { createSequence } from '../app/sequences.ts';
+import {
+  addListField,
+  changeList,
+  changeMember,
+  changeMemberFields,
+  createList,
+  ListInput,
+} from '../app/lists/lists.ts';
+import { createSequence } from '../app/lists/sequences.ts';
+import { removeList } from '../app/workflows/removal.ts';
 import { writes, writesAlone } from './route.ts';
 
 const FieldName = z.object({ name: z.string().trim().min(1, 'Give the field a name').max(60) });

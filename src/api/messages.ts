@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { AudienceAsked, askedOf, countAudience, listAudience, PeopleAsked } from '../app/audience.ts';
+import { AudienceAsked, askedOf, countAudience, listAudience, PeopleAsked } from '../app/messages/audience.ts';
 import {
   changeFrontDoor,
   createChatForm,
@@ -9,7 +9,7 @@ import {
   putFormLive,
   removeChatForm,
   saveChatForm,
-} from '../app/chat-forms.ts';
+} from '../app/messages/chat-forms.ts';
 import {
   createChatTemplate,
   getChatTemplate,
@@ -18,7 +18,7 @@ import {
   removeChatTemplate,
   saveChatTemplate,
   sendForReview,
-} from '../app/chat-templates.ts';
+} from '../app/messages/chat-templates.ts';
 import {
   createTemplate,
   getTemplate,
@@ -26,11 +26,11 @@ import {
   saveTemplate,
   showLayout,
   TemplateInput,
-} from '../app/email-templates.ts';
-import { keepFile, MOST_FILE } from '../app/files.ts';
-import { MailingInput, sendMailing, stopMailing } from '../app/mailings.ts';
-import { mailingToMe } from '../app/send-to-me.ts';
-import { tryLinks } from '../app/try-links.ts';
+} from '../app/messages/email-templates.ts';
+import { keepFile, MOST_FILE } from '../app/messages/files.ts';
+import { MailingInput, sendMailing, stopMailing } from '../app/messages/mailings.ts';
+import { tryLinks } from '../app/messages/try-links.ts';
+import { mailingToMe } from '../app/workflows/send-to-me.ts';
 import { EmailLayout } from '../core/email/layout.ts';
 import { ChatForm } from '../core/form/chat-form.ts';
 import { ChatTemplateContent } from '../core/message/chat-template.ts';

@@ -1,5 +1,5 @@
-import { behind } from '../app/choosing.ts';
-import { EditRows, editRows, importIntoTab, rowHistory, tabAsTable, tabRows } from '../app/sheet-rows.ts';
+import { behind } from '../app/leads/choosing.ts';
+import { EditRows, editRows, importIntoTab, rowHistory, tabAsTable, tabRows } from '../app/sheets/sheet-rows.ts';
 import {
   addTab,
   ChangeTab,
@@ -12,7 +12,7 @@ import {
   NewSheet,
   NewTab,
   renameSheet,
-} from '../app/sheets.ts';
+} from '../app/sheets/sheets.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { table } from './download.ts';
 import { reads, takesFile, writes, writesAlone } from './route.ts';

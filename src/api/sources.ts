@@ -7,7 +7,7 @@ import {
   HandleAgain,
   handleAgain,
   listArrivals,
-} from '../app/arrivals.ts';
+} from '../app/sources/arrivals.ts';
 import {
   correctImportHeader,
   getImport,
@@ -18,8 +18,7 @@ import {
   stopImport,
   undoImport,
   uploadImport,
-} from '../app/imports.ts';
-import { removeSource } from '../app/removal.ts';
+} from '../app/sources/imports.ts';
 import {
   AddSource,
   addSource,
@@ -32,8 +31,9 @@ import {
   saveCard,
   showSourceSecret,
   suggestCard,
-} from '../app/sources.ts';
-import { correctHowRead, HowRead, listFiles, listTabs, uploadFile } from '../app/workbook-files.ts';
+} from '../app/sources/sources.ts';
+import { correctHowRead, HowRead, listFiles, listTabs, uploadFile } from '../app/sources/workbook-files.ts';
+import { removeSource } from '../app/workflows/removal.ts';
 import { LeadCard } from '../core/source/lead-card.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { asCsv } from '../tables/write.ts';

@@ -1,7 +1,7 @@
-import { settleNeed } from '../app/needs-you.ts';
-import { RefusalRead, readRefusal } from '../app/read-refusal.ts';
-import { getToday } from '../app/today.ts';
-import { sayWhoseNumber, WhoseNumber } from '../app/whose-number.ts';
+import { RefusalRead, readRefusal } from '../app/leads/read-refusal.ts';
+import { sayWhoseNumber, WhoseNumber } from '../app/leads/whose-number.ts';
+import { settleNeed } from '../app/today/needs-you.ts';
+import { getToday } from '../app/today/today.ts';
 import { liveStream } from '../web/live-stream.ts';
 import { reads, writes, writesAlone } from './route.ts';
 

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { getRun, LOG_FILTERS, type LogFilter, listRuns, RunAgain, runAgain, settleRun } from '../app/log.ts';
-import { rehearse, rehearseLast } from '../app/rehearse.ts';
-import { removeWorkflow } from '../app/removal.ts';
-import { sendToMe } from '../app/send-to-me.ts';
-import { chooseSample, getSheet } from '../app/sheet.ts';
+import { getRun, LOG_FILTERS, type LogFilter, listRuns, RunAgain, runAgain, settleRun } from '../app/workflows/log.ts';
+import { rehearse, rehearseLast } from '../app/workflows/rehearse.ts';
+import { removeWorkflow } from '../app/workflows/removal.ts';
+import { chooseSample, getSheet } from '../app/workflows/run-sheet.ts';
+import { sendToMe } from '../app/workflows/send-to-me.ts';
 import {
   copyWorkflow,
   createWorkflow,
@@ -14,7 +14,7 @@ import {
   restoreVersion,
   saveDraft,
   underWay,
-} from '../app/workflows.ts';
+} from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { askedId } from '../web/asked-id.ts';
 import { does, reads, takes, writes, writesAlone } from './route.ts';

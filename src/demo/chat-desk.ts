@@ -1,9 +1,15 @@
-import { changeFrontDoor, createChatForm, getFrontDoor, putFormLive, saveChatForm } from '../app/chat-forms.ts';
-import { appendRows } from '../app/sheet-rows.ts';
-import { createSheet } from '../app/sheets.ts';
-import { addSource } from '../app/sources.ts';
+import {
+  changeFrontDoor,
+  createChatForm,
+  getFrontDoor,
+  putFormLive,
+  saveChatForm,
+} from '../app/messages/chat-forms.ts';
+import { appendRows } from '../app/sheets/sheet-rows.ts';
+import { createSheet } from '../app/sheets/sheets.ts';
+import { addSource } from '../app/sources/sources.ts';
 import type { Use } from '../app/use.ts';
-import { createWorkflow, getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
+import { createWorkflow, getWorkflow, putLive, saveDraft } from '../app/workflows/workflows.ts';
 import type { ChatForm } from '../core/form/chat-form.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
 import { Definition } from '../core/workflow/definition.ts';

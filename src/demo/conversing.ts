@@ -1,5 +1,5 @@
-import { keepAnswer } from '../app/answer-by-hand.ts';
-import { createChatTemplate, saveChatTemplate, sendForReview } from '../app/chat-templates.ts';
+import { keepAnswer } from '../app/conversations/answer-by-hand.ts';
+import { createChatTemplate, saveChatTemplate, sendForReview } from '../app/messages/chat-templates.ts';
 import type { Use } from '../app/use.ts';
 
 /**

@@ -1,8 +1,8 @@
-import { appendRows } from '../app/sheet-rows.ts';
-import { createSheet } from '../app/sheets.ts';
-import { createTag } from '../app/tags.ts';
+import { createTag } from '../app/leads/tags.ts';
+import { appendRows } from '../app/sheets/sheet-rows.ts';
+import { createSheet } from '../app/sheets/sheets.ts';
 import type { Use } from '../app/use.ts';
-import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
+import { getWorkflow, putLive, saveDraft } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { TEXT_HOURS } from '../core/workflow/rules.ts';
 import { Person } from '../db/entities/business.ts';

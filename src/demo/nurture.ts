@@ -1,10 +1,10 @@
-import { createTemplate } from '../app/email-templates.ts';
-import { createList } from '../app/lists.ts';
-import { createPipeline } from '../app/pipelines.ts';
-import { createSegment } from '../app/segments.ts';
-import { createSequence } from '../app/sequences.ts';
+import { createPipeline } from '../app/deals/pipelines.ts';
+import { createSegment } from '../app/leads/segments.ts';
+import { createList } from '../app/lists/lists.ts';
+import { createSequence } from '../app/lists/sequences.ts';
+import { createTemplate } from '../app/messages/email-templates.ts';
 import type { Use } from '../app/use.ts';
-import { getWorkflow, putLive, saveDraft } from '../app/workflows.ts';
+import { getWorkflow, putLive, saveDraft } from '../app/workflows/workflows.ts';
 import type { Block } from '../core/email/layout.ts';
 import { EmailLayout } from '../core/email/layout.ts';
 import { IF_FAILS, type Step } from '../core/workflow/definition.ts';

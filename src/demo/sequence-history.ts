@@ -6,7 +6,7 @@ import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/rows.ts';
 import { HotStore } from '../db/hot/store.ts';
 import { deliveryId } from '../engine/directory.ts';
-import { runOutcome } from '../engine/outcome.ts';
+import { runOutcome } from '../engine/runs/outcome.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
 import { seededRandom } from './seeded-random.ts';

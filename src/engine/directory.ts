@@ -8,8 +8,8 @@ import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { ServiceAccount } from '../gateways/service.ts';
 import type { SendingAccount } from '../steps/performers.ts';
-import { bounceAddress } from './bounces.ts';
-import { replyAddress } from './email-replies.ts';
+import { bounceAddress } from './inbound/bounces.ts';
+import { replyAddress } from './inbound/email-replies.ts';
 
 export interface KnownSource {
   id: string;

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { ConnectionView } from '../app/connections.ts';
+import type { ConnectionView } from '../app/account/connections.ts';
 import { call, messageOf, Problem } from './call.ts';
 
 type Kind = ConnectionView['kind'];

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { MergePreview } from '../app/lead-care.ts';
+import type { MergePreview } from '../app/leads/lead-care.ts';
 import { call, messageOf } from './call.ts';
 
 interface Found {

@@ -1,6 +1,6 @@
 import Search from 'lucide-react/icons/search';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { LogFilter, RunRow, RunView } from '../app/log.ts';
+import type { LogFilter, RunRow, RunView } from '../app/workflows/log.ts';
 import { ReplyTime, StatePill } from '../components/run-state.tsx';
 import { exactWords, type Place, whenWords } from '../core/words/instant.ts';
 import { call } from './call.ts';

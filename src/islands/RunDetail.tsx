@@ -2,7 +2,7 @@ import Check from 'lucide-react/icons/check';
 import RotateCcw from 'lucide-react/icons/rotate-ccw';
 import { Fragment, useRef, useState } from 'react';
 import { v7 as uuidv7 } from 'uuid';
-import type { MomentView, RunView, StepView } from '../app/log.ts';
+import type { MomentView, RunView, StepView } from '../app/workflows/log.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
 import { whereWords } from '../core/source/where-from.ts';

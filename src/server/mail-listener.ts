@@ -1,7 +1,7 @@
 import { SMTPServer, type SMTPServerDataStream, type SMTPServerSession } from 'smtp-server';
-import { bouncedDelivery } from '../engine/bounces.ts';
-import { repliedDelivery } from '../engine/email-replies.ts';
-import { MOST_MAIL_BYTES } from '../engine/intake.ts';
+import { bouncedDelivery } from '../engine/inbound/bounces.ts';
+import { repliedDelivery } from '../engine/inbound/email-replies.ts';
+import { MOST_MAIL_BYTES } from '../engine/intake/intake.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
 

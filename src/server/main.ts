@@ -1,10 +1,10 @@
 /** The web process: pages and API by the built Astro handler, intake and reports by hand, because they are the hot path. */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { leaveByOneClick } from '../app/leaving.ts';
+import { isSetUp, setUpCode } from '../app/account/sign-in.ts';
+import { leaveByOneClick } from '../app/lists/leaving.ts';
 import { Refusal } from '../app/refusal.ts';
-import { isSetUp, setUpCode } from '../app/sign-in.ts';
-import { awaitsFiles, dropFile } from '../app/workbook-files.ts';
-import { MOST_BYTES } from '../engine/intake.ts';
+import { awaitsFiles, dropFile } from '../app/sources/workbook-files.ts';
+import { MOST_BYTES } from '../engine/intake/intake.ts';
 import { log } from '../log.ts';
 import { getRuntime } from '../runtime.ts';
 import { stopWithParent } from '../stop-with-parent.ts';

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
-import type { ConversationRow, ConversationView } from '../../src/app/conversations.ts';
+import type { ConversationRow, ConversationView } from '../../src/app/conversations/conversations.ts';
 import { newChatForm } from '../../src/core/form/chat-form.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

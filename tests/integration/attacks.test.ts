@@ -1,7 +1,7 @@
 import { request } from 'node:http';
 import { connect } from 'node:net';
 import { expect } from 'chai';
-import type { SourceView } from '../../src/app/sources.ts';
+import type { SourceView } from '../../src/app/sources/sources.ts';
 import { deliveryId } from '../../src/engine/directory.ts';
 import { housekeeping } from '../../src/worker/housekeeping.ts';
 import type { Coordinator } from '../stage/flow.ts';

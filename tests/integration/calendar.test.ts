@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import nodeIcal from 'node-ical';
-import type { WeekView } from '../../src/app/calendar.ts';
+import type { WeekView } from '../../src/app/calendar/calendar.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { ChatFormView } from '../../src/app/chat-forms.ts';
+import type { ChatFormView } from '../../src/app/messages/chat-forms.ts';
 import { newChatForm } from '../../src/core/form/chat-form.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

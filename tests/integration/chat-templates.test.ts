@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { ChatTemplateView } from '../../src/app/chat-templates.ts';
+import type { ChatTemplateView } from '../../src/app/messages/chat-templates.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, sheetOf, toTheLead } from '../stage/sheets.ts';

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import type { BulkRow } from '../../src/app/bulk.ts';
-import type { SegmentRow } from '../../src/app/segments.ts';
+import type { BulkRow } from '../../src/app/leads/bulk.ts';
+import type { SegmentRow } from '../../src/app/leads/segments.ts';
 import { type Condition, TESTS, type TestName } from '../../src/core/condition/condition.ts';
 import { evaluate } from '../../src/core/condition/evaluate.ts';
 import { EVERYBODY, type LeadChoice } from '../../src/core/people/lead-choice.ts';

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import { v7 as uuidv7 } from 'uuid';
-import type { TodayView } from '../../src/app/today.ts';
+import type { TodayView } from '../../src/app/today/today.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

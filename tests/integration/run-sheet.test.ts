@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
-import type { RehearsalShown, RehearsedLead } from '../../src/app/rehearse.ts';
-import type { SheetView as GridSheet } from '../../src/app/sheets.ts';
+import type { SheetView as GridSheet } from '../../src/app/sheets/sheets.ts';
+import type { RehearsalShown, RehearsedLead } from '../../src/app/workflows/rehearse.ts';
 import type { At } from '../../src/core/workflow/at.ts';
 import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';

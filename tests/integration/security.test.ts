@@ -1,12 +1,12 @@
 import { request } from 'node:http';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
+import { actorOf, signIn } from '../../src/app/account/sign-in.ts';
 import type { Actor } from '../../src/app/actor.ts';
-import { listLeads } from '../../src/app/lead-rows.ts';
-import { getLead } from '../../src/app/leads.ts';
-import { actorOf, signIn } from '../../src/app/sign-in.ts';
+import { listLeads } from '../../src/app/leads/lead-rows.ts';
+import { getLead } from '../../src/app/leads/leads.ts';
 import { openUse, type Use } from '../../src/app/use.ts';
-import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows.ts';
+import { getWorkflow, listWorkflows, saveDraft } from '../../src/app/workflows/workflows.ts';
 import { EVERYBODY } from '../../src/core/people/lead-choice.ts';
 import { openMigratingOrm } from '../../src/db/migrating-orm.ts';
 import type { Runtime } from '../../src/runtime.ts';

@@ -1,9 +1,9 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
-import type { RowChange, RowPage } from '../../src/app/sheet-rows.ts';
-import type { SheetView } from '../../src/app/sheets.ts';
-import type { TriedLink } from '../../src/app/try-links.ts';
+import type { TriedLink } from '../../src/app/messages/try-links.ts';
+import type { RowChange, RowPage } from '../../src/app/sheets/sheet-rows.ts';
+import type { SheetView } from '../../src/app/sheets/sheets.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

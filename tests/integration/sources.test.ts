@@ -1,7 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { expect } from 'chai';
-import type { ArrivalView, SampleView } from '../../src/app/arrivals.ts';
-import type { SourceView } from '../../src/app/sources.ts';
+import type { ArrivalView, SampleView } from '../../src/app/sources/arrivals.ts';
+import type { SourceView } from '../../src/app/sources/sources.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 type Refused = { detail?: string; status?: number };

@@ -1,8 +1,8 @@
 import { expect } from 'chai';
-import type { SampleView } from '../../src/app/arrivals.ts';
-import type { SheetView } from '../../src/app/sheet.ts';
-import type { SourceView } from '../../src/app/sources.ts';
-import type { TodayView } from '../../src/app/today.ts';
+import type { SampleView } from '../../src/app/sources/arrivals.ts';
+import type { SourceView } from '../../src/app/sources/sources.ts';
+import type { TodayView } from '../../src/app/today/today.ts';
+import type { SheetView } from '../../src/app/workflows/run-sheet.ts';
 import type { LeadCard } from '../../src/core/source/lead-card.ts';
 import type { Definition } from '../../src/core/workflow/definition.ts';
 import { adEntry, openStage, push, type Stage, signedIn, until } from '../stage/stage.ts';

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { SourceView } from '../../src/app/sources.ts';
+import type { SourceView } from '../../src/app/sources/sources.ts';
 import type { Definition, Moment } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
 import { sheetOf } from './sheets.ts';

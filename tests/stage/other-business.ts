@@ -1,4 +1,4 @@
-import { hashPassword } from '../../src/app/sign-in.ts';
+import { hashPassword } from '../../src/app/account/sign-in.ts';
 import { type Stage, signedIn } from './stage.ts';
 
 const EVE = { email: 'eve@other.example', password: 'other-password' };

@@ -1,12 +1,12 @@
 import { expect } from 'chai';
 import type { HotStore } from '../../src/db/hot/store.ts';
 import { Bell } from '../../src/engine/bell.ts';
-import { Conductor } from '../../src/engine/conductor.ts';
 import { type BusinessDesk, type Directory, deliveryId } from '../../src/engine/directory.ts';
-import type { EngineParts } from '../../src/engine/engine-parts.ts';
-import type { LeasedRun, StepRecord } from '../../src/engine/leased-run.ts';
 import { LEASE_SECONDS, Leases } from '../../src/engine/leases.ts';
-import { runOutcome } from '../../src/engine/outcome.ts';
+import { Conductor } from '../../src/engine/runs/conductor.ts';
+import type { EngineParts } from '../../src/engine/runs/engine-parts.ts';
+import type { LeasedRun, StepRecord } from '../../src/engine/runs/leased-run.ts';
+import { runOutcome } from '../../src/engine/runs/outcome.ts';
 import { momentOf, sheetOf } from '../stage/sheets.ts';
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));

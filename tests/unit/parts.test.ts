@@ -15,7 +15,7 @@ import { whenWords } from '../../src/core/words/instant.ts';
 import { median } from '../../src/core/words/median.ts';
 import { Batcher } from '../../src/db/hot/batcher.ts';
 import { SecretBox } from '../../src/db/secret-box.ts';
-import { LanesAtWork } from '../../src/engine/lanes-at-work.ts';
+import { LanesAtWork } from '../../src/engine/runs/lanes-at-work.ts';
 
 const fieldsOf = (value: unknown) => {
   const flat = flatten(value);

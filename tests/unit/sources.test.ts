@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import type { GridRow } from '../../src/app/sheet-rows.ts';
+import type { GridRow } from '../../src/app/sheets/sheet-rows.ts';
 import { guardFormula, unguardFormula } from '../../src/core/fields/formula-guard.ts';
 import { checkAnswers } from '../../src/core/form/check-answers.ts';
 import { FormPage, newFormPage, settleWordings } from '../../src/core/form/form-page.ts';
@@ -10,7 +10,7 @@ import { matchColumns } from '../../src/core/sheets/match-columns.ts';
 import { fitsFilter } from '../../src/core/sheets/row-filter.ts';
 import type { RawArrival, SourceEntry } from '../../src/core/source/source-kind.ts';
 import { findWhereFrom, whereFromUrl } from '../../src/core/source/where-from.ts';
-import { ArrivalRate } from '../../src/engine/arrival-rate.ts';
+import { ArrivalRate } from '../../src/engine/intake/arrival-rate.ts';
 import { editsBetween } from '../../src/islands/sheets/row-edits.ts';
 import { bookingCalendar } from '../../src/sources/booking-calendar/definition.ts';
 import { funnel } from '../../src/sources/funnel/definition.ts';

@@ -3,10 +3,10 @@ import { heldFor } from '../../core/time/quiet-hours.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../../core/workflow/plan.ts';
 import { type BusinessDesk, deliveryId } from '../directory.ts';
-import type { EngineParts } from '../engine-parts.ts';
-import { deliveryName, type PendingDelivery, type StepRecord } from '../leased-run.ts';
-import { needRow } from '../need.ts';
-import { iso, type RunNotes, recordOf } from '../run-notes.ts';
+import type { EngineParts } from '../runs/engine-parts.ts';
+import { deliveryName, type PendingDelivery, type StepRecord } from '../runs/leased-run.ts';
+import { needRow } from '../runs/need.ts';
+import { iso, type RunNotes, recordOf } from '../runs/run-notes.ts';
 import { connectionFor, makeDelivery } from './make-delivery.ts';
 
 type SendPlan = Extract<Plan, { does: 'send' }>;

@@ -12,10 +12,10 @@ import { mayNotWrite } from '../../steps/may-write.ts';
 import { performSend } from '../../steps/performers.ts';
 import { windowOpen } from '../../steps/plan-chat.ts';
 import { planInstead } from '../../steps/plan-step.ts';
-import { type LanesAtWork, type LaneWait, rests } from '../lanes-at-work.ts';
-import type { PendingDelivery, StepRecord } from '../leased-run.ts';
-import { needRow } from '../need.ts';
-import { iso, recordOf } from '../run-notes.ts';
+import { type LanesAtWork, type LaneWait, rests } from '../runs/lanes-at-work.ts';
+import type { PendingDelivery, StepRecord } from '../runs/leased-run.ts';
+import { needRow } from '../runs/need.ts';
+import { iso, recordOf } from '../runs/run-notes.ts';
 import type { Courier } from './courier.ts';
 import { LOOK_AGAIN_MS } from './text-allowance.ts';
 

@@ -6,7 +6,7 @@ import { LEAVE_PLACE } from '../../core/workflow/run-context.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { DeliveryState } from '../../db/entities/run.ts';
 import type { Progress } from '../../db/hot/rows.ts';
-import type { PendingDelivery } from '../leased-run.ts';
+import type { PendingDelivery } from '../runs/leased-run.ts';
 
 /** For whom a message is, and from which step. */
 export interface DeliverFor {

@@ -11,8 +11,8 @@ import { NEWS_AT } from '../../core/workflow/purpose.ts';
 import { type Outside, performSend } from '../../steps/performers.ts';
 import type { Bell } from '../bell.ts';
 import type { Directory } from '../directory.ts';
+import { COMMAND_STEP } from '../inbound/take-command.ts';
 import { LeasedLoop } from '../loop.ts';
-import { COMMAND_STEP } from '../take-command.ts';
 import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
 /** The step an answer by hand is told by. */

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { WeekView } from '../../app/calendar.ts';
+import type { WeekView } from '../../app/calendar/calendar.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { Popover } from '../../components/Popover.tsx';
 import { sendFile } from '../../components/send-file.ts';

@@ -1,6 +1,6 @@
 import Send from 'lucide-react/icons/send';
 import { useRef, useState } from 'react';
-import type { ConversationView, Way } from '../../app/conversations.ts';
+import type { ConversationView, Way } from '../../app/conversations/conversations.ts';
 import { CHANNEL_WORDS, type Channel } from '../../core/workflow/channel.ts';
 import { call, messageOf } from '../call.ts';
 import { KeptAnswers } from './KeptAnswers.tsx';

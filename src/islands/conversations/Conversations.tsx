@@ -1,6 +1,6 @@
 import Search from 'lucide-react/icons/search';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { ConversationFilter, ConversationRow, ConversationView } from '../../app/conversations.ts';
+import type { ConversationFilter, ConversationRow, ConversationView } from '../../app/conversations/conversations.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { call, messageOf } from '../call.ts';

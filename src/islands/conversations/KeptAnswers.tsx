@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ConversationView } from '../../app/conversations.ts';
+import type { ConversationView } from '../../app/conversations/conversations.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { call, messageOf } from '../call.ts';
 import { forAnybody } from './for-anybody.ts';

@@ -1,6 +1,6 @@
 import FileText from 'lucide-react/icons/file-text';
 import X from 'lucide-react/icons/x';
-import type { ReadyAnswer } from '../../app/ready-answers.ts';
+import type { ReadyAnswer } from '../../app/conversations/ready-answers.ts';
 import { Popover } from '../../components/Popover.tsx';
 
 /** Where the reply window is shut: which approved template goes out, and how they will read it. */

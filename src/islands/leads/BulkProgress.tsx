@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from 'react';
-import type { BulkRow } from '../../app/bulk.ts';
+import type { BulkRow } from '../../app/leads/bulk.ts';
 import { call } from '../call.ts';
 
 /** Work that ended longer ago than this is not shown any more, in milliseconds. */

@@ -1,6 +1,6 @@
 import Download from 'lucide-react/icons/download';
 import { useState } from 'react';
-import type { SegmentRow } from '../../app/segments.ts';
+import type { SegmentRow } from '../../app/leads/segments.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import { EVERYBODY, isEverybody, type LeadChoice } from '../../core/people/lead-choice.ts';

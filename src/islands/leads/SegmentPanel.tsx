@@ -1,6 +1,6 @@
 import ListFilter from 'lucide-react/icons/list-filter';
 import { useMemo, useState } from 'react';
-import type { SegmentRow } from '../../app/segments.ts';
+import type { SegmentRow } from '../../app/leads/segments.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { isBlank, type Test } from '../../core/condition/condition.ts';

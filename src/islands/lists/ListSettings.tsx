@@ -1,7 +1,7 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
-import type { ListView } from '../../app/lists.ts';
+import type { ListView } from '../../app/lists/lists.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { keyFromLabel } from '../../core/fields/field.ts';
 import { call, messageOf } from '../call.ts';

@@ -4,7 +4,7 @@ import TextAlignEnd from 'lucide-react/icons/text-align-end';
 import TextAlignStart from 'lucide-react/icons/text-align-start';
 import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
-import type { KeptFileView } from '../../app/files.ts';
+import type { KeptFileView } from '../../app/messages/files.ts';
 import { Line } from '../../components/Choice.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';

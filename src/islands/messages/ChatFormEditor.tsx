@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import type { ChatFormView } from '../../app/chat-forms.ts';
+import type { ChatFormView } from '../../app/messages/chat-forms.ts';
 import { Line, Tick } from '../../components/Choice.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { CHAT_FORM_MOST, ChatForm } from '../../core/form/chat-form.ts';

@@ -1,5 +1,5 @@
 import { useMemo, useRef, useState } from 'react';
-import type { ChatTemplateView } from '../../app/chat-templates.ts';
+import type { ChatTemplateView } from '../../app/messages/chat-templates.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';

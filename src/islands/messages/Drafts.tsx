@@ -1,7 +1,7 @@
 import Send from 'lucide-react/icons/send';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { useState } from 'react';
-import type { DraftView } from '../../app/drafts.ts';
+import type { DraftView } from '../../app/conversations/drafts.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';

@@ -1,6 +1,6 @@
 import Link from 'lucide-react/icons/link';
 import { useState } from 'react';
-import type { TriedLink } from '../../app/try-links.ts';
+import type { TriedLink } from '../../app/messages/try-links.ts';
 import type { EmailLayout } from '../../core/email/layout.ts';
 import { call, messageOf } from '../call.ts';
 

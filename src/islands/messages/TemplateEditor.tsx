@@ -14,7 +14,7 @@ import GripVertical from 'lucide-react/icons/grip-vertical';
 import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { LayoutShown, TemplateView } from '../../app/email-templates.ts';
+import type { LayoutShown, TemplateView } from '../../app/messages/email-templates.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Tool } from '../../components/Tool.tsx';

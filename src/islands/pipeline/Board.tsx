@@ -12,7 +12,7 @@ import {
 } from '@dnd-kit/core';
 import { CSS } from '@dnd-kit/utilities';
 import { useState } from 'react';
-import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals.ts';
+import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals/deals.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { call, messageOf } from '../call.ts';
 import { useLive } from '../use-live.ts';

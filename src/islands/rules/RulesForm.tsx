@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { SheetView } from '../../app/sheet.ts';
+import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
 import { capital, rulesAloud } from '../../core/workflow/read-aloud.ts';

@@ -1,4 +1,4 @@
-import type { RehearsedLead } from '../../app/rehearse.ts';
+import type { RehearsedLead } from '../../app/workflows/rehearse.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
 /** The last real leads, each through the sheet as it is now. */

@@ -1,7 +1,7 @@
 import { closestCorners, DndContext } from '@dnd-kit/core';
 import Megaphone from 'lucide-react/icons/megaphone';
 import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { SheetView } from '../../app/sheet.ts';
+import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';

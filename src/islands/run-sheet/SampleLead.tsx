@@ -1,7 +1,7 @@
 import Pencil from 'lucide-react/icons/pencil';
 import RefreshCw from 'lucide-react/icons/refresh-cw';
 import { useState } from 'react';
-import type { Sample, SampleChoice } from '../../app/sample.ts';
+import type { Sample, SampleChoice } from '../../app/workflows/sample.ts';
 import type { PickableField } from '../../components/field-picker.ts';
 import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';

@@ -5,7 +5,7 @@ import Pause from 'lucide-react/icons/pause';
 import Play from 'lucide-react/icons/play';
 import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
-import type { SheetView } from '../../app/sheet.ts';
+import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
 import { ToCheck } from './ToCheck.tsx';
 import type { SaveState } from './use-draft.ts';

@@ -1,6 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
-import type { SheetSource } from '../../app/sheet.ts';
+import type { SheetSource } from '../../app/workflows/run-sheet.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { Popover } from '../../components/Popover.tsx';
 

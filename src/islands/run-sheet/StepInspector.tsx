@@ -4,7 +4,7 @@ import Copy from 'lucide-react/icons/copy';
 import Power from 'lucide-react/icons/power';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { Suspense, useContext, useEffect, useState } from 'react';
-import type { SentToMe } from '../../app/send-to-me.ts';
+import type { SentToMe } from '../../app/workflows/send-to-me.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';

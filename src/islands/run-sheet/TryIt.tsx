@@ -1,7 +1,7 @@
 import Play from 'lucide-react/icons/play';
 import Send from 'lucide-react/icons/send';
 import { useState } from 'react';
-import type { SentToMe } from '../../app/send-to-me.ts';
+import type { SentToMe } from '../../app/workflows/send-to-me.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { messageOf } from '../call.ts';

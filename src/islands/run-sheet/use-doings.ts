@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { RehearsalShown, RehearsedLead } from '../../app/rehearse.ts';
+import type { RehearsalShown, RehearsedLead } from '../../app/workflows/rehearse.ts';
 import { call, messageOf } from '../call.ts';
 
 /** What came of the last thing done, in a sentence. */

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { SheetView } from '../../app/sheet.ts';
+import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import type { PickableField } from '../../components/field-picker.ts';
 import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { atNames } from '../../core/workflow/at-names.ts';

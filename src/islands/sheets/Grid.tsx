@@ -17,8 +17,8 @@ import {
   DynamicDataSheetGrid,
 } from 'react-datasheet-grid';
 import type { Operation } from 'react-datasheet-grid/dist/types';
-import type { GridRow } from '../../app/sheet-rows.ts';
-import type { TabView } from '../../app/sheets.ts';
+import type { GridRow } from '../../app/sheets/sheet-rows.ts';
+import type { TabView } from '../../app/sheets/sheets.ts';
 import { type ShadeRule, type SheetColumn, shadeOf } from '../../core/sheets/column.ts';
 import { fitsColumn, TICKED } from '../../core/sheets/fits-column.ts';
 import { ColumnBar } from './ColumnBar.tsx';

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { RowChange } from '../../app/sheet-rows.ts';
+import type { RowChange } from '../../app/sheets/sheet-rows.ts';
 import { exactWords, whenWords } from '../../core/words/instant.ts';
 import { call, messageOf } from '../call.ts';
 import type { SheetPlace } from './use-order.ts';

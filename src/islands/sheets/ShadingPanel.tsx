@@ -1,6 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
-import type { TabView } from '../../app/sheets.ts';
+import type { TabView } from '../../app/sheets/sheets.ts';
 import {
   SHADE_TEST_WORDS,
   SHADE_TESTS,

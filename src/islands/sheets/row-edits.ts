@@ -1,4 +1,4 @@
-import type { GridRow } from '../../app/sheet-rows.ts';
+import type { GridRow } from '../../app/sheets/sheet-rows.ts';
 
 /** What the grid wants written, as /api/tabs/ID/rows takes it. */
 export interface Edits {

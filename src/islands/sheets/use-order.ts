@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { GridRow } from '../../app/sheet-rows.ts';
+import type { GridRow } from '../../app/sheets/sheet-rows.ts';
 import type { ColumnType } from '../../core/sheets/column.ts';
 
 export interface SheetPlace {

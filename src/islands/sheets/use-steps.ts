@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react';
-import type { GridRow } from '../../app/sheet-rows.ts';
+import type { GridRow } from '../../app/sheets/sheet-rows.ts';
 
 /** Deeds that can be taken back; rows that did not change are shared between them, so each costs little. */
 const MOST = 200;

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { ArrivalView } from '../../app/arrivals.ts';
+import type { ArrivalView } from '../../app/sources/arrivals.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { call } from '../call.ts';
 import { type Caught, pillOf } from './caught.ts';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { SourceView } from '../../app/sources.ts';
+import type { SourceView } from '../../app/sources/sources.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { type Caught, pillOf } from './caught.ts';
 

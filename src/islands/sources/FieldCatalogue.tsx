@@ -1,4 +1,4 @@
-import type { CatalogueField } from '../../app/arrivals.ts';
+import type { CatalogueField } from '../../app/sources/arrivals.ts';
 import { LEAD_FIELD_LABELS, LEAD_FIELDS, type LeadCard } from '../../core/source/lead-card.ts';
 
 /** Every field this source has had, with what stood in it. */

@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useState } from 'react';
-import type { KindView } from '../../app/sources.ts';
+import type { KindView } from '../../app/sources/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { FormConnection } from '../../sources/source-form.ts';

@@ -1,4 +1,4 @@
-import type { SourceView } from '../../app/sources.ts';
+import type { SourceView } from '../../app/sources/sources.ts';
 import { everyWords } from '../../components/SetupForm.tsx';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import type { SourceView } from '../../app/sources.ts';
+import type { SourceView } from '../../app/sources/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';

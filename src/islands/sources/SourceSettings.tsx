@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { SourceView } from '../../app/sources.ts';
+import type { SourceView } from '../../app/sources/sources.ts';
 import { EveryChoice } from '../../components/SetupForm.tsx';
 import RemoveButton from '../RemoveButton.tsx';
 

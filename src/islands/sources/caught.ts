@@ -1,4 +1,4 @@
-import type { CatalogueField, SampleView } from '../../app/arrivals.ts';
+import type { CatalogueField, SampleView } from '../../app/sources/arrivals.ts';
 import type { LeadCard } from '../../core/source/lead-card.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
 

@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { calendarFeed } from '../../app/calendar.ts';
+import { calendarFeed } from '../../app/calendar/calendar.ts';
 
 /** Read by calendar programs, which have no sign-in: open to whoever has the address. */
 export const GET: APIRoute = async ({ params, locals }) => {

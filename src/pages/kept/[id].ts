@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { keptPicture } from '../../app/files.ts';
+import { keptPicture } from '../../app/messages/files.ts';
 
 /** Pictures shown in emails: open to whoever has the address, as a mail program has no sign-in. */
 export const GET: APIRoute = async ({ params, locals }) => {

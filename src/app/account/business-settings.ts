@@ -1,0 +1,181 @@
+import { isSupportedCountry } from 'libphonenumber-js/max';
+import { z } from 'zod';
+import { readEmail } from '../../core/message/email-address.ts';
+import { homeCountries } from '../../core/message/may-text.ts';
+import { readPhone } from '../../core/people/phone.ts';
+import { readDate } from '../../core/time/read-date.ts';
+import { Business, Membership } from '../../db/entities/business.ts';
+import { demand } from '../actor.ts';
+import { Refusal } from '../refusal.ts';
+import type { Use, Write } from '../use.ts';
+
+const timeZone = z
+  .string()
+  .refine(
+    (zone) => Intl.supportedValuesOf('timeZone').includes(zone) || zone === 'UTC',
+    'Choose a time zone from the list',
+  );
+
+export const BusinessInput = z.object({
+  name: z.string().trim().min(1, 'Give the business a name').max(200, 'The name is too long'),
+  country: z.string().refine((code) => isSupportedCountry(code), 'Choose a country from the list'),
+  timeZone,
+  /** One day per line, as "2026-12-25". */
+  holidays: z
+    .string()
+    .max(5000)
+    .default('')
+    .transform((text) => [...new Set(text.split(/[\s,;]+/).filter(Boolean))].sort())
+    .refine(
+      (days) => days.every((day) => /^\d{4}-\d{2}-\d{2}$/.test(day) && readDate(day, 'GB') !== null),
+      'Write each holiday as 2026-12-25, one per line',
+    ),
+});
+export const CountingInput = z.object({ countsLinks: z.boolean(), countsOpens: z.boolean() });
+export const MarketingInput = z.object({
+  /** 0 for no limit. */
+  marketingPerDay: z
+    .number('Write a whole number')
+    .int('Write a whole number')
+    .min(0, 'Write a number from 1 on')
+    .max(50, 'At most 50 a day'),
+});
+export const TextsInput = z.object({
+  /** ISO 3166-1 alpha-2, with commas or spaces between them. */
+  countries: z
+    .string()
+    .max(1000)
+    .transform((text) => [
+      ...new Set(
+        text
+          .toUpperCase()
+          .split(/[^A-Z]+/)
+          .filter(Boolean),
+      ),
+    ])
+    .refine((codes) => codes.length > 0, 'Name at least one country that may be texted')
+    .refine(
+      (codes) => codes.every((code) => isSupportedCountry(code)),
+      'Write countries by their two letters, as GB, IE, FR',
+    ),
+  partsPerDay: z
+    .number('Write a whole number of parts')
+    .int('Write a whole number of parts')
+    .min(1, 'Write a number from 1 on')
+    .max(1_000_000, 'At most a million parts a day'),
+  partCost: z
+    .number('Write what a part costs as a number')
+    .min(0, 'A part cannot cost less than nothing')
+    .max(100, 'A part costs less than that'),
+});
+export const TestInput = z.object({
+  testEmail: z.string().trim().max(254, 'Your test address is too long').default(''),
+  testPhone: z.string().trim().max(60, 'Your test number is too long').default(''),
+});
+
+export interface SettingsView {
+  name: string;
+  country: string;
+  timeZone: string;
+  holidays: string[];
+  testEmail: string;
+  testPhone: string;
+  countsLinks: boolean;
+  countsOpens: boolean;
+  marketingPerDay: number;
+  textCountries: string[];
+  textPartsPerDay: number;
+  textPartCost: number;
+  /** Parts that have gone out today. */
+  textPartsToday: number;
+  people: { name: string; email: string; role: string }[];
+  audit: { at: string; who: string; action: string }[];
+}
+
+export async function getSettings(use: Use): Promise<SettingsView> {
+  const { actor, runtime } = use;
+  const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
+  const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
+  const [people, trail, today] = await Promise.all([
+    runtime.pool.query(
+      'select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+      [actor.businessId],
+    ),
+    runtime.pool.query(
+      `select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`,
+      [actor.businessId],
+    ),
+    runtime.pool.query<{ parts: number }>(
+      'select parts from text_day where business_id = $1 and day = (now() at time zone $2)::date',
+      [actor.businessId, actor.timeZone],
+    ),
+  ]);
+  return {
+    name: actor.businessName,
+    country: actor.country,
+    timeZone: actor.timeZone,
+    holidays: actor.holidays,
+    testEmail: mine.testEmail,
+    testPhone: mine.testPhone,
+    countsLinks: business.countsLinks,
+    countsOpens: business.countsOpens,
+    marketingPerDay: business.marketingPerDay,
+    textCountries: business.textCountries ?? homeCountries(business.country),
+    textPartsPerDay: business.textPartsPerDay,
+    textPartCost: business.textPartCost,
+    textPartsToday: today.rows[0]?.parts ?? 0,
+    people: people.rows,
+    audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
+  };
+}
+
+export async function changeBusiness(tx: Write, input: z.infer<typeof BusinessInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
+  Object.assign(business, input);
+  tx.note('business.change', business.id, input);
+  tx.forget();
+}
+
+/** How many news and offers one person gets in a day, whatever workflow, sequence or email to many sends them. */
+export async function changeMarketing(tx: Write, input: z.infer<typeof MarketingInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
+  business.marketingPerDay = input.marketingPerDay;
+  tx.note('business.marketing', business.id, input);
+}
+
+/** Where texts may go, and how many in a day. */
+export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
+  Object.assign(business, {
+    textCountries: input.countries,
+    textPartsPerDay: input.partsPerDay,
+    textPartCost: input.partCost,
+  });
+  tx.note('business.texts', business.id, input);
+  tx.forget();
+}
+
+/** Where "send it to me" goes: the coordinator's own phone and inbox. */
+export async function changeTestRecipients(tx: Write, input: z.infer<typeof TestInput>): Promise<void> {
+  if (input.testEmail && !readEmail(input.testEmail).ok)
+    throw new Refusal(422, 'email', 'Your test address is not an email address.');
+  const phone = input.testPhone ? readPhone(input.testPhone, tx.actor.country) : null;
+  if (phone && !phone.ok)
+    throw new Refusal(422, 'phone', 'Your test number is not a phone number that can be dialled.');
+  const mine = await tx.em.findOneOrFail(Membership, { business: tx.actor.businessId, person: tx.actor.personId });
+  mine.testEmail = input.testEmail;
+  mine.testPhone = phone?.ok ? phone.e164 : '';
+  tx.note('settings.test', tx.actor.personId);
+}
+
+/** Whether followed links and opened emails are counted; holds for what goes out from now on. */
+export async function changeCounting(tx: Write, input: z.infer<typeof CountingInput>): Promise<void> {
+  demand(tx.actor, 'owner');
+  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
+  Object.assign(business, input);
+  tx.note('business.counting', business.id, input);
+  tx.forget();
+}

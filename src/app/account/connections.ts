@@ -1,0 +1,222 @@
+import { randomBytes } from 'node:crypto';
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { readEmail } from '../../core/message/email-address.ts';
+import {
+  CONNECTION_KINDS,
+  Connection,
+  type ConnectionKind,
+  type ConnectionSettings,
+  type IConnection,
+} from '../../db/entities/connection.ts';
+import { demand } from '../actor.ts';
+import { notHere, Refusal } from '../refusal.ts';
+import type { Use, Write } from '../use.ts';
+import { tryAccount } from './try-account.ts';
+
+export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
+  text_carrier: 'Text carrier',
+  mail_server: 'Mail server',
+  ad_platform: 'Ad platform',
+  funnel_host: 'Funnel host',
+  shop: 'Shop',
+  booking_calendar: 'Booking calendar',
+  company_directory: 'Company directory',
+  chat_network: 'Chat network',
+};
+
+export const ConnectionInput = z.object({
+  kind: z.enum(CONNECTION_KINDS),
+  name: z.string().trim().min(1, 'Give the connection a name').max(100),
+  address: z.string().trim().min(1, 'The address is missing').max(300),
+  sender: z.string().trim().max(100).default(''),
+  /** Further senders of texts, with commas between them. */
+  senders: z
+    .string()
+    .max(500)
+    .default('')
+    .transform((text) =>
+      text
+        .split(/[,;\n]/)
+        .map((one) => one.trim())
+        .filter(Boolean),
+    ),
+  fromName: z.string().trim().max(100).default(''),
+  fromAddress: z.string().trim().max(254).default(''),
+  user: z.string().trim().max(200).default(''),
+  bounces: z.boolean().default(false),
+  replies: z.boolean().default(false),
+  /** Empty keeps the one there is. */
+  secret: z.string().max(500).default(''),
+  /** Kept although it could not be tried just now. */
+  untried: z.boolean().default(false),
+});
+export type ConnectionInput = z.infer<typeof ConnectionInput>;
+
+/** A number (E.164), or the letters a carrier shows instead: at most 11 (3GPP TS 23.040 §9.1.2.5, from memory). */
+const SENDER = /^(\+\d{7,15}|[A-Za-z0-9 ]{1,11})$/;
+
+/** A connection as screens see it: the secret itself is never shown again. */
+export interface ConnectionView {
+  id: string;
+  kind: ConnectionKind;
+  name: string;
+  settings: ConnectionSettings;
+  hasSecret: boolean;
+  reportAddress: string | null;
+}
+
+const view = (use: Use, c: IConnection): ConnectionView => ({
+  id: c.id,
+  kind: c.kind,
+  name: c.name,
+  settings: c.settings,
+  hasSecret: c.secret !== null,
+  reportAddress:
+    c.kind === 'text_carrier' || c.kind === 'chat_network'
+      ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
+      : null,
+});
+
+export async function listConnections(use: Use): Promise<ConnectionView[]> {
+  const found = await use.em.find(
+    Connection,
+    { business: use.actor.businessId },
+    { orderBy: { kind: 'asc', createdAt: 'asc' } },
+  );
+  return found.map((connection) => view(use, connection));
+}
+
+const newKey = () => randomBytes(24).toString('base64url');
+export const newSigningSecret = () => `whsec_${randomBytes(32).toString('base64')}`;
+
+function settingsOf(input: ConnectionInput): ConnectionSettings {
+  const schemes = input.kind === 'mail_server' ? ['smtp:', 'smtps:'] : ['http:', 'https:'];
+  let url: URL | null = null;
+  try {
+    url = new URL(input.address);
+  } catch {
+    /* told below */
+  }
+  if (!url || !schemes.includes(url.protocol))
+    throw new Refusal(
+      422,
+      'address',
+      input.kind === 'mail_server'
+        ? 'Write the address as smtp://name:port or smtps://name:port.'
+        : 'Write the address as a web address, beginning with https://.',
+    );
+  if (input.kind === 'text_carrier') {
+    if (![input.sender, ...input.senders].every((one) => SENDER.test(one)))
+      throw new Refusal(
+        422,
+        'sender',
+        'The sender of texts is a number like +447700900000, or a name of at most 11 letters and digits.',
+      );
+    return { address: input.address, sender: input.sender, senders: input.senders };
+  }
+  if (input.kind === 'chat_network') {
+    if (!/^\+\d{7,15}$/.test(input.sender))
+      throw new Refusal(422, 'sender', 'Your number in chat is written like +447700900000.');
+    return { address: input.address, sender: input.sender };
+  }
+  if (input.kind === 'mail_server') {
+    if (!readEmail(input.fromAddress).ok)
+      throw new Refusal(422, 'from', 'The address emails come from is not an email address.');
+    return {
+      address: input.address,
+      fromName: input.fromName,
+      fromAddress: input.fromAddress,
+      ...(input.user ? { user: input.user } : {}),
+      bounces: input.bounces,
+      replies: input.replies,
+    };
+  }
+  return { address: input.address };
+}
+
+/** What was found by trying, or null where it was agreed to leave that for later. A key that is not accepted is never kept. */
+async function tried(
+  use: Use,
+  kind: ConnectionKind,
+  settings: ConnectionSettings,
+  secret: string | null,
+  untried: boolean,
+): Promise<string | null> {
+  try {
+    return await tryAccount(use, kind, settings, secret);
+  } catch (error) {
+    if (untried && error instanceof Refusal && error.code === 'not-tried') return null;
+    throw error;
+  }
+}
+
+/** A connection with what was found there. */
+export interface Connected extends ConnectionView {
+  found: string | null;
+}
+
+export async function addConnection(use: Use, input: ConnectionInput): Promise<Connected> {
+  demand(use.actor, 'coordinator');
+  const { secrets } = use.runtime;
+  const settings = settingsOf(input);
+  const found = await tried(use, input.kind, settings, input.secret || null, input.untried);
+  return use.write(async (tx) => {
+    const made = tx.em.create(Connection, {
+      id: uuidv7(),
+      business: tx.actor.businessId,
+      kind: input.kind,
+      name: input.name,
+      settings,
+      secret: input.secret ? secrets.seal(input.secret) : null,
+      reportKey: newKey(),
+      reportSecret: secrets.seal(newSigningSecret()),
+      createdAt: new Date(),
+    });
+    tx.note('connection.add', made.id, { kind: made.kind, name: made.name });
+    tx.forget();
+    return { ...view(tx, made), found };
+  });
+}
+
+async function findConnection(use: Use, id: string): Promise<IConnection> {
+  const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
+  if (!found) throw notHere('connection');
+  return found;
+}
+
+const secretOf = (use: Use, connection: IConnection): string | null =>
+  connection.secret ? use.runtime.secrets.open(connection.secret) : null;
+
+export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
+  demand(use.actor, 'coordinator');
+  const found = await findConnection(use, id);
+  const settings = settingsOf({ ...input, kind: found.kind });
+  const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
+  return use.write(async (tx) => {
+    const connection = await findConnection(tx, id);
+    // The front door is kept on a page of its own, and may have been changed while the account was tried.
+    const { frontDoor } = connection.settings;
+    Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
+    if (input.secret) connection.secret = tx.runtime.secrets.seal(input.secret);
+    tx.note('connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
+    tx.forget();
+    return { ...view(tx, connection), found: what };
+  });
+}
+
+/** Tries a connection as it stands. */
+export async function tryConnection(use: Use, id: string): Promise<{ found: string }> {
+  demand(use.actor, 'coordinator');
+  const connection = await findConnection(use, id);
+  return { found: await tryAccount(use, connection.kind, connection.settings, secretOf(use, connection)) };
+}
+
+/** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */
+export async function showReportSecret(tx: Write, id: string): Promise<string> {
+  demand(tx.actor, 'coordinator');
+  const found = await findConnection(tx, id);
+  tx.note('connection.show_report_secret', id);
+  await tx.em.flush();
+  return tx.runtime.secrets.open(found.reportSecret);
+}

@@ -1,0 +1,325 @@
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import type { FileColumn } from '../../core/sheets/match-columns.ts';
+import { type ILeadImport, type ImportCounts, type ImportState, LeadImport } from '../../db/entities/lead-import.ts';
+import { StoredFile } from '../../db/entities/sheet.ts';
+import { leadImport } from '../../sources/import/definition.ts';
+import { sniff } from '../../tables/sniff.ts';
+import { MOST_FILE_BYTES, TableProblem } from '../../tables/table.ts';
+import { demand } from '../actor.ts';
+import { Refusal } from '../refusal.ts';
+import { seenAs } from '../seen.ts';
+import type { Use, Write } from '../use.ts';
+import { deskFor } from '../workflows/sample.ts';
+import { findSource } from './sources.ts';
+import type { HowRead } from './workbook-files.ts';
+
+export interface ImportView {
+  state: ImportState;
+  fileName: string;
+  problem: string | null;
+  rows: number;
+  columns: FileColumn[];
+  headerRow: number | null;
+  /** The tab that is read; null for CSV. */
+  tab: string | null;
+  counts: ImportCounts | null;
+  /** Whether the counts are by the lead card as it is now. */
+  checked: boolean;
+  workflowName: string | null;
+  perMinute: number;
+  done: number;
+  total: number;
+  startedAt: string | null;
+  finishedAt: string | null;
+  /** Live workflows that could be run for each. */
+  workflows: { id: string; name: string }[];
+  /** Lists they can be put on, and the one that was chosen. */
+  lists: { id: string; name: string; asks: boolean }[];
+  listName: string | null;
+  /** Messages that have gone out to people of this import. */
+  messages: number;
+}
+
+export interface ImportRowView {
+  n: number;
+  cells: string[];
+  verdict: 'unknown' | 'good' | 'known' | 'duplicate' | 'refused';
+  problem: string | null;
+}
+
+async function find(use: Use, sourceId: string): Promise<ILeadImport | null> {
+  await findSource(use, sourceId);
+  return use.em.findOne(LeadImport, { source: sourceId }, { refresh: true });
+}
+
+async function need(use: Use, sourceId: string): Promise<ILeadImport> {
+  const found = await find(use, sourceId);
+  if (!found) throw new Refusal(409, 'no-file', 'Upload a file first.');
+  return found;
+}
+
+export async function getImport(use: Use, sourceId: string): Promise<ImportView | null> {
+  const source = await findSource(use, sourceId);
+  const found = await find(use, sourceId);
+  if (!found) return null;
+  const { columns, headerRow, tab } = leadImport.settings.parse(source.settings);
+  const file = await use.em.findOneOrFail(StoredFile, { id: found.file.id }, { exclude: ['bytes'] });
+  const { rows: workflows } = await use.db.query<{ id: string; name: string }>(
+    `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
+    [use.actor.businessId],
+  );
+  const { lists } = await deskFor(use);
+  const { rows: sent } = await use.db.query<{ n: number }>(
+    `select count(*)::int as n from delivery d join run r on r.id = d.run_id where r.source_id = $1 and d.audience = 'lead' and d.state in ('accepted', 'delivered')`,
+    [sourceId],
+  );
+  return {
+    state: found.state,
+    fileName: file.name,
+    problem: found.problem ?? null,
+    rows: found.rows,
+    columns,
+    headerRow: headerRow ?? null,
+    tab: tab?.name ?? null,
+    counts: found.counts ?? null,
+    checked: found.counts !== null && seenAs(found.checkedCard) === seenAs(source.card),
+    workflowName: found.workflowId
+      ? (workflows.find((one) => one.id === found.workflowId)?.name ?? 'a workflow')
+      : null,
+    perMinute: found.perMinute,
+    done: found.done,
+    total: found.total,
+    startedAt: found.startedAt?.toISOString() ?? null,
+    finishedAt: found.finishedAt?.toISOString() ?? null,
+    workflows,
+    lists: lists.map(({ id, name, optIn }) => ({ id, name, asks: optIn === 'double' })),
+    listName: lists.find((one) => one.id === found.listId)?.name ?? null,
+    messages: sent[0]!.n,
+  };
+}
+
+/** Takes the file of an import and has it read. */
+export async function uploadImport(tx: Write, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const source = await findSource(tx, sourceId);
+  if (source.kind !== leadImport.kind) throw new Refusal(409, 'no-import', 'This source is not an import.');
+  if (bytes.length > MOST_FILE_BYTES)
+    throw new Refusal(422, 'too-big', 'The file is larger than 40 MB. Split it, or leave out what is not needed.');
+  try {
+    sniff(bytes);
+  } catch (error) {
+    if (error instanceof TableProblem) throw new Refusal(422, error.code, error.message);
+    throw error;
+  }
+  const before = await find(tx, sourceId);
+  if (before && !['reading', 'read', 'ready', 'refused'].includes(before.state))
+    throw new Refusal(409, 'begun', 'This import has begun. Make a new one for another file.');
+  const file = tx.em.create(StoredFile, {
+    id: uuidv7(),
+    business: tx.actor.businessId,
+    source,
+    name: name.slice(0, 200),
+    bytes,
+    size: bytes.length,
+    receivedAt: new Date(),
+    state: 'read',
+  });
+  source.settings = { columns: [] };
+  if (before)
+    Object.assign(before, {
+      file,
+      state: 'reading',
+      problem: null,
+      counts: null,
+      nextAt: new Date(),
+      leaseBy: null,
+      leaseUntil: null,
+    });
+  else tx.em.create(LeadImport, { source, file, state: 'reading', nextAt: new Date() });
+  tx.note('import.upload', sourceId);
+  await tx.em.flush();
+  tx.forget();
+  return (await getImport(tx, sourceId))!;
+}
+
+/** Corrects which tab is read and which row names the columns; the file is read again. */
+export async function correctImportHeader(
+  tx: Write,
+  sourceId: string,
+  { row, tab }: z.infer<typeof HowRead>,
+): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
+  if (!['read', 'ready', 'refused'].includes(found.state))
+    throw new Refusal(409, 'begun', 'This import has begun already.');
+  const source = await findSource(tx, sourceId);
+  const before = leadImport.settings.parse(source.settings);
+  source.settings = {
+    ...(row === undefined ? {} : { headerRow: row }),
+    tab: tab === undefined ? before.tab : { name: tab, index: 0, id: '' },
+    columns: [],
+  };
+  Object.assign(found, { state: 'reading', problem: null, counts: null, nextAt: new Date() });
+  tx.note('import.how_read', sourceId);
+  await tx.em.flush();
+  tx.forget();
+  return (await getImport(tx, sourceId))!;
+}
+
+/** Rows of one verdict, a page at a time. */
+export async function importRows(
+  use: Use,
+  sourceId: string,
+  verdict: string | null,
+  after: number,
+): Promise<ImportRowView[]> {
+  await findSource(use, sourceId);
+  const { rows } = await use.db.query<ImportRowView>(
+    `select n, cells, verdict, problem from import_row where source_id = $1 and ($2::text is null or verdict = $2) and n > $3 order by n limit 50`,
+    [sourceId, verdict || null, after],
+  );
+  return rows;
+}
+
+export const StartImport = z.object({
+  workflowId: z.uuid().nullable(),
+  /** The list they are put on once all are in, and whether they have agreed to that already. */
+  listId: z.uuid().nullable().default(null),
+  proven: z.boolean().default(false),
+  perMinute: z.number().int().min(1, 'At least one a minute').max(600, 'At most 600 a minute').default(60),
+  withDuplicates: z.boolean().default(false),
+  /** The count the person has seen and agreed to. */
+  count: z.number().int().min(1),
+});
+
+/** Starts an import, or goes on with a stopped one. Only when the number that was agreed to is the number there is. */
+export async function startImport(
+  tx: Write,
+  sourceId: string,
+  input: z.infer<typeof StartImport>,
+): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
+  if (found.state !== 'ready' && found.state !== 'stopped')
+    throw new Refusal(409, 'not-ready', 'The file is not ready yet. Wait until its rows have been looked at.');
+  const going = found.state === 'stopped';
+  const withDuplicates = going ? found.withDuplicates : input.withDuplicates;
+  const { rows } = await tx.db.query<{ n: number }>(
+    `select count(*)::int as n from import_row where source_id = $1 and n > $2 and verdict = any($3::text[])`,
+    [sourceId, found.lastRow, ['good', 'known', ...(withDuplicates ? ['duplicate'] : [])]],
+  );
+  const left = rows[0]!.n;
+  if (left !== input.count)
+    throw new Refusal(
+      409,
+      'other-count',
+      `There are ${left.toLocaleString('en')} now, not ${input.count.toLocaleString('en')}. Look again before you start.`,
+    );
+  if (input.workflowId) {
+    const { rowCount } = await tx.db.query(
+      `select 1 from workflow where id = $1 and business_id = $2 and state = 'live'`,
+      [input.workflowId, tx.actor.businessId],
+    );
+    if (rowCount === 0) throw new Refusal(409, 'not-live', 'This workflow is not live. Put it live first.');
+  }
+  const { lists } = await deskFor(tx);
+  if (input.listId && !lists.some((one) => one.id === input.listId))
+    throw new Refusal(422, 'no-list', 'The list chosen is no longer there. Choose again.');
+  Object.assign(found, {
+    state: 'running',
+    workflowId: input.workflowId,
+    listId: input.listId,
+    proven: input.proven,
+    perMinute: input.perMinute,
+    withDuplicates,
+    total: found.done + left,
+    startedAt: found.startedAt ?? new Date(),
+    startedById: tx.actor.personId,
+    problem: null,
+    nextAt: new Date(),
+  });
+  tx.note('import.start', sourceId, { ...input });
+  await tx.em.flush();
+  return (await getImport(tx, sourceId))!;
+}
+
+/** Stops a running import; what has been brought in stays. */
+export async function stopImport(tx: Write, sourceId: string): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  await need(tx, sourceId);
+  await tx.db.query(
+    `update lead_import set state = 'stopped', problem = null where source_id = $1 and state = 'running'`,
+    [sourceId],
+  );
+  tx.note('import.stop', sourceId);
+  await tx.em.flush();
+  tx.em.clear();
+  return (await getImport(tx, sourceId))!;
+}
+
+/** What of a lead shows that somebody, or a workflow, has gone on with them. */
+const TOUCHED = ['delivery', 'inbound', 'lead_note', 'task', 'calendar_entry', 'deal'] as const;
+
+/**
+ * Takes an import back: leads it made and that nothing else has touched are removed, its runs end, its consents and touches go.
+ * People who were leads before stay, with what they were told meanwhile. Messages cannot be called back.
+ */
+export async function undoImport(tx: Write, sourceId: string): Promise<ImportView> {
+  demand(tx.actor, 'coordinator');
+  const found = await need(tx, sourceId);
+  if (!['stopped', 'done'].includes(found.state)) throw new Refusal(409, 'going', 'Stop the import first.');
+  await tx.db.query(
+    `update run set state = 'stopped', outcome = 'The import was undone', finished_at = now(), due_at = null, lease_by = null where source_id = $1 and state = 'active'`,
+    [sourceId],
+  );
+  await tx.db.query(
+    `create temporary table gone on commit drop as select distinct a.lead_id as id from arrival a join lead l on l.id = a.lead_id
+     where a.source_id = $1 and l.created_at >= $2
+       and not exists (select from arrival b join source s on s.id = b.source_id where b.lead_id = a.lead_id and b.source_id <> $1 and s.kind <> 'list')
+       and not exists (select from lead_merge m where m.kept_id = a.lead_id)
+       and ${TOUCHED.map((table) => `not exists (select from ${table} x where x.lead_id = a.lead_id)`).join(' and ')}`,
+    [sourceId, found.startedAt],
+  );
+  await tx.db.query('delete from consent c using arrival a where a.id = c.arrival_id and a.source_id = $1', [sourceId]);
+  await tx.db.query('delete from touch t using arrival a where a.id = t.arrival_id and a.source_id = $1', [sourceId]);
+  // The list that was to take them in takes no more; who is not gone stays on it.
+  await tx.db.query(
+    `update bulk_work set state = 'stopped', finished_at = now() where state = 'running' and choice ->> 'source' = $1`,
+    [sourceId],
+  );
+  for (const table of ['moment_result', 'step_result', 'turn_taken'])
+    await tx.db.query(
+      `delete from ${table} s using run r where r.id = s.run_id and r.lead_id in (select id from gone)`,
+    );
+  for (const table of ['needs_you', 'run', 'lead_tag', 'list_member'])
+    await tx.db.query(`delete from ${table} where lead_id in (select id from gone)`);
+  await tx.db.query(
+    `update arrival set lead_id = null, state = 'aside', problem = 'The import was undone.' where lead_id in (select id from gone)`,
+  );
+  await tx.db.query('delete from lead_identity where lead_id in (select id from gone)');
+  await tx.db.query('delete from lead where id in (select id from gone)');
+  await tx.db.query(`update lead_import set state = 'undone', finished_at = now() where source_id = $1`, [sourceId]);
+  tx.note('import.undo', sourceId);
+  await tx.em.flush();
+  tx.em.clear();
+  tx.ring();
+  return (await getImport(tx, sourceId))!;
+}
+
+/** The rows that were not taken, with the reason behind each, as they stood in the file. */
+export async function refusedRows(tx: Write, sourceId: string): Promise<string[][]> {
+  demand(tx.actor, 'coordinator');
+  tx.note('import.export', sourceId);
+  const source = await findSource(tx, sourceId);
+  const { columns } = leadImport.settings.parse(source.settings);
+  const { rows } = await tx.db.query<ImportRowView>(
+    `select n, cells, verdict, problem from import_row where source_id = $1 and verdict in ('refused', 'duplicate') order by n`,
+    [sourceId],
+  );
+  const ordered = columns.toSorted((a, b) => a.index - b.index);
+  return [
+    ['Row', ...ordered.map((column) => column.name), 'Why'],
+    ...rows.map((row) => [String(row.n), ...ordered.map((column) => row.cells[column.index] ?? ''), row.problem ?? '']),
+  ];
+}

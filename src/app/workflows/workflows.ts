@@ -1,0 +1,347 @@
+import type { EntityManager } from '@mikro-orm/postgresql';
+import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { CHANNELS } from '../../core/workflow/channel.ts';
+import { blankDefinition, type Definition, placedSteps } from '../../core/workflow/definition.ts';
+import type { Finding } from '../../core/workflow/finding.ts';
+import { Rules, samePersonDoes } from '../../core/workflow/rules.ts';
+import { toCheck } from '../../core/workflow/to-check.ts';
+import { Source } from '../../db/entities/source.ts';
+import { type IWorkflow, Listening, Workflow, WorkflowVersion } from '../../db/entities/workflow.ts';
+import { sourceKinds } from '../../sources/registry.ts';
+import { stepKinds } from '../../steps/registry.ts';
+import { demand } from '../actor.ts';
+import { changedMeanwhile, notHere, Refusal } from '../refusal.ts';
+import { findSource } from '../sources/sources.ts';
+import type { Use, Write } from '../use.ts';
+import { checkInput } from './sample.ts';
+
+export interface WorkflowRow {
+  id: string;
+  name: string;
+  folder: string;
+  state: 'draft' | 'live' | 'paused';
+  version: number | null;
+  edited: boolean;
+  leadsToday: number;
+  needsYou: number;
+  lastArrivalAt: string | null;
+  /** Runs on each of the last 14 days, oldest first. */
+  trend: number[];
+}
+
+export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
+  const rows = (await use.em.execute(
+    `select w.id, w.name, w.folder, w.state, v.number as version, w.live_revision is distinct from w.revision as edited,
+       coalesce(t.today, 0)::int as today, coalesce(t.needs, 0)::int as needs, t.last, coalesce(t.trend, '[]') as trend
+     from workflow w left join workflow_version v on v.id = w.live_version_id
+     left join lateral (
+       select sum(n) filter (where d = current_date at time zone 'UTC') as today, sum(needs) as needs, max(last) as last,
+         jsonb_agg(n order by d) as trend
+       from (select g.d, count(r.id) as n, count(r.id) filter (where r.state = 'needs_you') as needs, max(r.created_at) as last
+         from generate_series(0, 13) i, lateral (select date_trunc('day', now() at time zone ?) - (13 - i) * interval '1 day' as d) g
+         left join run r on r.workflow_id = w.id and r.created_at >= g.d at time zone ? and r.created_at < (g.d + interval '1 day') at time zone ?
+         group by g.d) days) t on true
+     where w.business_id = ? and w.removed_at is null order by w.folder, w.name`,
+    [use.actor.timeZone, use.actor.timeZone, use.actor.timeZone, use.actor.businessId],
+  )) as {
+    id: string;
+    name: string;
+    folder: string;
+    state: WorkflowRow['state'];
+    version: number | null;
+    edited: boolean;
+    today: number;
+    needs: number;
+    last: Date | null;
+    trend: number[];
+  }[];
+  return rows.map((row) => ({
+    id: row.id,
+    name: row.name,
+    folder: row.folder,
+    state: row.state,
+    version: row.version,
+    edited: row.edited,
+    leadsToday: row.trend.at(-1) ?? 0,
+    needsYou: row.needs,
+    lastArrivalAt: row.last ? new Date(row.last).toISOString() : null,
+    trend: row.trend,
+  }));
+}
+
+/** With `removed`, also one that has been removed: its log can still be looked at. */
+export async function findWorkflow(use: Use, id: string, removed = false): Promise<IWorkflow> {
+  const found = z.uuid().safeParse(id).success
+    ? await use.em.findOne(Workflow, { id, business: use.actor.businessId }, { filters: { present: !removed } })
+    : null;
+  if (!found) throw notHere('workflow');
+  return found;
+}
+
+export interface WorkflowView {
+  id: string;
+  name: string;
+  folder: string;
+  state: 'draft' | 'live' | 'paused';
+  draft: Definition;
+  revision: number;
+  liveVersion: number | null;
+  nextVersion: number;
+  /** Revision of the draft that the live version was made from; null when it has never been live. */
+  liveRevision: number | null;
+  sampleArrivalId: string | null;
+  removedAt: string | null;
+}
+
+/** Workflows that have been removed, the last first. */
+export async function removedWorkflows(use: Use): Promise<{ id: string; name: string; removedAt: string }[]> {
+  const found = await use.em.find(
+    Workflow,
+    { business: use.actor.businessId, removedAt: { $ne: null } },
+    { filters: { present: false }, orderBy: { removedAt: 'desc' }, fields: ['id', 'name', 'removedAt'], limit: 100 },
+  );
+  return found.map(({ id, name, removedAt }) => ({ id, name, removedAt: removedAt!.toISOString() }));
+}
+
+export async function getWorkflow(use: Use, id: string, removed = false): Promise<WorkflowView> {
+  const w = await findWorkflow(use, id, removed);
+  const versions = await use.em.find(
+    WorkflowVersion,
+    { workflow: w.id },
+    { orderBy: { number: 'desc' }, fields: ['id', 'number'] },
+  );
+  const live = versions.find((version) => version.id === w.liveVersionId);
+  return {
+    id: w.id,
+    name: w.name,
+    folder: w.folder,
+    state: w.state,
+    draft: w.draft,
+    revision: w.revision,
+    liveVersion: live?.number ?? null,
+    nextVersion: (versions[0]?.number ?? 0) + 1,
+    liveRevision: w.liveRevision ?? null,
+    sampleArrivalId: w.sampleArrivalId ?? null,
+    removedAt: w.removedAt?.toISOString() ?? null,
+  };
+}
+
+export async function createWorkflow(
+  tx: Write,
+  input: { name: string; folder: string; draft?: Definition; sourceId?: string | undefined },
+): Promise<{ id: string }> {
+  demand(tx.actor, 'coordinator');
+  const sources = input.sourceId ? [(await findSource(tx, input.sourceId)).id] : [];
+  const now = new Date();
+  const made = tx.em.create(Workflow, {
+    id: uuidv7(),
+    business: tx.actor.businessId,
+    name: input.name,
+    folder: input.folder,
+    state: 'draft',
+    draft: input.draft ?? { ...blankDefinition('arrival'), sources },
+    revision: 0,
+    createdAt: now,
+    updatedAt: now,
+  });
+  tx.note('workflow.create', made.id, { name: input.name });
+  return { id: made.id };
+}
+
+/** A copy as a new draft; its sources are left out, so that nothing rings twice. */
+export async function copyWorkflow(tx: Write, id: string): Promise<{ id: string }> {
+  const w = await findWorkflow(tx, id);
+  return createWorkflow(tx, {
+    name: `Copy of ${w.name}`.slice(0, 120),
+    folder: w.folder,
+    draft: { ...w.draft, sources: [] },
+  });
+}
+
+/**
+ * Saves an edit. `revision` is the one the edit was made on: when somebody else has saved meanwhile nothing is overwritten.
+ */
+export async function saveDraft(
+  tx: Write,
+  id: string,
+  input: { revision: number; draft: Definition },
+): Promise<{ revision: number; findings: Finding[] }> {
+  demand(tx.actor, 'coordinator');
+  const { rowCount } = await tx.db.query(
+    `update workflow set draft = $4, revision = revision + 1, updated_at = now() where id = $1 and business_id = $2 and revision = $3`,
+    [id, tx.actor.businessId, input.revision, JSON.stringify(input.draft)],
+  );
+  if (rowCount === 0) {
+    await findWorkflow(tx, id);
+    throw new Refusal(
+      409,
+      'edited-elsewhere',
+      'Somebody else has changed this run sheet meanwhile. Load the page again to see it; your last change was not saved.',
+    );
+  }
+  return { revision: input.revision + 1, findings: await findingsOf(tx, await findWorkflow(tx, id)) };
+}
+
+export async function renameWorkflow(tx: Write, id: string, input: { name: string; folder: string }): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  w.name = input.name;
+  w.folder = input.folder;
+  tx.note('workflow.rename', id, { name: input.name, folder: input.folder });
+}
+
+export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {
+  return toCheck(w.draft, stepKinds, await checkInput(use, w));
+}
+
+/** What listens to the sources of a version from now on, each by the rule for what it brings. */
+async function listen(em: EntityManager, w: IWorkflow, version: string, definition: Definition): Promise<void> {
+  const { samePerson, againAfterDays, knownBy } = Rules.parse(definition.rules);
+  const business = w.business.id;
+  const sources = await em.find(Source, { id: { $in: definition.sources }, business }, { fields: ['id', 'kind'] });
+  for (const source of sources) {
+    const does = samePersonDoes(samePerson, sourceKinds.get(source.kind)?.eachCounts === true);
+    em.create(Listening, {
+      ...{ source: source.id, business, workflow: w.id, version },
+      ...{ samePerson: does, againAfterDays, knownBy },
+    });
+  }
+  await em.flush();
+}
+
+/** Makes the draft the live version. What is under way stays on the version it began with. */
+export async function putLive(
+  tx: Write,
+  id: string,
+  { revision, moveOn = false }: { revision?: number | undefined; moveOn?: boolean } = {},
+): Promise<{ version: number; moved: number; atOnce: boolean }> {
+  demand(tx.actor, 'coordinator');
+  // Locked: a colleague's save, or their putting live, waits until this stands.
+  await tx.db.query('select from workflow where id = $1 and business_id = $2 for update', [id, tx.actor.businessId]);
+  const w = await findWorkflow(tx, id);
+  if (revision !== undefined && revision !== w.revision) throw changedMeanwhile('run sheet');
+  const stops = (await findingsOf(tx, w)).filter((finding) => finding.weight === 'must');
+  if (stops.length > 0)
+    throw new Refusal(
+      422,
+      'to-check',
+      `It cannot go live yet: ${stops[0]!.text}${stops.length > 1 ? ` And ${stops.length - 1} more under "To check".` : ''}`,
+      { findings: stops },
+    );
+  const [{ next }] = (await tx.em.execute(
+    'select coalesce(max(number), 0)::int + 1 as next from workflow_version where workflow_id = ?',
+    [w.id],
+  )) as [{ next: number }];
+  const made = tx.em.create(WorkflowVersion, {
+    id: uuidv7(),
+    business: tx.actor.businessId,
+    workflow: w.id,
+    number: next,
+    definition: w.draft,
+    putLiveBy: tx.actor.personId,
+    putLiveAt: new Date(),
+  });
+  w.liveVersionId = made.id;
+  w.liveRevision = w.revision;
+  w.state = 'live';
+  tx.note('workflow.put_live', w.id, { version: next });
+  await tx.em.flush();
+  await tx.em.nativeDelete(Listening, { workflow: w.id });
+  await listen(tx.em, w, made.id, w.draft);
+  const moved = moveOn
+    ? ((await tx.em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
+        made.id,
+        w.id,
+        momentIds(w),
+      ])) as unknown[])
+    : [];
+  return { version: next, moved: moved.length, atOnce: answersAtOnce(w.draft) };
+}
+
+/**
+ * Runs of a workflow that wait for a moment the draft has too, and that no process has in hand: what they wait for has not
+ * begun, so they can go on with another version.
+ */
+const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id in (select jsonb_array_elements_text(?::jsonb))
+  and not exists (select from moment_result m where m.run_id = run.id and m.moment_id = run.moment_id)
+  and not exists (select from step_result s where s.run_id = run.id and s.state in ('again', 'held'))`;
+
+/** Whether its hours would hold a message that goes all the same, because somebody has just come in. */
+const answersAtOnce = ({ moments, rules }: Definition): boolean =>
+  rules.answerAtOnce &&
+  placedSteps({ moments: moments.slice(0, 1), sources: [], rules }).some(
+    ({ step, place }) =>
+      place === 'lead' &&
+      step.on &&
+      CHANNELS.some((channel) => rules.hours[channel] !== null && step.kind.startsWith(channel)),
+  );
+
+const momentIds = (w: IWorkflow) => JSON.stringify(w.draft.moments.map((moment) => moment.id));
+
+export interface UnderWay {
+  /** Leads under way. */
+  count: number;
+  /** Those that wait for a moment the draft has too. */
+  canMove: number;
+}
+
+export async function underWay(use: Use, id: string): Promise<UnderWay> {
+  const w = await findWorkflow(use, id);
+  const [row] = (await use.em.execute(
+    `select count(*)::int as count, (select count(*)::int from run where ${WAITING}) as can
+     from run where workflow_id = ? and state = 'active'`,
+    [w.id, momentIds(w), w.id],
+  )) as [{ count: number; can: number }];
+  return { count: row.count, canMove: row.can };
+}
+
+/** Paused: nothing new starts; what is under way goes on. */
+export async function pauseWorkflow(tx: Write, id: string, paused: boolean): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  const version = w.liveVersionId ? await tx.em.findOne(WorkflowVersion, { id: w.liveVersionId }) : null;
+  if (!version) throw new Refusal(409, 'never-live', 'This workflow has never been live. Put it live first.');
+  w.state = paused ? 'paused' : 'live';
+  await tx.em.nativeDelete(Listening, { workflow: w.id });
+  if (!paused) await listen(tx.em, w, version.id, version.definition);
+  tx.note(paused ? 'workflow.pause' : 'workflow.resume', w.id);
+}
+
+export interface VersionView {
+  number: number;
+  putLiveAt: string;
+  putLiveBy: string;
+  live: boolean;
+  runs: number;
+  definition: Definition;
+}
+
+export async function listVersions(use: Use, id: string): Promise<VersionView[]> {
+  const w = await findWorkflow(use, id);
+  const rows = (await use.em.execute(
+    `select v.id, v.number, v.put_live_at, v.definition, coalesce(p.name, '') as by, (select count(*)::int from run r where r.version_id = v.id and r.workflow_id = v.workflow_id) as runs
+     from workflow_version v left join person p on p.id = v.put_live_by_id where v.workflow_id = ? order by v.number desc`,
+    [w.id],
+  )) as { id: string; number: number; put_live_at: Date; definition: Definition; by: string; runs: number }[];
+  return rows.map((row) => ({
+    number: row.number,
+    putLiveAt: new Date(row.put_live_at).toISOString(),
+    putLiveBy: row.by,
+    live: row.id === w.liveVersionId && w.state === 'live',
+    runs: row.runs,
+    definition: row.definition,
+  }));
+}
+
+/** Brings an old version back as the draft; it goes live only when put live. */
+export async function restoreVersion(tx: Write, id: string, number: number): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const w = await findWorkflow(tx, id);
+  const version = await tx.em.findOne(WorkflowVersion, { workflow: w.id, number });
+  if (!version) throw notHere('version');
+  w.draft = version.definition;
+  w.revision += 1;
+  w.updatedAt = new Date();
+  tx.note('workflow.restore', w.id, { version: number });
+}

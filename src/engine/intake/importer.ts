@@ -1,0 +1,387 @@
+import type pg from 'pg';
+import { v5 as uuidv5 } from 'uuid';
+import { readEmail } from '../../core/message/email-address.ts';
+import type { BulkAction } from '../../core/people/bulk-action.ts';
+import { EVERYBODY, type LeadChoice } from '../../core/people/lead-choice.ts';
+import { columnNames, findHeaderRow } from '../../core/sheets/header-row.ts';
+import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.ts';
+import type { LeadCard } from '../../core/source/lead-card.ts';
+import { draftLead } from '../../core/source/lead-draft.ts';
+import { localHour } from '../../core/words/local-hour.ts';
+import { type Rules, samePersonDoes } from '../../core/workflow/rules.ts';
+import type { ImportCounts, ImportState } from '../../db/entities/lead-import.ts';
+import { log } from '../../log.ts';
+import type { RowEntry } from '../../sources/row-entry.ts';
+import { jsonRaw } from '../../sources/source-module.ts';
+import { TableProblem, type TableRow } from '../../tables/table.ts';
+import type { TableReader } from '../../tables/table-reader.ts';
+import { type KnownTab, whichTab } from '../../tables/which-tab.ts';
+import type { Bell } from '../bell.ts';
+import type { Directory, KnownSource } from '../directory.ts';
+import { LeasedLoop } from '../loop.ts';
+import type { Intake } from './intake.ts';
+import { noteRefusedFile } from './source-desks.ts';
+
+const LEASE_SECONDS = 120;
+const READ_BATCH = 1000;
+const RECORD_BATCH = 500;
+/** How often rows are taken while a workflow runs for each, in milliseconds. */
+const PACE_MS = 2000;
+/** Between these hours of the business's day workflows are run for imported people. Common practice, no source. */
+const QUIET = { from: 21, until: 8 };
+
+interface Leased {
+  source_id: string;
+  state: ImportState;
+  file_id: string;
+  workflow_id: string | null;
+  per_minute: number;
+  with_duplicates: boolean;
+  last_row: number;
+  list_id: string | null;
+  proven: boolean;
+  started_by_id: string | null;
+}
+
+/** Works on imports: reads their files, looks at each row by the lead card, and brings the rows in. One process has one at a time. */
+export class Importer {
+  readonly loop = new LeasedLoop<Leased>({
+    name: 'imports',
+    atOnce: 1,
+    lease: () => this.lease(),
+    work: (leased) => this.work(leased),
+    about: ({ source_id }) => ({ source: source_id }),
+  });
+
+  constructor(
+    private readonly parts: {
+      pool: pg.Pool;
+      directory: Directory;
+      intake: Intake;
+      tables: TableReader;
+      bell: Bell;
+      holder: string;
+      now: () => number;
+    },
+  ) {}
+
+  private async lease(): Promise<Leased[]> {
+    const { rows } = await this.parts.pool.query<Leased>(
+      `with due as (select i.source_id from lead_import i join source s on s.id = i.source_id
+         where (i.lease_until is null or i.lease_until < now()) and i.next_at <= now()
+           and (i.state in ('reading', 'running') or (i.state in ('read', 'ready') and s.card_confirmed and i.checked_card is distinct from s.card))
+         order by i.next_at limit 1 for update of i skip locked)
+       update lead_import i set lease_by = $1, lease_until = now() + $2::int * interval '1 s' from due where i.source_id = due.source_id
+       returning i.source_id, i.state, i.file_id, i.workflow_id, i.per_minute, i.with_duplicates, i.last_row, i.list_id, i.proven, i.started_by_id`,
+      [this.parts.holder, LEASE_SECONDS],
+    );
+    return rows;
+  }
+
+  private async work(leased: Leased): Promise<void> {
+    const source = await this.parts.directory.sourceNow(leased.source_id);
+    if (!source) return;
+    try {
+      if (leased.state === 'reading') await this.read(leased, source);
+      else if (leased.state === 'running') await this.bring(leased, source);
+      else await this.check(leased, source);
+    } catch (error) {
+      const reason = cannotGoOn(error);
+      if (reason === null) throw error;
+      log.error({ scope: 'imports', source: leased.source_id, err: error }, 'cannot go on');
+      if (leased.state === 'running') {
+        // What is in is in; it can be gone on with, or undone.
+        await this.settle(leased, { state: 'stopped', problem: reason });
+        this.parts.bell.ring(source.business.id);
+        return;
+      }
+      await this.settle(leased, { state: 'refused', problem: reason });
+      await this.parts.pool.query(`update stored_file set state = 'refused', problem = $2 where id = $1`, [
+        leased.file_id,
+        reason,
+      ]);
+      await noteRefusedFile(this.parts.pool, leased.file_id);
+    }
+    this.parts.bell.ring(source.business.id);
+  }
+
+  /** Ends this lease and writes what came of it. Gives false when the import is not ours any more. */
+  private async settle(leased: Leased, change: Record<string, unknown>, nextInMs = 0): Promise<boolean> {
+    const names = Object.keys(change);
+    const { rowCount } = await this.parts.pool.query(
+      `update lead_import set ${names.map((name, i) => `${name} = $${i + 4}, `).join('')}
+         next_at = now() + $3::int * interval '1 ms', lease_by = null, lease_until = null where source_id = $1 and lease_by = $2`,
+      [leased.source_id, this.parts.holder, nextInMs, ...names.map((name) => change[name])],
+    );
+    return rowCount === 1;
+  }
+
+  private async keepClaim(leased: Leased): Promise<void> {
+    await this.parts.pool.query(
+      `update lead_import set lease_until = now() + $3::int * interval '1 s' where source_id = $1 and lease_by = $2`,
+      [leased.source_id, this.parts.holder, LEASE_SECONDS],
+    );
+  }
+
+  private async read(leased: Leased, source: KnownSource): Promise<void> {
+    const { pool } = this.parts;
+    const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [leased.file_id]);
+    await pool.query('delete from import_row where source_id = $1', [source.id]);
+    const settings = source.settings as { headerRow?: number | null; columns: FileColumn[]; tab?: KnownTab | null };
+    const tab = whichTab(await this.parts.tables.tabs(file.rows[0]!.bytes), settings.tab ?? null);
+    let first: TableRow[] | null = [];
+    let headerRow = settings.headerRow;
+    let columns: FileColumn[] = [];
+    let count = 0;
+    const write = async (rows: TableRow[]) => {
+      const body = rows.filter((row) => row.n > (headerRow ?? 0));
+      count += body.length;
+      if (body.length > 0)
+        await pool.query(
+          `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
+           from unnest($2::int[], $3::text[], $4::text[]) t(n, cells, trouble)`,
+          [
+            source.id,
+            body.map((row) => row.n),
+            body.map((row) => JSON.stringify(row.cells)),
+            body.map((row) => row.trouble ?? ''),
+          ],
+        );
+      await this.keepClaim(leased);
+    };
+    const begin = async (rows: TableRow[]) => {
+      if (headerRow === undefined) {
+        const at = findHeaderRow(rows.map((row) => row.cells));
+        headerRow = at === null ? null : rows[at]!.n;
+      }
+      const header = rows.find((row) => row.n === headerRow);
+      const width = Math.max(header?.cells.length ?? 0, ...rows.slice(0, 200).map((row) => row.cells.length));
+      columns = matchColumns([], columnNames(header?.cells ?? null, width));
+      first = null;
+      await write(rows);
+    };
+    let batch: TableRow[] = [];
+    for await (const rows of this.parts.tables.rows(file.rows[0]!.bytes, tab?.name ?? null)) {
+      batch.push(...rows);
+      if (batch.length < READ_BATCH) continue;
+      if (first) await begin(batch);
+      else await write(batch);
+      batch = [];
+    }
+    if (first) await begin(batch);
+    else await write(batch);
+    if (count === 0) throw new TableProblem('empty', 'There are no rows in the file below the column names.');
+    await pool.query('update source set settings = $2 where id = $1', [source.id, { headerRow, columns, tab }]);
+    const known = (await this.parts.directory.sourceNow(source.id))!;
+    const samples = await this.rows(source.id, 0, 3, true);
+    for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, columns)));
+    await this.settle(leased, { state: 'read', problem: null, rows: count, checked_card: null, counts: null });
+  }
+
+  /** Looks at every row: who it is, and whether they are known, in the file twice, or nobody at all. */
+  private async check(leased: Leased, source: KnownSource): Promise<void> {
+    const { pool } = this.parts;
+    const { columns } = source.settings as { columns: FileColumn[] };
+    const seen = new Set<string>();
+    const counts: ImportCounts = { good: 0, refused: 0, duplicate: 0, known: 0 };
+    for (let after = 0; ; ) {
+      const rows = await this.rows(source.id, after, READ_BATCH, true);
+      if (rows.length === 0) break;
+      after = rows.at(-1)!.n;
+      const judged = rows.map((row) => judge(row, columns, source.card, source.business.country));
+      const identities = judged.flatMap((one) => one.identities);
+      const { rows: leads } = await pool.query<{ key: string }>(
+        `select i.kind || ':' || i.value as key from lead_identity i
+         join unnest($2::text[], $3::text[]) d(kind, value) on i.kind = d.kind and i.value = d.value where i.business_id = $1`,
+        [source.business.id, identities.map(([kind]) => kind), identities.map(([, value]) => value)],
+      );
+      const known = new Set(leads.map((row) => row.key));
+      for (const one of judged) {
+        const keys = one.identities.map(([kind, value]) => `${kind}:${value}`);
+        if (one.verdict === 'good' && keys.some((key) => seen.has(key)))
+          Object.assign(one, { verdict: 'duplicate', problem: 'Stands further up in the file already.' });
+        else if (one.verdict === 'good' && keys.some((key) => known.has(key))) one.verdict = 'known';
+        for (const key of keys) seen.add(key);
+        if (one.verdict === 'refused' || one.verdict === 'duplicate') counts[one.verdict] += 1;
+        else {
+          counts.good += 1;
+          if (one.verdict === 'known') counts.known += 1;
+        }
+      }
+      await pool.query(
+        `update import_row r set verdict = v.verdict, problem = nullif(v.problem, '') from unnest($2::int[], $3::text[], $4::text[]) v(n, verdict, problem)
+         where r.source_id = $1 and r.n = v.n`,
+        [
+          source.id,
+          judged.map((one) => one.n),
+          judged.map((one) => one.verdict),
+          judged.map((one) => one.problem ?? ''),
+        ],
+      );
+      await this.keepClaim(leased);
+      if (this.loop.stopping) return;
+    }
+    await this.settle(leased, {
+      state: 'ready',
+      counts: JSON.stringify(counts),
+      checked_card: JSON.stringify(source.card),
+    });
+  }
+
+  private async bring(leased: Leased, source: KnownSource): Promise<void> {
+    const { intake } = this.parts;
+    const { columns } = source.settings as { columns: FileColumn[] };
+    const paced = leased.workflow_id !== null;
+    if (paced) {
+      const hour = localHour(this.parts.now(), source.business.timeZone);
+      if (hour >= QUIET.from || hour < QUIET.until) {
+        await this.settle(
+          leased,
+          { problem: `Held until ${String(QUIET.until).padStart(2, '0')}:00, out of quiet hours.` },
+          60_000,
+        );
+        return;
+      }
+    }
+    const workflows = paced ? await this.workflow(leased.workflow_id!) : [];
+    if (paced && workflows.length === 0) {
+      await this.settle(leased, {
+        state: 'stopped',
+        problem: 'The workflow is not live any more. Put it live, or choose another.',
+      });
+      return;
+    }
+    const most = paced ? Math.max(1, Math.round((leased.per_minute * PACE_MS) / 60_000)) : RECORD_BATCH;
+    for (let after = leased.last_row; ; ) {
+      const rows = await this.rows(source.id, after, most, false, leased.with_duplicates);
+      if (rows.length === 0) {
+        await this.putOnList(leased, source);
+        await this.settle(leased, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
+        return;
+      }
+      after = rows.at(-1)!.n;
+      // The count moves with what it counts; somebody who has pressed stop has taken the state away from under it.
+      const stored = await intake.bring(
+        source,
+        rows.map((row) => jsonRaw(entryOf(row, columns))),
+        {
+          text: `update lead_import set last_row = $3, done = done + $4, problem = null, lease_until = now() + $5::int * interval '1 s'
+            where source_id = $1 and lease_by = $2 and state = 'running'`,
+          values: [source.id, this.parts.holder, after, rows.length, LEASE_SECONDS],
+        },
+        workflows,
+      );
+      if (!stored) {
+        await this.settle(leased, {});
+        return;
+      }
+      if (paced || this.loop.stopping) {
+        await this.settle(leased, {}, paced ? PACE_MS : 0);
+        return;
+      }
+      this.parts.bell.ring(source.business.id);
+    }
+  }
+
+  /** All are in: whoever came is put on the list by work of its own, begun once however often this is done. */
+  private async putOnList(leased: Leased, source: KnownSource): Promise<void> {
+    if (leased.list_id === null) return;
+    const action: BulkAction = { does: 'join', list: leased.list_id, proven: leased.proven };
+    const choice: LeadChoice = { ...EVERYBODY, source: source.id };
+    await this.parts.pool.query(
+      `insert into bulk_work (id, business_id, choice, action, state, total, due_at, started_by_id, created_at)
+       select $1, $2, $3, $4, 'running', (select count(distinct lead_id) from arrival where source_id = $6), now(), $5, now() on conflict do nothing`,
+      [
+        uuidv5(leased.list_id, source.id),
+        source.business.id,
+        JSON.stringify(choice),
+        JSON.stringify(action),
+        leased.started_by_id,
+        source.id,
+      ],
+    );
+  }
+
+  private async workflow(id: string) {
+    const { rows } = await this.parts.pool.query<{
+      workflow_id: string;
+      version_id: string;
+      definition: { rules: Rules };
+    }>(
+      `select w.id as workflow_id, v.id as version_id, v.definition from workflow w join workflow_version v on v.id = w.live_version_id where w.id = $1 and w.state = 'live'`,
+      [id],
+    );
+    return rows.map(({ definition, ...row }) => ({
+      ...row,
+      same_person: samePersonDoes(definition.rules.samePerson, false),
+      again_after_days: definition.rules.againAfterDays,
+      known_by: definition.rules.knownBy,
+    }));
+  }
+
+  private async rows(
+    sourceId: string,
+    after: number,
+    most: number,
+    every: boolean,
+    withDuplicates = false,
+  ): Promise<TableRow[]> {
+    const wanted = every ? '' : `and verdict = any('{good,known${withDuplicates ? ',duplicate' : ''}}'::text[])`;
+    const { rows } = await this.parts.pool.query<TableRow>(
+      `select n, cells, trouble from import_row where source_id = $1 and n > $2 ${wanted} order by n limit $3`,
+      [sourceId, after, most],
+    );
+    return rows;
+  }
+}
+
+/**
+ * Why an import cannot go on, in words; null when the trouble is ours and passes, a database that restarts, and it is simply tried again.
+ * SQLSTATE classes 22 and 23 are data the database does not take (PostgreSQL, Appendix A).
+ */
+function cannotGoOn(error: unknown): string | null {
+  if (error instanceof TableProblem) return error.message;
+  const code = (error as { code?: string }).code ?? '';
+  if (/^(22|23)/.test(code) || error instanceof TypeError || error instanceof RangeError)
+    return 'There is something in the file that cannot be kept. Save it once more as XLSX or CSV, and begin anew with that.';
+  return null;
+}
+
+const entryOf = (row: TableRow, columns: readonly FileColumn[]): RowEntry => ({
+  id: `row:${row.n}`,
+  number: row.n,
+  cells: columns.map((column) => ({ key: column.id, label: column.name, value: row.cells[column.index] ?? '' })),
+});
+
+interface Judged {
+  n: number;
+  verdict: 'good' | 'known' | 'duplicate' | 'refused';
+  problem: string | null;
+  identities: [kind: string, value: string][];
+}
+
+function judge(row: TableRow, columns: readonly FileColumn[], card: LeadCard, country: string): Judged {
+  const fields = columns.map(({ id, name, index }) => ({ key: id, label: name, value: row.cells[index] ?? '' }));
+  const { person, identities } = draftLead(fields, card, country);
+  const bad = person.email !== '' && !readEmail(person.email).ok;
+  const badPhone = person.phone !== '' && !identities.some(({ kind }) => kind === 'phone');
+  const wrong = [
+    bad ? `"${person.email.slice(0, 60)}" is not an email address` : '',
+    badPhone ? `"${person.phone.slice(0, 40)}" is not a phone number` : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
+  const nobody = person.email === '' && person.phone === '' ? 'There is no email and no phone' : wrong;
+  return {
+    n: row.n,
+    verdict: identities.length === 0 ? 'refused' : 'good',
+    problem:
+      [
+        identities.length === 0 ? `${nobody}: nobody can be recognised or reached.` : wrong ? `${wrong}.` : '',
+        row.trouble ? `${row.trouble}.` : '',
+      ]
+        .filter(Boolean)
+        .join(' ') || null,
+    identities: identities.map(({ kind, value }) => [kind, value]),
+  };
+}

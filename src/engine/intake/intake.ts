@@ -1,0 +1,392 @@
+import { v7 as uuidv7 } from 'uuid';
+import { storableText } from '../../core/fields/field.ts';
+import { verifyBodyHmac } from '../../core/signing/body-hmac.ts';
+import { SIGNATURE_PROBLEMS, verifyWebhook } from '../../core/signing/standard-webhooks.ts';
+import { consentSaidBy, consentScope } from '../../core/source/lead-card.ts';
+import { draftLead, type LeadDraft } from '../../core/source/lead-draft.ts';
+import { SAMPLE } from '../../core/source/sample.ts';
+import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../../core/source/source-kind.ts';
+import { leadZone } from '../../core/time/phone-zone.ts';
+import { allConsents, startContext } from '../../core/workflow/run-context.ts';
+import type { Accepted, AcceptItem } from '../../db/hot/rows.ts';
+import type { HotStore } from '../../db/hot/store.ts';
+import { log } from '../../log.ts';
+import type { StrangerReader } from '../../reading/stranger-reader.ts';
+import { sourceKinds } from '../../sources/registry.ts';
+import type { Bell } from '../bell.ts';
+import type { Directory, KnownSource } from '../directory.ts';
+import { LEASE_SECONDS, type Leases } from '../leases.ts';
+import type { Conductor } from '../runs/conductor.ts';
+import { ArrivalRate } from './arrival-rate.ts';
+import type { FloodBreaker } from './flood-breaker.ts';
+
+/** Largest body taken, in bytes: 1 MiB. */
+export const MOST_BYTES = 1024 * 1024;
+/** Largest mail taken, in bytes: 12 MiB, attachments and all. */
+export const MOST_MAIL_BYTES = 12 * 1024 * 1024;
+
+/** Of what is not signed as it should be, what is kept of a source in a minute. What comes beyond is answered and forgotten. */
+const UNSIGNED_PER_MINUTE = 10;
+
+/** What the sender is told; `problem` by RFC 9457. */
+export type IntakeReply =
+  | { status: 202; arrivalId: string; repeat: boolean; count: number }
+  | {
+      status: 400 | 401 | 404 | 413 | 422 | 429 | 503;
+      code: string;
+      problem: string;
+      arrivalId?: string;
+      retryAfter?: number;
+    };
+
+const REFUSAL_STATUS: Record<string, 400 | 422> = {
+  'too-deep': 422,
+  'too-many': 422,
+  shape: 422,
+  'other-form': 422,
+  empty: 422,
+  'too-heavy': 422,
+};
+const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
+
+/** What a source's own reader made of a raw item: the rows to store for it. */
+interface Understood {
+  items: AcceptItem[];
+  drafts: LeadDraft[];
+  /** When each was done, as the sender says. */
+  saidAt: (string | null)[];
+  /** Null when it was read; else what the sender is told. */
+  refusal: { code: string; problem: string } | null;
+}
+
+/** Takes in what arrives at a source's address: stores it, and answers 2xx only after the commit. */
+export class Intake {
+  private readonly rate: ArrivalRate;
+  private readonly unsignedRate: ArrivalRate;
+
+  constructor(
+    private readonly parts: {
+      store: HotStore;
+      directory: Directory;
+      conductor: Conductor;
+      leases: Leases;
+      bell: Bell;
+      reader: StrangerReader;
+      flood: FloodBreaker;
+      now: () => number;
+    },
+  ) {
+    this.rate = new ArrivalRate(parts.now);
+    this.unsignedRate = new ArrivalRate(parts.now);
+  }
+
+  /** `door` is the way it came; a source that takes arrivals by another way does not listen here. */
+  async receive(sourceKey: string, raw: RawArrival, door: SourceKind['door'] = 'hook'): Promise<IntakeReply> {
+    try {
+      const source = await this.parts.directory.sourceByKey(sourceKey);
+      if (!source || sourceKinds.get(source.kind)?.door !== door)
+        return {
+          status: 404,
+          code: 'no-such-source',
+          problem: 'Nothing listens at this address. Copy it again from the source in Pine Bell.',
+        };
+      return await this.take(source, raw);
+    } catch (error) {
+      log.error({ scope: 'intake', err: error }, 'not taken in');
+      return {
+        status: 503,
+        code: 'not-stored',
+        problem: 'It could not be stored just now and nothing was kept. Send it again.',
+        retryAfter: 5,
+      };
+    }
+  }
+
+  /** The same for a source that is known already; throws when it could not be stored. */
+  async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
+    const { kind, settings } = kindOf(source);
+    const unsigned = this.signatureProblem(kind.signedBy(settings), source.secret, raw);
+    // Anybody can send something unsigned: some of it is kept as evidence, but under no sender's id, and of its own allowance, so that it cannot
+    // stand in the sender's way.
+    if (unsigned) {
+      if (this.unsignedRate.take(source.id, UNSIGNED_PER_MINUTE) === null)
+        return this.refuse(source, raw, 401, `signature-${unsigned.code}`, unsigned.problem);
+      return { status: 401, code: `signature-${unsigned.code}`, problem: unsigned.problem };
+    }
+    const wait = this.rate.take(source.id, source.mostPerMinute);
+    if (wait !== null)
+      return {
+        status: 429,
+        code: 'too-many-at-once',
+        problem: `This source takes ${source.mostPerMinute} arrivals a minute. Nothing was kept; send it again in ${wait} seconds.`,
+        retryAfter: wait,
+      };
+
+    if (source.state === 'live') await this.parts.flood.came(source);
+    const { items, drafts, refusal } = await this.understand(source, raw);
+    if (refusal) return this.refuse(source, raw, REFUSAL_STATUS[refusal.code] ?? 400, refusal.code, refusal.problem);
+    const accepted =
+      items.length === 1
+        ? [await this.parts.store.accept(items[0]!)]
+        : ((await this.parts.store.acceptTogether(items)) ?? []);
+    this.parts.bell.ring(source.business.id);
+    for (const [i, one] of accepted.entries()) await this.begin(source, items[i]!, drafts[i]!, one);
+    return {
+      status: 202,
+      arrivalId: accepted[0]!.arrival_id,
+      repeat: accepted.every((one) => one.repeat),
+      count: accepted.filter((one) => !one.repeat).length,
+    };
+  }
+
+  /**
+   * Stores items that were fetched, with the cursor that says so, in one transaction. Their runs are begun by whichever process
+   * looks next. `workflows` are run instead of those that listen. Gives null when the cursor was not ours any more: then nothing was stored.
+   */
+  async bring(
+    source: KnownSource,
+    raws: RawArrival[],
+    alongside: { text: string; values: unknown[] },
+    workflows: AcceptItem['workflows'] = null,
+  ): Promise<{ stored: number; refused: number } | null> {
+    const items: AcceptItem[] = [];
+    for (const raw of raws) {
+      const understood = await this.understand(source, raw);
+      if (understood.refusal) items.push(this.refusedItem(source, raw, 422, understood.refusal));
+      else items.push(...understood.items.map((item, i) => ({ ...item, came_at: understood.saidAt[i] ?? null })));
+    }
+    // What is fetched may have lain there: only what says when it was done is known to be fresh.
+    for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0, workflows });
+    const accepted = await this.parts.store.acceptTogether(items, alongside);
+    if (!accepted) return null;
+    if (items.length > 0) this.parts.bell.ring(source.business.id);
+    const refused = items.filter((item) => item.state === 'refused').length;
+    return { stored: accepted.filter((one) => !one.repeat).length - refused, refused };
+  }
+
+  /** Reads an arrival that was kept once more, by the source's settings and card of today, and starts what now listens. */
+  async handleAgain(
+    source: KnownSource,
+    arrivalId: string,
+    raw: RawArrival,
+  ): Promise<{ came: 'read' | 'aside' | 'refused'; started: number }> {
+    const { items, drafts, refusal } = await this.understand(source, raw);
+    if (refusal) return { came: 'refused', started: 0 };
+    // Of a body with several items the others are arrivals of their own; this one is known by its id.
+    const item: AcceptItem = { ...items[0]!, arrival_id: arrivalId, external_id: null, again: true, came_at: null };
+    if (item.state === 'held') item.state = 'read';
+    const accepted = await this.parts.store.accept(item);
+    this.parts.bell.ring(source.business.id);
+    await this.begin(source, item, drafts[0]!, accepted);
+    return { came: item.state === 'aside' ? 'aside' : 'read', started: accepted.runs?.length ?? 0 };
+  }
+
+  /**
+   * Keeps a fetched item to be looked at, once however often it is fetched. It has no sender's id, so that the same item still comes in when its
+   * turn is.
+   */
+  async keepSample(source: KnownSource, raw: RawArrival): Promise<string> {
+    const { items, refusal } = await this.understand(source, raw);
+    const item = refusal ? this.refusedItem(source, raw, 422, refusal) : items[0]!;
+    if (!refusal) Object.assign(item, { external_id: null, state: 'aside', problem: SAMPLE });
+    const kept = await this.parts.store.newestSample(source.id);
+    if (!refusal && kept?.body.equals(Buffer.from(item.body, 'base64'))) return kept.id;
+    return (await this.parts.store.accept({ ...item, needs_you: null })).arrival_id;
+  }
+
+  private signatureProblem(
+    signed: SignedBy,
+    secret: string | null,
+    raw: RawArrival,
+  ): { code: string; problem: string } | null {
+    if (signed.way === 'nobody') return null;
+    if (secret === null) return { code: 'bad-secret', problem: SIGNATURE_PROBLEMS['bad-secret'] };
+    const { headers } = raw;
+    if (signed.way === 'body-hmac') {
+      const code = verifyBodyHmac(secret, headers[signed.header] ?? null, raw.body);
+      const missing = `The header ${signed.header} with the signature is missing.`;
+      return code && { code, problem: code === 'missing' ? missing : SIGNATURE_PROBLEMS.wrong };
+    }
+    const code = verifyWebhook(
+      secret,
+      {
+        id: headers['webhook-id'] ?? null,
+        timestamp: headers['webhook-timestamp'] ?? null,
+        signature: headers['webhook-signature'] ?? null,
+      },
+      raw.body,
+      this.parts.now(),
+    );
+    return code && { code, problem: SIGNATURE_PROBLEMS[code] };
+  }
+
+  private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
+    const { kind, settings } = kindOf(source);
+    const reading: SourceReading = await this.parts.reader.arrival(kind, raw, settings);
+    if (!reading.ok)
+      return { items: [], drafts: [], saidAt: [], refusal: { code: reading.code, problem: reading.problem } };
+    const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));
+    const items = reading.entries.map((entry, i) => this.item(source, raw, kind, entry, drafts[i]!));
+    const saidAt = reading.entries.map((entry, i) => (entry.doneAt ? items[i]!.came_at : null));
+    return { items, drafts, saidAt, refusal: null };
+  }
+
+  private item(
+    source: KnownSource,
+    raw: RawArrival,
+    kind: SourceKind,
+    entry: SourceEntry,
+    draft: LeadDraft,
+  ): AcceptItem {
+    const state = entry.aside !== undefined ? 'aside' : source.state === 'live' ? 'read' : 'held';
+    const news = kind.brings === 'news';
+    return {
+      ...this.blank(source, entry.part ? { ...raw, body: entry.part } : raw),
+      external_id: entry.externalId === null ? null : storableText(entry.externalId).slice(0, 300),
+      fields: entry.fields,
+      where_from: entry.whereFrom,
+      state,
+      problem: entry.aside ?? null,
+      means: entry.means ?? null,
+      came_at:
+        kind.byColleagues || news
+          ? null
+          : entry.doneAt === undefined
+            ? new Date(this.parts.now()).toISOString()
+            : entry.doneAt,
+      brings: kind.brings,
+      asks_whose: kind.brings === 'people' && kind.door !== 'reported',
+      // News has nobody in it: one stand-in for the source keeps its runs together.
+      person: news ? { ...NOBODY, first_name: source.name } : draft.person,
+      identities: news ? [{ kind: 'source', value: source.id }] : draft.identities,
+      answers: draft.answers,
+      consent: draft.consent
+        ? {
+            ...draft.consent,
+            ...consentScope(source.card),
+            how:
+              source.card.consent.kind === 'asked_elsewhere'
+                ? `Asked elsewhere, ${source.card.consent.note}; said by ${source.name} of everybody in it`
+                : `Asked by ${source.name}`,
+            version: entry.consentProof?.version ?? '',
+            address: entry.consentProof?.address ?? '',
+            said_by: consentSaidBy(source.card, kind.byColleagues === true),
+          }
+        : null,
+    };
+  }
+
+  /** Begins the runs an accepted item started, in this process. */
+  private async begin(source: KnownSource, item: AcceptItem, draft: LeadDraft, accepted: Accepted): Promise<void> {
+    if (accepted.repeat || !accepted.known) return;
+    if ((accepted.runs ?? []).length === 0) return;
+    const { desk } = await this.parts.directory.deskOf(source.business.id);
+    for (const started of accepted.runs ?? []) {
+      const version = await this.parts.directory.version(started.version_id);
+      if (!version) continue;
+      this.parts.conductor.begin({
+        id: started.run_id,
+        workflowId: started.workflow_id,
+        businessId: source.business.id,
+        leadId: accepted.lead_id!,
+        listId: null,
+        definition: version.definition,
+        context: startContext({ person: item.person, answers: draft.answers, lists: draft.lists }, accepted.known, {
+          own: accepted.own ?? {},
+          zone: leadZone(item.person.phone || accepted.known.phone, source.business.country),
+          where: item.where_from,
+          business: source.business,
+          source: { name: source.name },
+          consent: allConsents(accepted.consent),
+          marketing: allConsents(accepted.marketing),
+          lastChatAt: accepted.chat_at ?? null,
+          tags: accepted.tags ?? [],
+          memberOf: accepted.member_of ?? [],
+          owner: desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null,
+        }),
+        steps: new Map(),
+        moments: new Map(),
+        pending: new Map(),
+        createdAt: item.received_at,
+        cameAt: item.came_at,
+        firstReplyAt: null,
+        momentId: null,
+        momentAt: item.received_at,
+        fresh: true,
+        fromStep: null,
+      });
+    }
+  }
+
+  private async refuse(
+    source: KnownSource,
+    raw: RawArrival,
+    status: 400 | 401 | 422,
+    code: string,
+    problem: string,
+  ): Promise<IntakeReply> {
+    const accepted = await this.parts.store.accept(this.refusedItem(source, raw, status, { code, problem }));
+    this.parts.bell.ring(source.business.id);
+    return { status, code, problem, arrivalId: accepted.arrival_id };
+  }
+
+  private refusedItem(
+    source: KnownSource,
+    raw: RawArrival,
+    status: 400 | 401 | 422,
+    { code, problem }: { code: string; problem: string },
+  ): AcceptItem {
+    return {
+      ...this.blank(source, raw),
+      state: 'refused',
+      problem,
+      // One entry per source and kind of trouble: a sender that keeps trying does not bury the rest.
+      needs_you: {
+        id: uuidv7(),
+        subject: `source:${source.id}:${code}`,
+        title: status === 401 ? 'Arrival with a wrong signature' : 'Arrival not understood',
+        detail: `${source.name}: ${problem} What was sent is kept.`,
+      },
+    };
+  }
+
+  private blank(source: KnownSource, raw: RawArrival): AcceptItem {
+    return {
+      arrival_id: uuidv7(),
+      business_id: source.business.id,
+      source_id: source.id,
+      external_id: null,
+      received_at: new Date(this.parts.now()).toISOString(),
+      headers: raw.headers,
+      body: Buffer.from(raw.body).toString('base64'),
+      fields: [],
+      where_from: {},
+      state: 'read',
+      problem: null,
+      person: NOBODY,
+      identities: [],
+      answers: {},
+      consent: null,
+      brings: 'people',
+      asks_whose: false,
+      again: false,
+      workflows: null,
+      means: null,
+      came_at: null,
+      new_lead_id: uuidv7(),
+      touch_id: uuidv7(),
+      run_id: uuidv7(),
+      lease_by: this.parts.leases.holder,
+      lease_seconds: LEASE_SECONDS,
+      needs_you: null,
+    };
+  }
+}
+
+/** A source's kind with its settings read; a row that no kind understands is a fault of ours and is told as one. */
+function kindOf(source: KnownSource): { kind: SourceKind; settings: unknown } {
+  const kind = sourceKinds.get(source.kind);
+  const settings = kind?.settings.safeParse(source.settings);
+  if (!kind || !settings?.success) throw new Error(`source ${source.id} cannot be read`);
+  return { kind, settings: settings.data };
+}
