@@ -78,7 +78,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
   const save = (untried: boolean) =>
     work(
       first
-        ? call('PUT', `/api/connections/${first.id}`, typed(untried))
+        ? call('PUT', `/api/connections/${first.id}`, typed(untried), first.seen)
         : call('POST', '/api/connections', typed(untried)),
     );
   const told = (

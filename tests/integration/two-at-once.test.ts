@@ -13,6 +13,9 @@ interface Answer {
 const SAVED = 200;
 const layoutOf = (text: string) => ({ as: 'blocks', blocks: [{ id: 'a', kind: 'text', text, align: 'left' }] });
 
+/** A service that is not there yet: it is kept untried. */
+const SPARE = { kind: 'text_carrier', address: 'http://127.0.0.1:9', sender: 'Mine', secret: 'key', untried: true };
+
 /** What two colleagues may have open at the same time: how it is made, and what each of them makes of it. */
 const OPEN_TO_BOTH: { what: string; at: string; made?: object; version: (n: number) => object }[] = [
   {
@@ -44,6 +47,12 @@ const OPEN_TO_BOTH: { what: string; at: string; made?: object; version: (n: numb
     at: 'email-templates',
     made: { name: 'Both at it', layout: layoutOf('Hello') },
     version: (n) => ({ name: 'Both at it', layout: layoutOf(`Hello ${n}`) }),
+  },
+  {
+    what: 'connection',
+    at: 'connections',
+    made: { ...SPARE, name: 'Both at it' },
+    version: (n) => ({ ...SPARE, name: `Both at it ${n}` }),
   },
   { what: 'front door', at: 'front-door', version: (n) => ({ on: false, form: '', message: `${n}`, greeting: '' }) },
 ];

@@ -14,6 +14,8 @@ describe('the documents', () => {
       );
       expect(named.length).to.be.greaterThan(3);
       // NAME stands for one that is to be made.
-      expect(named.filter((path) => !path.includes('/NAME/') && !existsSync(join(root, 'src', path)))).to.deep.equal([]);
+      expect(named.filter((path) => !path.includes('/NAME/') && !existsSync(join(root, 'src', path)))).to.deep.equal(
+        [],
+      );
     });
 });

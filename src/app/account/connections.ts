@@ -11,6 +11,7 @@ import {
 } from '../../db/entities/connection.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
+import { refuseUnseen, seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
 import { tryAccount } from './try-account.ts';
 
@@ -64,7 +65,13 @@ export interface ConnectionView {
   settings: ConnectionSettings;
   hasSecret: boolean;
   reportAddress: string | null;
+  seen: string;
 }
+
+/** What is set about a connection; the front door is kept on a page of its own. */
+const settingsSeen = ({ name, settings: { frontDoor: _, ...settings }, secret }: IConnection) => ({
+  ...{ name, settings, secret },
+});
 
 const view = (use: Use, c: IConnection): ConnectionView => ({
   id: c.id,
@@ -72,6 +79,7 @@ const view = (use: Use, c: IConnection): ConnectionView => ({
   name: c.name,
   settings: c.settings,
   hasSecret: c.secret !== null,
+  seen: seenAs(settingsSeen(c)),
   reportAddress:
     c.kind === 'text_carrier' || c.kind === 'chat_network'
       ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
@@ -194,7 +202,9 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const settings = settingsOf({ ...input, kind: found.kind });
   const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
   return use.write(async (tx) => {
+    await tx.db.query('select from connection where id = $1 for update', [id]);
     const connection = await findConnection(tx, id);
+    refuseUnseen(tx, 'connection', settingsSeen(connection));
     // The front door is kept on a page of its own, and may have been changed while the account was tried.
     const { frontDoor } = connection.settings;
     Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
