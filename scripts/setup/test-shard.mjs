@@ -16,6 +16,9 @@ async function run(file) {
   return { passes: stats.passes, failures: stats.failures, ms: stats.duration, slow };
 }
 
+// Mocha adds its own for each file it runs.
+process.setMaxListeners(0);
+
 process.on('message', async ({ file }) => {
   if (file) {
     let told;

@@ -57,6 +57,8 @@ function refusedByDatabase({ code, constraint }: DatabaseError): Refusal | null 
         'same-there',
         CONSTRAINTS[String(constraint)] ??
           'There is one like this already; somebody may have made it a moment ago. Look again before you try once more.',
+        // Which one: whoever is asked for help wants to know.
+        { constraint: String(constraint) },
       );
     case '23503': // foreign_key_violation
       return new Refusal(

@@ -160,7 +160,7 @@ describe('every door of the application', () => {
       (await oona.call<{ detail: string }>(method, path)).body.detail;
     expect(await asked('POST', '/api/today')).to.equal('This is asked for by GET.');
     expect(await asked('DELETE', `/api/leads/${named.lead}`)).to.equal('This is asked for by GET or PUT.');
-    for (const nothing of ['/api', '/api/', '/api/nothing', '/api/leads/file/nothing', '/api/constructor', '/api/%00'])
+    for (const nothing of ['/api', '/api/', '/api/nothing', '/api/leads/file/nothing', '/api/constructor'])
       expect(await asked('GET', nothing), nothing).to.match(/not here/);
   });
 
