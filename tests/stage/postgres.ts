@@ -38,6 +38,17 @@ export async function copyDatabase(url: string): Promise<string> {
   } finally {
     await admin.end();
   }
+  // A copied sequence believes that values ahead of it are in the log already, which they are in the original's: after a crash it would give out once
+  // more what it has given out. Set anew, it writes them.
+  const made = new pg.Client({ connectionString: cluster.url(name) });
+  await made.connect();
+  try {
+    await made.query(
+      `select setval(format('%I.%I', schemaname, sequencename)::regclass, coalesce(last_value, 1), last_value is not null) from pg_sequences`,
+    );
+  } finally {
+    await made.end();
+  }
   return cluster.url(name);
 }
 
