@@ -122,6 +122,7 @@ describe('attacks on the doors that are open to everybody', function () {
       ['GET', '/leads/%00', { cookie }, ''],
       ['GET', '/leads?search=%00', { cookie }, ''],
       ['GET', '/%ff%fe', {}, ''],
+      ['GET', `/kept/${'-'.repeat(36)}`, {}, ''],
       ['POST', '/sign-in', { origin: 'nonsense' }, 'email=a'],
       ['POST', '/sign-in', { origin: stage.url, 'content-type': 'text/plain' }, 'email=a'],
       [

@@ -1,4 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
 import type { Db } from '../../db/db.ts';
 import { changedBy } from '../../db/hot/lead-change.sql.ts';
 import { eraseFromFiles } from '../../engine/erasing/from-files.ts';
@@ -76,7 +77,7 @@ const short = (lead: LeadRow) => ({ id: lead.id, name: nameOf(lead), email: lead
 
 async function both(client: Db, use: Use, keptId: string, goneId: string) {
   const ids = [keptId, goneId];
-  if (keptId === goneId || !ids.every((id) => /^[0-9a-f-]{36}$/i.test(id))) throw notHere('lead');
+  if (keptId === goneId || !ids.every((id) => z.uuid().safeParse(id).success)) throw notHere('lead');
   const { rows } = await client.query<LeadRow>(
     'select * from lead where id = any($1::uuid[]) and business_id = $2 and is_person order by id',
     [ids, use.actor.businessId],

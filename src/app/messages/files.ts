@@ -1,5 +1,6 @@
 import { extname } from 'node:path';
 import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
 import { MOST_ATTACHED } from '../../engine/delivery/attachments.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
@@ -61,7 +62,7 @@ export async function keptPicture(
   pool: Use['runtime']['pool'],
   id: string,
 ): Promise<{ type: string; content: Buffer } | null> {
-  if (!/^[0-9a-f-]{36}$/i.test(id)) return null;
+  if (!z.uuid().safeParse(id).success) return null;
   const { rows } = await pool.query<{ type: string; content: Buffer }>(
     'select type, content from kept_file where id = $1 and type = any($2)',
     [id, Object.values(PICTURES)],
