@@ -133,7 +133,7 @@ export async function startPostgres(folder, { fast = false } = {}) {
       '-c listen_addresses=127.0.0.1',
       "-c unix_socket_directories=''",
       '-c max_connections=120',
-      ...(fast ? ['-c fsync=off', '-c full_page_writes=off', '-c synchronous_commit=off'] : []),
+      ...(fast ? ['-c fsync=off', '-c full_page_writes=off'] : []),
     ];
     // pg_ctl must not get a pipe: the server would hold it open and we would wait for ever.
     const sink = openSync(join(home, 'pg_ctl.log'), 'w');

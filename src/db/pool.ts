@@ -1,11 +1,19 @@
 import pg from 'pg';
 import { log } from '../log.ts';
 
+/** What has been answered "accepted" must be on disk: a server set to confirm before it has written loses the last of them when it falls. */
+const ON_DISK = `select set_config('synchronous_commit', 'on', false) where current_setting('synchronous_commit') = 'off'`;
+
 /** A pool that survives its server: a broken idle connection is dropped, not thrown. */
 export function openPool(connectionString: string, max: number): pg.Pool {
-  const pool = new pg.Pool({ connectionString, max, idleTimeoutMillis: 30_000, connectionTimeoutMillis: 5_000 });
-  const told = (error: Error) => log.error({ scope: 'database', err: error }, 'a connection broke');
-  pool.on('error', told);
-  pool.on('connect', (client) => client.on('error', () => {}));
+  const pool = new pg.Pool({
+    ...{ connectionString, max, idleTimeoutMillis: 30_000, connectionTimeoutMillis: 5_000 },
+    // Waited for before the connection is given out.
+    onConnect: async (client) => {
+      client.on('error', () => {});
+      await client.query(ON_DISK);
+    },
+  });
+  pool.on('error', (error: Error) => log.error({ scope: 'database', err: error }, 'a connection broke'));
   return pool;
 }

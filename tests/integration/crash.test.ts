@@ -79,7 +79,14 @@ describe('crashes under a flow of leads', () => {
 
     const texts = world.state.carrier.map((record) => record.to);
     const missing = [...sent.keys()].filter((number) => !texts.includes(number));
-    expect(missing, 'accepted leads without a text').to.deep.equal([]);
+    const { rows: untold } = await stage.db.query(
+      `select l.phone, r.state, r.outcome, r.finished_at, r.lease_by,
+         (select jsonb_agg(jsonb_build_object('step', s.step_id, 'state', s.state, 'plan', s.plan ->> 'does', 'why', s.plan -> 'why', 'attempts', s.attempts)) from step_result s where s.run_id = r.id) as steps,
+         (select jsonb_agg(jsonb_build_object('step', d.step_id, 'state', d.state, 'detail', d.detail, 'channel', d.channel)) from delivery d where d.run_id = r.id) as deliveries
+       from arrival a left join lead l on l.id = a.lead_id left join run r on r.arrival_id = a.id where a.id = any($1::uuid[])`,
+      [missing.map((number) => sent.get(number))],
+    );
+    expect(missing, `accepted leads without a text: ${JSON.stringify(untold)}`).to.deep.equal([]);
     const twice = texts.filter((number, i) => texts.indexOf(number) !== i);
     expect(twice, 'numbers with two texts').to.deep.equal([]);
     const { rows } = await stage.db.query(

@@ -15,6 +15,7 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import pg from 'pg';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
+import { openPool } from '../../src/db/pool.ts';
 import { until } from '../stage/stage.ts';
 
 describe('the private PostgreSQL cluster', function () {
@@ -122,5 +123,24 @@ describe('the private PostgreSQL cluster', function () {
       spawnSync('umount', ['-l', small]);
       rmSync(small, { recursive: true, force: true });
     }
+  });
+
+  it('writes before it confirms, whatever it was set to by whoever looks after it', async () => {
+    const cluster = await startPostgres(folder);
+    const confirmed = `select current_setting('synchronous_commit') as setting`;
+    await ask(cluster.url('postgres'), 'create database hasty');
+    await ask(cluster.url('postgres'), 'alter database hasty set synchronous_commit = off');
+    expect(await ask(cluster.url('hasty'), confirmed)).to.deep.equal([{ setting: 'off' }]);
+    const pool = openPool(cluster.url('hasty'), 1);
+    try {
+      expect((await pool.query(confirmed)).rows).to.deep.equal([{ setting: 'on' }]);
+      await pool.query('create table accepted (n int)');
+      await pool.query('insert into accepted select generate_series(1, 100)');
+    } finally {
+      cluster.stop('immediate');
+      await pool.end();
+    }
+    const again = await startPostgres(folder);
+    expect(await ask(again.url('hasty'), 'select count(*)::int as n from accepted')).to.deep.equal([{ n: 100 }]);
   });
 });

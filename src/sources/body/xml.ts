@@ -1,19 +1,8 @@
-import { XMLParser } from 'fast-xml-parser';
 import type { Body } from './body.ts';
+import { BrokenXml, ownText, readXmlTree, type XmlElement } from './xml-tree.ts';
 
 const MAX_DEPTH = 100;
 const MOST_TAGS = 200_000;
-const parser = new XMLParser({
-  ignoreAttributes: false,
-  attributeNamePrefix: '',
-  textNodeName: 'text',
-  // Values stay as they were written: a phone number is not a number.
-  parseTagValue: false,
-  parseAttributeValue: false,
-  // Numeric and named references of HTML; a document's own entities are refused before.
-  htmlEntities: true,
-  trimValues: true,
-});
 
 /** XML 1.0 as plain objects: repeated elements become lists, attributes fields. Documents that declare entities are refused. */
 export function readXml(bytes: Uint8Array): Body {
@@ -23,12 +12,31 @@ export function readXml(bytes: Uint8Array): Body {
   const problem = xmlDanger(text);
   if (problem) return problem;
   try {
-    const { '?xml': _, ...value } = parser.parse(text, true) as Record<string, unknown>;
-    return { ok: true, value };
+    const root = readXmlTree(text);
+    return { ok: true, value: Object.fromEntries([[root.name, plain(root)]]) };
   } catch (error) {
-    const line = /line (\d+)/i.exec((error as Error).message)?.[1];
-    return { ok: false, code: 'not-xml', problem: `The XML is broken${line ? ` at line ${line}` : ''}.` };
+    if (!(error instanceof BrokenXml)) throw error;
+    return { ok: false, code: 'not-xml', problem: `The XML is broken at line ${error.line}.` };
   }
+}
+
+/** An element of nothing but words is its words; others are an object, with their own words under "text". */
+function plain(element: XmlElement): unknown {
+  const said = ownText(element);
+  const inside = element.children.filter((one) => typeof one !== 'string');
+  const fields: [string, unknown][] = [
+    ...Object.entries(element.attributes).map(([name, value]): [string, unknown] => [name, value.trim()]),
+    ...inside.map((one): [string, unknown] => [one.name, plain(one)]),
+  ];
+  if (fields.length === 0) return said;
+  if (said !== '') fields.push(['text', said]);
+  const byName = new Map<string, unknown[]>();
+  for (const [name, value] of fields) {
+    const before = byName.get(name);
+    if (before) before.push(value);
+    else byName.set(name, [value]);
+  }
+  return Object.fromEntries([...byName].map(([name, values]) => [name, values.length === 1 ? values[0] : values]));
 }
 
 /** The text by its byte-order mark or its declaration; UTF-8 when neither says. Null when the bytes do not fit. */

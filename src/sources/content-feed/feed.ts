@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
-import { XMLParser } from 'fast-xml-parser';
 import { compile } from 'html-to-text';
 import { decodeXml, xmlDanger } from '../body/xml.ts';
+import { BrokenXml, childOf, childrenOf, ownText, readXmlTree, type XmlElement } from '../body/xml-tree.ts';
 
 export interface FeedEntry {
   /** RSS: the guid, else the link, else the title, else what its description is (RSS 2.0). Atom: the id (RFC 4287 §4.2.6). */
@@ -18,20 +18,6 @@ export interface FeedEntry {
 }
 
 export type Feed = { ok: true; title: string; entries: FeedEntry[] } | { ok: false; problem: string };
-
-const LISTS = new Set(['item', 'entry', 'link', 'category', 'enclosure']);
-const parser = new XMLParser({
-  ignoreAttributes: false,
-  attributeNamePrefix: '@',
-  textNodeName: '#',
-  parseTagValue: false,
-  parseAttributeValue: false,
-  htmlEntities: true,
-  trimValues: true,
-  isArray: (name) => LISTS.has(name),
-  // Kept as they stand, so that elements within them (XHTML) stay in their place among the words.
-  stopNodes: ['*.title', '*.summary', '*.content', '*.description'],
-});
 
 /** What people would read of HTML: no tags, no addresses of links and pictures, no shouting. */
 const readHtml = compile({
@@ -62,19 +48,19 @@ function once(raw: string): string {
 const MARKUP = /<\/?[a-z][^<>]*>|&(?:#\d+|#x[\da-f]+|[a-z]+\d*);/i;
 
 /** Words of an element for people. RSS says nothing of what its text is, and everybody writes HTML there; Atom says (RFC 4287 §3.1.1). */
-function words(node: unknown): string {
-  const type = Array.isArray(node) ? attribute(node[0], 'type') : attribute(node as Record<string, unknown>, 'type');
-  const said = once(text(node));
+function words(element: XmlElement | undefined): string {
+  const type = attribute(element, 'type');
+  const said = once(element?.inner ?? '');
   if (type === 'text' || type === 'xhtml') return said;
   return MARKUP.test(said) ? readHtml(said).trim() : said;
 }
 
 /** An address by the base it stands under (XML Base), "" for none. */
-function under(bases: (Record<string, unknown> | undefined)[], start: string, link: string): string {
+function under(bases: (XmlElement | undefined)[], start: string, link: string): string {
   if (link === '') return '';
   let base = start;
-  for (const node of bases) {
-    const own = attribute(node, 'xml:base');
+  for (const element of bases) {
+    const own = attribute(element, 'xml:base');
     if (own !== '' && URL.canParse(own, base || undefined)) base = new URL(own, base || undefined).href;
   }
   return URL.canParse(link, base || undefined) ? new URL(link, base || undefined).href : link;
@@ -89,24 +75,9 @@ function dateOf(written: string): string {
   return Number.isNaN(at) ? plain : new Date(at).toISOString().replace('.000Z', 'Z');
 }
 
-type Node = Record<string, unknown> | string | undefined;
-const text = (node: unknown): string => {
-  if (typeof node === 'string') return node;
-  if (Array.isArray(node)) return text(node[0]);
-  if (node !== null && typeof node === 'object') {
-    const inner = (node as Record<string, unknown>)['#'];
-    return typeof inner === 'string' ? inner : '';
-  }
-  return '';
-};
-const list = (node: unknown): Record<string, unknown>[] =>
-  (Array.isArray(node) ? node : node === undefined ? [] : [node]).map((one) =>
-    typeof one === 'string' ? { '#': one } : (one as Record<string, unknown>),
-  );
-const attribute = (node: Record<string, unknown> | undefined, name: string): string => {
-  const value = node?.[`@${name}`];
-  return typeof value === 'string' ? value : '';
-};
+/** The words of the first child of that name; "" when there is none. */
+const said = (element: XmlElement, name: string): string => ownText(childOf(element, name));
+const attribute = (element: XmlElement | undefined, name: string): string => element?.attributes[name]?.trim() ?? '';
 
 /** Reads RSS 2.0 or Atom (RFC 4287); newest first or oldest first, as the feed has it. `address` is where it was fetched from. */
 export function readFeed(bytes: Uint8Array, address = ''): Feed {
@@ -114,63 +85,64 @@ export function readFeed(bytes: Uint8Array, address = ''): Feed {
   if (source === null) return { ok: false, problem: 'The feed is not in the encoding it says.' };
   const danger = xmlDanger(source);
   if (danger) return { ok: false, problem: danger.problem };
-  let value: Record<string, unknown>;
+  let root: XmlElement;
   try {
-    value = parser.parse(source, true) as Record<string, unknown>;
+    root = readXmlTree(source);
   } catch (error) {
-    const line = /line (\d+)/i.exec((error as Error).message)?.[1];
-    return { ok: false, problem: `The feed is broken XML${line ? `, at line ${line}` : ''}.` };
+    if (!(error instanceof BrokenXml)) throw error;
+    return { ok: false, problem: `The feed is broken XML, at line ${error.line}.` };
   }
-  const channel = (value.rss as Record<string, Node> | undefined)?.channel as Record<string, unknown> | undefined;
-  if (channel !== undefined && typeof channel === 'object') {
-    const bases = [value.rss as Record<string, unknown>, channel];
-    const home = under(bases, address, text(channel.link));
-    const entries = list(channel.item).map((item) => fromRss(item, bases, home || address));
-    return { ok: true, title: words(channel.title), entries: entries.filter(hasId) };
+  const channel = root.name === 'rss' ? childOf(root, 'channel') : undefined;
+  if (channel) {
+    const bases = [root, channel];
+    const home = under(bases, address, said(channel, 'link'));
+    const entries = childrenOf(channel, 'item').map((item) => fromRss(item, bases, home || address));
+    return { ok: true, title: words(childOf(channel, 'title')), entries: entries.filter(hasId) };
   }
-  const feed = value.feed as Record<string, unknown> | undefined;
-  if (feed !== undefined && typeof feed === 'object') {
-    const entries = list(feed.entry).map((entry) => fromAtom(entry, feed, address));
-    return { ok: true, title: words(feed.title), entries: entries.filter(hasId) };
+  if (root.name === 'feed') {
+    const entries = childrenOf(root, 'entry').map((entry) => fromAtom(entry, root, address));
+    return { ok: true, title: words(childOf(root, 'title')), entries: entries.filter(hasId) };
   }
   return { ok: false, problem: 'This is neither an RSS 2.0 nor an Atom feed. Paste the address of the feed itself.' };
 }
 
 const hasId = (entry: FeedEntry) => entry.id !== '';
 
-function fromRss(item: Record<string, unknown>, bases: Record<string, unknown>[], home: string): FeedEntry {
-  const link = text(item.link);
-  const [title, description] = [text(item.title), text(item.description)];
+function fromRss(item: XmlElement, bases: XmlElement[], home: string): FeedEntry {
+  const link = said(item, 'link');
+  const [title, description] = [childOf(item, 'title'), childOf(item, 'description')];
+  const inner = description?.inner.trim() ?? '';
   const at = (address: string) => under([...bases, item], home, address);
   return {
     id:
-      text(item.guid) ||
+      said(item, 'guid') ||
       link ||
-      once(title) ||
+      once(title?.inner ?? '') ||
       // Nothing but a description: what it says is what it is.
-      (description && `text:${createHash('sha256').update(description).digest('hex')}`),
-    title: words(item.title) || words(item.description).split('\n')[0]!.slice(0, 100),
+      (inner && `text:${createHash('sha256').update(inner).digest('hex')}`),
+    title: words(title) || words(description).split('\n')[0]!.slice(0, 100),
     link: at(link),
-    summary: words(item.description),
-    author: text(item.author) || text(item['dc:creator']),
-    published: dateOf(text(item.pubDate) || text(item['dc:date'])),
-    categories: list(item.category).map(text).filter(Boolean),
-    enclosure: at(attribute(list(item.enclosure)[0], 'url')),
+    summary: words(description),
+    author: said(item, 'author') || said(item, 'dc:creator'),
+    published: dateOf(said(item, 'pubDate') || said(item, 'dc:date')),
+    categories: childrenOf(item, 'category').map(ownText).filter(Boolean),
+    enclosure: at(attribute(childOf(item, 'enclosure'), 'url')),
   };
 }
 
-function fromAtom(entry: Record<string, unknown>, feed: Record<string, unknown>, address: string): FeedEntry {
-  const links = list(entry.link);
+function fromAtom(entry: XmlElement, feed: XmlElement, address: string): FeedEntry {
+  const links = childrenOf(entry, 'link');
   const rel = (name: string) => links.find((one) => (attribute(one, 'rel') || 'alternate') === name);
-  const at = (one: Record<string, unknown> | undefined) => under([feed, entry, one], address, attribute(one, 'href'));
+  const at = (one: XmlElement | undefined) => under([feed, entry, one], address, attribute(one, 'href'));
+  const author = childOf(entry, 'author');
   return {
-    id: text(entry.id) || attribute(rel('alternate'), 'href'),
-    title: words(entry.title),
+    id: said(entry, 'id') || attribute(rel('alternate'), 'href'),
+    title: words(childOf(entry, 'title')),
     link: at(rel('alternate') ?? links[0]),
-    summary: words(entry.summary) || words(entry.content),
-    author: text(list(entry.author)[0]?.name),
-    published: dateOf(text(entry.published) || text(entry.updated)),
-    categories: list(entry.category)
+    summary: words(childOf(entry, 'summary')) || words(childOf(entry, 'content')),
+    author: author ? said(author, 'name') : '',
+    published: dateOf(said(entry, 'published') || said(entry, 'updated')),
+    categories: childrenOf(entry, 'category')
       .map((one) => attribute(one, 'term'))
       .filter(Boolean),
     enclosure: at(rel('enclosure')),
