@@ -1,37 +1,33 @@
+import { execFile } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
 import { expect } from 'chai';
-import { PIECES } from '../stage/attack-texts.ts';
+import type { Growth } from '../stage/growth.ts';
 import { READERS } from '../stage/readers.ts';
 
-const SIZE = 64 * 1024;
-
-/** Milliseconds, the better of some. */
-async function cost(read: (text: string) => unknown, text: string, times: number): Promise<number> {
-  let best = Number.POSITIVE_INFINITY;
-  for (let i = 0; i < times; i++) {
-    const start = performance.now();
-    try {
-      await read(text);
-    } catch {
-      /* What a reader refuses costs it all the same. */
+/** Not how fast, but how it grows: what costs the square of its length takes four times as long for twice the text, and minutes where a moment would do. */
+describe('reading what strangers send costs at most 2.2 times as much for twice the text, to 1 MiB and beyond', function () {
+  this.timeout(240_000);
+  const growths = new Map<string, Growth>();
+  before(async () => {
+    const script = fileURLToPath(new URL('../stage/growth.ts', import.meta.url));
+    const { stdout } = await promisify(execFile)(
+      process.execPath,
+      ['--max-semi-space-size=256', '--import', 'tsx', script],
+      {
+        maxBuffer: 16 * 1024 * 1024,
+      },
+    );
+    for (const line of stdout.trim().split('\n')) {
+      const growth = JSON.parse(line) as Growth;
+      growths.set(growth.reader, growth);
     }
-    best = Math.min(best, performance.now() - start);
-  }
-  return best;
-}
-
-/**
- * Not how fast, but how it grows: what costs the square of its length takes sixteen times as long for four times the text, and seconds where a
- * hundredth would do. Looked at more closely only where there is something to look at.
- */
-describe('reading what strangers send costs in step with its length', function () {
-  this.timeout(60_000);
-  for (const [what, read] of Object.entries(READERS))
-    it(what, async () => {
-      for (const [name, text] of PIECES) {
-        const once = await cost(read, text(SIZE), 1);
-        if (once < 150) continue;
-        const [small, large] = [await cost(read, text(SIZE / 4), 3), await cost(read, text(SIZE), 2)];
-        if (large > 150) expect(large / Math.max(small, 2), `${name}: ${small} ms, then ${large} ms`).to.be.below(9);
-      }
+  });
+  for (const reader of Object.keys(READERS))
+    it(reader, () => {
+      const { steepest } = growths.get(reader)!;
+      if (!steepest) return;
+      const { piece, small, large, ratio, most } = steepest;
+      expect(ratio, `${piece}: ${small.toFixed(1)} ms, then ${large.toFixed(1)} ms`).to.be.at.most(most);
     });
 });

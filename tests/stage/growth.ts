@@ -1,0 +1,65 @@
+/**
+ * How the cost of every reader grows with the length of what it reads, printed as one line of JSON for each. Run by itself, with young memory that
+ * holds all of it (`--max-semi-space-size`): what is measured is the reader, not the collector going through ever more at ever more points.
+ */
+import { PIECES } from './attack-texts.ts';
+import { READERS, type Reader } from './readers.ts';
+
+/** Characters. Each is four times the one before, or twice. */
+const [SMALL, LARGE, BEYOND] = [256 * 1024, 1024 * 1024, 2048 * 1024];
+/** What takes less, milliseconds, for the small text would take at most 0.4 seconds for the large one even by its square. */
+const WORTH_A_LOOK = 25;
+/** Twice the text may cost so many times as much. */
+export const MOST_FOR_TWICE = 2.2;
+const TIMES = 9;
+
+export interface Growth {
+  reader: string;
+  /** The piece with the steepest growth, and its milliseconds at the sizes; null when none costs anything. */
+  steepest: { piece: string; small: number; large: number; ratio: number; most: number } | null;
+}
+
+async function cost(read: Reader, text: string): Promise<number> {
+  const start = performance.now();
+  try {
+    await read(text);
+  } catch {
+    /* What a reader refuses costs it all the same. */
+  }
+  return performance.now() - start;
+}
+
+/** Measured until it is within bounds, nine times at most; of each size the best: others use the machine too. */
+async function growth(
+  read: Reader,
+  text: (size: number) => string,
+  sizes: [small: number, large: number],
+  first: number,
+) {
+  const most = MOST_FOR_TWICE ** Math.log2(sizes[1] / sizes[0]);
+  const [short, long] = [text(sizes[0]), text(sizes[1])];
+  let [small, large] = [first, await cost(read, long)];
+  for (let time = 1; time < TIMES && large / small > most; time++) {
+    small = Math.min(small, await cost(read, short));
+    large = Math.min(large, await cost(read, long));
+  }
+  return { small, large, ratio: large / small, most };
+}
+
+for (const [reader, read] of Object.entries(READERS)) {
+  let steepest: Growth['steepest'] = null;
+  let dearest: { piece: string; text: (size: number) => string; large: number } | null = null;
+  const steeper = (piece: string, found: Omit<NonNullable<Growth['steepest']>, 'piece'>) => {
+    if (!steepest || found.ratio / found.most > steepest.ratio / steepest.most) steepest = { piece, ...found };
+  };
+  for (const [piece, text] of PIECES) {
+    const first = await cost(read, text(SMALL));
+    if (first < WORTH_A_LOOK) continue;
+    const found = await growth(read, text, [SMALL, LARGE], first);
+    steeper(piece, found);
+    if (!dearest || found.large > dearest.large) dearest = { piece, text, large: found.large };
+  }
+  if (dearest) steeper(dearest.piece, await growth(read, dearest.text, [LARGE, BEYOND], dearest.large));
+  console.log(JSON.stringify({ reader, steepest } satisfies Growth));
+}
+process.exit(0);
