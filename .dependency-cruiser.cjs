@@ -22,7 +22,7 @@ module.exports = {
     layer(
       'db-below',
       '^src/db/',
-      '^src/(gateways|sources|steps|engine|app|api|web|pages|islands|components|worker|server|practice|demo)/',
+      '^src/(gateways|sources|steps|engine|app|api|web|pages|islands|components|client|worker|server|practice|demo)/',
       'The database layer stands on the core alone.',
     ),
     layer(
@@ -35,31 +35,31 @@ module.exports = {
     layer(
       'sources-and-steps-below',
       '^src/(sources|steps)/',
-      '^src/(db/(?!db\\.ts)|engine/|app/|api/|web/|pages/|islands/|worker/|server/|practice/|demo/)',
+      '^src/(db/(?!db\\.ts)|engine/|app/|api/|web/|pages/|islands/|client/|worker/|server/|practice/|demo/)',
       'Kinds of sources and steps know nothing above them.',
     ),
     layer(
       'reading-below',
       '^src/reading/',
-      '^src/(db|engine|app|web|pages|islands|components|worker|server|practice|demo|runtime)',
+      '^src/(db|engine|app|web|pages|islands|components|client|worker|server|practice|demo|runtime)',
       'What strangers send is read in a thread that knows no database and nobody above.',
     ),
     layer(
       'engine-below',
       '^src/engine/',
-      '^src/(app|api|web|pages|islands|components|worker|server|practice|demo|runtime)',
+      '^src/(app|api|web|pages|islands|components|client|worker|server|practice|demo|runtime)',
       'The engine can be called from any process.',
     ),
     layer(
       'app-below',
       '^src/app/',
-      '^src/(api|web|pages|islands|components|worker|server|practice|demo)/',
+      '^src/(api|web|pages|islands|components|client|worker|server|practice|demo)/',
       'Use cases know nothing of pages.',
     ),
     layer(
       'api-below',
       '^src/api/',
-      '^src/(pages|islands|components|worker|server|practice|demo)/',
+      '^src/(pages|islands|components|client|worker|server|practice|demo)/',
       'The table of routes knows use cases, and nobody who calls them.',
     ),
     layer(
@@ -75,11 +75,17 @@ module.exports = {
       from: { path: '^src/practice/' },
       to: { path: '^src/core/', dependencyTypesNot: ['type-only'] },
     },
+    layer(
+      'client-below',
+      '^src/client/',
+      '^src/(?!client/|api/)',
+      'What every screen is made with knows the table of routes, for its types, and no screen.',
+    ),
     {
       name: 'interface-not-server',
       severity: 'error',
       comment: 'What runs in the browser never imports what runs on the server, but for types.',
-      from: { path: '^src/(islands|components)/|^src/(steps|sources)/.*form\\.tsx$' },
+      from: { path: '^src/(islands|components|client)/|^src/(steps|sources)/.*form\\.tsx$' },
       to: { path: '^src/(app|api|db|engine|gateways|web|runtime|server|worker)', dependencyTypesNot: ['type-only'] },
     },
     {

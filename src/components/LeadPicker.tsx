@@ -1,5 +1,8 @@
-import { useEffect, useState } from 'react';
-import { call } from '../islands/call.ts';
+import { useState } from 'react';
+import { call } from '../client/call.ts';
+import { Line } from '../client/Notice.tsx';
+import { useDebounced } from '../client/use-debounced.ts';
+import { useQuery } from '../client/use-query.ts';
 
 export interface PickedLead {
   id: string;
@@ -19,17 +22,14 @@ export function LeadPicker({
   onChange: (lead: PickedLead | null) => void;
 }) {
   const [search, setSearch] = useState('');
-  const [found, setFound] = useState<PickedLead[]>([]);
-  useEffect(() => {
-    if (search.trim().length < 2) return setFound([]);
-    const timer = setTimeout(() => {
-      call('GET', `/api/leads?search=${encodeURIComponent(search)}`).then(
-        ({ rows }) => setFound(rows.slice(0, 6)),
-        () => setFound([]),
-      );
-    }, 250);
-    return () => clearTimeout(timer);
-  }, [search]);
+  const typed = useDebounced(search.trim());
+  const asked = useQuery(
+    ['leads', typed],
+    async () =>
+      typed.length < 2 ? [] : (await call('GET', `/api/leads?search=${encodeURIComponent(typed)}`)).rows.slice(0, 6),
+    { first: [], at: 0, live: false },
+  );
+  const found: PickedLead[] = search.trim() === typed ? asked.value : [];
   if (value)
     return (
       <p className="mb-3">
@@ -51,6 +51,7 @@ export function LeadPicker({
           onChange={(event) => setSearch(event.target.value)}
         />
       </label>
+      <Line told={asked.problem ? { text: asked.problem, good: false } : null} />
       {found.map((lead) => (
         <button
           key={lead.id}

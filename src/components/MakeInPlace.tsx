@@ -1,4 +1,6 @@
 import { useState } from 'react';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 
 /** Makes something to choose, by a name, where it is chosen. */
 export function MakeInPlace({
@@ -9,16 +11,12 @@ export function MakeInPlace({
   label?: string;
 }) {
   const [name, setName] = useState('');
-  const [told, setTold] = useState('');
-  const create = async () => {
-    try {
+  const { act, busy, told } = useAction();
+  const create = () =>
+    act(async () => {
       await make(name);
       setName('');
-      setTold('');
-    } catch (error) {
-      setTold((error as Error).message);
-    }
-  };
+    });
   return (
     <>
       <div className="mb-3 flex items-end gap-2">
@@ -34,17 +32,13 @@ export function MakeInPlace({
         <button
           type="button"
           className="btn btn-plain btn-sm"
-          disabled={name.trim() === ''}
+          disabled={busy || name.trim() === ''}
           onClick={() => void create()}
         >
           Make it
         </button>
       </div>
-      {told && (
-        <p className="notice bad mb-2 text-[13px]" role="alert">
-          {told}
-        </p>
-      )}
+      <Notice told={told} className="mb-2 text-[13px]" />
     </>
   );
 }

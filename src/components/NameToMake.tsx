@@ -1,4 +1,6 @@
 import { useState } from 'react';
+import { Line } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 
 /** Makes something by its name; what comes then is the caller's. */
 export function NameToMake({
@@ -13,13 +15,13 @@ export function NameToMake({
   make: (name: string) => Promise<void>;
 }) {
   const [name, setName] = useState('');
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   return (
     <form
       className="flex items-start gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        make(name).catch((error: Error) => setProblem(error.message));
+        void act(() => make(name));
       }}
     >
       <div>
@@ -32,13 +34,9 @@ export function NameToMake({
           maxLength={100}
           onChange={(event) => setName(event.target.value)}
         />
-        {problem && (
-          <p className="text-[13px] text-error" role="alert">
-            {problem}
-          </p>
-        )}
+        <Line told={told} />
       </div>
-      <button className="btn btn-primary btn-sm" type="submit" disabled={name.trim() === ''}>
+      <button className="btn btn-primary btn-sm" type="submit" disabled={busy || name.trim() === ''}>
         {button}
       </button>
     </form>

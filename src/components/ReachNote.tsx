@@ -1,4 +1,8 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
+import { call } from '../client/call.ts';
+import { Line } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
+import { useQuery } from '../client/use-query.ts';
 import { type LeftOut, leftOutWords, type ReachedPerson } from '../core/people/left-out.ts';
 import { type ReachAsked, reachQuery, useReach } from './use-reach.ts';
 
@@ -38,21 +42,25 @@ export function ReachNote(asked: ReachAsked) {
 }
 
 function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' }) {
-  const [people, setPeople] = useState<ReachedPerson[] | null>(null);
-  const [next, setNext] = useState<string | null>(null);
-  const load = async (after: string | null) => {
-    const query = reachQuery(asked);
-    query.set('code', code);
-    if (after) query.set('after', after);
-    const answer = await fetch(`/api/audience/people?${query}`);
-    if (!answer.ok) return;
-    const page = (await answer.json()) as { people: ReachedPerson[]; next: string | null };
-    setPeople((before) => [...(before ?? []), ...page.people]);
-    setNext(page.next);
-  };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the first page, once; asked with something else it is another component
-  useEffect(() => void load(null), []);
-  if (!people) return <p className="mt-2 text-ink-2">Looking …</p>;
+  const query = reachQuery(asked);
+  query.set('code', code);
+  const first = useQuery(['reached', query.toString()], () => call('GET', `/api/audience/people?${query}`), {
+    first: null,
+    at: 0,
+    live: false,
+  });
+  /** What was asked for beyond the first page. */
+  const [further, setFurther] = useState<{ people: ReachedPerson[]; next: string | null } | null>(null);
+  const { act, busy, told } = useAction();
+  if (!first.value) return <p className="mt-2 text-ink-2">{first.problem || 'Looking …'}</p>;
+  const people = [...first.value.people, ...(further?.people ?? [])];
+  const next = further ? further.next : first.value.next;
+  const load = (after: string) =>
+    act(async () => {
+      query.set('after', after);
+      const page = await call('GET', `/api/audience/people?${query}`);
+      setFurther({ people: [...(further?.people ?? []), ...page.people], next: page.next });
+    });
   return (
     <div className="mt-2 max-h-56 overflow-y-auto rounded-md border border-base-300 bg-base-100">
       <ul>
@@ -65,8 +73,9 @@ function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' 
           </li>
         ))}
       </ul>
+      <Line told={told} className="m-1" />
       {next && (
-        <button type="button" className="btn btn-ghost btn-xs m-1" onClick={() => void load(next)}>
+        <button type="button" className="btn btn-ghost btn-xs m-1" disabled={busy} onClick={() => void load(next)}>
           Show more
         </button>
       )}

@@ -1,4 +1,6 @@
-import { type ReactNode, useState } from 'react';
+import type { ReactNode } from 'react';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 import type { FormConnection, SourceFormProps } from '../sources/source-form.ts';
 
 /** The frame of a setup form: its button, and what went wrong. */
@@ -15,27 +17,17 @@ export function SetupForm({
   create: SourceFormProps['create'];
   children: ReactNode;
 }) {
-  const [problem, setProblem] = useState('');
-  const [busy, setBusy] = useState(false);
+  const { act, busy, told } = useAction();
   return (
     <form
       className="sheet-card p-4"
       onSubmit={(event) => {
         event.preventDefault();
-        setBusy(true);
-        setProblem('');
-        create(input()).catch((error: unknown) => {
-          setProblem(error instanceof Error ? error.message : String(error));
-          setBusy(false);
-        });
+        void act(() => create(input()));
       }}
     >
       {children}
-      {problem && (
-        <p className="notice bad mb-3" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mb-3" />
       <button className="btn btn-primary" type="submit" disabled={!ready || busy}>
         {button}
       </button>

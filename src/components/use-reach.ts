@@ -1,4 +1,5 @@
-import { useEffect, useState } from 'react';
+import { call } from '../client/call.ts';
+import { useQuery } from '../client/use-query.ts';
 import type { Reach } from '../core/people/left-out.ts';
 import type { Purpose } from '../core/workflow/purpose.ts';
 
@@ -13,16 +14,12 @@ export const reachQuery = ({ to, needsConsent, purpose }: ReachAsked): URLSearch
 
 /** How many an email would reach, asked of the server whenever who gets it changes. */
 export function useReach({ to, needsConsent, purpose }: ReachAsked): Reach | null {
-  const [reach, setReach] = useState<Reach | null>(null);
-  useEffect(() => {
-    setReach(null);
-    if (to === '') return;
-    const asked = new AbortController();
-    fetch(`/api/audience?${reachQuery({ to, needsConsent, purpose })}`, { signal: asked.signal })
-      .then((answer) => (answer.ok ? (answer.json() as Promise<Reach>) : null))
-      .then(setReach)
-      .catch(() => {});
-    return () => asked.abort();
-  }, [to, needsConsent, purpose]);
-  return reach;
+  const query = reachQuery({ to, needsConsent, purpose }).toString();
+  const asked = useQuery(
+    ['audience', query],
+    async () => (to === '' ? null : { query, reach: await call('GET', `/api/audience?${query}`) }),
+    { first: null, at: 0, live: false },
+  );
+  // How many another choice would reach is not to be read as this one's.
+  return asked.value?.query === query ? asked.value.reach : null;
 }

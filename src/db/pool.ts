@@ -10,10 +10,10 @@ export function openPool(connectionString: string, max: number): pg.Pool {
     ...{ connectionString, max, idleTimeoutMillis: 30_000, connectionTimeoutMillis: 5_000 },
     // Waited for before the connection is given out.
     onConnect: async (client) => {
-      client.on('error', () => {});
       await client.query(ON_DISK);
     },
   });
+  pool.on('connect', (client) => client.on('error', () => {}));
   pool.on('error', (error: Error) => log.error({ scope: 'database', err: error }, 'a connection broke'));
   return pool;
 }

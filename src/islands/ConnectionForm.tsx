@@ -1,6 +1,9 @@
 import { useEffect, useState } from 'react';
 import type { ConnectionView } from '../app/account/connections.ts';
-import { call, messageOf, Problem } from './call.ts';
+import { call } from '../client/call.ts';
+import { goTo } from '../client/go-to.ts';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 
 type Kind = ConnectionView['kind'];
 interface Props {
@@ -35,16 +38,14 @@ export default function ConnectionForm({ first, kinds }: Props) {
   });
   const [replies, setReplies] = useState(first?.settings.replies ?? false);
   const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [found, setFound] = useState<string | null>(null);
+  const { act, busy, told, tell } = useAction();
   // What was found when it was saved is told beside it, once the page has come anew.
   useEffect(() => {
     if (!first) return;
     const kept = sessionStorage.getItem(`connected:${first.id}`);
-    if (kept) setFound(kept);
+    if (kept) tell(kept, true);
     sessionStorage.removeItem(`connected:${first.id}`);
-  }, [first]);
+  }, [first, tell]);
   const [reportSecret, setReportSecret] = useState('');
   const input = (key: keyof typeof values, label: string, more: { placeholder?: string; type?: string } = {}) => (
     <label className="mb-2 block">
@@ -58,43 +59,27 @@ export default function ConnectionForm({ first, kinds }: Props) {
       />
     </label>
   );
-  const work = (what: Promise<{ id?: string; found: string | null }>) => {
-    setBusy(true);
-    setProblem(null);
-    setFound(null);
-    what
-      .then(
-        (answer) => {
-          const words = answer.found ?? 'Kept. It could not be tried yet: try it here once the service answers.';
-          if (!open) return setFound(words);
+  const work = (what: () => Promise<{ id?: string; found: string | null }>) =>
+    act(
+      async () => {
+        const answer = await what();
+        const words = answer.found ?? 'Kept. It could not be tried yet: try it here once the service answers.';
+        if (open) {
           sessionStorage.setItem(`connected:${answer.id}`, words);
-          location.assign('/connections');
-        },
-        (error: unknown) => setProblem(error instanceof Problem ? error : new Problem(0, messageOf(error), null, '')),
-      )
-      .finally(() => setBusy(false));
-  };
+          await goTo('/connections');
+        }
+        return words;
+      },
+      (words) => words,
+    );
   const typed = (untried: boolean) => ({ kind, ...values, bounces, replies, untried });
   const save = (untried: boolean) =>
-    work(
+    work(() =>
       first
         ? call('PUT', `/api/connections/${first.id}`, typed(untried), first.seen)
         : call('POST', '/api/connections', typed(untried)),
     );
-  const told = (
-    <>
-      {problem && (
-        <p className="notice bad mb-2 basis-full" role="alert">
-          {problem.message}
-        </p>
-      )}
-      {found && (
-        <p className="notice good basis-full text-[13px]" role="status">
-          {found}
-        </p>
-      )}
-    </>
-  );
+  const notice = <Notice told={told} className="mb-2 basis-full text-[13px]" />;
   if (!open)
     return (
       <>
@@ -104,7 +89,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
             className="btn btn-ghost btn-sm"
             aria-label={`Try it: ${first.name}`}
             disabled={busy}
-            onClick={() => work(call('POST', `/api/connections/${first.id}/try`))}
+            onClick={() => void work(() => call('POST', `/api/connections/${first.id}/try`))}
           >
             {busy ? 'Trying …' : 'Try it'}
           </button>
@@ -112,7 +97,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
           {first ? 'Change' : 'Connect a service'}
         </button>
-        {told}
+        {notice}
       </>
     );
   return (
@@ -120,7 +105,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
       className="basis-full"
       onSubmit={(event) => {
         event.preventDefault();
-        save(false);
+        void save(false);
       }}
     >
       <div className="grid gap-x-4 md:grid-cols-2">
@@ -184,9 +169,9 @@ export default function ConnectionForm({ first, kinds }: Props) {
               type="button"
               className="btn btn-plain btn-xs"
               onClick={() =>
-                void call('POST', `/api/connections/${first.id}/report-secret`).then(({ secret }) =>
-                  setReportSecret(secret),
-                )
+                void act(async () => {
+                  setReportSecret((await call('POST', `/api/connections/${first.id}/report-secret`)).secret);
+                })
               }
             >
               Show the secret that signs reports
@@ -194,13 +179,13 @@ export default function ConnectionForm({ first, kinds }: Props) {
           )}
         </div>
       )}
-      {told}
+      {notice}
       <div className="flex gap-2">
         <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
           {busy ? 'Trying the key …' : first ? 'Save the connection' : 'Connect it'}
         </button>
-        {problem?.code === 'not-tried' && (
-          <button className="btn btn-plain btn-sm" type="button" disabled={busy} onClick={() => save(true)}>
+        {told?.code === 'not-tried' && (
+          <button className="btn btn-plain btn-sm" type="button" disabled={busy} onClick={() => void save(true)}>
             Keep it all the same
           </button>
         )}

@@ -1,6 +1,9 @@
 import Pencil from 'lucide-react/icons/pencil';
 import { useState } from 'react';
-import { call, messageOf } from './call.ts';
+import { call } from '../client/call.ts';
+import { comeAnew } from '../client/go-to.ts';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 
 interface Person {
   first_name: string;
@@ -19,7 +22,7 @@ const FIELDS: { key: keyof Person; label: string }[] = [
 export default function EditLead({ id, first }: { id: string; first: Person }) {
   const [open, setOpen] = useState(false);
   const [person, setPerson] = useState(first);
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   if (!open)
     return (
       <button type="button" className="btn btn-plain btn-sm" onClick={() => setOpen(true)}>
@@ -32,10 +35,10 @@ export default function EditLead({ id, first }: { id: string; first: Person }) {
       className="rounded-box bg-base-200 p-3"
       onSubmit={(event) => {
         event.preventDefault();
-        call('PUT', `/api/leads/${id}`, person).then(
-          () => location.reload(),
-          (error) => setProblem(messageOf(error)),
-        );
+        void act(async () => {
+          await call('PUT', `/api/leads/${id}`, person);
+          await comeAnew();
+        });
       }}
     >
       {FIELDS.map(({ key, label }) => (
@@ -48,13 +51,9 @@ export default function EditLead({ id, first }: { id: string; first: Person }) {
           />
         </label>
       ))}
-      {problem && (
-        <p className="notice bad mb-2 text-[13px]" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mb-2 text-[13px]" />
       <div className="flex gap-2">
-        <button className="btn btn-primary btn-sm" type="submit">
+        <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
           Save these
         </button>
         <button

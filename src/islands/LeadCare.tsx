@@ -1,6 +1,9 @@
 import { useState } from 'react';
 import type { MergePreview } from '../app/leads/lead-care.ts';
-import { call, messageOf } from './call.ts';
+import { call } from '../client/call.ts';
+import { comeAnew } from '../client/go-to.ts';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 
 interface Found {
   id: string;
@@ -30,22 +33,10 @@ export default function LeadCare({
   const [found, setFound] = useState<Found[] | null>(null);
   const [preview, setPreview] = useState<MergePreview | null>(null);
   const [typed, setTyped] = useState('');
-  const [problem, setProblem] = useState('');
-  const act = async (work: () => Promise<unknown>) => {
-    setProblem('');
-    try {
-      await work();
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
+  const { act, told } = useAction();
   return (
     <section className="mt-6 border-t border-base-300 pt-3" aria-label="This lead as a whole">
-      {problem && (
-        <p className="notice bad mb-2 text-[13px]" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mb-2 text-[13px]" />
       {merges.map((merge) => (
         <p key={merge.id} className="mb-2 text-[13px]">
           Made one with {merge.name}.{' '}
@@ -55,7 +46,7 @@ export default function LeadCare({
             onClick={() =>
               void act(async () => {
                 await call('POST', `/api/merges/${merge.id}/undo`);
-                location.reload();
+                await comeAnew();
               })
             }
           >
@@ -111,7 +102,7 @@ export default function LeadCare({
               onClick={() =>
                 void act(async () => {
                   await call('POST', `/api/leads/${id}/merge`, { with: preview.gone.id });
-                  location.reload();
+                  await comeAnew();
                 })
               }
             >
@@ -133,7 +124,7 @@ export default function LeadCare({
             onClick={() =>
               void act(async () => {
                 await call('POST', `/api/leads/${id}/release-number`);
-                location.reload();
+                await comeAnew();
               })
             }
           >

@@ -1,11 +1,15 @@
 import Search from 'lucide-react/icons/search';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { LogFilter, RunRow, RunView } from '../app/workflows/log.ts';
+import { call } from '../client/call.ts';
+import { Notice } from '../client/Notice.tsx';
+import { withOlder } from '../client/pages.ts';
+import { useAction } from '../client/use-action.ts';
+import { useDebounced } from '../client/use-debounced.ts';
+import { useQuery } from '../client/use-query.ts';
 import { ReplyTime, StatePill } from '../components/run-state.tsx';
 import { exactWords, type Place, whenWords } from '../core/words/instant.ts';
-import { call } from './call.ts';
 import { RunDetail } from './RunDetail.tsx';
-import { useLive } from './use-live.ts';
 
 interface Page {
   rows: RunRow[];
@@ -41,55 +45,48 @@ export default function Log({
   place,
   now: loadedAt,
 }: Props) {
-  const [list, setList] = useState(firstList);
-  const [run, setRun] = useState(firstRun);
   const [search, setSearch] = useState(firstSearch);
   const [show, setShow] = useState(firstShow);
-  const [now, setNow] = useState(loadedAt);
-  const asked = useRef(0);
-  const typed = useRef(false);
-
-  const load = useCallback(async () => {
-    const turn = ++asked.current;
-    const query = new URLSearchParams({ search, show });
-    const page = await call('GET', `/api/workflows/${workflowId}/runs?${query}`).catch(() => null);
-    if (page && turn === asked.current) {
-      setList(page);
-      setNow(Date.now());
-    }
-  }, [workflowId, search, show]);
-
-  const open = useCallback(
-    async (runId: string) => {
-      const fresh = await call('GET', `/api/workflows/${workflowId}/runs/${runId}`).catch(() => null);
-      if (fresh) setRun(fresh);
-    },
-    [workflowId],
+  const [runId, setRunId] = useState(firstRun?.id ?? null);
+  const typed = useDebounced(search);
+  const page = useQuery(
+    ['runs', workflowId, typed, show],
+    () => call('GET', `/api/workflows/${workflowId}/runs?${new URLSearchParams({ search: typed, show })}`),
+    { first: firstList, at: loadedAt },
   );
+  const opened = useQuery(
+    ['run', workflowId, runId],
+    async () => (runId ? call('GET', `/api/workflows/${workflowId}/runs/${runId}`) : null),
+    { first: firstRun, at: loadedAt },
+  );
+  const now = page.at;
+  // Nobody is to take one person's run for another's: until it has come nothing is shown.
+  const run = opened.value?.id === runId ? opened.value : null;
+  /** What was asked for beyond the newest page, of this very search. */
+  const [older, setOlder] = useState<{ of: string; page: Page } | null>(null);
+  const of = `${typed}\n${show}`;
+  const beyond = older?.of === of ? older.page : null;
+  const list = {
+    rows: beyond ? withOlder(page.value.rows, beyond.rows, (one) => one.id) : page.value.rows,
+    more: beyond?.more ?? page.value.more,
+  };
+  const { act, busy, told } = useAction();
 
-  useEffect(() => {
-    if (!typed.current) return;
-    const timer = setTimeout(() => void load(), 250);
-    return () => clearTimeout(timer);
-  }, [load]);
   useEffect(() => {
     // The address bar remembers the choice.
     const query = new URLSearchParams();
-    if (search) query.set('search', search);
+    if (typed) query.set('search', typed);
     if (show !== 'all') query.set('show', show);
-    if (run) query.set('run', run.id);
+    if (runId) query.set('run', runId);
     history.replaceState(null, '', `${location.pathname}${query.size ? `?${query}` : ''}`);
-  }, [search, show, run]);
-  useLive(() => {
-    void load();
-    if (run) void open(run.id);
-  });
+  }, [typed, show, runId]);
 
-  const more = async () => {
-    const query = new URLSearchParams({ search, show, before: list.rows.at(-1)!.id });
-    const page = await call('GET', `/api/workflows/${workflowId}/runs?${query}`);
-    setList({ rows: [...list.rows, ...page.rows], more: page.more });
-  };
+  const more = () =>
+    act(async () => {
+      const query = new URLSearchParams({ search: typed, show, before: list.rows.at(-1)!.id });
+      const next = await call('GET', `/api/workflows/${workflowId}/runs?${query}`);
+      setOlder({ of, page: { rows: [...list.rows, ...next.rows], more: next.more } });
+    });
   return (
     <div className="grid h-full min-h-0 grid-cols-[400px_minmax(0,1fr)] max-md:grid-cols-1">
       <section className="flex min-h-0 flex-col border-r border-base-300 bg-base-100" aria-label="Runs">
@@ -100,20 +97,14 @@ export default function Log({
               value={search}
               placeholder="Name, phone or email"
               aria-label="Search"
-              onChange={(event) => {
-                typed.current = true;
-                setSearch(event.target.value);
-              }}
+              onChange={(event) => setSearch(event.target.value)}
             />
           </label>
           <select
             className="select select-sm !w-36"
             aria-label="Outcome"
             value={show}
-            onChange={(event) => {
-              typed.current = true;
-              setShow(event.target.value as LogFilter);
-            }}
+            onChange={(event) => setShow(event.target.value as LogFilter)}
           >
             {Object.entries(FILTERS).map(([value, name]) => (
               <option key={value} value={value}>
@@ -134,9 +125,9 @@ export default function Log({
             <li key={row.id} className="border-b border-base-300">
               <button
                 type="button"
-                aria-pressed={row.id === run?.id}
-                className={`block w-full px-3.5 py-2 text-left ${row.id === run?.id ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
-                onClick={() => void open(row.id)}
+                aria-pressed={row.id === runId}
+                className={`block w-full px-3.5 py-2 text-left ${row.id === runId ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+                onClick={() => setRunId(row.id)}
               >
                 <span className="flex items-center justify-between gap-2">
                   <span className="truncate font-semibold">{row.name}</span>
@@ -155,9 +146,10 @@ export default function Log({
               </button>
             </li>
           ))}
+          <Notice told={told ?? (page.problem ? { text: page.problem, good: false } : null)} className="m-3" />
           {list.more && (
             <li className="p-3 text-center">
-              <button type="button" className="btn btn-plain btn-sm" onClick={() => void more()}>
+              <button type="button" className="btn btn-plain btn-sm" disabled={busy} onClick={() => void more()}>
                 Show older ones
               </button>
             </li>
@@ -170,12 +162,15 @@ export default function Log({
             run={run}
             place={place}
             onDone={(next) => {
-              void load();
-              void open(next ?? run.id);
+              void page.again();
+              if (next) setRunId(next);
+              else void opened.again();
             }}
           />
         ) : (
-          <p className="p-6 text-ink-2">Choose a run on the left to see what happened.</p>
+          <p className="p-6 text-ink-2">
+            {opened.problem || (runId ? 'Opening …' : 'Choose a run on the left to see what happened.')}
+          </p>
         )}
       </main>
     </div>

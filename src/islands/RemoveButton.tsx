@@ -1,6 +1,7 @@
-import { useState } from 'react';
+import { callAny } from '../client/call.ts';
+import { goTo } from '../client/go-to.ts';
+import { useAction } from '../client/use-action.ts';
 import { Popover } from '../components/Popover.tsx';
-import { callAny, messageOf, Problem } from './call.ts';
 
 /** Codes of what a person may agree to. */
 const MAY_AGREE = ['under-way'];
@@ -25,19 +26,13 @@ export default function RemoveButton({
   /** In a row of several: only "Remove", of this size. */
   size?: 'xs' | 'sm';
 }) {
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [busy, setBusy] = useState(false);
-  const agreed = problem !== null && MAY_AGREE.includes(problem.code);
-  const remove = async () => {
-    setBusy(true);
-    try {
+  const { act, busy, told } = useAction();
+  const agreed = told !== null && MAY_AGREE.includes(told.code);
+  const remove = () =>
+    act(async () => {
       await callAny('DELETE', `${path}${agreed ? '?agreed=1' : ''}`);
-      location.assign(to);
-    } catch (error) {
-      setProblem(error instanceof Problem ? error : new Problem(0, messageOf(error), null, ''));
-      setBusy(false);
-    }
-  };
+      await goTo(to);
+    });
   return (
     <Popover
       button={size ? 'Remove' : `Remove this ${what}`}
@@ -49,13 +44,13 @@ export default function RemoveButton({
         <>
           <p className="mb-1 font-semibold">Remove “{name}”?</p>
           <p className="mb-3 text-ink-2">{stays}</p>
-          {problem && (
+          {told && (
             <p className={`notice mb-3 ${agreed ? 'warn' : 'bad'}`} role="alert">
-              {problem.message}
+              {told.text}
             </p>
           )}
           <div className="flex gap-2">
-            {(problem === null || agreed || problem.status !== 409) && (
+            {(told === null || agreed || told.status !== 409) && (
               <button type="button" className="btn btn-primary btn-sm" disabled={busy} onClick={() => void remove()}>
                 {agreed ? 'Remove it all the same' : 'Remove it'}
               </button>

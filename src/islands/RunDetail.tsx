@@ -3,6 +3,9 @@ import RotateCcw from 'lucide-react/icons/rotate-ccw';
 import { Fragment, useRef, useState } from 'react';
 import { v7 as uuidv7 } from 'uuid';
 import type { MomentView, RunView, StepView } from '../app/workflows/log.ts';
+import { call } from '../client/call.ts';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 import { KindIcon } from '../components/icons.tsx';
 import { StatePill } from '../components/run-state.tsx';
 import { whereWords } from '../core/source/where-from.ts';
@@ -10,7 +13,6 @@ import { durationWords } from '../core/words/duration.ts';
 import { clockSeconds, clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
 import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
 import { changeLabel } from '../core/workflow/plan.ts';
-import { call, messageOf } from './call.ts';
 import { StepDetail } from './StepDetail.tsx';
 
 interface Props {
@@ -36,34 +38,28 @@ const HEADS: Record<StepPlace, string> = {
 /** One run: bars in time, what came in beside what it became, the exact messages and the answers to them. */
 export function RunDetail({ run, place, onDone }: Props) {
   const [stepId, setStepId] = useState<string | null>(null);
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   const [asking, setAsking] = useState<string | null>(null);
-  const [done, setDone] = useState('');
-  const [busy, setBusy] = useState(false);
   // One key for each time somebody means it: pressed twice, it is done once.
   const key = useRef(uuidv7());
   const shown =
     run.steps.find((step) => step.stepId === stepId) ??
     run.steps.find((step) => step.state === 'refused' || step.state === 'ask') ??
     run.steps.find((step) => step.plan?.does === 'send');
-  const attempt = (work: Promise<{ runId?: string; done: string }>) => {
-    setProblem('');
-    setDone('');
+  const attempt = (work: () => Promise<{ runId?: string; done: string }>) => {
     setAsking(null);
-    setBusy(true);
-    work
-      .then(
-        (made) => {
-          setDone(made.done);
-          if (made.runId) key.current = uuidv7();
-          onDone(made.runId);
-        },
-        (error) => setProblem(messageOf(error)),
-      )
-      .finally(() => setBusy(false));
+    void act(
+      async () => {
+        const made = await work();
+        if (made.runId) key.current = uuidv7();
+        onDone(made.runId);
+        return made.done;
+      },
+      (done) => done,
+    );
   };
   const again = (step: StepView, sendAgain: boolean) =>
-    attempt(
+    attempt(() =>
       call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/again`, {
         stepId: step.stepId,
         sendAgain,
@@ -103,23 +99,14 @@ export function RunDetail({ run, place, onDone }: Props) {
             type="button"
             className="btn btn-primary btn-sm"
             disabled={busy}
-            onClick={() => attempt(call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/handled`))}
+            onClick={() => attempt(() => call('POST', `/api/workflows/${run.workflowId}/runs/${run.id}/handled`))}
           >
             <Check className="size-4" aria-hidden="true" />
             Mark as handled
           </button>
         )}
       </div>
-      {problem && (
-        <p className="notice bad mb-3" role="alert">
-          {problem}
-        </p>
-      )}
-      {done && (
-        <p className="notice good mb-3" role="status">
-          {done}
-        </p>
-      )}
+      <Notice told={told} className="mb-3" />
       {asking && repeatable && (
         <div className="notice mb-3 flex flex-wrap items-center gap-3" role="alertdialog" aria-label="Send again?">
           <span>

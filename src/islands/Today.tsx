@@ -5,16 +5,18 @@ import Moon from 'lucide-react/icons/moon';
 import Radio from 'lucide-react/icons/radio';
 import ShieldOff from 'lucide-react/icons/shield-off';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
-import { useState } from 'react';
+import { useEffect } from 'react';
 import type { NeedView } from '../app/today/needs-you.ts';
 import type { RingRow, TodayView } from '../app/today/today.ts';
+import { call } from '../client/call.ts';
+import { Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
+import { useQuery } from '../client/use-query.ts';
 import { ReplyTime } from '../components/run-state.tsx';
 import { durationWords, replySpeed } from '../core/words/duration.ts';
 import { clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
-import { call, messageOf } from './call.ts';
 import { HourBars } from './HourBars.tsx';
-import { useLive } from './use-live.ts';
 
 interface Props {
   first: TodayView;
@@ -26,31 +28,29 @@ const BIG = { good: 'text-success', fair: 'text-warning', late: 'text-error' };
 
 /** Today: how fast leads are answered, who rings in, and what needs a person. */
 export default function Today({ first, place, now: loadedAt }: Props) {
-  const [today, setToday] = useState(first);
-  const [now, setNow] = useState(loadedAt);
-  const [problem, setProblem] = useState('');
-  const [done, setDone] = useState('');
-  const look = () =>
-    call('GET', '/api/today')
-      .then((fresh) => {
-        setToday(fresh);
-        setNow(Date.now());
-        const count = document.querySelector('[data-needs-count]');
-        if (count) count.textContent = String(fresh.needsCount);
-      })
-      .catch(() => {});
-  useLive(() => void look());
-  const act = (work: Promise<{ done: string }>) => {
-    setProblem('');
-    setDone('');
-    work.then(
-      ({ done: what }) => {
-        setDone(what);
-        void look();
+  const {
+    value: today,
+    at: now,
+    again,
+  } = useQuery(['today'], () => call('GET', '/api/today'), { first, at: loadedAt });
+  const { act: does, busy, told } = useAction();
+  const { needsCount } = today;
+  // The bar above the page is no part of this island.
+  useEffect(() => {
+    const count = document.querySelector('[data-needs-count]');
+    if (!count) return;
+    count.textContent = String(needsCount);
+    count.closest('a')?.setAttribute('aria-label', `${needsCount} need you`);
+  }, [needsCount]);
+  const act = (work: () => Promise<{ done: string }>) =>
+    void does(
+      async () => {
+        const came = await work();
+        await again();
+        return came;
       },
-      (error) => setProblem(messageOf(error)),
+      ({ done }) => done,
     );
-  };
   return (
     <main className="mx-auto grid max-w-[1400px] gap-5 p-5 lg:grid-cols-[1fr_356px]">
       <div className="min-w-0">
@@ -139,16 +139,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">
             Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
           </h2>
-          {done && (
-            <p className="notice good m-3 text-[13px]" role="status">
-              {done}
-            </p>
-          )}
-          {problem && (
-            <p className="notice bad m-3" role="alert">
-              {problem}
-            </p>
-          )}
+          <Notice told={told} className="m-3 text-[13px]" />
           {today.needs.length === 0 && (
             <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>
           )}
@@ -166,12 +157,12 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   {need.kind === 'maybe_refusal' ? (
                     <ReadRefusal
                       need={need}
-                      answer={(body) => act(call('POST', `/api/needs/${need.id}/refusal`, body))}
+                      answer={(body) => act(() => call('POST', `/api/needs/${need.id}/refusal`, body))}
                     />
                   ) : need.kind === 'number_shared' && need.otherLeadId ? (
                     <WhoseNumber
                       need={need}
-                      answer={(body) => act(call('POST', `/api/needs/${need.id}/whose`, body))}
+                      answer={(body) => act(() => call('POST', `/api/needs/${need.id}/whose`, body))}
                     />
                   ) : (
                     <NeedLinks need={need} />
@@ -179,7 +170,8 @@ export default function Today({ first, place, now: loadedAt }: Props) {
                   <button
                     type="button"
                     className="btn btn-ghost btn-sm"
-                    onClick={() => act(call('POST', `/api/needs/${need.id}/settle`))}
+                    disabled={busy}
+                    onClick={() => act(() => call('POST', `/api/needs/${need.id}/settle`))}
                   >
                     Mark as handled
                   </button>

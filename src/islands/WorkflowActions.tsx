@@ -1,6 +1,9 @@
-import { type ReactNode, useState } from 'react';
+import type { ReactNode } from 'react';
+import { call } from '../client/call.ts';
+import { comeAnew, goTo } from '../client/go-to.ts';
+import { Line, Notice } from '../client/Notice.tsx';
+import { useAction } from '../client/use-action.ts';
 import { Popover } from '../components/Popover.tsx';
-import { call, messageOf } from './call.ts';
 
 type Props = { folders: string[]; children?: ReactNode } & (
   | { action: 'new' }
@@ -9,32 +12,22 @@ type Props = { folders: string[]; children?: ReactNode } & (
 
 /** Makes a new workflow; or copies, pauses and resumes one from the list. */
 export default function WorkflowActions(props: Props) {
-  const [problem, setProblem] = useState('');
-  const attempt = (work: Promise<unknown>, then: (made: { id: string }) => void) => {
-    setProblem('');
-    work.then(
-      (made) => then(made as { id: string }),
-      (error) => setProblem(messageOf(error)),
-    );
-  };
-  const goTo = ({ id }: { id: string }) => location.assign(`/workflows/${id}`);
+  const { act, busy, told } = useAction();
+  const make = (making: () => Promise<{ id: string }>) => act(async () => goTo(`/workflows/${(await making()).id}`));
   if (props.action === 'row')
     return (
       <span className="flex justify-end gap-1">
-        {problem && (
-          <span className="text-xs text-error" role="alert">
-            {problem}
-          </span>
-        )}
+        <Line told={told} />
         {props.state !== 'draft' && (
           <button
             type="button"
             className="btn btn-plain btn-xs"
             aria-label={`${props.state === 'live' ? 'Pause' : 'Go on with'} ${props.name}`}
             onClick={() =>
-              attempt(call('PUT', `/api/workflows/${props.id}/live`, { paused: props.state === 'live' }), () =>
-                location.reload(),
-              )
+              void act(async () => {
+                await call('PUT', `/api/workflows/${props.id}/live`, { paused: props.state === 'live' });
+                await comeAnew();
+              })
             }
           >
             {props.state === 'live' ? 'Pause' : 'Go on'}
@@ -44,7 +37,8 @@ export default function WorkflowActions(props: Props) {
           type="button"
           className="btn btn-ghost btn-xs"
           aria-label={`Copy ${props.name}`}
-          onClick={() => attempt(call('POST', `/api/workflows/${props.id}/copy`), goTo)}
+          disabled={busy}
+          onClick={() => void make(() => call('POST', `/api/workflows/${props.id}/copy`))}
         >
           Copy
         </button>
@@ -57,9 +51,8 @@ export default function WorkflowActions(props: Props) {
           onSubmit={(event) => {
             event.preventDefault();
             const typed = new FormData(event.currentTarget);
-            attempt(
+            void make(() =>
               call('POST', '/api/workflows', { name: String(typed.get('name')), folder: String(typed.get('folder')) }),
-              goTo,
             );
           }}
         >
@@ -83,12 +76,8 @@ export default function WorkflowActions(props: Props) {
               <option key={folder} value={folder} />
             ))}
           </datalist>
-          {problem && (
-            <p className="notice bad mb-2 text-[13px]" role="alert">
-              {problem}
-            </p>
-          )}
-          <button className="btn btn-primary btn-sm w-full" type="submit">
+          <Notice told={told} className="mb-2 text-[13px]" />
+          <button className="btn btn-primary btn-sm w-full" type="submit" disabled={busy}>
             Make this workflow
           </button>
         </form>

@@ -219,4 +219,16 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.goes(`${stage.url}/leads/${(await flow.run('odette@example.org')).lead_id}`);
     await oona.sees('Left the list Practice tips');
   });
+
+  it('a field of a list taken away leaves the next one, renamed, with what members have in it', async () => {
+    const list = (await api.call<{ id: string }>('POST', '/api/lists', { name: 'Choir' })).body.id;
+    for (const label of ['Voice', 'Level']) await api.call('POST', `/api/lists/${list}/fields`, { name: label });
+    await oona.goes(`${stage.url}/lists/${list}`);
+    await oona.page.click('[aria-label="Remove field 1"]');
+    await oona.types('[aria-label="Name of field 1"]', 'How far they are');
+    await oona.click('Save the list');
+    await oona.sees('Saved.');
+    const { rows } = await stage.db.query('select fields from nurture_list where id = $1', [list]);
+    expect(rows[0].fields).to.deep.equal([{ key: 'level', label: 'How far they are' }]);
+  });
 });

@@ -3,7 +3,8 @@ import { createRequire } from 'node:module';
 import { gzipSync } from 'node:zlib';
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
-import { openStage, type Stage } from '../stage/stage.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import type { Stage } from '../stage/stage.ts';
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -13,7 +14,7 @@ describe('every view, lived in, in a real browser', function () {
   let oona: Visitor;
   let views: Record<string, string>;
   before(async () => {
-    stage = await openStage({ history: true });
+    ({ stage } = await sharedStage({ history: true }));
     oona = await signedInVisitor(stage);
     const {
       rows: [ids],
@@ -60,7 +61,6 @@ describe('every view, lived in, in a real browser', function () {
   });
   after(async () => {
     await closeBrowser();
-    await stage.close();
   });
 
   /** Rules of WCAG 2.2 A and AA, by axe-core. */

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
-import { openStage, SIGN_IN, type Stage, signedIn, until } from '../stage/stage.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import { SIGN_IN, type Stage, type signedIn, until } from '../stage/stage.ts';
 
 describe('segments, sheets, deals and the calendar, in a real browser', function () {
   this.timeout(90_000);
@@ -8,13 +9,11 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
   let oona: Visitor;
   let api: Awaited<ReturnType<typeof signedIn>>;
   before(async () => {
-    stage = await openStage({ history: true });
-    api = await signedIn(stage);
+    ({ stage, oona: api } = await sharedStage({ history: true }));
     oona = await signedInVisitor(stage);
   });
   after(async () => {
     await closeBrowser();
-    await stage.close();
   });
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
@@ -198,5 +197,19 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     await oona.choose('Bookings', 'nobody');
     await oona.sees('They stand in nobody’s week any more.');
     expect(await count(`source where kind = 'booking-calendar' and settings ->> 'colleagueId' is null`)).to.equal(1);
+  });
+
+  it('pressed twice in a row, an appointment stands in the week once', async () => {
+    await oona.goes(`${stage.url}/calendar`);
+    await oona.click('New appointment');
+    await oona.types('input[placeholder="Trial lesson"]', 'Open evening');
+    await oona.page.evaluate(() => {
+      const button = [...document.querySelectorAll('button')].find((one) => one.textContent === 'Put it in')!;
+      button.click();
+      button.click();
+    });
+    await oona.page.waitForFunction(() => location.search.includes('week='));
+    await oona.sees('Open evening');
+    expect(await count(`calendar_entry where title = 'Open evening'`)).to.equal(1);
   });
 });

@@ -1,9 +1,11 @@
 import { useState } from 'react';
 import type { WeekView } from '../../app/calendar/calendar.ts';
+import { call } from '../../client/call.ts';
+import { Line } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { Popover } from '../../components/Popover.tsx';
 import { sendFile } from '../../components/send-file.ts';
-import { call, messageOf } from '../call.ts';
 
 /** One's own time for a calendar program, and a colleague's appointments from a file. */
 export default function CalendarTools({
@@ -18,14 +20,8 @@ export default function CalendarTools({
   const [bookings, setBookings] = useState(firstBookings);
   const [feed, setFeed] = useState(first);
   const [who, setWho] = useState(colleagues[0]?.id ?? '');
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
-  const act = async (work: () => Promise<string>) => {
-    try {
-      setTold({ text: await work(), good: true });
-    } catch (error) {
-      setTold({ text: messageOf(error), good: false });
-    }
-  };
+  const action = useAction();
+  const act = (work: () => Promise<string>) => action.act(work, (words) => words);
   const upload = (file: File) =>
     act(async () => {
       const body = await sendFile<{ added: number; changed: number; removed: number }>(`/api/calendar/${who}`, file);
@@ -115,11 +111,7 @@ export default function CalendarTools({
               </select>
             </label>
           ))}
-          {told && (
-            <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
-              {told.text}
-            </p>
-          )}
+          <Line told={action.told} className="mt-2" />
         </>
       )}
     </Popover>

@@ -1,9 +1,12 @@
 import Plus from 'lucide-react/icons/plus';
 import { useState } from 'react';
+import { call } from '../../client/call.ts';
+import { goTo } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
 import { Popover } from '../../components/Popover.tsx';
-import { call, messageOf } from '../call.ts';
 
 const LENGTHS = [15, 30, 45, 60, 90, 120] as const;
 
@@ -21,17 +24,13 @@ export default function NewAppointment({
   const [title, setTitle] = useState('');
   const [startsAt, setStartsAt] = useState(`${day}T10:00`);
   const [minutes, setMinutes] = useState('30');
-  const [problem, setProblem] = useState('');
-  const add = async () => {
-    setProblem('');
-    try {
+  const { act, busy, told } = useAction();
+  const add = () =>
+    act(async () => {
       const about = { colleagueId, leadId: lead?.id ?? null, title, startsAt, minutes: Number(minutes) };
       await call('POST', '/api/calendar/appointments', about);
-      location.assign(`/calendar?week=${startsAt.slice(0, 10)}`);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
+      await goTo(`/calendar?week=${startsAt.slice(0, 10)}`);
+    });
   return (
     <Popover
       button={
@@ -73,12 +72,8 @@ export default function NewAppointment({
             onChange={setMinutes}
           />
           <LeadPicker label="With which lead, if with one" value={lead} onChange={setLead} />
-          {problem && (
-            <p className="notice bad mb-2 text-[13px]" role="alert">
-              {problem}
-            </p>
-          )}
-          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={title.trim() === ''}>
+          <Notice told={told} className="mb-2 text-[13px]" />
+          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={busy || title.trim() === ''}>
             Put it in
           </button>
         </form>

@@ -1,8 +1,10 @@
 import Send from 'lucide-react/icons/send';
 import { useRef, useState } from 'react';
 import type { ConversationView, Way } from '../../app/conversations/conversations.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { CHANNEL_WORDS, type Channel } from '../../core/workflow/channel.ts';
-import { call, messageOf } from '../call.ts';
 import { KeptAnswers } from './KeptAnswers.tsx';
 import { FormToSend, TemplateToSend } from './ReadyToSend.tsx';
 
@@ -29,11 +31,10 @@ export function Answer({
   const [text, setText] = useState('');
   const [subject, setSubject] = useState('');
   const [key, setKey] = useState(() => crypto.randomUUID());
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState('');
+  const { act, busy, told, tell } = useAction();
   const [formId, setFormId] = useState('');
   const [templateId, setTemplateId] = useState('');
-  const told = useRef(0);
+  const toldAt = useRef(0);
   const way = view.ways.find((one) => one.channel === channel);
   const byTemplate = onlyTemplate(way);
   const form = channel === 'chat' ? forms.find((one) => one.id === formId) : undefined;
@@ -41,15 +42,14 @@ export function Answer({
   const ready = byTemplate ? template?.cannot === '' : text.trim() !== '' && way?.can !== false;
   const typed = (value: string) => {
     setText(value);
-    if (channel === 'note' || Date.now() - told.current < TELL_EVERY_MS) return;
-    told.current = Date.now();
+    if (channel === 'note' || Date.now() - toldAt.current < TELL_EVERY_MS) return;
+    toldAt.current = Date.now();
     call('PUT', `/api/conversations/${view.id}`, { typing: true }).catch(() => {});
   };
+  // What was typed stays when it does not go, and so does its key: sent again it is the same message.
   const send = async () => {
-    if (busy || !ready) return;
-    setBusy(true);
-    setProblem('');
-    try {
+    if (!ready) return;
+    await act(async () => {
       if (channel === 'note') await call('POST', `/api/conversations/${view.id}/notes`, { text });
       else
         await call('POST', `/api/conversations/${view.id}/answers`, {
@@ -63,12 +63,7 @@ export function Answer({
       setSubject('');
       setKey(crypto.randomUUID());
       await sent();
-    } catch (error) {
-      // What was typed stays, and so does its key: sent again it is the same message.
-      setProblem(messageOf(error));
-    } finally {
-      setBusy(false);
-    }
+    });
   };
   return (
     <form
@@ -102,7 +97,9 @@ export function Answer({
         )}
         <span className="grow" />
         {channel === 'chat' && way?.can && <FormToSend forms={forms} chosen={form} choose={setFormId} />}
-        {!byTemplate && <KeptAnswers view={view} text={text} put={setText} kept={sent} failed={setProblem} />}
+        {!byTemplate && (
+          <KeptAnswers view={view} text={text} put={setText} kept={sent} failed={(words) => tell(words, false)} />
+        )}
       </div>
       {channel === 'email' && (
         <input
@@ -147,12 +144,10 @@ export function Answer({
       {view.typing && (
         <p className="notice warn mt-2 text-[13px]">{view.typing} is writing an answer too. Wait, or ask them.</p>
       )}
-      {problem && (
-        <p className="notice bad mt-2 text-[13px]" role="alert">
-          {problem}
-          {!byTemplate && ' What you wrote is still here.'}
-        </p>
-      )}
+      <Notice
+        told={told && !byTemplate ? { ...told, text: `${told.text} What you wrote is still here.` } : told}
+        className="mt-2 text-[13px]"
+      />
     </form>
   );
 }

@@ -1,10 +1,13 @@
 import Search from 'lucide-react/icons/search';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import type { ConversationFilter, ConversationRow, ConversationView } from '../../app/conversations/conversations.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useDebounced } from '../../client/use-debounced.ts';
+import { useQuery } from '../../client/use-query.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
-import { call, messageOf } from '../call.ts';
-import { useLive } from '../use-live.ts';
 import { AboutThem } from './AboutThem.tsx';
 import { Answer } from './Answer.tsx';
 import { Thread } from './Thread.tsx';
@@ -28,69 +31,63 @@ const FILTERS: [ConversationFilter, string][] = [
 ];
 
 /** Everybody who has written, on whatever channel: what was said both ways, and the answer. */
-export default function Conversations({ first, open: firstOpen, me, colleagues, changes, place, now }: Props) {
-  const [rows, setRows] = useState(first);
+export default function Conversations({ first, open: firstOpen, me, colleagues, changes, place, now: at }: Props) {
   const [filter, setFilter] = useState<ConversationFilter>('open');
   const [search, setSearch] = useState('');
-  const [open, setOpen] = useState(firstOpen);
-  const [problem, setProblem] = useState('');
-  const openId = useRef(firstOpen?.id ?? null);
-  const look = useCallback(async () => {
-    try {
-      const found = await call('GET', `/api/conversations?${new URLSearchParams({ filter, search })}`);
-      setRows(found.rows);
-      const id = openId.current;
-      if (!id) return;
-      const view = await call('GET', `/api/conversations/${id}`);
-      if (openId.current === id) setOpen(view);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  }, [filter, search]);
-  useLive(() => void look());
-  // biome-ignore lint/correctness/useExhaustiveDependencies: looks when another filter or search is chosen
-  useEffect(() => {
-    const timer = setTimeout(() => void look(), 200);
-    return () => clearTimeout(timer);
-  }, [filter, search]);
-  const choose = async (id: string) => {
-    openId.current = id;
+  const [openId, setOpenId] = useState(firstOpen?.id ?? null);
+  const typed = useDebounced(search);
+  const list = useQuery(
+    ['conversations', filter, typed],
+    async () => (await call('GET', `/api/conversations?${new URLSearchParams({ filter, search: typed })}`)).rows,
+    { first, at },
+  );
+  const opened = useQuery(
+    ['conversation', openId],
+    async () => (openId ? call('GET', `/api/conversations/${openId}`) : null),
+    { first: firstOpen, at },
+  );
+  const rows = list.value;
+  const now = list.at;
+  // Nobody is to be answered in another's place: until theirs has come nothing is shown.
+  const open = opened.value?.id === openId ? opened.value : null;
+  const { act, told } = useAction({ inTurn: true });
+  const look = async () => {
+    await Promise.all([list.again(), opened.again()]);
+  };
+  const choose = (id: string) => {
     history.replaceState(null, '', `/conversations?open=${id}`);
-    setOpen(null);
-    await look();
+    setOpenId(id);
   };
   const change = async (patch: object) => {
-    setProblem('');
-    try {
-      await call('PUT', `/api/conversations/${openId.current}`, patch);
+    const id = openId;
+    await act(async () => {
+      await call('PUT', `/api/conversations/${id}`, patch);
       // Left open it would be read again at once.
       if ('unread' in patch) {
-        openId.current = null;
-        setOpen(null);
+        setOpenId(null);
+        await list.again();
       }
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-    await look();
+    });
+    if (!('unread' in patch)) await look();
   };
+  const problem = list.problem || opened.problem;
   return (
     <div className="grid min-h-0 grow grid-cols-[300px_minmax(0,1fr)_280px]">
       <aside className="flex min-h-0 flex-col border-r border-base-300 bg-base-100" aria-label="Conversations">
         <div className="grid gap-2 p-3">
-          <div className="flex gap-1" role="tablist" aria-label="Which conversations">
+          <fieldset className="flex gap-1" aria-label="Which conversations">
             {FILTERS.map(([one, words]) => (
               <button
                 key={one}
                 type="button"
-                role="tab"
-                aria-selected={filter === one}
+                aria-pressed={filter === one}
                 className={`rounded-lg px-2 py-1 text-[13px] font-medium ${filter === one ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
                 onClick={() => setFilter(one)}
               >
                 {words}
               </button>
             ))}
-          </div>
+          </fieldset>
           <label className="input input-sm">
             <Search className="size-4 text-ink-3" aria-hidden="true" />
             <input
@@ -106,9 +103,9 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
             <li key={row.id}>
               <button
                 type="button"
-                className={`block w-full border-t border-base-300 px-3 py-2 text-left ${row.id === open?.id ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
-                aria-current={row.id === open?.id}
-                onClick={() => void choose(row.id)}
+                className={`block w-full border-t border-base-300 px-3 py-2 text-left ${row.id === openId ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+                aria-current={row.id === openId}
+                onClick={() => choose(row.id)}
               >
                 <span className="flex items-center gap-1.5">
                   <ChannelIcon channel={row.channel} />
@@ -142,18 +139,14 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
         </ul>
       </aside>
       <section className="flex min-h-0 flex-col" aria-label="What was written">
-        {problem && (
-          <p className="notice bad m-3" role="alert">
-            {problem}
-          </p>
-        )}
+        <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
         {open ? (
           <>
             <Thread key={`${open.id}-thread`} view={open} place={place} />
             {changes && <Answer key={open.id} view={open} sent={look} change={change} />}
           </>
         ) : (
-          <p className="m-auto p-6 text-ink-2">{openId.current ? 'Opening …' : 'Choose a conversation on the left.'}</p>
+          <p className="m-auto p-6 text-ink-2">{openId ? 'Opening …' : 'Choose a conversation on the left.'}</p>
         )}
       </section>
       {open && (

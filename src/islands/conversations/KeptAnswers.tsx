@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { ConversationView } from '../../app/conversations/conversations.ts';
+import { call, messageOf } from '../../client/call.ts';
 import { Popover } from '../../components/Popover.tsx';
-import { call, messageOf } from '../call.ts';
 import { forAnybody } from './for-anybody.ts';
 
 /** Answers written beforehand; and what is written now, kept for next time. */

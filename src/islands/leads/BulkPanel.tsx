@@ -1,9 +1,11 @@
 import { useState } from 'react';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Tick } from '../../components/Choice.tsx';
 import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
-import { call, messageOf } from '../call.ts';
 
 type Does = BulkAction['does'];
 
@@ -28,7 +30,7 @@ export function BulkPanel({
   const [which, setWhich] = useState('');
   const [proven, setProven] = useState(false);
   const [typed, setTyped] = useState('');
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   const about =
     does === 'tag' || does === 'untag'
       ? { label: 'Tag', all: desk.tags }
@@ -47,9 +49,12 @@ export function BulkPanel({
   const action = read.success ? read.data : null;
   const list = desk.lists.find((one) => one.id === which);
   const sure = does !== 'erase' || typed.trim() === String(count);
-  const begin = async () =>
-    action &&
-    call('POST', '/api/bulk', { choice, action, count }).then(begun, (error: unknown) => setProblem(messageOf(error)));
+  const begin = () =>
+    act(async () => {
+      if (!action) return;
+      await call('POST', '/api/bulk', { choice, action, count });
+      begun();
+    });
   return (
     <>
       <Choice
@@ -104,16 +109,12 @@ export function BulkPanel({
       <button
         type="button"
         className={`btn btn-sm w-full ${does === 'erase' ? 'btn-error' : 'btn-primary'}`}
-        disabled={!action || !sure}
+        disabled={busy || !action || !sure}
         onClick={() => void begin()}
       >
         {does === 'erase' ? `Erase ${people}` : `Do it with ${people}`}
       </button>
-      {problem && (
-        <p className="notice bad mt-2 text-[13px]" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mt-2 text-[13px]" />
     </>
   );
 }

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import type { BulkRow } from '../../app/leads/bulk.ts';
-import { call } from '../call.ts';
+import { call } from '../../client/call.ts';
 
 /** Work that ended longer ago than this is not shown any more, in milliseconds. */
 const SHOWN_MS = 90_000;

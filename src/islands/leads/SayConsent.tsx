@@ -1,8 +1,11 @@
 import { useState } from 'react';
+import { call } from '../../client/call.ts';
+import { comeAnew } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../../core/workflow/channel.ts';
 import { PURPOSE_WORDS, type Purpose } from '../../core/workflow/purpose.ts';
-import { call, messageOf } from '../call.ts';
 
 /** Writes down what somebody said, on the phone or at the counter, about being written to. */
 export default function SayConsent({ leadId }: { leadId: string }) {
@@ -10,14 +13,14 @@ export default function SayConsent({ leadId }: { leadId: string }) {
   const [purpose, setPurpose] = useState<Purpose | 'all'>('all');
   const [state, setState] = useState<'given' | 'withdrawn'>('withdrawn');
   const [how, setHow] = useState('');
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   const save = () =>
-    call('POST', `/api/leads/${leadId}/consents`, {
-      ...{ channel, purpose: purpose === 'all' ? null : purpose, state, how },
-    }).then(
-      () => location.reload(),
-      (error) => setProblem(messageOf(error)),
-    );
+    act(async () => {
+      await call('POST', `/api/leads/${leadId}/consents`, {
+        ...{ channel, purpose: purpose === 'all' ? null : purpose, state, how },
+      });
+      await comeAnew();
+    });
   return (
     <details className="sheet-card mb-5 p-4">
       <summary className="cursor-pointer font-semibold">They told you something else</summary>
@@ -52,12 +55,13 @@ export default function SayConsent({ leadId }: { leadId: string }) {
         />
         <Line label="How they told you" value={how} placeholder="On the phone" most={300} onChange={setHow} />
       </div>
-      {problem && (
-        <p className="notice bad mb-2" role="alert">
-          {problem}
-        </p>
-      )}
-      <button type="button" className="btn btn-plain btn-sm" disabled={how.trim() === ''} onClick={() => void save()}>
+      <Notice told={told} className="mb-2" />
+      <button
+        type="button"
+        className="btn btn-plain btn-sm"
+        disabled={busy || how.trim() === ''}
+        onClick={() => void save()}
+      >
         Write it down
       </button>
     </details>

@@ -1,6 +1,9 @@
 import ListFilter from 'lucide-react/icons/list-filter';
 import { useMemo, useState } from 'react';
 import type { SegmentRow } from '../../app/leads/segments.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { isBlank, type Test } from '../../core/condition/condition.ts';
@@ -8,7 +11,6 @@ import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import { deskNames, memberLabels, type SendingDesk } from '../../core/workflow/step-kind.ts';
-import { call, messageOf } from '../call.ts';
 import { segmentFields } from './segment-fields.ts';
 
 interface Props {
@@ -45,19 +47,11 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
   };
   const [condition, setCondition] = useState(choice.condition ?? segment?.condition ?? null);
   const [name, setName] = useState(segment?.name ?? '');
-  const [problem, setProblem] = useState('');
+  const { act, told } = useAction();
   const picker = useMemo(
     () => ({ fields: segmentFields(answers, desk), labels: memberLabels(desk.lists), setTarget: () => {} }),
     [answers, desk],
   );
-  const act = async (work: () => Promise<unknown>) => {
-    setProblem('');
-    try {
-      await work();
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
   const words = choice.condition ? conditionWords(choice.condition, deskNames(desk, picker.labels)) : segment?.words;
   const without = { ...choice, segment: null, condition: null };
   return (
@@ -162,11 +156,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
                 {' (the leads stay)'}
               </p>
             )}
-            {problem && (
-              <p className="notice bad mt-2 text-[13px]" role="alert">
-                {problem}
-              </p>
-            )}
+            <Notice told={told} className="mt-2 text-[13px]" />
           </div>
         </FieldPickerContext.Provider>
       )}

@@ -1,10 +1,12 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import type { ListView } from '../../app/lists/lists.ts';
+import { call } from '../../client/call.ts';
+import { Line as Told } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Line } from '../../components/Choice.tsx';
-import { keyFromLabel } from '../../core/fields/field.ts';
-import { call, messageOf } from '../call.ts';
+import { addRow, fieldsOf, removeRow, renameRow, rowsOf } from './field-rows.ts';
 
 /** How people come onto a list, and the fields its members have. */
 export default function ListSettings({
@@ -15,18 +17,17 @@ export default function ListSettings({
   /** Our own words for the email that asks. */
   usual: { subject: string; message: string };
 }) {
-  const id = useId();
   const [value, setValue] = useState(list);
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const [rows, setRows] = useState(() => rowsOf(list.fields));
+  const { act, busy, told } = useAction();
   const set = (patch: Partial<typeof list>) => setValue({ ...value, ...patch });
   const save = () =>
-    call('PUT', `/api/lists/${list.id}`, value, value.seen).then(
-      ({ seen }) => {
-        setValue((before) => ({ ...before, seen }));
-        setTold({ text: 'Saved.', good: true });
-      },
-      (error) => setTold({ text: messageOf(error), good: false }),
-    );
+    act(async () => {
+      const fields = fieldsOf(rows);
+      const { seen } = await call('PUT', `/api/lists/${list.id}`, { ...value, fields }, value.seen);
+      setValue((before) => ({ ...before, seen }));
+      setRows(rowsOf(fields));
+    }, 'Saved.');
   return (
     <form
       onSubmit={(event) => {
@@ -67,29 +68,20 @@ export default function ListSettings({
       )}
       <fieldset className="mb-3">
         <legend className="field-label">Fields of its own</legend>
-        {value.fields.map((field, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a field keeps its key while its name is typed
-          <div key={`${id}-${i}`} className="mb-1.5 flex items-center gap-1">
+        {rows.map((row, i) => (
+          <div key={row.id} className="mb-1.5 flex items-center gap-1">
             <input
               className="input input-sm"
               aria-label={`Name of field ${i + 1}`}
-              value={field.label}
+              value={row.label}
               maxLength={60}
-              onChange={(event) =>
-                set({
-                  fields: value.fields.map((one, at) =>
-                    at === i
-                      ? { key: list.fields[i]?.key ?? keyFromLabel(event.target.value), label: event.target.value }
-                      : one,
-                  ),
-                })
-              }
+              onChange={(event) => setRows(renameRow(rows, row.id, event.target.value))}
             />
             <button
               type="button"
               className="btn btn-ghost btn-xs btn-square"
               aria-label={`Remove field ${i + 1}`}
-              onClick={() => set({ fields: value.fields.filter((_, at) => at !== i) })}
+              onClick={() => setRows(removeRow(rows, row.id))}
             >
               <X className="size-3.5" aria-hidden="true" />
             </button>
@@ -98,20 +90,16 @@ export default function ListSettings({
         <button
           type="button"
           className="btn btn-ghost btn-xs"
-          onClick={() => set({ fields: [...value.fields, { key: `field_${value.fields.length + 1}`, label: '' }] })}
+          onClick={() => setRows(addRow(rows, crypto.randomUUID()))}
         >
           <Plus className="size-3.5" aria-hidden="true" />
           Add a field
         </button>
       </fieldset>
-      <button className="btn btn-primary btn-sm" type="submit">
+      <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
         Save the list
       </button>
-      {told && (
-        <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
-          {told.text}
-        </p>
-      )}
+      <Told told={told} className="mt-2" />
     </form>
   );
 }

@@ -1,5 +1,5 @@
+import { call } from '../../client/call.ts';
 import { NameToMake } from '../../components/NameToMake.tsx';
-import { call } from '../call.ts';
 
 /** Makes a sequence of a list and opens it on the run sheet. */
 export default function NewSequence({ listId, listName }: { listId: string; listName: string }) {

@@ -3,8 +3,10 @@ import TextAlignCenter from 'lucide-react/icons/text-align-center';
 import TextAlignEnd from 'lucide-react/icons/text-align-end';
 import TextAlignStart from 'lucide-react/icons/text-align-start';
 import X from 'lucide-react/icons/x';
-import { useId, useState } from 'react';
+import { useId } from 'react';
 import type { KeptFileView } from '../../app/messages/files.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Line } from '../../components/Choice.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -92,17 +94,13 @@ export function BlockForm({ block, onChange }: Props<Block>) {
 }
 
 function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture' }>>) {
-  const [told, setTold] = useState('');
-  const upload = async (file: File) => {
-    setTold('');
-    try {
+  const { act, told } = useAction();
+  const upload = (file: File) =>
+    act(async () => {
       const kept = await sendFile<KeptFileView>('/api/files', file);
       if (!kept.picture) throw new Error('Mail programs show PNG, JPEG, GIF and WebP. Choose such a picture.');
       onChange({ ...block, file: kept.id, address: '' });
-    } catch (error) {
-      setTold((error as Error).message);
-    }
-  };
+    });
   return (
     <>
       <div className="mb-3 flex items-center gap-3">
@@ -123,11 +121,7 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
           />
         </label>
       </div>
-      {told && (
-        <p className="notice bad mb-2 text-[13px]" role="alert">
-          {told}
-        </p>
-      )}
+      <Notice told={told} className="mb-2 text-[13px]" />
       {!block.file && (
         <Line
           label="Or its address"

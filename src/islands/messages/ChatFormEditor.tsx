@@ -1,12 +1,13 @@
 import { useMemo, useState } from 'react';
 import type { ChatFormView } from '../../app/messages/chat-forms.ts';
+import { call } from '../../client/call.ts';
+import { useAction } from '../../client/use-action.ts';
 import { Line, Tick } from '../../components/Choice.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { CHAT_FORM_MOST, ChatForm } from '../../core/form/chat-form.ts';
 import { CHAT_FIELD_KINDS } from '../../core/form/field-kinds.ts';
 import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
 import { PURPOSE_WORDS, PURPOSES } from '../../core/workflow/purpose.ts';
-import { call, messageOf } from '../call.ts';
 import { FormOnPhone } from './FormOnPhone.tsx';
 import { VersionButtons } from './VersionButtons.tsx';
 
@@ -27,7 +28,7 @@ export default function ChatFormEditor({
 }) {
   const [view, setView] = useState(first);
   const [form, setForm] = useState(first.content);
-  const [problem, setProblem] = useState('');
+  const action = useAction();
   const dirty = JSON.stringify(form) !== JSON.stringify(view.content);
   const wrong = useMemo(() => {
     const read = ChatForm.safeParse(form);
@@ -35,16 +36,12 @@ export default function ChatFormEditor({
   }, [form]);
   const set = (patch: Partial<ChatForm>) => setForm({ ...form, ...patch });
   const setConsent = (patch: Partial<ChatForm['consent']>) => set({ consent: { ...form.consent, ...patch } });
-  const act = async (work: () => Promise<ChatFormView>) => {
-    setProblem('');
-    try {
+  const act = (work: () => Promise<ChatFormView>) =>
+    action.act(async () => {
       const next = await work();
       setView(next);
       setForm(next.content);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
+    });
   const save = async () => {
     const next = await call('PUT', `/api/chat-forms/${first.id}`, form, view.seen);
     setView(next);
@@ -159,7 +156,7 @@ export default function ChatFormEditor({
             mayOut={wrong === '' && (dirty || view.draft)}
             out="Put it live"
             usedBy={view.usedBy}
-            problem={problem}
+            told={action.told}
             changes={changes}
             onSave={wrong === '' ? () => void act(save) : null}
             onOut={() =>

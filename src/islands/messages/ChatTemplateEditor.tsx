@@ -1,5 +1,8 @@
 import { useMemo, useRef, useState } from 'react';
 import type { ChatTemplateView } from '../../app/messages/chat-templates.ts';
+import { call } from '../../client/call.ts';
+import { useAction } from '../../client/use-action.ts';
+import { useLive } from '../../client/use-live.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { Choice, Line } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
@@ -12,8 +15,6 @@ import {
   templateFields,
 } from '../../core/message/chat-template.ts';
 import { readReference, referenceLabel } from '../../core/template/field-reference.ts';
-import { call, messageOf } from '../call.ts';
-import { useLive } from '../use-live.ts';
 import { READER_FIELDS } from './reader-fields.ts';
 import { VersionButtons } from './VersionButtons.tsx';
 
@@ -42,29 +43,21 @@ export default function ChatTemplateEditor({
 }) {
   const [view, setView] = useState(first);
   const [content, setContent] = useState(first.content);
-  const [problem, setProblem] = useState('');
+  const action = useAction();
   const dirty = JSON.stringify(content) !== JSON.stringify(view.content);
   const problems = useMemo(() => chatTemplateProblems(content), [content]);
   const set = (patch: Partial<ChatTemplateContent>) => setContent({ ...content, ...patch });
   // The network's word comes in while one looks.
-  useLive(() => {
-    call('GET', `/api/chat-templates/${first.id}`)
-      .then(setView)
-      .catch(() => {});
-  });
+  useLive(async () => setView(await call('GET', `/api/chat-templates/${first.id}`)));
   /** What the words on the screen were begun from; what a colleague saves meanwhile is shown, and not written over. */
   const seen = useRef(first.seen);
-  const act = async (work: () => Promise<ChatTemplateView>) => {
-    setProblem('');
-    try {
+  const act = (work: () => Promise<ChatTemplateView>) =>
+    action.act(async () => {
       const next = await work();
       setView(next);
       seen.current = next.seen;
       setContent(next.content);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
+    });
   const save = async () => {
     const next = await call('PUT', `/api/chat-templates/${first.id}`, content, seen.current);
     seen.current = next.seen;
@@ -183,7 +176,7 @@ export default function ChatTemplateEditor({
             mayOut={problems.length === 0 && (dirty || open || view.state === 'withdrawn')}
             out="Send it for review"
             usedBy={view.usedBy}
-            problem={problem}
+            told={action.told}
             changes={changes}
             onSave={() => void act(save)}
             onOut={() =>

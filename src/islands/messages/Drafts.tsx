@@ -2,26 +2,24 @@ import Send from 'lucide-react/icons/send';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { useState } from 'react';
 import type { DraftView } from '../../app/conversations/drafts.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
-import { call, messageOf } from '../call.ts';
 
 /** Messages that wait for somebody to read them: each can be mended, sent, or thrown away. */
 export default function Drafts({ first, place, now }: { first: DraftView[]; place: Place; now: number }) {
   const [drafts, setDrafts] = useState(first);
-  const [told, setTold] = useState('');
+  const { told, tell } = useAction();
   const settled = (id: string, words: string) => {
     setDrafts((before) => before.filter((one) => one.id !== id));
-    setTold(words);
+    tell(words, true);
   };
   return (
     <>
-      {told && (
-        <p className="notice good mb-2" role="status">
-          {told}
-        </p>
-      )}
+      <Notice told={told} className="mb-2" />
       {drafts.map((draft) => (
         <Draft key={draft.id} draft={draft} place={place} now={now} onSettled={settled} />
       ))}
@@ -44,19 +42,12 @@ function Draft({
   const { message } = draft;
   const [text, setText] = useState(message.text);
   const [subject, setSubject] = useState(message.channel === 'email' ? message.subject : '');
-  const [problem, setProblem] = useState('');
-  const [busy, setBusy] = useState(false);
-  const act = async (work: () => Promise<unknown>, words: string) => {
-    setBusy(true);
-    setProblem('');
-    try {
+  const action = useAction();
+  const act = (work: () => Promise<unknown>, words: string) =>
+    action.act(async () => {
       await work();
       onSettled(draft.id, words);
-    } catch (error) {
-      setProblem(messageOf(error));
-      setBusy(false);
-    }
-  };
+    });
   const send = () => {
     const changed = {
       ...(draft.editable && text !== message.text ? { text } : {}),
@@ -101,16 +92,12 @@ function Draft({
       ) : (
         message.channel === 'email' && <EmailPreview html={message.html} room={680} />
       )}
-      {problem && (
-        <p className="notice bad mt-2 text-[13px]" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={action.told} className="mt-2 text-[13px]" />
       <div className="mt-2 flex gap-2">
         <button
           type="button"
           className="btn btn-primary btn-sm"
-          disabled={busy || draft.withdrawn || text.trim() === ''}
+          disabled={action.busy || draft.withdrawn || text.trim() === ''}
           onClick={() => void send()}
         >
           <Send className="size-4" aria-hidden="true" />
@@ -119,7 +106,7 @@ function Draft({
         <button
           type="button"
           className="btn btn-ghost btn-sm"
-          disabled={busy}
+          disabled={action.busy}
           onClick={() => void act(() => call('DELETE', `/api/drafts/${draft.id}`), 'Thrown away. Nothing was sent.')}
         >
           <Trash2 className="size-4" aria-hidden="true" />

@@ -1,9 +1,11 @@
 import { useState } from 'react';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { FrontDoor } from '../../core/message/front-door.ts';
-import { call, messageOf } from '../call.ts';
 import { READER_FIELDS } from './reader-fields.ts';
 
 const PICKER = {
@@ -31,18 +33,15 @@ export default function FrontDoorPanel({
   const [saved, setSaved] = useState(first);
   const [seen, setSeen] = useState(firstSeen);
   const [door, setDoor] = useState(first);
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   const set = (patch: Partial<FrontDoor>) => setDoor({ ...door, ...patch });
   const dirty = JSON.stringify(door) !== JSON.stringify(saved);
   const save = () =>
-    call('PUT', '/api/front-door', door, seen).then(
-      (now) => {
-        setSaved(door);
-        setSeen(now.seen);
-        setProblem('');
-      },
-      (error) => setProblem(messageOf(error)),
-    );
+    act(async () => {
+      const now = await call('PUT', '/api/front-door', door, seen);
+      setSaved(door);
+      setSeen(now.seen);
+    });
   return (
     <section className="sheet-card p-4" aria-label="Front door" data-testid="front-door">
       <div className="mb-1 flex flex-wrap items-center gap-2">
@@ -98,13 +97,9 @@ export default function FrontDoorPanel({
             </FieldPickerContext.Provider>
           </div>
         )}
-        {problem && (
-          <p className="notice bad mb-2" role="alert">
-            {problem}
-          </p>
-        )}
+        <Notice told={told} className="mb-2" />
         {dirty && (
-          <button type="button" className="btn btn-primary btn-sm" onClick={() => void save()}>
+          <button type="button" className="btn btn-primary btn-sm" disabled={busy} onClick={() => void save()}>
             {door.on ? 'Keep it like this' : 'Open it to all'}
           </button>
         )}

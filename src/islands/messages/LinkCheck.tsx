@@ -1,33 +1,25 @@
 import Link from 'lucide-react/icons/link';
 import { useState } from 'react';
 import type { TriedLink } from '../../app/messages/try-links.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import type { EmailLayout } from '../../core/email/layout.ts';
-import { call, messageOf } from '../call.ts';
 
 /** Tries every link of the email once and says which lead nowhere. */
 export function LinkCheck({ layout }: { layout: EmailLayout }) {
   const [tried, setTried] = useState<{ of: EmailLayout; links: TriedLink[] } | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
   const bad = tried?.links.filter((one) => !one.good) ?? [];
-  const look = async () => {
-    setBusy(true);
-    setProblem('');
-    try {
-      setTried({ of: layout, links: await call('POST', '/api/email-templates/links', { layout }) });
-    } catch (error) {
-      setProblem(messageOf(error));
-    } finally {
-      setBusy(false);
-    }
-  };
+  const look = () =>
+    act(async () => setTried({ of: layout, links: await call('POST', '/api/email-templates/links', { layout }) }));
   return (
     <div className="mb-3" data-testid="links">
       <button type="button" className="btn btn-plain btn-xs" disabled={busy} onClick={() => void look()}>
         <Link className="size-3.5" aria-hidden="true" />
         {busy ? 'Trying the links …' : 'Try the links'}
       </button>
-      {problem && <p className="notice bad mt-1 text-[13px]">{problem}</p>}
+      <Notice told={told} className="mt-1 text-[13px]" />
       {tried && (
         <div className="mt-1 text-[13px]" role="status">
           {tried.of !== layout && <p className="text-ink-2">The email has changed since.</p>}

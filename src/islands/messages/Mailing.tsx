@@ -1,5 +1,9 @@
 import Send from 'lucide-react/icons/send';
 import { useMemo, useState } from 'react';
+import { call } from '../../client/call.ts';
+import { goTo } from '../../client/go-to.ts';
+import { Line as Told } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { ReachNote } from '../../components/ReachNote.tsx';
@@ -8,7 +12,6 @@ import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import type { EmailSettings } from '../../steps/email/definition.ts';
 import { EmailFields } from '../../steps/email-fields.tsx';
 import { audienceChoices } from '../../steps/mailing/definition.ts';
-import { call, messageOf } from '../call.ts';
 import { READER_FIELDS } from './reader-fields.ts';
 
 /** "London" of "Europe/London". */
@@ -43,24 +46,19 @@ export default function Mailing({
   const [part, setPart] = useState('20');
   const [decideAfter, setDecideAfter] = useState('240');
   const [sure, setSure] = useState(false);
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const { act, busy, told } = useAction();
   const asked = { to, needsConsent: email.needsConsent, purpose: email.purpose };
   const reach = useReach(asked);
   const picker = useMemo(() => ({ fields: READER_FIELDS, labels: new Map<string, string>(), setTarget: () => {} }), []);
-  const act = async (work: () => Promise<string>) => {
-    setTold(null);
-    try {
-      setTold({ text: await work(), good: true });
-    } catch (error) {
-      setTold({ text: messageOf(error), good: false });
-    }
-  };
   const toMe = () =>
-    act(async () => {
-      const { accepted, to: where, detail } = await call('POST', '/api/mailings/to-me', { email });
-      if (!accepted) throw new Error(`Not sent to ${where}: ${detail}`);
-      return `Sent to ${where}. Look there now.`;
-    });
+    act(
+      async () => {
+        const { accepted, to: where, detail } = await call('POST', '/api/mailings/to-me', { email });
+        if (!accepted) throw new Error(`Not sent to ${where}: ${detail}`);
+        return where;
+      },
+      (where) => `Sent to ${where}. Look there now.`,
+    );
   const send = () =>
     act(async () => {
       await call('POST', '/api/mailings', {
@@ -71,8 +69,7 @@ export default function Mailing({
         spreadMinutes: Number(spread),
         ...(tries ? { subjectB, part: Number(part), decideAfter: Number(decideAfter) } : {}),
       });
-      location.assign('/messages');
-      return 'On its way.';
+      await goTo('/messages');
     });
   return (
     <FieldPickerContext.Provider value={picker}>
@@ -135,12 +132,17 @@ export default function Mailing({
               </p>
             </>
           )}
-          <button type="button" className="btn btn-plain btn-sm mt-4 w-full" onClick={() => void toMe()}>
+          <button
+            type="button"
+            className="btn btn-plain btn-sm mt-4 w-full"
+            disabled={busy}
+            onClick={() => void toMe()}
+          >
             <Send className="size-4" aria-hidden="true" />
             Send it to my inbox
           </button>
           {sure ? (
-            <button type="button" className="btn btn-primary mt-2 w-full" onClick={() => void send()}>
+            <button type="button" className="btn btn-primary mt-2 w-full" disabled={busy} onClick={() => void send()}>
               Yes, send it to {reach?.reached ?? 0} people
             </button>
           ) : (
@@ -153,11 +155,7 @@ export default function Mailing({
               {at === '' ? 'Send it' : 'Plan it'}
             </button>
           )}
-          {told && (
-            <p className={`mt-2 text-[13px] ${told.good ? 'text-success' : 'text-error'}`} role="status">
-              {told.text}
-            </p>
-          )}
+          <Told told={told} className="mt-2" />
         </section>
       </main>
     </FieldPickerContext.Provider>

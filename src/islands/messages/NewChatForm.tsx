@@ -1,5 +1,5 @@
+import { call } from '../../client/call.ts';
 import { NameToMake } from '../../components/NameToMake.tsx';
-import { call } from '../call.ts';
 
 /** Makes a chat form and opens it. */
 export default function NewChatForm() {

@@ -1,6 +1,6 @@
+import { call } from '../../client/call.ts';
 import { NameToMake } from '../../components/NameToMake.tsx';
 import { blankBlock } from '../../core/email/layout.ts';
-import { call } from '../call.ts';
 
 /** Makes an email template with the usual blocks in it and opens it. */
 export default function NewTemplate() {

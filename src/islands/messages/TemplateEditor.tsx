@@ -14,12 +14,16 @@ import GripVertical from 'lucide-react/icons/grip-vertical';
 import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { LayoutShown, TemplateView } from '../../app/messages/email-templates.ts';
+import type { TemplateView } from '../../app/messages/email-templates.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useDebounced } from '../../client/use-debounced.ts';
+import { useQuery } from '../../client/use-query.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Tool } from '../../components/Tool.tsx';
 import { type Block, type BlockKind, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
-import { call, messageOf } from '../call.ts';
 import { BlockForm } from './BlockForm.tsx';
 import { LinkCheck } from './LinkCheck.tsx';
 import { READER_FIELDS } from './reader-fields.ts';
@@ -42,25 +46,18 @@ const newId = () => crypto.randomUUID().slice(0, 8);
 export default function TemplateEditor({ first }: { first: TemplateView }) {
   const [name, setName] = useState(first.name);
   const [layout, setLayout] = useState<EmailLayout>(first.layout);
-  const [shown, setShown] = useState<LayoutShown>(first.shown);
   const [saved, setSaved] = useState({ name: first.name, layout: first.layout, version: first.version });
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const { act, busy, told } = useAction();
+  const still = useDebounced(layout, 350);
   const dirty = name !== saved.name || layout !== saved.layout;
 
   // What readers see follows what is typed, a moment later.
-  const fresh = useRef(true);
-  useEffect(() => {
-    if (fresh.current) {
-      fresh.current = false;
-      return;
-    }
-    const timer = setTimeout(() => {
-      call('POST', '/api/email-templates/show', { layout }).then(setShown, (error) =>
-        setTold({ text: messageOf(error), good: false }),
-      );
-    }, 350);
-    return () => clearTimeout(timer);
-  }, [layout]);
+  const preview = useQuery(
+    ['shown', first.id, JSON.stringify(still)],
+    () => call('POST', '/api/email-templates/show', { layout: still }),
+    { first: first.shown, at: 0, live: false },
+  );
+  const shown = preview.value;
   useEffect(() => {
     const warn = (event: BeforeUnloadEvent) => {
       if (dirty) event.preventDefault();
@@ -82,21 +79,21 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const seen = useRef(first.seen);
-  const save = async () => {
-    try {
-      const { version, seen: now } = await call(
-        'PUT',
-        `/api/email-templates/${first.id}`,
-        { name, layout },
-        seen.current,
-      );
-      seen.current = now;
-      setSaved({ name, layout, version });
-      setTold({ text: `Saved as version ${version}. What goes out from now on looks like this.`, good: true });
-    } catch (error) {
-      setTold({ text: messageOf(error), good: false });
-    }
-  };
+  const save = () =>
+    act(
+      async () => {
+        const { version, seen: now } = await call(
+          'PUT',
+          `/api/email-templates/${first.id}`,
+          { name, layout },
+          seen.current,
+        );
+        seen.current = now;
+        setSaved({ name, layout, version });
+        return version;
+      },
+      (version) => `Saved as version ${version}. What goes out from now on looks like this.`,
+    );
   const blocks = layout.as === 'blocks' ? layout.blocks : [];
   const setBlocks = (next: Block[]) => {
     if (layout.as === 'blocks') setLayout({ ...layout, blocks: next });
@@ -122,15 +119,19 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           </span>
           <span className="grow" />
           {shown.problems.length > 0 && <span className="pill warn">{shown.problems.length} to look at</span>}
-          <button type="button" className="btn btn-primary btn-sm" disabled={!dirty} onClick={() => void save()}>
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            disabled={!dirty || busy}
+            onClick={() => void save()}
+          >
             {dirty ? 'Save it' : 'Saved'}
           </button>
         </div>
-        {told && (
-          <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
-            {told.text}
-          </p>
-        )}
+        <Notice
+          told={told ?? (preview.problem ? { text: preview.problem, good: false } : null)}
+          className="mx-4 mt-2"
+        />
         <div className="grid min-h-0 grow grid-cols-[170px_minmax(0,1fr)_440px]">
           <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Blocks and fields">
             {layout.as === 'blocks' && (

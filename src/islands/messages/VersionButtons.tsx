@@ -1,3 +1,6 @@
+import { Notice } from '../../client/Notice.tsx';
+import type { Told } from '../../client/use-action.ts';
+
 /** What can be done with something kept in versions: saved, sent out, removed; who uses it, and what went wrong. */
 export function VersionButtons({
   what,
@@ -7,7 +10,7 @@ export function VersionButtons({
   mayOut,
   out,
   usedBy,
-  problem,
+  told,
   changes,
   onSave,
   onOut,
@@ -23,8 +26,7 @@ export function VersionButtons({
   /** What going out is called: "Put it live". */
   out: string;
   usedBy: readonly string[];
-  /** Empty when all is well. */
-  problem: string;
+  told: Told | null;
   changes: boolean;
   /** Null while what is there cannot be saved. */
   onSave: (() => void) | null;
@@ -52,11 +54,7 @@ export function VersionButtons({
         </div>
       )}
       {usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {usedBy.join(', ')}.</p>}
-      {problem && (
-        <p className="notice bad mt-2 text-[13px]" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mt-2 text-[13px]" />
     </>
   );
 }

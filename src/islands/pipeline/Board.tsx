@@ -13,9 +13,11 @@ import {
 import { CSS } from '@dnd-kit/utilities';
 import { useState } from 'react';
 import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals/deals.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useQuery } from '../../client/use-query.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
-import { call, messageOf } from '../call.ts';
-import { useLive } from '../use-live.ts';
 import { NewDeal } from './NewDeal.tsx';
 
 const amount = (value: string | null, locale: string) =>
@@ -38,31 +40,24 @@ const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, c
 };
 
 /** How far each deal has come: dragged from stage to stage by mouse or keyboard, or chosen from a list in the table. */
-export default function Board({ first, place, now }: { first: BoardView; place: Place; now: number }) {
-  const [board, setBoard] = useState(first);
+export default function Board({ first, place, now: at }: { first: BoardView; place: Place; now: number }) {
+  const {
+    value: board,
+    at: now,
+    again,
+    put,
+  } = useQuery(['pipeline', first.id], () => call('GET', `/api/pipelines/${first.id}`), { first, at });
   const [table, setTable] = useState(false);
-  const [told, setTold] = useState('');
-  const refresh = () =>
-    call('GET', `/api/pipelines/${first.id}`)
-      .then(setBoard)
-      .catch(() => {});
-  useLive(() => void refresh());
+  const { act, told } = useAction({ inTurn: true });
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: byStage }),
   );
   const change = async (deal: BoardDeal, patch: { stageId?: string; nextStep?: string; value?: string }) => {
-    setTold('');
-    setBoard((before) => ({
-      ...before,
-      deals: before.deals.map((one) => (one.id === deal.id ? { ...one, ...patch } : one)),
-    }));
-    try {
-      await call('PUT', `/api/deals/${deal.id}`, patch);
-    } catch (error) {
-      setTold(messageOf(error));
-    }
-    await refresh();
+    // Where it is dropped it lies at once; if that was refused it goes back with the next answer.
+    put({ ...board, deals: board.deals.map((one) => (one.id === deal.id ? { ...one, ...patch } : one)) });
+    await act(() => call('PUT', `/api/deals/${deal.id}`, patch));
+    await again();
   };
   const dropped = ({ active, over }: DragEndEvent) => {
     const deal = board.deals.find((one) => one.id === active.id);
@@ -84,13 +79,9 @@ export default function Board({ first, place, now }: { first: BoardView; place: 
         >
           {table ? 'As a board' : 'As a table'}
         </button>
-        <NewDeal pipelineId={board.id} opened={() => void refresh()} />
+        <NewDeal pipelineId={board.id} opened={() => void again()} />
       </div>
-      {told && (
-        <p className="notice bad mx-4 mt-2" role="alert">
-          {told}
-        </p>
-      )}
+      <Notice told={told} className="mx-4 mt-2" />
       {table ? (
         <Table board={board} place={place} now={now} onChange={change} />
       ) : (

@@ -1,30 +1,28 @@
 import Plus from 'lucide-react/icons/plus';
 import { useState } from 'react';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Line } from '../../components/Choice.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
 import { Popover } from '../../components/Popover.tsx';
-import { call, messageOf } from '../call.ts';
 
 /** Opens a deal by hand, in the first stage. */
 export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: () => void }) {
   const [lead, setLead] = useState<PickedLead | null>(null);
   const [title, setTitle] = useState('');
   const [value, setValue] = useState('');
-  const [problem, setProblem] = useState('');
-  const open = async (close: () => void) => {
-    setProblem('');
-    if (!lead) return;
-    try {
+  const { act, busy, told } = useAction();
+  const open = (close: () => void) =>
+    act(async () => {
+      if (!lead) return;
       await call('POST', '/api/deals', { leadId: lead.id, pipelineId, title, value });
       setLead(null);
       setTitle('');
       setValue('');
       close();
       opened();
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
-  };
+    });
   return (
     <Popover
       button={
@@ -46,12 +44,8 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
           <LeadPicker label="Whose deal" value={lead} onChange={setLead} />
           <Line label="What it is about; empty for their name" value={title} most={300} onChange={setTitle} />
           <Line label="Its value; empty for none" value={value} most={40} placeholder="540" onChange={setValue} />
-          {problem && (
-            <p className="notice bad mb-2 text-[13px]" role="alert">
-              {problem}
-            </p>
-          )}
-          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={!lead}>
+          <Notice told={told} className="mb-2 text-[13px]" />
+          <button type="submit" className="btn btn-primary btn-sm w-full" disabled={!lead || busy}>
             Open the deal
           </button>
         </form>

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { UnderWay } from '../../app/workflows/workflows.ts';
-import { call, messageOf } from '../call.ts';
+import { call, messageOf } from '../../client/call.ts';
 
 /** Asks, before a version goes live, what happens to leads under way; goes straight on when there are none. */
 export function PutLive({

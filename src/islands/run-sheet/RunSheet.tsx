@@ -2,6 +2,8 @@ import { closestCorners, DndContext } from '@dnd-kit/core';
 import Megaphone from 'lucide-react/icons/megaphone';
 import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
+import { call, messageOf } from '../../client/call.ts';
+import { useLive } from '../../client/use-live.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
@@ -9,8 +11,6 @@ import type { At } from '../../core/workflow/at.ts';
 import { atWords } from '../../core/workflow/at-words.ts';
 import { blankMoment, IF_FAILS, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
 import { stepKinds } from '../../steps/registry.ts';
-import { call, messageOf } from '../call.ts';
-import { useLive } from '../use-live.ts';
 import { AddMoment } from './AddMoment.tsx';
 import * as edits from './edits.ts';
 import { MomentSection } from './MomentSection.tsx';
@@ -65,8 +65,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     setFindings(fresh.findings);
   }, [id]);
   // While there is no sample, the screen waits for one and shows it as it arrives.
-  useLive(() => {
-    if (!sheet.sample) void refresh().catch(() => {});
+  useLive(async () => {
+    if (!sheet.sample) await refresh();
   });
 
   const { labels, names, named, fields, lists, plans, sampleName } = useKnowledge(sheet, draft, values, now);
@@ -97,19 +97,17 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
         ),
       ),
   });
-  const { told, setTold, rehearsal, setRehearsal, last, setLast } = doings;
+  const { told, tell, forget, rehearsal, setRehearsal, last, setLast } = doings;
   const choose = async (arrivalId: string | null) => {
     setValues({});
-    await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) =>
-      setTold({ text: messageOf(error), good: false }),
-    );
+    await call('PUT', `/api/workflows/${id}/sample`, { arrivalId }).catch((error) => tell(messageOf(error), false));
     await refresh().catch(() => {});
   };
 
   const removed = (change: Parameters<typeof edit>[0], words: string) => {
     edit(change);
     chosenNow.leave();
-    setTold({ text: words, good: true });
+    tell(words, true);
   };
   const remove = (stepId: string) => removed(edits.removeStep(stepId), 'Removed. Ctrl+Z brings it back.');
 
@@ -126,14 +124,14 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
       if (event.key === 'Delete' && !typing && chosenNow.step) remove(chosenNow.step);
       if (event.key === 'Escape') {
         setRehearsal(null);
-        setTold(null);
+        forget();
       }
     };
     window.addEventListener('keydown', keys);
     return () => window.removeEventListener('keydown', keys);
   });
 
-  const drag = useStepDrag(draft, edit, (text) => setTold({ text, good: false }));
+  const drag = useStepDrag(draft, edit, (text) => tell(text, false));
   const add = (spot: edits.Spot, kindName: string) => {
     const kind = stepKinds.get(kindName)!;
     const step: Step = {
@@ -225,7 +223,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
             }
             onOther={() => void doings.rehearse(!rehearsal?.happens)}
             onClose={() => {
-              setTold(null);
+              forget();
               setRehearsal(null);
             }}
           />
@@ -345,7 +343,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   onCase={(caseId, patch) => edit(edits.changeCase(moment.id, caseId, patch), `case:${caseId}`)}
                   onRemoveCase={(caseId) => {
                     edit(edits.removeCase(moment.id, caseId));
-                    setTold({ text: 'The case and its steps are removed. Ctrl+Z brings them back.', good: true });
+                    tell('The case and its steps are removed. Ctrl+Z brings them back.', true);
                   }}
                   onMove={(by) => edit(edits.moveMoment(moment.id, by))}
                   onRemove={() =>

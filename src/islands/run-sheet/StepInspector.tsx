@@ -5,6 +5,7 @@ import Power from 'lucide-react/icons/power';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { Suspense, useContext, useEffect, useState } from 'react';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
+import { call } from '../../client/call.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
@@ -14,7 +15,6 @@ import type { Plan } from '../../core/workflow/plan.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
 import { stepForms } from '../../steps/forms.ts';
 import { stepKinds } from '../../steps/registry.ts';
-import { call } from '../call.ts';
 import { TryIt } from './TryIt.tsx';
 
 interface Props {

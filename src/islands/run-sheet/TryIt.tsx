@@ -2,9 +2,9 @@ import Play from 'lucide-react/icons/play';
 import Send from 'lucide-react/icons/send';
 import { useState } from 'react';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
+import { messageOf } from '../../client/call.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
-import { messageOf } from '../call.ts';
 
 /** What the button says, and what it really does; null where a try has no meaning. */
 function wordsFor(plan: Plan | null, kind: string): { button: string; about: string } | null {

@@ -1,12 +1,7 @@
 import { useState } from 'react';
 import type { RehearsalShown, RehearsedLead } from '../../app/workflows/rehearse.ts';
-import { call, messageOf } from '../call.ts';
-
-/** What came of the last thing done, in a sentence. */
-export interface Told {
-  text: string;
-  good: boolean;
-}
+import { call } from '../../client/call.ts';
+import { useAction } from '../../client/use-action.ts';
 
 export interface DoingsInput {
   workflowId: string;
@@ -22,24 +17,26 @@ export interface DoingsInput {
 
 /** What the bar above a sheet does with it on the server: rehearsing, putting live, pausing, sending one to oneself. */
 export function useDoings({ workflowId, arrivalId, values, flush, revision, refresh, onRehearsed }: DoingsInput) {
-  const [told, setTold] = useState<Told | null>(null);
+  const { act, busy, told, tell, forget } = useAction();
   const [rehearsal, setRehearsal] = useState<(RehearsalShown & { happens: boolean }) | null>(null);
   const [last, setLast] = useState<RehearsedLead[] | null>(null);
   const api = `/api/workflows/${workflowId}` as const;
 
   const doing = async (work: () => Promise<string>) => {
-    setTold(null);
-    try {
-      await flush();
-      setTold({ text: await work(), good: true });
-    } catch (error) {
-      setTold({ text: messageOf(error), good: false });
-    }
+    await act(
+      async () => {
+        await flush();
+        return work();
+      },
+      (words) => words,
+    );
     await refresh().catch(() => {});
   };
   return {
     told,
-    setTold,
+    busy,
+    tell,
+    forget,
     rehearsal,
     setRehearsal,
     last,

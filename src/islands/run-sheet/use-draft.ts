@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
+import { call, Problem } from '../../client/call.ts';
 import type { Definition } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
-import { call, Problem } from '../call.ts';
 
 const PAUSE_MS = 400;
 const KEEP = 100;

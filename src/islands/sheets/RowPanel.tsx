@@ -1,7 +1,8 @@
-import { useEffect, useState } from 'react';
 import type { RowChange } from '../../app/sheets/sheet-rows.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useQuery } from '../../client/use-query.ts';
 import { exactWords, whenWords } from '../../core/words/instant.ts';
-import { call, messageOf } from '../call.ts';
 import type { SheetPlace } from './use-order.ts';
 
 const HOW: Record<RowChange['how'], string> = {
@@ -24,28 +25,20 @@ export function RowPanel({
   saved: number;
   place: SheetPlace;
 }) {
-  const [changes, setChanges] = useState<RowChange[] | null>(null);
-  const [problem, setProblem] = useState('');
   const id = row?.id ?? null;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: looks again when something was saved
-  useEffect(() => {
-    let gone = false;
-    setProblem('');
-    if (id === null) return setChanges(null);
-    call('GET', `/api/tabs/${tabId}/rows/${id}`).then(
-      (found) => gone || setChanges(found),
-      (error: unknown) => gone || setProblem(messageOf(error)),
-    );
-    return () => {
-      gone = true;
-    };
-  }, [tabId, id, saved]);
+  const asked = useQuery(
+    ['row', tabId, id, saved],
+    async () => (id === null ? null : { id, changes: await call('GET', `/api/tabs/${tabId}/rows/${id}`) }),
+    { first: null, at: 0, live: false },
+  );
+  // Another row's story is not this one's.
+  const changes = asked.value?.id === id ? asked.value.changes : null;
   const lead = changes?.find((change) => change.lead)?.lead;
   return (
     <aside className="sheet-card w-72 shrink-0 overflow-y-auto p-3" aria-label="Who wrote this row">
       <h2 className="mb-2 text-[15px]">{row ? `Row ${row.number}` : 'Who wrote it'}</h2>
       {!row && <p className="text-[13px] text-ink-2">Click a cell to see who or what wrote its row.</p>}
-      {problem && <p className="notice bad text-[13px]">{problem}</p>}
+      <Notice told={asked.problem ? { text: asked.problem, good: false } : null} className="text-[13px]" />
       {lead && (
         <p className="mb-2 text-[13px]">
           About{' '}

@@ -1,7 +1,7 @@
-import { useEffect, useState } from 'react';
-import type { ArrivalView } from '../../app/sources/arrivals.ts';
+import { call } from '../../client/call.ts';
+import { Line } from '../../client/Notice.tsx';
+import { useQuery } from '../../client/use-query.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
-import { call } from '../call.ts';
 import { type Caught, pillOf } from './caught.ts';
 
 /** One arrival: what was understood of it, and what came, as it came. */
@@ -16,19 +16,11 @@ export function ArrivalDetail({
   place: Place;
   now: number;
 }) {
-  const [full, setFull] = useState<ArrivalView | null>(null);
-  useEffect(() => {
-    let gone = false;
-    call('GET', `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}`).then(
-      (found) => {
-        if (!gone) setFull(found);
-      },
-      () => {},
-    );
-    return () => {
-      gone = true;
-    };
-  }, [sourceId, arrival.arrivalId]);
+  const { value: full, problem } = useQuery(
+    ['arrival', sourceId, arrival.arrivalId],
+    () => call('GET', `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}`),
+    { first: null, at: 0, live: false },
+  );
   const raw = full?.arrivalId === arrival.arrivalId ? full : null;
   return (
     <section className="sheet-card p-4" aria-label="Arrival">
@@ -84,6 +76,7 @@ export function ArrivalDetail({
           </tbody>
         </table>
       )}
+      <Line told={problem ? { text: problem, good: false } : null} className="mb-2" />
       {raw && raw.where.length > 0 && (
         <>
           <h3 className="mb-1 text-[13px] text-ink-2">Where from</h3>

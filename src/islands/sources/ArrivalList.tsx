@@ -1,5 +1,7 @@
 import { useState } from 'react';
 import type { SourceView } from '../../app/sources/sources.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { type Caught, pillOf } from './caught.ts';
 
@@ -31,13 +33,8 @@ interface Props {
 export function ArrivalList(props: Props) {
   const { source, arrivals, chosen, filter, place, now } = props;
   const [ticked, setTicked] = useState<string[]>([]);
-  const [busy, setBusy] = useState(false);
+  const { act: work, busy, told } = useAction();
   const [end, setEnd] = useState(arrivals.length < 20);
-  const work = async (doing: () => Promise<unknown>) => {
-    setBusy(true);
-    await doing();
-    setBusy(false);
-  };
   return (
     <section className="sheet-card" aria-label="Arrivals">
       <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-2">
@@ -149,6 +146,7 @@ export function ArrivalList(props: Props) {
           Older ones
         </button>
       )}
+      <Notice told={told} className="m-3 text-[13px]" />
     </section>
   );
 }

@@ -1,4 +1,6 @@
 import { useState } from 'react';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import { Choice, Tick } from '../../components/Choice.tsx';
 import type { Field } from '../../core/fields/field.ts';
 import {
@@ -10,7 +12,6 @@ import {
 } from '../../core/source/lead-card.ts';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../../core/workflow/channel.ts';
 import { PURPOSE_WORDS, type Purpose } from '../../core/workflow/purpose.ts';
-import { messageOf } from '../call.ts';
 
 interface Props {
   fields: Field[];
@@ -27,8 +28,7 @@ interface Props {
 /** Every field of the sample with its value, and what it is on the lead. */
 export function LeadCardForm({ fields, start, confirmed, news, firstButton, usedBy, onSave }: Props) {
   const [card, setCard] = useState(start);
-  const [problem, setProblem] = useState('');
-  const [saving, setSaving] = useState(false);
+  const { act, busy, told } = useAction();
   const asWhat = (key: string) =>
     LEAD_FIELDS.find((as) => card.fields[as] === key) ??
     (card.consent.kind === 'field' && card.consent.key === key
@@ -48,17 +48,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
     if ((LEAD_FIELDS as readonly string[]).includes(as)) kept[as as LeadField] = key;
     setCard({ fields: kept, consent });
   };
-  const save = async () => {
-    setSaving(true);
-    setProblem('');
-    try {
-      await onSave(card);
-    } catch (error) {
-      setProblem(messageOf(error));
-    } finally {
-      setSaving(false);
-    }
-  };
+  const save = () => act(() => onSave(card));
   return (
     <section className="sheet-card p-4" aria-label="Lead card">
       <h2 className="text-[15px]">{news ? 'What it brings' : 'Lead card'}</h2>
@@ -137,13 +127,9 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
         </div>
       )}
       {!news && card.consent.kind !== 'not_asked' && <ConsentScope card={card} onChange={setCard} />}
-      {problem && (
-        <p className="notice bad mb-3" role="alert">
-          {problem}
-        </p>
-      )}
+      <Notice told={told} className="mb-3" />
       <div className="flex flex-wrap items-center gap-3">
-        <button type="button" className="btn btn-primary" disabled={saving} onClick={() => void save()}>
+        <button type="button" className="btn btn-primary" disabled={busy} onClick={() => void save()}>
           {confirmed ? 'Save the lead card' : firstButton}
         </button>
         {usedBy.length > 0 && (

@@ -1,9 +1,9 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { KindView } from '../../app/sources/sources.ts';
+import { call } from '../../client/call.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { FormConnection } from '../../sources/source-form.ts';
-import { call } from '../call.ts';
 import { askChoices } from './ask-choices.ts';
 import { SetupSteps } from './SetupSteps.tsx';
 

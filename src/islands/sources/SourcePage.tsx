@@ -1,12 +1,15 @@
 import { useMemo, useState } from 'react';
 import type { SourceView } from '../../app/sources/sources.ts';
-import { KindIcon } from '../../components/icons.tsx';
+import { call, callAny } from '../../client/call.ts';
+import { goTo } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { withOlder } from '../../client/pages.ts';
+import { Tabs } from '../../client/Tabs.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useQuery } from '../../client/use-query.ts';
 import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
-import { call, callAny, messageOf } from '../call.ts';
-import RemoveButton from '../RemoveButton.tsx';
-import { useLive } from '../use-live.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
 import { askChoices } from './ask-choices.ts';
@@ -15,8 +18,10 @@ import { DayBars } from './DayBars.tsx';
 import { FieldCatalogue } from './FieldCatalogue.tsx';
 import { LeadCardForm } from './LeadCardForm.tsx';
 import { SetupSteps } from './SetupSteps.tsx';
+import { SourceHead } from './SourceHead.tsx';
 import { SourceHealth } from './SourceHealth.tsx';
 import { SourceSettings } from './SourceSettings.tsx';
+import { UsedBy } from './UsedBy.tsx';
 
 interface Props {
   first: SourceView;
@@ -36,50 +41,40 @@ export default function SourcePage({
   now: loadedAt,
   practiceUrl,
 }: Props) {
-  const [source, setSource] = useState(first);
-  const [arrivals, setArrivals] = useState(firstArrivals);
-  const [catalogue, setCatalogue] = useState(firstCatalogue);
   const [chosen, setChosen] = useState<string | null>(null);
   const [filter, setFilter] = useState('');
   const [tab, setTab] = useState(
     sourceScreens[first.kind]?.tab?.first ? sourceScreens[first.kind]!.tab!.name : 'Arrivals',
   );
-  const [now, setNow] = useState(loadedAt);
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
-  const at = `/api/sources/${source.id}` as const;
-  const look = async (state = filter) => {
-    const [fresh, caught, learnt] = await Promise.all([
-      call('GET', at),
-      call('GET', `${at}/arrivals?state=${state}`),
-      call('GET', `${at}/catalogue`),
-    ]);
-    setSource(fresh);
-    // Older pages that were asked for stay.
-    setArrivals((before) => [
-      ...caught,
-      ...before.filter((one) => caught.length > 0 && one.receivedAt < caught.at(-1)!.receivedAt),
-    ]);
-    setCatalogue(learnt);
-    setNow(Date.now());
+  const at = `/api/sources/${first.id}` as const;
+  const sourceNow = useQuery(['source', first.id], () => call('GET', at), { first, at: loadedAt });
+  const caught = useQuery(
+    ['arrivals', first.id, filter],
+    async () => ({ filter, rows: await call('GET', `${at}/arrivals?state=${filter}`) }),
+    { first: { filter: '', rows: firstArrivals }, at: loadedAt },
+  );
+  const learnt = useQuery(['catalogue', first.id], () => call('GET', `${at}/catalogue`), {
+    first: firstCatalogue,
+    at: loadedAt,
+  });
+  const source = sourceNow.value;
+  const catalogue = learnt.value;
+  const now = caught.at;
+  /** Older pages that were asked for, of this very filter. */
+  const [older, setOlder] = useState<{ filter: string; rows: Caught[] } | null>(null);
+  // Of another filter nothing stays on the screen, not even for a moment.
+  const newest = caught.value.filter === filter ? caught.value.rows : [];
+  const arrivals = older?.filter === filter ? withOlder(newest, older.rows, (one) => one.receivedAt) : newest;
+  const look = async () => {
+    await Promise.all([sourceNow.again(), caught.again(), learnt.again()]);
   };
-  useLive(() => void look().catch(() => {}));
-  const tell = (work: Promise<SourceView>, done: string) =>
-    work.then(
-      (fresh) => {
-        setSource(fresh);
-        setTold({ text: done, good: true });
-      },
-      (error: unknown) => setTold({ text: messageOf(error), good: false }),
-    );
+  const { act, told, tell: say } = useAction();
+  const tell = (work: () => Promise<SourceView>, done: string) => act(async () => sourceNow.put(await work()), done);
   const makeWorkflow = () =>
-    call('POST', '/api/workflows', {
-      name: source.name.slice(0, 120),
-      folder: '',
-      sourceId: source.id,
-    }).then(
-      ({ id }) => location.assign(`/workflows/${id}`),
-      (error: unknown) => setTold({ text: messageOf(error), good: false }),
-    );
+    act(async () => {
+      const about = { name: source.name.slice(0, 120), folder: '', sourceId: source.id };
+      await goTo(`/workflows/${(await call('POST', '/api/workflows', about)).id}`);
+    });
   const readable = arrivals.filter((one) => one.state !== 'refused');
   const shown =
     arrivals.find((one) => one.arrivalId === chosen) ?? (source.cardConfirmed ? arrivals[0] : readable[0]) ?? null;
@@ -90,8 +85,8 @@ export default function SourcePage({
     source,
     practiceUrl,
     change: async (settings) => {
-      setSource(await call('PUT', at, { settings }));
-      setTold({ text: 'Saved.', good: true });
+      sourceNow.put(await call('PUT', at, { settings }));
+      say('Saved.', true);
     },
     choices,
     ask: (method, path, body) => callAny(method, `${at}/${path}`, body),
@@ -115,15 +110,15 @@ export default function SourcePage({
       firstButton={wide?.first ? 'This is right, look at every row' : 'This is right, put the source live'}
       usedBy={source.usedBy}
       onSave={async (saved) => {
-        setSource(await call('PUT', `${at}/card`, saved));
-        setTold({
-          text: source.cardConfirmed
+        sourceNow.put(await call('PUT', `${at}/card`, saved));
+        say(
+          source.cardConfirmed
             ? 'The lead card is saved. It counts from the next arrival on.'
             : wide?.first
               ? 'Every row is being looked at.'
               : 'Done. This source is live. Now a run sheet can listen to it.',
-          good: true,
-        });
+          true,
+        );
       }}
     />
   );
@@ -138,33 +133,26 @@ export default function SourcePage({
       onChoose={setChosen}
       onFilter={(state) => {
         setFilter(state);
-        setArrivals([]);
         setChosen(null);
-        void look(state);
       }}
       onMore={async () => {
-        const older = await call('GET', `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`);
-        setArrivals((before) => [...before, ...older]);
-        return older.length;
+        const next = await call('GET', `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`);
+        setOlder({ filter, rows: [...arrivals, ...next] });
+        return next.length;
       }}
       onAgain={async (arrivalIds) => {
-        try {
-          const { done } = await call('POST', `${at}/again`, { arrivalIds });
-          setTold({ text: done, good: true });
-        } catch (error) {
-          setTold({ text: messageOf(error), good: false });
-        }
+        await act(
+          () => call('POST', `${at}/again`, { arrivalIds }),
+          ({ done }) => done,
+        );
         await look();
       }}
       onFetch={
         source.pull
           ? async () => {
-              try {
-                const got = await call('POST', `${at}/sample`);
-                setTold(got ? null : { text: 'There is nothing to fetch yet.', good: false });
-              } catch (error) {
-                setTold({ text: messageOf(error), good: false });
-              }
+              await act(async () => {
+                if (!(await call('POST', `${at}/sample`))) say('There is nothing to fetch yet.', false);
+              });
               await look();
             }
           : null
@@ -173,49 +161,17 @@ export default function SourcePage({
   );
   return (
     <main className="mx-auto max-w-[1200px] p-5">
-      <div className="mb-3 flex flex-wrap items-center gap-2.5">
-        <a className="text-ink-2 hover:underline" href="/sources">
-          Sources
-        </a>
-        <KindIcon name={source.icon} />
-        <h1 className="text-xl">{source.name}</h1>
-        {!source.once && (
-          <span className={`pill ${source.state === 'live' ? 'good' : source.state === 'paused' ? 'warn' : ''}`}>
-            {source.state === 'live' ? 'Live' : source.state === 'paused' ? 'Paused' : 'Waiting to be set up'}
-          </span>
-        )}
-        <span className="text-ink-2">{source.kindLabel}</span>
-        <span className="grow" />
-        {!source.cardConfirmed && (
-          <RemoveButton
-            size="sm"
-            what="source"
-            name={source.name}
-            stays="What was caught by it stays with the leads, if there are any."
-            path={at}
-            to="/sources"
-          />
-        )}
-        {source.cardConfirmed && !wide?.first && (
-          <button
-            type="button"
-            className="btn btn-plain btn-sm"
-            onClick={() =>
-              tell(
-                call('PUT', at, { paused: source.state === 'live' }),
-                source.state === 'live' ? 'Paused. What comes in is kept, and nothing is sent.' : 'Live again.',
-              )
-            }
-          >
-            {source.state === 'live' ? 'Pause this source' : 'Put it live again'}
-          </button>
-        )}
-      </div>
-      {told && (
-        <p className={`notice mb-3 ${told.good ? 'good' : 'bad'}`} role="alert">
-          {told.text}
-        </p>
-      )}
+      <SourceHead
+        source={source}
+        wide={wide?.first === true}
+        onPause={(paused) =>
+          void tell(
+            () => call('PUT', at, { paused }),
+            paused ? 'Paused. What comes in is kept, and nothing is sent.' : 'Live again.',
+          )
+        }
+      />
+      <Notice told={told} className="mb-3" />
       {!source.cardConfirmed && (
         <>
           <SetupSteps at={sample ? 4 : 3} />
@@ -252,63 +208,40 @@ export default function SourcePage({
             <div className="mb-4 grid gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
               <SourceHealth source={source} place={place} now={now} />
               <DayBars days={catalogue.days} place={place} />
-              <section className="sheet-card p-3.5" aria-label="Used by">
-                <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
-                {source.usedBy.length === 0 && (
-                  <p>
-                    No workflow listens yet.{' '}
-                    <button type="button" className="link" onClick={makeWorkflow}>
-                      Make a run sheet that listens to it
-                    </button>
-                    .
-                  </p>
-                )}
-                <ul>
-                  {source.usedBy.map((one) => (
-                    <li key={one.id}>
-                      <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
-                        {one.name}
-                      </a>
-                    </li>
-                  ))}
-                </ul>
-              </section>
+              <UsedBy workflows={source.usedBy} onMake={() => void makeWorkflow()} />
             </div>
           )}
-          <div className="mb-3 flex gap-1 border-b border-base-300" role="tablist" aria-label="Parts of this source">
-            {tabs.map((name) => (
-              <button
-                key={name}
-                type="button"
-                role="tab"
-                aria-selected={tab === name}
-                className={`-mb-px border-b-2 px-3 py-1.5 font-medium ${tab === name ? 'border-primary' : 'border-transparent text-ink-2 hover:text-base-content'}`}
-                onClick={() => setTab(name)}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
-          {tab === 'Arrivals' && (
-            <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
-              <div className="min-w-0">
-                {panel}
-                {list}
+          <Tabs
+            label="Parts of this source"
+            tabs={tabs.map((name) => [name, name] as const)}
+            chosen={tab}
+            onChoose={setTab}
+            className="mb-3 flex gap-1 border-b border-base-300"
+            tabClass={(on) =>
+              `-mb-px border-b-2 px-3 py-1.5 font-medium ${on ? 'border-primary' : 'border-transparent text-ink-2 hover:text-base-content'}`
+            }
+          >
+            {tab === 'Arrivals' && (
+              <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
+                <div className="min-w-0">
+                  {panel}
+                  {list}
+                </div>
+                <div className="min-w-0">
+                  {shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
+                </div>
               </div>
-              <div className="min-w-0">
-                {shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
-              </div>
-            </div>
-          )}
-          {wide && tab === wide.name && <wide.content {...shared} />}
-          {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
-          {tab === 'Fields' && <FieldCatalogue fields={catalogue.fields} card={source.card} />}
-          {tab === 'Settings' && (
-            <SourceSettings
-              source={source}
-              onSave={(change) => tell(call('PUT', at, change), 'The settings are saved.')}
-            />
-          )}
+            )}
+            {wide && tab === wide.name && <wide.content {...shared} />}
+            {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
+            {tab === 'Fields' && <FieldCatalogue fields={catalogue.fields} card={source.card} />}
+            {tab === 'Settings' && (
+              <SourceSettings
+                source={source}
+                onSave={(change) => tell(() => call('PUT', at, change), 'The settings are saved.')}
+              />
+            )}
+          </Tabs>
         </>
       )}
     </main>

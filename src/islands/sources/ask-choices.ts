@@ -1,5 +1,5 @@
+import { call } from '../../client/call.ts';
 import type { Choices } from '../../sources/source-form.ts';
-import { call } from '../call.ts';
 
 /** Asks the server what there is to choose from for a kind of source. */
 export const askChoices =

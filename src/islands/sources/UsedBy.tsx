@@ -1,0 +1,26 @@
+/** The workflows that listen to a source. */
+export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string; name: string }[]; onMake(): void }) {
+  return (
+    <section className="sheet-card p-3.5" aria-label="Used by">
+      <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
+      {workflows.length === 0 && (
+        <p>
+          No workflow listens yet.{' '}
+          <button type="button" className="link" onClick={onMake}>
+            Make a run sheet that listens to it
+          </button>
+          .
+        </p>
+      )}
+      <ul>
+        {workflows.map((one) => (
+          <li key={one.id}>
+            <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
+              {one.name}
+            </a>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,117 @@
+import { expect } from 'chai';
+import { closeBrowser, type Visitor, visitor } from '../stage/browser.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import { SIGN_IN, type Stage, until } from '../stage/stage.ts';
+
+/** What has the keyboard: its words, or what it is called. */
+const focused = () => {
+  const at = document.activeElement as HTMLElement | null;
+  const labels =
+    at instanceof HTMLInputElement || at instanceof HTMLSelectElement || at instanceof HTMLTextAreaElement
+      ? at.labels
+      : null;
+  return (at?.getAttribute('aria-label') || labels?.[0]?.textContent || at?.textContent || '')
+    .replace(/\s+/g, ' ')
+    .trim();
+};
+
+describe('the main paths, by keyboard alone, in a real browser', function () {
+  this.timeout(90_000);
+  let stage: Stage;
+  let oona: Visitor;
+  before(async () => {
+    ({ stage } = await sharedStage({ history: true }));
+    oona = await visitor();
+  });
+  after(() => closeBrowser());
+  afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
+
+  const press = (key: 'Tab' | 'Enter' | 'Escape' | 'Space' | 'ArrowRight' | 'ArrowLeft') =>
+    oona.page.keyboard.press(key);
+  /** Tab after Tab, as far as the page goes, until the keyboard is there and can be seen to be there. */
+  const tabTo = async (words: string | RegExp) => {
+    const passed: string[] = [];
+    for (let i = 0; i < 250; i++) {
+      await press('Tab');
+      const now = await oona.page.evaluate(focused);
+      passed.push(now);
+      if (typeof words === 'string' ? now === words : words.test(now)) {
+        const seen = await oona.page.evaluate(() => {
+          const style = getComputedStyle(document.activeElement!);
+          return (
+            style.outlineStyle !== 'none' || style.boxShadow !== 'none' || document.activeElement!.matches('.sr-only')
+          );
+        });
+        expect(seen, `a ring around ${words}`).to.equal(true);
+        return;
+      }
+    }
+    throw new Error(`the keyboard does not come to ${words}; it came to ${[...new Set(passed)].join(' | ')}`);
+  };
+
+  it('signs in, passes over the bar at once, and opens what rang in', async () => {
+    await oona.goes(`${stage.url}/sign-in`);
+    await tabTo(/^Email/);
+    await oona.page.keyboard.type(SIGN_IN.email);
+    await tabTo(/^Password/);
+    await oona.page.keyboard.type(SIGN_IN.password);
+    await press('Enter');
+    await oona.sees('middle time to first reply today');
+    await oona.goes(`${stage.url}/`);
+    await tabTo('Skip to the page');
+    await press('Enter');
+    await tabTo(/Trial lesson form/);
+    await press('Enter');
+    await oona.page.waitForFunction(() => location.pathname.endsWith('/log'));
+    await oona.sees('What came in');
+  });
+
+  it('goes from part to part of a source with the arrow keys', async () => {
+    const { rows } = await stage.db.query(`select id from source where name = 'Trial lesson form'`);
+    await oona.goes(`${stage.url}/sources/${rows[0].id}`);
+    await tabTo('Arrivals');
+    await press('ArrowRight');
+    await until('the next part', async () => (await oona.page.evaluate(focused)) === 'Lead card');
+    await oona.sees('Which field is which');
+    await press('ArrowRight');
+    await oona.sees('Fields');
+    await press('ArrowLeft');
+    await press('ArrowLeft');
+    await oona.sees('As it came');
+  });
+
+  it('opens a panel, goes through it, and Escape leads back to its button', async () => {
+    await oona.goes(`${stage.url}/calendar`);
+    await tabTo('New appointment');
+    await press('Enter');
+    await tabTo(/^Whose time/);
+    await tabTo(/^What it is/);
+    await press('Escape');
+    expect(await oona.page.evaluate(focused)).to.equal('New appointment');
+    expect(await oona.page.$('input[placeholder="Trial lesson"]')).to.equal(null);
+  });
+
+  it('finds somebody, puts their number right, and answers them', async () => {
+    const { rows } = await stage.db.query(
+      `select l.id, l.last_name from lead l join inbound i on i.lead_id = l.id where l.last_name <> '' order by i.received_at desc limit 1`,
+    );
+    const { id } = rows[0];
+    await oona.goes(`${stage.url}/leads/${id}`);
+    await tabTo('Put right');
+    await press('Enter');
+    await tabTo(/^Last name/);
+    await oona.page.keyboard.down('Control');
+    await oona.page.keyboard.press('a');
+    await oona.page.keyboard.up('Control');
+    await oona.page.keyboard.type('Keyes');
+    await press('Enter');
+    await until(
+      'the name to be kept',
+      async () => (await stage.db.query(`select 1 from lead where id = $1 and last_name = 'Keyes'`, [id])).rowCount,
+    );
+    await oona.goes(`${stage.url}/conversations`);
+    await tabTo(/Keyes/);
+    await press('Enter');
+    await tabTo(/^(The answer|The note)$/);
+  });
+});
