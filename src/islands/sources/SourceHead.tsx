@@ -1,6 +1,6 @@
 import type { SourceView } from '../../app/sources/sources.ts';
 import { KindIcon } from '../../components/icons.tsx';
-import RemoveButton from '../RemoveButton.tsx';
+import RemoveButton from '../../components/RemoveButton.tsx';
 
 /** What a source is called and how it is, and whether it is heard. */
 export function SourceHead({

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { SourceView } from '../../app/sources/sources.ts';
+import RemoveButton from '../../components/RemoveButton.tsx';
 import { EveryChoice } from '../../components/SetupForm.tsx';
-import RemoveButton from '../RemoveButton.tsx';
 
 /** Name, limits and schedule of a source. */
 export function SourceSettings({

@@ -2,17 +2,17 @@ import Check from 'lucide-react/icons/check';
 import RotateCcw from 'lucide-react/icons/rotate-ccw';
 import { Fragment, useRef, useState } from 'react';
 import { v7 as uuidv7 } from 'uuid';
-import type { MomentView, RunView, StepView } from '../app/workflows/log.ts';
-import { call } from '../client/call.ts';
-import { Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
-import { KindIcon } from '../components/icons.tsx';
-import { StatePill } from '../components/run-state.tsx';
-import { whereWords } from '../core/source/where-from.ts';
-import { durationWords } from '../core/words/duration.ts';
-import { clockSeconds, clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
-import { LANE_LABELS, type Place as StepPlace } from '../core/workflow/definition.ts';
-import { changeLabel } from '../core/workflow/plan.ts';
+import type { MomentView, RunView, StepView } from '../../app/workflows/log.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { KindIcon } from '../../components/icons.tsx';
+import { StatePill } from '../../components/run-state.tsx';
+import { whereWords } from '../../core/source/where-from.ts';
+import { durationWords } from '../../core/words/duration.ts';
+import { clockSeconds, clockTime, exactWords, type Place, whenWords } from '../../core/words/instant.ts';
+import { LANE_LABELS, type Place as StepPlace } from '../../core/workflow/definition.ts';
+import { changeLabel } from '../../core/workflow/plan.ts';
 import { StepDetail } from './StepDetail.tsx';
 
 interface Props {

@@ -1,7 +1,7 @@
 import { Fragment } from 'react';
-import type { StepView } from '../app/workflows/log.ts';
-import { durationWords } from '../core/words/duration.ts';
-import { clockSeconds, exactWords, type Place } from '../core/words/instant.ts';
+import type { StepView } from '../../app/workflows/log.ts';
+import { durationWords } from '../../core/words/duration.ts';
+import { clockSeconds, exactWords, type Place } from '../../core/words/instant.ts';
 
 const REPORTS: Record<string, string> = {
   sending: 'On its way',

@@ -1,7 +1,7 @@
 import { callAny } from '../client/call.ts';
 import { goTo } from '../client/go-to.ts';
 import { useAction } from '../client/use-action.ts';
-import { Popover } from '../components/Popover.tsx';
+import { Popover } from './Popover.tsx';
 
 /** Codes of what a person may agree to. */
 const MAY_AGREE = ['under-way'];

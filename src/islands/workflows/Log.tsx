@@ -1,14 +1,14 @@
 import Search from 'lucide-react/icons/search';
 import { useEffect, useState } from 'react';
-import type { LogFilter, RunRow, RunView } from '../app/workflows/log.ts';
-import { call } from '../client/call.ts';
-import { Notice } from '../client/Notice.tsx';
-import { withOlder } from '../client/pages.ts';
-import { useAction } from '../client/use-action.ts';
-import { useDebounced } from '../client/use-debounced.ts';
-import { useQuery } from '../client/use-query.ts';
-import { ReplyTime, StatePill } from '../components/run-state.tsx';
-import { exactWords, type Place, whenWords } from '../core/words/instant.ts';
+import type { LogFilter, RunRow, RunView } from '../../app/workflows/log.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { withOlder } from '../../client/pages.ts';
+import { useAction } from '../../client/use-action.ts';
+import { useDebounced } from '../../client/use-debounced.ts';
+import { useQuery } from '../../client/use-query.ts';
+import { ReplyTime, StatePill } from '../../components/run-state.tsx';
+import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { RunDetail } from './RunDetail.tsx';
 
 interface Page {

@@ -1,9 +1,9 @@
 import { useState } from 'react';
-import type { MergePreview } from '../app/leads/lead-care.ts';
-import { call } from '../client/call.ts';
-import { comeAnew } from '../client/go-to.ts';
-import { Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
+import type { MergePreview } from '../../app/leads/lead-care.ts';
+import { call } from '../../client/call.ts';
+import { comeAnew } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 
 interface Found {
   id: string;

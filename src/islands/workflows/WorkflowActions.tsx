@@ -1,9 +1,9 @@
 import type { ReactNode } from 'react';
-import { call } from '../client/call.ts';
-import { comeAnew, goTo } from '../client/go-to.ts';
-import { Line, Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
-import { Popover } from '../components/Popover.tsx';
+import { call } from '../../client/call.ts';
+import { comeAnew, goTo } from '../../client/go-to.ts';
+import { Line, Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { Popover } from '../../components/Popover.tsx';
 
 type Props = { folders: string[]; children?: ReactNode } & (
   | { action: 'new' }

@@ -1,9 +1,9 @@
 import Pencil from 'lucide-react/icons/pencil';
 import { useState } from 'react';
-import { call } from '../client/call.ts';
-import { comeAnew } from '../client/go-to.ts';
-import { Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
+import { call } from '../../client/call.ts';
+import { comeAnew } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 
 interface Person {
   first_name: string;

@@ -6,16 +6,16 @@ import Radio from 'lucide-react/icons/radio';
 import ShieldOff from 'lucide-react/icons/shield-off';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import { useEffect } from 'react';
-import type { NeedView } from '../app/today/needs-you.ts';
-import type { RingRow, TodayView } from '../app/today/today.ts';
-import { call } from '../client/call.ts';
-import { Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
-import { useQuery } from '../client/use-query.ts';
-import { ReplyTime } from '../components/run-state.tsx';
-import { durationWords, replySpeed } from '../core/words/duration.ts';
-import { clockTime, exactWords, type Place, whenWords } from '../core/words/instant.ts';
-import { CHANNEL_WORDS } from '../core/workflow/channel.ts';
+import type { NeedView } from '../../app/today/needs-you.ts';
+import type { RingRow, TodayView } from '../../app/today/today.ts';
+import { call } from '../../client/call.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useQuery } from '../../client/use-query.ts';
+import { ReplyTime } from '../../components/run-state.tsx';
+import { durationWords, replySpeed } from '../../core/words/duration.ts';
+import { clockTime, exactWords, type Place, whenWords } from '../../core/words/instant.ts';
+import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 import { HourBars } from './HourBars.tsx';
 
 interface Props {

@@ -1,9 +1,9 @@
 import { useEffect, useState } from 'react';
-import type { ConnectionView } from '../app/account/connections.ts';
-import { call } from '../client/call.ts';
-import { goTo } from '../client/go-to.ts';
-import { Notice } from '../client/Notice.tsx';
-import { useAction } from '../client/use-action.ts';
+import type { ConnectionView } from '../../app/account/connections.ts';
+import { call } from '../../client/call.ts';
+import { goTo } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 
 type Kind = ConnectionView['kind'];
 interface Props {
