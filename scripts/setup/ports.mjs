@@ -1,6 +1,6 @@
 import { createServer } from 'node:net';
 
-const isFree = (port) =>
+export const isFree = (port) =>
   new Promise((resolve) => {
     const server = createServer().once('error', () => resolve(false));
     server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));

@@ -119,36 +119,31 @@ describe('every door of the application', () => {
     expect(answer.type, nameOf(door)).to.equal('application/problem+json');
     expect(answer.body.detail, nameOf(door)).to.match(/[.?]$/);
   };
-  /** A fingerprint of everything that is the first business's, table by table. */
+  /** What says of each table that a row is the first business's. */
+  const WHOSE: Record<string, string> = {
+    sheet_row: 'tab_id in (select t.id from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id <> $1)',
+    sheet_tab: 'sheet_id in (select id from sheet where business_id <> $1)',
+    list_member: 'list_id in (select id from nurture_list where business_id <> $1)',
+    lead_tag: 'lead_id in (select id from lead where business_id <> $1)',
+    stage: 'pipeline_id in (select id from pipeline where business_id <> $1)',
+  };
+  let fingerprints = '';
+  /** A fingerprint of everything that is the first business's, table by table: how many rows there are, and which transactions wrote them. */
   async function fingerprint(): Promise<Record<string, string>> {
-    const { rows: tables } = await stage.db.query<{ name: string }>(
-      `select table_name as name from information_schema.columns where column_name = 'business_id' and table_schema = 'public' order by 1`,
-    );
-    const found: Record<string, string> = {};
-    for (const { name } of tables) {
-      const { rows } = await stage.db.query(
-        `select coalesce(md5(string_agg(t::text, '|' order by t::text)), '') as sum from "${name}" t where business_id <> $1`,
-        [other],
+    if (fingerprints === '') {
+      const { rows: tables } = await stage.db.query<{ name: string }>(
+        `select table_name as name from information_schema.columns where column_name = 'business_id' and table_schema = 'public' order by 1`,
       );
-      found[name] = rows[0].sum;
+      const whose = { ...Object.fromEntries(tables.map(({ name }) => [name, 'business_id <> $1'])), ...WHOSE };
+      fingerprints = Object.entries(whose)
+        .map(
+          ([name, via]) =>
+            `select '${name}' as name, count(*) || '/' || sum(t.xmin::text::bigint) as sum from "${name}" t where ${via}`,
+        )
+        .join(' union all ');
     }
-    for (const [name, via] of [
-      [
-        'sheet_row',
-        'tab_id in (select t.id from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id <> $1)',
-      ],
-      ['sheet_tab', 'sheet_id in (select id from sheet where business_id <> $1)'],
-      ['list_member', 'list_id in (select id from nurture_list where business_id <> $1)'],
-      ['lead_tag', 'lead_id in (select id from lead where business_id <> $1)'],
-      ['stage', 'pipeline_id in (select id from pipeline where business_id <> $1)'],
-    ]) {
-      const { rows } = await stage.db.query(
-        `select coalesce(md5(string_agg(t::text, '|' order by t::text)), '') as sum from "${name}" t where ${via}`,
-        [other],
-      );
-      found[name!] = rows[0].sum;
-    }
-    return found;
+    const { rows } = await stage.db.query<{ name: string; sum: string | null }>(fingerprints, [other]);
+    return Object.fromEntries(rows.map(({ name, sum }) => [name, sum ?? '']));
   }
 
   it('is known to this test', () => {
@@ -313,10 +308,12 @@ describe('every door of the application', () => {
           fc.oneof({ weight: 1, arbitrary: fc.jsonValue({ maxDepth: 2 }) }, { weight: 3, arbitrary: almost }),
           async (body) => {
             const answer = await knock(eve, door, ids, body);
+            // That a service could not be asked is said in words too.
+            const away = answer.status === 502 && JSON.stringify(answer.body).includes(':not-tried"');
             expect(
-              answer.status,
-              `${nameOf(door)} ${JSON.stringify(body)}: ${JSON.stringify(answer.body)}`,
-            ).to.be.below(500);
+              away || answer.status < 500,
+              `${nameOf(door)} ${JSON.stringify(body)}: ${answer.status} ${JSON.stringify(answer.body)}`,
+            ).to.equal(true);
             if (answer.status >= 400) isProblem(answer, door);
           },
         ),

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { startProcess } from '../../scripts/setup/child.mjs';
-import { choosePort } from '../../scripts/setup/ports.mjs';
+import { choosePort, isFree } from '../../scripts/setup/ports.mjs';
 import { signWebhook } from '../../src/core/signing/standard-webhooks.ts';
 import { openSecretBox, type SecretBox } from '../../src/db/secret-box.ts';
 import { type Desk, openDesk } from '../../src/practice/desk.ts';
@@ -39,29 +39,45 @@ export interface StageOptions {
   history?: boolean;
 }
 
-/** The demo business as it was made for the first stage: its database and the key that opens its secrets. */
+/** The demo business as it was made for a stage: its database, the key that opens its secrets, and the addresses that stand in it. */
 interface Made {
   database: string;
   key: Buffer;
+  history: boolean;
+  token: string;
+  ports: Ports;
+}
+interface Ports {
+  web: number;
+  mail: number;
+  desk: number;
+  deskMail: number;
 }
 // On globalThis: the test runner may load this file a second time for its hooks.
-const held = globalThis as { pineBellMade?: Map<boolean, Made> };
+const held = globalThis as { pineBellMade?: Made[] };
+
+const portOf = (address: string) => Number(new URL(address).port);
 
 export async function openStage({ worker = true, history = false }: StageOptions = {}): Promise<Stage> {
-  held.pineBellMade ??= new Map();
-  const made = held.pineBellMade.get(history);
-  // Made once and copied: the demo only lines up the addresses of what is there already.
+  held.pineBellMade ??= [];
+  const alike = held.pineBellMade.filter((one) => one.history === history);
+  // One whose addresses are free again is as it has to be; of any other the demo lines them up.
+  let ready: Made | undefined;
+  for (const one of alike)
+    if (!ready && (await Promise.all(Object.values(one.ports).map(isFree))).every(Boolean)) ready = one;
+  const made = ready ?? alike[0];
+  // Made once and copied.
   const databaseUrl = made ? await copyDatabase(made.database) : await testDatabase();
   const folder = mkdtempSync(join(tmpdir(), 'pine-bell-stage-'));
   const keyFile = join(folder, 'secret.key');
   if (made) writeFileSync(keyFile, made.key, { mode: 0o600 });
-  const port = await choosePort();
-  const mailPort = await choosePort();
-  const token = randomBytes(12).toString('hex');
+  const port = ready?.ports.web ?? (await choosePort());
+  const mailPort = ready?.ports.mail ?? (await choosePort());
+  const token = ready?.token ?? randomBytes(12).toString('hex');
   const url = `http://127.0.0.1:${port}`;
   const desk = await openDesk({
-    port: 0,
-    smtpPort: 0,
+    port: ready?.ports.desk ?? 0,
+    smtpPort: ready?.ports.deskMail ?? 0,
     token,
     file: null,
     inboundMail: `smtp://127.0.0.1:${mailPort}`,
@@ -84,10 +100,14 @@ export async function openStage({ worker = true, history = false }: StageOptions
     DEMO_HISTORY: history ? '1' : '0',
   };
   const log = (line: string) => logs.push(line);
-  const seed = startProcess('demo', env, { log });
-  const { code } = await seed.ended;
-  if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
-  if (!made) held.pineBellMade.set(history, { database: await copyDatabase(databaseUrl), key: readFileSync(keyFile) });
+  if (!ready) {
+    const seed = startProcess('demo', env, { log });
+    const { code } = await seed.ended;
+    if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
+    const ports = { web: port, mail: mailPort, desk: portOf(desk.url), deskMail: portOf(desk.smtpUrl) };
+    const kept = { database: await copyDatabase(databaseUrl), key: readFileSync(keyFile) };
+    held.pineBellMade.push({ ...kept, history, token, ports });
+  }
   const stage = {
     url,
     databaseUrl,
