@@ -14,6 +14,8 @@ export default defineConfig({
   vite: {
     plugins: [tailwindcss()],
     build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+    // Whose work it is stands in the packages, which are shipped whole; not again in each of fifty small files.
+    esbuild: { legalComments: 'none' },
     server: { watch: { ignored: ['**/data/**'] } },
   },
 });

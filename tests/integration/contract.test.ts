@@ -7,7 +7,7 @@ import { ask, Listener, refused, SECRET, type Service, shaped, signedByUs } from
 
 /*
  * docs/gateways.md, sentence by sentence, asked of what stands in for the services. Anything that says it speaks the same can be held against it: only
- * `use`, by which something happens there, is the practice desk's own.
+ * `make`, by which something happens there, is the practice desk's own.
  */
 
 const At = z.iso.datetime();
@@ -27,7 +27,7 @@ describe('the services at our borders keep their contract', function () {
   let listener: Listener;
   const at = (name: string): Service => ({ address: `${desk.url}/${name}`, key: 'practice' });
   /** Somebody does something there, at the page of the desk. */
-  const use = async (path: string, body: object = {}) => {
+  const make = async (path: string, body: object = {}) => {
     const answer = await fetch(`${desk.url}/api${path}`, { method: 'POST', body: JSON.stringify(body) });
     expect(answer.status, path).to.equal(200);
     return answer.json() as Promise<Record<string, unknown>>;
@@ -103,7 +103,7 @@ describe('the services at our borders keep their contract', function () {
       signedByUs(delivered);
       const about = z.strictObject({ type: z.string(), data: z.strictObject({ reference: z.literal(key), at: At }) });
       shaped(about, delivered.body);
-      await use('/phones/write', { number: '+447700900142', text: '2 please' });
+      await make('/phones/write', { number: '+447700900142', text: '2 please' });
       const received = await listener.next((one) => one.body.type === 'text.received');
       signedByUs(received);
       const words = {
@@ -132,7 +132,7 @@ describe('the services at our borders keep their contract', function () {
         },
         ...{ samples: { name: 'Nadia' }, ...more },
       });
-    const account = () => use('/chat-account', { reportTo: listener.url, secret: SECRET, number: '+447700900150' });
+    const account = () => make('/chat-account', { reportTo: listener.url, secret: SECRET, number: '+447700900150' });
     /** As its review has left it. */
     const reviewed = async (more: object = {}) => {
       const made = await template(more);
@@ -158,7 +158,7 @@ describe('the services at our borders keep their contract', function () {
 
     it('lets a business answer freely only once they have written, within 4,096 characters', async () => {
       refused(await post({ kind: 'free' }), { status: 409, code: 'window-shut' });
-      await use('/chats/write', { number: '+447700900142', text: 'Hello?' });
+      await make('/chats/write', { number: '+447700900142', text: 'Hello?' });
       expect((await post({ kind: 'free' })).status).to.be.within(200, 299);
       expect((await post({ kind: 'free', text: 'x'.repeat(4096) })).status).to.be.within(200, 299);
       refused(await post({ kind: 'free', text: 'x'.repeat(4097) }), { status: 422 });
@@ -166,7 +166,7 @@ describe('the services at our borders keep their contract', function () {
       refused(await post({ kind: 'loud' }), { status: 422 });
     });
     it('takes a message once for each key', async () => {
-      await use('/chats/write', { number: '+447700900142', text: 'Hello?' });
+      await make('/chats/write', { number: '+447700900142', text: 'Hello?' });
       const key = randomUUID();
       const first = await post({ kind: 'free' }, key);
       expect((await post({ kind: 'free' }, key)).body).to.deep.equal(first.body);
@@ -177,7 +177,7 @@ describe('the services at our borders keep their contract', function () {
     });
     it('reports signed what came in, with the name they have there, and that what went out arrived and was read', async () => {
       await account();
-      await use('/chats/write', { number: '+447700900142', text: 'Hello?', name: 'Nadia B', button: true });
+      await make('/chats/write', { number: '+447700900142', text: 'Hello?', name: 'Nadia B', button: true });
       const received = await listener.next((one) => one.body.type === 'chat.received');
       signedByUs(received);
       const said = {
@@ -213,7 +213,7 @@ describe('the services at our borders keep their contract', function () {
       refused(await post({ ...of, fields: {} }), { status: 422, code: 'missing-field' });
       refused(await post({ ...of, fields: { name: '  ' } }), { status: 422, code: 'missing-field' });
       expect((await post({ ...of, fields: { name: 'Nadia' } })).status).to.be.within(200, 299);
-      await use(`/chat-templates/${good.id}/withdrawn`, { reason: 'Too many complaints' });
+      await make(`/chat-templates/${good.id}/withdrawn`, { reason: 'Too many complaints' });
       refused(await post({ ...of, fields: { name: 'Nadia' } }), { status: 422, code: 'not-approved' });
       refused(await post({ ...of, template: 'tpl-none', fields: {} }), { status: 404 });
     });
@@ -249,11 +249,11 @@ describe('the services at our borders keep their contract', function () {
       for (const broken of [{ open: 'x'.repeat(21) }, { screens: [] }, { thanks: '' }])
         refused(await ask(at('chat'), 'POST', '/forms', { ...about, ...broken }), { status: 422 });
       const { id } = shaped(Made, (await ask(at('chat'), 'POST', '/forms', about)).body);
-      await use('/chats/write', { number: '+447700900142', text: 'Hello?' });
+      await make('/chats/write', { number: '+447700900142', text: 'Hello?' });
       refused(await post({ kind: 'free', form: { id: 'form-none', token: 't' } }), { status: 404 });
       refused(await post({ kind: 'free', form: { id } }), { status: 422 });
       expect((await post({ kind: 'free', form: { id, token: 'ours' } })).status).to.be.within(200, 299);
-      await use('/chats/form', {
+      await make('/chats/form', {
         number: '+447700900142',
         form: id,
         token: 'ours',
@@ -299,7 +299,7 @@ describe('the services at our borders keep their contract', function () {
         }),
         (await ask(service, 'GET', '/forms')).body,
       ).forms;
-    const fillIn = (form: string, name: string) => use(`/forms/${form}/entries`, { answers: { first_name: name } });
+    const fillIn = (form: string, name: string) => make(`/forms/${form}/entries`, { answers: { first_name: name } });
 
     it('gives every entry once to whoever follows the cursor, oldest first, whatever the limit and whatever comes meanwhile', async () => {
       const { id } = (await forms())[0]!;
@@ -398,8 +398,8 @@ describe('the services at our borders keep their contract', function () {
       refused(await ask(at('funnels'), 'GET', '/steps/step-9999'), { status: 404 });
       const want = { url: listener.url, secret: SECRET };
       await ask(at('funnels'), 'POST', `/steps/${step.id}/subscriptions`, { ...want, events: ['purchase'] });
-      await use(`/steps/${step.id}/visit`, { person: { email: 'nadia@example.org' }, buys: false });
-      await use(`/steps/${step.id}/visit`, { person: { email: 'nadia@example.org' }, buys: true });
+      await make(`/steps/${step.id}/visit`, { person: { email: 'nadia@example.org' }, buys: false });
+      await make(`/steps/${step.id}/visit`, { person: { email: 'nadia@example.org' }, buys: true });
       const told = await listener.next();
       signedByUs(told);
       const Order = z.strictObject({
@@ -428,7 +428,7 @@ describe('the services at our borders keep their contract', function () {
     const asked = { url: listener.url, secret, events: ['customer.created', 'order.created', 'order.updated'] };
     shaped(Made, (await ask(at('shop'), 'POST', '/subscriptions', asked)).body);
     refused(await ask(at('shop'), 'POST', '/subscriptions', { url: listener.url }), { status: 422 });
-    await use('/shop/customers', {
+    await make('/shop/customers', {
       first_name: 'Ivo',
       last_name: 'Holloway',
       email: 'ivo@example.org',
@@ -436,8 +436,8 @@ describe('the services at our borders keep their contract', function () {
       accepts_marketing: true,
     });
     const customer = desk.world.state.customers.at(-1)!;
-    await use('/shop/orders', { customerId: customer.id, lines: [{ sku: 'ROSIN-AMB', quantity: 2 }] });
-    await use(`/shop/orders/${desk.world.state.orders.at(-1)!.id}`, { status: 'paid' });
+    await make('/shop/orders', { customerId: customer.id, lines: [{ sku: 'ROSIN-AMB', quantity: 2 }] });
+    await make(`/shop/orders/${desk.world.state.orders.at(-1)!.id}`, { status: 'paid' });
     const Customer = z.strictObject({
       ...{ id: z.string(), first_name: z.string(), last_name: z.string(), email: z.string(), phone: z.string() },
       accepts_marketing: z.boolean(),
@@ -479,10 +479,10 @@ describe('the services at our borders keep their contract', function () {
         person,
       },
     });
-    await use('/appointments', booking(second!.id));
-    await use('/appointments', booking(first!.id));
+    await make('/appointments', booking(second!.id));
+    await make('/appointments', booking(first!.id));
     const { id } = desk.world.state.appointments.at(-1)!;
-    for (const status of ['confirmed', 'moved', 'no-show', 'cancelled']) await use(`/appointments/${id}`, { status });
+    for (const status of ['confirmed', 'moved', 'no-show', 'cancelled']) await make(`/appointments/${id}`, { status });
     const kinds = ['booked', 'confirmed', 'moved', 'no-show', 'cancelled'].map((one) => `appointment.${one}`);
     expect(listener.pushed.map((one) => one.body.type)).to.deep.equal(kinds);
     const Told = z.strictObject({
@@ -535,7 +535,7 @@ describe('the services at our borders keep their contract', function () {
   });
 
   it('content feed: is RSS and Atom of the same, and says when nothing has changed', async () => {
-    await use('/episodes', { title: 'R&D & "loud"', summary: 'Bows & strings' });
+    await make('/episodes', { title: 'R&D & "loud"', summary: 'Bows & strings' });
     const read = async (name: string) => {
       const answer = await fetch(`${desk.url}/feed/${name}`);
       const feed = readFeed(new Uint8Array(await answer.arrayBuffer()));
@@ -547,7 +547,7 @@ describe('the services at our borders keep their contract', function () {
     expect(rss.feed.entries[0]).to.deep.include({ title: 'R&D & "loud"', summary: 'Bows & strings' });
     const known = (etag: string) => fetch(`${desk.url}/feed/podcast.rss`, { headers: { 'if-none-match': etag } });
     expect((await known(rss.etag)).status).to.equal(304);
-    await use('/episodes', { title: 'Next', summary: '' });
+    await make('/episodes', { title: 'Next', summary: '' });
     expect((await known(rss.etag)).status).to.equal(200);
   });
 });

@@ -46,6 +46,8 @@ interface Made {
   history: boolean;
   token: string;
   ports: Ports;
+  /** What the practice desk remembers of it: whom it tells what, signed with which secrets. */
+  world: string;
 }
 interface Ports {
   web: number;
@@ -73,13 +75,16 @@ export async function openStage({ worker = true, history = false }: StageOptions
   if (made) writeFileSync(keyFile, made.key, { mode: 0o600 });
   const port = ready?.ports.web ?? (await choosePort());
   const mailPort = ready?.ports.mail ?? (await choosePort());
+  // Apart from the data folder: what is outside remembers people whatever is erased here.
+  const worldFile = `${folder}-practice.json`;
+  if (ready) writeFileSync(worldFile, ready.world);
   const token = ready?.token ?? randomBytes(12).toString('hex');
   const url = `http://127.0.0.1:${port}`;
   const desk = await openDesk({
     port: ready?.ports.desk ?? 0,
     smtpPort: ready?.ports.deskMail ?? 0,
     token,
-    file: null,
+    file: worldFile,
     inboundMail: `smtp://127.0.0.1:${mailPort}`,
     backTo: url,
     files: serveFile('build/practice-page'),
@@ -106,7 +111,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
     if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
     const ports = { web: port, mail: mailPort, desk: portOf(desk.url), deskMail: portOf(desk.smtpUrl) };
     const kept = { database: await copyDatabase(databaseUrl), key: readFileSync(keyFile) };
-    held.pineBellMade.push({ ...kept, history, token, ports });
+    held.pineBellMade.push({ ...kept, history, token, ports, world: JSON.stringify(desk.world.state) });
   }
   const stage = {
     url,
@@ -134,6 +139,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
       await desk.close();
       await stage.db.end();
       rmSync(folder, { recursive: true, force: true });
+      rmSync(worldFile, { force: true });
     },
   } as unknown as Stage;
   stage.db.on('error', () => {});

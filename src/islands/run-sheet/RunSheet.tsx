@@ -7,11 +7,10 @@ import { useLive } from '../../client/use-live.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
-import type { At } from '../../core/workflow/at.ts';
 import { atWords } from '../../core/workflow/at-words.ts';
-import { blankMoment, IF_FAILS, type Step, type Place as StepPlace, stepsAt } from '../../core/workflow/definition.ts';
-import { stepKinds } from '../../steps/registry.ts';
+import type { Step, Place as StepPlace } from '../../core/workflow/definition.ts';
 import { AddMoment } from './AddMoment.tsx';
+import { ChosenPane } from './ChosenPane.tsx';
 import * as edits from './edits.ts';
 import { MomentSection } from './MomentSection.tsx';
 import { SamePersonChoice } from './SamePersonChoice.tsx';
@@ -19,8 +18,7 @@ import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
 import { StepCard } from './StepCard.tsx';
-import { StepInspector } from './StepInspector.tsx';
-import { ToldBar } from './ToldBar.tsx';
+import { useBuilding } from './use-building.ts';
 import { useChosen } from './use-chosen.ts';
 import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
@@ -29,9 +27,8 @@ import { useStepDrag } from './use-step-drag.ts';
 
 // What is opened later is loaded then.
 const LastLeads = lazy(() => import('./LastLeads.tsx').then((made) => ({ default: made.LastLeads })));
-const MomentInspector = lazy(() => import('./MomentInspector.tsx').then((made) => ({ default: made.MomentInspector })));
+const ToldBar = lazy(() => import('./ToldBar.tsx').then((made) => ({ default: made.ToldBar })));
 const PutLive = lazy(() => import('./PutLive.tsx').then((made) => ({ default: made.PutLive })));
-const ReadToMe = lazy(() => import('./ReadToMe.tsx').then((made) => ({ default: made.ReadToMe })));
 
 interface Props {
   first: SheetView;
@@ -40,8 +37,6 @@ interface Props {
   /** The step chosen when the page opens. */
   chosen: string | null;
 }
-
-const newId = (kind: string) => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** The run sheet: what happens, to whom, when. */
 export default function RunSheet({ first, place, now, chosen }: Props) {
@@ -104,12 +99,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     await refresh().catch(() => {});
   };
 
-  const removed = (change: Parameters<typeof edit>[0], words: string) => {
-    edit(change);
-    chosenNow.leave();
-    tell(words, true);
-  };
-  const remove = (stepId: string) => removed(edits.removeStep(stepId), 'Removed. Ctrl+Z brings it back.');
+  const building = useBuilding(edit, chosenNow, tell);
 
   // Anew at each drawing: what a key does depends on what is chosen now.
   useEffect(() => {
@@ -121,7 +111,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
         if (event.shiftKey) redo();
         else undo();
       }
-      if (event.key === 'Delete' && !typing && chosenNow.step) remove(chosenNow.step);
+      if (event.key === 'Delete' && !typing && chosenNow.step) building.removeStep(chosenNow.step);
       if (event.key === 'Escape') {
         setRehearsal(null);
         forget();
@@ -132,42 +122,6 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   });
 
   const drag = useStepDrag(draft, edit, (text) => tell(text, false));
-  const add = (spot: edits.Spot, kindName: string) => {
-    const kind = stepKinds.get(kindName)!;
-    const step: Step = {
-      id: newId(kindName),
-      kind: kindName,
-      on: true,
-      note: '',
-      onlyIf: null,
-      ifFails: IF_FAILS,
-      each: '',
-      settings: kind.blank() as Record<string, unknown>,
-    };
-    edit(edits.addStep(spot, step));
-    chooseStep(step.id);
-  };
-  const addMoment = (afterId: string, at: At) => {
-    const moment = blankMoment(newId('moment'), at);
-    edit(edits.addMoment(afterId, moment));
-    // What is waited for either happens or not: two ways from the beginning.
-    if (at.kind === 'event') {
-      const caseId = newId('case');
-      edit(edits.addCase(moment.id, caseId, { field: 'happened.it', test: 'is', value: 'yes', to: '', exact: false }));
-      edit(edits.changeCase(moment.id, caseId, { name: 'It happened' }));
-    }
-    chooseMoment(moment.id);
-  };
-  const addCase = (momentId: string) => {
-    const caseId = newId('case');
-    edit(edits.addCase(momentId, caseId, { all: [] }));
-    chosenNow.showCases({ [momentId]: caseId });
-    chooseMoment(momentId);
-  };
-  const found = chosenNow.step ? edits.findStep(draft, chosenNow.step) : null;
-  const siblings = found ? stepsAt(found.moment, found.caseId, found.place) : [];
-  const momentAt = draft.moments.findIndex((moment) => moment.id === chosenNow.moment);
-  const moment = draft.moments[momentAt];
   const { workflow } = sheet;
   const dirty = revision !== workflow.liveRevision || saveState !== 'saved';
   const firstAside = (
@@ -215,18 +169,20 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           </Suspense>
         )}
         {(told || problem) && (
-          <ToldBar
-            text={problem || told?.text || ''}
-            good={Boolean(told?.good) && !problem}
-            happens={
-              rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') ? rehearsal.happens : null
-            }
-            onOther={() => void doings.rehearse(!rehearsal?.happens)}
-            onClose={() => {
-              forget();
-              setRehearsal(null);
-            }}
-          />
+          <Suspense>
+            <ToldBar
+              text={problem || told?.text || ''}
+              good={Boolean(told?.good) && !problem}
+              happens={
+                rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') ? rehearsal.happens : null
+              }
+              onOther={() => void doings.rehearse(!rehearsal?.happens)}
+              onClose={() => {
+                forget();
+                setRehearsal(null);
+              }}
+            />
+          </Suspense>
         )}
         <div className="grid min-h-0 grow grid-cols-[208px_minmax(0,1fr)_344px]">
           <SampleLead
@@ -311,11 +267,14 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                         onSelect={() => chooseMoment(one.id)}
                         onCase={(caseId) => chosenNow.showCases({ [one.id]: caseId })}
                         onAdd={(lane, kind) =>
-                          add({ momentId: one.id, caseId: lane === 'first' ? null : caseOf(one.id), place: lane }, kind)
+                          building.addStep(
+                            { momentId: one.id, caseId: lane === 'first' ? null : caseOf(one.id), place: lane },
+                            kind,
+                          )
                         }
-                        onAddCase={() => addCase(one.id)}
+                        onAddCase={() => building.addCase(one.id)}
                       />
-                      <AddMoment onAdd={(at) => addMoment(one.id, at)} />
+                      <AddMoment onAdd={(at) => building.addMoment(one.id, at)} />
                     </Fragment>
                   );
                 })}
@@ -323,77 +282,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
             </div>
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
-            {chosenNow.reading ? (
-              <Suspense>
-                <ReadToMe draft={draft} desk={sheet.desk} labels={labels} onClose={() => chosenNow.setReading(false)} />
-              </Suspense>
-            ) : moment ? (
-              <Suspense>
-                <MomentInspector
-                  key={moment.id}
-                  moment={moment}
-                  first={momentAt === 0}
-                  canUp={momentAt > 1}
-                  canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
-                  desk={sheet.desk}
-                  definition={draft}
-                  onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
-                  onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
-                  onAddCase={() => addCase(moment.id)}
-                  onCase={(caseId, patch) => edit(edits.changeCase(moment.id, caseId, patch), `case:${caseId}`)}
-                  onRemoveCase={(caseId) => {
-                    edit(edits.removeCase(moment.id, caseId));
-                    tell('The case and its steps are removed. Ctrl+Z brings them back.', true);
-                  }}
-                  onMove={(by) => edit(edits.moveMoment(moment.id, by))}
-                  onRemove={() =>
-                    removed(
-                      edits.removeMoment(moment.id),
-                      'The moment and its steps are removed. Ctrl+Z brings them back.',
-                    )
-                  }
-                />
-              </Suspense>
-            ) : found ? (
-              <StepInspector
-                key={found.step.id}
-                step={found.step}
-                place={found.place}
-                first={found.index === 0}
-                last={found.index === siblings.length - 1}
-                desk={sheet.desk}
-                sampleName={sampleName}
-                plan={plans.get(found.step.id) ?? null}
-                onSettings={(patch) =>
-                  edit(
-                    edits.changeSettings(found.step.id, patch),
-                    `settings:${found.step.id}:${Object.keys(patch).join()}`,
-                  )
-                }
-                onChange={(patch) =>
-                  edit(edits.changeStep(found.step.id, patch), patch.note === undefined ? '' : `note:${found.step.id}`)
-                }
-                onCopy={() => {
-                  const copy = newId(found.step.kind);
-                  edit(edits.copyStep(found.step.id, copy));
-                  chooseStep(copy);
-                }}
-                onRemove={() => remove(found.step.id)}
-                onMove={(by) =>
-                  edit(
-                    edits.moveStep(
-                      found.step.id,
-                      { momentId: found.moment.id, caseId: found.caseId, place: found.place },
-                      found.index + by,
-                    ),
-                  )
-                }
-                onSendToMe={() => doings.sendToMe(found.step.id)}
-                onMade={refresh}
-              />
-            ) : (
-              <p className="p-4 text-ink-2">Choose a step or a moment to see its fields, or add one with a plus.</p>
-            )}
+            <ChosenPane
+              draft={draft}
+              desk={sheet.desk}
+              labels={labels}
+              chosen={chosenNow}
+              edit={edit}
+              building={building}
+              sampleName={sampleName}
+              plans={plans}
+              sendToMe={doings.sendToMe}
+              onMade={refresh}
+            />
           </aside>
         </div>
       </div>

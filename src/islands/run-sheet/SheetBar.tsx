@@ -7,8 +7,8 @@ import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
+import type { SaveState } from './draft-keeper.ts';
 import { ToCheck } from './ToCheck.tsx';
-import type { SaveState } from './use-draft.ts';
 
 interface Props {
   workflow: SheetView['workflow'];

@@ -1,27 +1,18 @@
 import 'react-datasheet-grid/dist/style.css';
-import ArrowDown from 'lucide-react/icons/arrow-down';
-import ArrowUp from 'lucide-react/icons/arrow-up';
-import ChevronDown from 'lucide-react/icons/chevron-down';
-import Filter from 'lucide-react/icons/filter';
 import History from 'lucide-react/icons/history';
 import PaintBucket from 'lucide-react/icons/paint-bucket';
 import Plus from 'lucide-react/icons/plus';
 import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
-import { createContext, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import {
-  type CellProps,
-  type Column,
-  createTextColumn,
-  type DataSheetGridRef,
-  DynamicDataSheetGrid,
-} from 'react-datasheet-grid';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { type Column, type DataSheetGridRef, DynamicDataSheetGrid } from 'react-datasheet-grid';
 import type { Operation } from 'react-datasheet-grid/dist/types';
 import type { GridRow } from '../../app/sheets/sheet-rows.ts';
 import type { TabView } from '../../app/sheets/sheets.ts';
 import { type ShadeRule, type SheetColumn, shadeOf } from '../../core/sheets/column.ts';
-import { fitsColumn, TICKED } from '../../core/sheets/fits-column.ts';
+import { fitsColumn } from '../../core/sheets/fits-column.ts';
 import { ColumnBar } from './ColumnBar.tsx';
+import { AddRow, ColumnHead, RowNumber, RowNumbers, SheetCell } from './cells.tsx';
 import { RowPanel } from './RowPanel.tsx';
 import { type Edits, editsBetween, editsOfRange } from './row-edits.ts';
 import { ShadingPanel } from './ShadingPanel.tsx';
@@ -47,62 +38,6 @@ interface Props {
   place: SheetPlace;
 }
 
-const textColumn = createTextColumn<string | undefined>({ continuousUpdates: false, deletedValue: '' });
-
-/** The number of each row in the sheet, by row id, where they stand in another order; null where they stand in their own. */
-const RowNumbers = createContext<ReadonlyMap<string, number> | null>(null);
-
-function RowNumber({ rowData, rowIndex }: { rowData: GridRow; rowIndex: number }) {
-  const numbers = useContext(RowNumbers);
-  return <span className="text-xs text-ink-2">{numbers ? (numbers.get(rowData.id) ?? '') : rowIndex + 1}</span>;
-}
-
-/** Gives the field of a cell the name of its column, and what can be chosen; the grid has no way to say it. */
-function Named({ column, children }: { column: SheetColumn; children: React.ReactNode }) {
-  return (
-    <span
-      className="contents"
-      ref={(host) => {
-        const input = host?.querySelector('input');
-        input?.setAttribute('aria-label', column.name);
-        if (column.type === 'choice') input?.setAttribute('list', `choices-${column.id}`);
-      }}
-    >
-      {children}
-    </span>
-  );
-}
-
-const text = textColumn as Partial<Column<string | undefined>>;
-const TextCell = text.component as React.ComponentType<Record<string, unknown>>;
-
-/** A cell as its column wants it. One component for all: the grid makes cells anew whose component is another. */
-function SheetCell({ rowData, setRowData, columnData: column, ...rest }: CellProps<GridRow, SheetColumn>) {
-  const set = (value: string) => setRowData({ ...rowData, cells: { ...rowData.cells, [column.id]: value } });
-  const value = rowData.cells[column.id] ?? '';
-  if (column.type === 'tick')
-    return (
-      <input
-        type="checkbox"
-        className="checkbox checkbox-xs mx-auto"
-        tabIndex={-1}
-        aria-label={column.name}
-        checked={value.trim().toLowerCase() === TICKED}
-        onChange={(event) => set(event.target.checked ? TICKED : '')}
-      />
-    );
-  return (
-    <Named column={column}>
-      <TextCell
-        {...rest}
-        columnData={text.columnData}
-        rowData={value}
-        setRowData={(typed: string | null) => set(typed ?? '')}
-      />
-    </Named>
-  );
-}
-
 // Outside the component: the grid begins anew with whatever of these is another.
 const GUTTER = { basis: 48, component: RowNumber };
 const newRow = (): GridRow => ({ id: crypto.randomUUID(), cells: {} });
@@ -110,15 +45,6 @@ const sameRow = ({ rowData }: { rowData: GridRow }): GridRow => ({
   id: crypto.randomUUID(),
   cells: { ...rowData.cells },
 });
-function AddRow({ addRows }: { addRows: (count?: number) => void }) {
-  return (
-    <button type="button" className="btn btn-ghost btn-sm m-1" onClick={() => addRows(1)}>
-      <Plus className="size-4" aria-hidden="true" />
-      Add a row
-    </button>
-  );
-}
-
 /** Which one cell was changed, as a name; empty when it was more than one. */
 function deedOf(before: readonly GridRow[], after: readonly GridRow[], operations: Operation[]): string {
   const [only] = operations;
@@ -397,31 +323,5 @@ export function Grid({
         )}
       </div>
     </div>
-  );
-}
-
-function ColumnHead({
-  name,
-  sort,
-  filtered,
-  onOpen,
-}: {
-  name: string;
-  sort: 'up' | 'down' | null;
-  filtered: boolean;
-  onOpen: () => void;
-}) {
-  return (
-    <button
-      type="button"
-      className="flex h-8 w-full min-w-0 items-center gap-1 px-1 text-left font-semibold"
-      onClick={onOpen}
-    >
-      <span className="truncate">{name}</span>
-      {sort === 'up' && <ArrowUp className="size-3.5 shrink-0" aria-label="sorted upwards" />}
-      {sort === 'down' && <ArrowDown className="size-3.5 shrink-0" aria-label="sorted downwards" />}
-      {filtered && <Filter className="size-3.5 shrink-0" aria-label="filtered" />}
-      <ChevronDown className="ml-auto size-3.5 shrink-0 opacity-60" aria-hidden="true" />
-    </button>
   );
 }

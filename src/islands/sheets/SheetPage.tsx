@@ -1,16 +1,20 @@
-import Download from 'lucide-react/icons/download';
-import Plus from 'lucide-react/icons/plus';
-import Trash2 from 'lucide-react/icons/trash-2';
-import Upload from 'lucide-react/icons/upload';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import type { GridRow, RowPage } from '../../app/sheets/sheet-rows.ts';
 import type { SheetView, TabView } from '../../app/sheets/sheets.ts';
-import { call, callAny, messageOf, Problem } from '../../client/call.ts';
+import { call, callAny, Problem } from '../../client/call.ts';
+import { goTo } from '../../client/go-to.ts';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
 import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { Grid } from './Grid.tsx';
-import { editsBetween, type RowEdits } from './row-edits.ts';
+import { NameField } from './NameField.tsx';
+import { editsBetween } from './row-edits.ts';
+import { SheetTabs } from './SheetTabs.tsx';
+import { SheetTools } from './SheetTools.tsx';
+import { useEditQueue } from './use-edit-queue.ts';
 import type { SheetPlace } from './use-order.ts';
 import { useSteps } from './use-steps.ts';
+import { useTabRows } from './use-tab-rows.ts';
 
 interface Props {
   first: SheetView;
@@ -26,125 +30,62 @@ interface Props {
 export default function SheetPage({ first, tab: firstTab, page: firstPage, place, mayChange }: Props) {
   const [sheet, setSheet] = useState(first);
   const [tabId, setTabId] = useState(firstTab);
-  const [rows, setRows] = useState<GridRow[] | null>(firstPage.rows);
-  const [total, setTotal] = useState(firstPage.total);
-  const [saved, setSaved] = useState(0);
-  const [state, setState] = useState<'saved' | 'saving' | 'failed'>('saved');
-  const [told, setTold] = useState<{ text: string; good: boolean } | null>(null);
+  const { act, busy, told, tell, forget } = useAction({ inTurn: true });
+  const wrong = (words: string) => tell(words, false);
+  // What was typed stays on the screen.
+  const queue = useEditQueue((words) => wrong(`${words} What you typed is still here.`));
+  const { rows, total, show, open: openRows } = useTabRows(firstTab, firstPage, wrong);
   /** A workbook with several tabs, before one is chosen. */
   const [which, setWhich] = useState<{ file: File; tabs: string[] } | null>(null);
-  const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<void> } | null>(null);
-  const waiting = useRef<RowEdits[]>([]);
-  const sending = useRef(false);
+  const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<unknown> } | null>(null);
   const tab = sheet.tabs.find((one) => one.id === tabId) ?? sheet.tabs[0]!;
   const steps = useSteps(tabId);
-  const show = (next: GridRow[]) => {
-    setRows(next);
-    setTotal(next.length);
-  };
   /** The rows as they were before a deed, or after it again: what differs is written like any other edit. */
   const back = (next: GridRow[] | null) => {
     if (!next || !rows) return;
-    for (const edits of editsBetween(rows, next)) waiting.current.push({ tabId: tab.id, edits });
+    queue.add(...editsBetween(rows, next).map((edits) => ({ tabId: tab.id, edits })));
     show(next);
-    void flush();
   };
-
-  const flush = useCallback(async () => {
-    if (sending.current) return;
-    sending.current = true;
-    setState('saving');
-    try {
-      while (waiting.current.length > 0) {
-        const next = waiting.current[0]!;
-        await call('POST', `/api/tabs/${next.tabId}/rows`, next.edits);
-        waiting.current.shift();
-        setSaved((n) => n + 1);
-      }
-      setState('saved');
-    } catch (error) {
-      // What was typed stays on the screen and is tried again with the next edit.
-      setState('failed');
-      setTold({ text: `${messageOf(error)} What you typed is still here.`, good: false });
-    } finally {
-      sending.current = false;
-    }
-  }, []);
-  useEffect(() => {
-    const leave = (event: BeforeUnloadEvent) => {
-      if (waiting.current.length > 0) event.preventDefault();
-    };
-    addEventListener('beforeunload', leave);
-    return () => removeEventListener('beforeunload', leave);
-  }, []);
-
-  /** Which opening of a tab is the last: an older one that still brings rows is too late. */
-  const opening = useRef(0);
-  const rest = useCallback(async (id: string, first: RowPage) => {
-    const mine = ++opening.current;
-    let all = first.rows;
-    for (let next = first.next; next !== null; ) {
-      const page = await call('GET', `/api/tabs/${id}/rows?after=${next}`);
-      if (opening.current !== mine) return;
-      all = [...all, ...page.rows];
-      setRows(all);
-      next = page.next;
-    }
-    // Rows that came or went meanwhile: there are as many as there are here.
-    setTotal(all.length);
-  }, []);
-  useEffect(() => {
-    rest(firstTab, firstPage).catch((error) => setTold({ text: messageOf(error), good: false }));
-  }, [rest, firstTab, firstPage]);
   const open = async (id: string) => {
     setTabId(id);
-    setRows(null);
-    opening.current += 1;
     history.replaceState(null, '', `/sheets/${sheet.id}?tab=${id}`);
-    const page = await call('GET', `/api/tabs/${id}/rows`);
-    setTotal(page.total);
-    setRows(page.rows);
-    await rest(id, page);
+    await openRows(id);
   };
   const setTab = (changed: TabView) =>
     setSheet((before) => ({ ...before, tabs: before.tabs.map((one) => (one.id === changed.id ? changed : one)) }));
-  const changeColumns = async (columns: SheetColumn[], agreed = false): Promise<void> => {
-    try {
-      setTab(await call('PUT', `/api/tabs/${tab.id}`, { columns, agreed }));
-      setAsking(null);
-    } catch (error) {
-      if (error instanceof Problem && error.code === 'listened-to')
-        setAsking({
-          text: error.message,
-          button: 'Take the column away all the same',
-          act: () => changeColumns(columns, true),
-        });
-      else setTold({ text: messageOf(error), good: false });
-    }
-  };
+  /** What a workflow listens to is done once the person has agreed. */
+  const unlessListened = (work: () => Promise<unknown>, button: string, agreed: () => Promise<unknown>) =>
+    act(() =>
+      work().then(
+        () => setAsking(null),
+        (error: unknown) => {
+          if (!(error instanceof Problem) || error.code !== 'listened-to') throw error;
+          setAsking({ text: error.message, button, act: agreed });
+        },
+      ),
+    );
+  const changeColumns = (columns: SheetColumn[], agreed = false): Promise<unknown> =>
+    unlessListened(
+      async () => setTab(await call('PUT', `/api/tabs/${tab.id}`, { columns, agreed })),
+      'Take the column away all the same',
+      () => changeColumns(columns, true),
+    );
   /** Shown at once and saved one after the other: a second change made while the first is on its way must not undo it. */
-  const shadings = useRef(Promise.resolve());
   const changeShading = (shading: ShadeRule[]) => {
     setTab({ ...tab, shading });
-    shadings.current = shadings.current
-      .then(() => call('PUT', `/api/tabs/${tab.id}`, { shading }))
-      .then(
-        () => {},
-        (error: unknown) => setTold({ text: messageOf(error), good: false }),
-      );
+    void act(() => call('PUT', `/api/tabs/${tab.id}`, { shading }));
   };
-  const remove = async (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<void> => {
-    try {
-      await callAny('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
-      location.assign(what === 'sheets' ? '/sheets' : `/sheets/${sheet.id}`);
-    } catch (error) {
-      if (error instanceof Problem && error.code === 'listened-to')
-        setAsking({ text: error.message, button: 'Delete it all the same', act: () => remove(what, id, true) });
-      else setTold({ text: messageOf(error), good: false });
-    }
-  };
+  const remove = (what: 'sheets' | 'tabs', id: string, agreed: boolean): Promise<unknown> =>
+    unlessListened(
+      async () => {
+        await callAny('DELETE', `/api/${what}/${id}${agreed ? '?agreed=1' : ''}`);
+        await goTo(what === 'sheets' ? '/sheets' : `/sheets/${sheet.id}`);
+      },
+      'Delete it all the same',
+      () => remove(what, id, true),
+    );
   const upload = async (file: File, from: string | null = null) => {
-    setTold({ text: `Reading ${file.name} …`, good: true });
+    tell(`Reading ${file.name} …`, true);
     setWhich(null);
     const asked = new URLSearchParams({ name: file.name, ...(from === null ? {} : { tab: from }) });
     const answer = await fetch(`/api/tabs/${tab.id}/file?${asked}`, {
@@ -158,14 +99,26 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
       tabs?: string[];
     } | null;
     if (answer?.status === 409 && said?.tabs) {
-      setTold(null);
+      forget();
       return setWhich({ file, tabs: said.tabs });
     }
-    if (!answer?.ok) return setTold({ text: said?.detail ?? 'It could not be uploaded. Try again.', good: false });
+    if (!answer?.ok) return wrong(said?.detail ?? 'It could not be uploaded. Try again.');
     setSheet(await call('GET', `/api/sheets/${sheet.id}`));
     await open(tab.id);
-    setTold({ text: `${said?.rows ?? 0} rows added from ${file.name}.`, good: true });
+    tell(`${said?.rows ?? 0} rows added from ${file.name}.`, true);
   };
+  const named = async (work: () => Promise<void>): Promise<boolean> =>
+    (await act(async () => {
+      await work();
+      return true;
+    })) === true;
+  const addTab = () =>
+    act(async () => {
+      const name = `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100);
+      const fresh = await call('POST', `/api/sheets/${sheet.id}/tabs`, { name });
+      setSheet(fresh);
+      await open(fresh.tabs.at(-1)!.id);
+    });
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
@@ -177,124 +130,44 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             fixed={!mayChange}
             label="Name of the sheet"
             value={sheet.name}
-            onChange={async (name) => setSheet(await call('PUT', `/api/sheets/${sheet.id}`, { name }))}
+            onChange={(name) => named(async () => setSheet(await call('PUT', `/api/sheets/${sheet.id}`, { name })))}
           />
         </h1>
         <span className="text-[13px] text-ink-2" role="status" data-testid="saved">
-          {!mayChange
-            ? 'You can look at this sheet, not change it or take it along'
-            : state === 'saved'
-              ? 'Saved'
-              : state === 'saving'
-                ? 'Saving …'
-                : 'Not saved yet'}
+          {mayChange ? STATES[queue.state] : 'You can look at this sheet, not change it or take it along'}
         </span>
         <span className="grow" />
         {mayChange && (
-          <>
-            <label className="btn btn-plain btn-sm">
-              <Upload className="size-4" aria-hidden="true" />
-              Add rows from a file
-              <input
-                type="file"
-                className="sr-only"
-                accept=".xlsx,.csv,.txt,.tsv"
-                onChange={(event) => {
-                  const file = event.target.files?.[0];
-                  event.target.value = '';
-                  if (file) void upload(file);
-                }}
-              />
-            </label>
-            {(['csv', 'xlsx'] as const).map((format) => (
-              <a key={format} className="btn btn-plain btn-sm" href={`/api/tabs/${tab.id}/file?format=${format}`}>
-                <Download className="size-4" aria-hidden="true" />
-                {format.toUpperCase()}
-              </a>
-            ))}
-            <button
-              type="button"
-              className="btn btn-ghost btn-sm btn-square"
-              aria-label="Delete this sheet"
-              title="Delete this sheet"
-              onClick={() =>
-                setAsking({
-                  text: `Delete the sheet "${sheet.name}" with all its rows? This cannot be undone.`,
-                  button: 'Delete the sheet',
-                  act: () => remove('sheets', sheet.id, false),
-                })
-              }
-            >
-              <Trash2 className="size-4" aria-hidden="true" />
-            </button>
-          </>
+          <SheetTools
+            tabId={tab.id}
+            onFile={(file) => void upload(file)}
+            onDelete={() =>
+              setAsking({
+                text: `Delete the sheet "${sheet.name}" with all its rows? This cannot be undone.`,
+                button: 'Delete the sheet',
+                act: () => remove('sheets', sheet.id, false),
+              })
+            }
+          />
         )}
       </div>
-      <nav className="flex items-center gap-4 border-b border-base-300 bg-base-100 px-4" aria-label="Tabs">
-        {sheet.tabs.map((one) =>
-          one.id === tab.id ? (
-            <span
-              key={one.id}
-              aria-current="true"
-              className="flex items-center border-b-2 border-brass-line py-1 font-medium text-primary"
-            >
-              <NameField
-                fixed={!mayChange}
-                label="Name of the tab"
-                value={one.name}
-                onChange={async (name) => setTab(await call('PUT', `/api/tabs/${one.id}`, { name }))}
-              />
-              {mayChange && sheet.tabs.length > 1 && (
-                <button
-                  type="button"
-                  className="btn btn-ghost btn-xs btn-square"
-                  aria-label={`Delete the tab ${one.name}`}
-                  onClick={() =>
-                    setAsking({
-                      text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
-                      button: 'Delete the tab',
-                      act: () => remove('tabs', one.id, false),
-                    })
-                  }
-                >
-                  <Trash2 className="size-3.5" aria-hidden="true" />
-                </button>
-              )}
-            </span>
-          ) : (
-            <button
-              key={one.id}
-              type="button"
-              className="border-b-2 border-transparent py-2 font-medium text-ink-2 hover:text-base-content"
-              onClick={() => void open(one.id)}
-            >
-              {one.name}
-            </button>
-          ),
-        )}
-        {mayChange && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label="Add a tab"
-            title="Add a tab"
-            onClick={async () => {
-              const fresh = await call('POST', `/api/sheets/${sheet.id}/tabs`, {
-                name: `${sheet.name} ${sheet.tabs.length + 1}`.slice(0, 100),
-              });
-              setSheet(fresh);
-              await open(fresh.tabs.at(-1)!.id);
-            }}
-          >
-            <Plus className="size-4" aria-hidden="true" />
-          </button>
-        )}
-      </nav>
-      {told && (
-        <p className={`notice mx-4 mt-2 ${told.good ? 'good' : 'bad'}`} role="alert">
-          {told.text}
-        </p>
-      )}
+      <SheetTabs
+        tabs={sheet.tabs}
+        chosen={tab.id}
+        mayChange={mayChange}
+        busy={busy}
+        onOpen={(id) => void open(id)}
+        onName={(id, name) => named(async () => setTab(await call('PUT', `/api/tabs/${id}`, { name })))}
+        onRemove={(one) =>
+          setAsking({
+            text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
+            button: 'Delete the tab',
+            act: () => remove('tabs', one.id, false),
+          })
+        }
+        onAdd={() => void addTab()}
+      />
+      <Notice told={told} className="mx-4 mt-2" />
       {which && (
         <div className="notice mx-4 mt-2 flex flex-wrap items-center gap-2" role="alert">
           <span>{which.file.name} has several tabs. Add the rows of</span>
@@ -332,7 +205,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             key={tab.id}
             tab={tab}
             rows={rows}
-            saved={saved}
+            saved={queue.saved}
             locked={!mayChange}
             total={Math.max(total, rows.length)}
             place={place}
@@ -343,10 +216,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             undo={steps.canUndo ? () => back(steps.undo(rows)) : null}
             redo={steps.canRedo ? () => back(steps.redo(rows)) : null}
             onShading={changeShading}
-            onEdits={(edits) => {
-              waiting.current.push({ tabId: tab.id, edits });
-              void flush();
-            }}
+            onEdits={(edits) => queue.add({ tabId: tab.id, edits })}
             onColumns={(columns) => void changeColumns(columns)}
           />
         )}
@@ -355,36 +225,4 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   );
 }
 
-/** A name that can be typed over where it stands. */
-function NameField({
-  label,
-  value,
-  fixed,
-  onChange,
-}: {
-  label: string;
-  fixed: boolean;
-  value: string;
-  onChange: (value: string) => Promise<void>;
-}) {
-  const [typed, setTyped] = useState(value);
-  return (
-    <input
-      className="h-7 rounded-md bg-transparent px-1 hover:bg-base-200 focus:bg-base-100"
-      style={{ width: `${Math.max(6, typed.length + 2)}ch` }}
-      aria-label={label}
-      value={typed}
-      readOnly={fixed}
-      maxLength={100}
-      onChange={(event) => setTyped(event.target.value)}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter') event.currentTarget.blur();
-      }}
-      onBlur={() => {
-        const name = typed.trim();
-        if (name === '' || name === value) setTyped(value);
-        else onChange(name).catch(() => setTyped(value));
-      }}
-    />
-  );
-}
+const STATES = { saved: 'Saved', saving: 'Saving …', failed: 'Not saved yet' } as const;

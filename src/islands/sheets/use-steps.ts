@@ -1,47 +1,35 @@
 import { useRef, useState } from 'react';
 import type { GridRow } from '../../app/sheets/sheet-rows.ts';
+import { type History, noHistory, noted, redone, undone } from '../../client/history.ts';
 
-/** Deeds that can be taken back; rows that did not change are shared between them, so each costs little. */
-const MOST = 200;
-/** Letters typed into one cell one after another are one deed, milliseconds apart at most. */
-const TOGETHER_MS = 2000;
+/** Letters typed into one cell one after another are one deed. Rows that did not change are shared between deeds, so each costs little. */
+const TYPED = { pauseMs: 2000, wholeMs: Number.POSITIVE_INFINITY, most: 200 };
 
 /** What was done to the rows of a tab, so that it can be undone and done again: one step for whatever one action did. */
 export function useSteps(tabId: string) {
-  const past = useRef<{ rows: GridRow[]; deed: string; at: number }[]>([]);
-  const future = useRef<GridRow[][]>([]);
+  const history = useRef<History<GridRow[]>>(noHistory());
   const of = useRef(tabId);
   const [, shown] = useState(0);
   if (of.current !== tabId) {
     of.current = tabId;
-    past.current = [];
-    future.current = [];
+    history.current = noHistory();
   }
+  const put = (next: History<GridRow[]>) => {
+    history.current = next;
+    shown((n) => n + 1);
+  };
+  const go = (to: ReturnType<typeof undone<GridRow[]>>): GridRow[] | null => {
+    if (!to) return null;
+    put(to.history);
+    return to.value;
+  };
   return {
-    canUndo: past.current.length > 0,
-    canRedo: future.current.length > 0,
+    canUndo: history.current.past.length > 0,
+    canRedo: history.current.future.length > 0,
     /** Notes the rows as they are before a deed. `deed` names the cell it is about, empty for anything larger. */
-    note(rows: GridRow[], deed: string): void {
-      const last = past.current.at(-1);
-      const at = Date.now();
-      future.current = [];
-      if (deed !== '' && last?.deed === deed && at - last.at < TOGETHER_MS) last.at = at;
-      else past.current = [...past.current.slice(1 - MOST), { rows, deed, at }];
-      shown((n) => n + 1);
-    },
-    undo(rows: GridRow[]): GridRow[] | null {
-      const last = past.current.pop();
-      if (!last) return null;
-      future.current.push(rows);
-      shown((n) => n + 1);
-      return last.rows;
-    },
-    redo(rows: GridRow[]): GridRow[] | null {
-      const next = future.current.pop();
-      if (!next) return null;
-      past.current.push({ rows, deed: '', at: 0 });
-      shown((n) => n + 1);
-      return next;
-    },
+    note: (rows: GridRow[], deed: string): void =>
+      put(noted(history.current, rows, { kind: deed, at: Date.now() }, TYPED)),
+    undo: (rows: GridRow[]) => go(undone(history.current, rows)),
+    redo: (rows: GridRow[]) => go(redone(history.current, rows)),
   };
 }

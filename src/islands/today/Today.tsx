@@ -1,22 +1,15 @@
-import BellRing from 'lucide-react/icons/bell-ring';
-import Mail from 'lucide-react/icons/mail';
-import MessageSquareText from 'lucide-react/icons/message-square-text';
-import Moon from 'lucide-react/icons/moon';
 import Radio from 'lucide-react/icons/radio';
-import ShieldOff from 'lucide-react/icons/shield-off';
-import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import { useEffect } from 'react';
-import type { NeedView } from '../../app/today/needs-you.ts';
-import type { RingRow, TodayView } from '../../app/today/today.ts';
+import type { TodayView } from '../../app/today/today.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
-import { ReplyTime } from '../../components/run-state.tsx';
 import { durationWords, replySpeed } from '../../core/words/duration.ts';
-import { clockTime, exactWords, type Place, whenWords } from '../../core/words/instant.ts';
-import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
+import { clockTime, type Place } from '../../core/words/instant.ts';
 import { HourBars } from './HourBars.tsx';
+import { NeedsList } from './NeedsList.tsx';
+import { RingList } from './RingList.tsx';
 
 interface Props {
   first: TodayView;
@@ -100,38 +93,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
               , then put a workflow live.
             </p>
           )}
-          <ul data-testid="ring-list">
-            {today.ring.map((row) => (
-              <li key={row.runId} className="border-b border-base-300 last:border-0">
-                <a
-                  href={`/workflows/${row.workflowId}/log?run=${row.runId}`}
-                  className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]"
-                >
-                  <time className="text-[13px] text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>
-                    {whenWords(row.at, now, place)}
-                  </time>
-                  <span className="min-w-0">
-                    <span className="block truncate font-semibold">{row.name}</span>
-                    <span className="block truncate text-xs text-ink-2">{row.sourceName}</span>
-                  </span>
-                  <Sent row={row} />
-                  <span className="text-right font-semibold">
-                    {row.replyMs === null ? (
-                      <span className="text-xs font-normal text-ink-2">
-                        {row.state === 'active'
-                          ? 'under way'
-                          : row.state === 'needs_you'
-                            ? 'not answered'
-                            : 'no reply due'}
-                      </span>
-                    ) : (
-                      <ReplyTime ms={row.replyMs} />
-                    )}
-                  </span>
-                </a>
-              </li>
-            ))}
-          </ul>
+          <RingList rows={today.ring} now={now} place={place} />
         </section>
       </div>
       <aside className="min-w-0">
@@ -143,42 +105,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           {today.needs.length === 0 && (
             <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>
           )}
-          <ul data-testid="needs-list">
-            {today.needs.map((need) => (
-              <li key={need.id} className="border-b border-base-300 px-4 py-3 last:border-0">
-                <p className="font-semibold">{need.title}</p>
-                <p className="mb-2 text-[13px] break-words text-ink-2">
-                  {need.detail}{' '}
-                  <time dateTime={need.createdAt} title={exactWords(need.createdAt, place)}>
-                    {whenWords(need.createdAt, now, place)}.
-                  </time>
-                </p>
-                <div className="flex flex-wrap gap-2">
-                  {need.kind === 'maybe_refusal' ? (
-                    <ReadRefusal
-                      need={need}
-                      answer={(body) => act(() => call('POST', `/api/needs/${need.id}/refusal`, body))}
-                    />
-                  ) : need.kind === 'number_shared' && need.otherLeadId ? (
-                    <WhoseNumber
-                      need={need}
-                      answer={(body) => act(() => call('POST', `/api/needs/${need.id}/whose`, body))}
-                    />
-                  ) : (
-                    <NeedLinks need={need} />
-                  )}
-                  <button
-                    type="button"
-                    className="btn btn-ghost btn-sm"
-                    disabled={busy}
-                    onClick={() => act(() => call('POST', `/api/needs/${need.id}/settle`))}
-                  >
-                    Mark as handled
-                  </button>
-                </div>
-              </li>
-            ))}
-          </ul>
+          <NeedsList needs={today.needs} now={now} place={place} busy={busy} act={act} />
         </section>
         <section className="sheet-card">
           <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">Live workflows</h2>
@@ -221,117 +148,5 @@ function Figure({ value, label, testid }: { value: string; label: string; testid
       </div>
       <div className="mt-1 text-[13px] text-ink-2">{label}</div>
     </div>
-  );
-}
-
-/** What it can mean when somebody wrote something that sounds like a refusal. */
-function ReadRefusal({
-  need,
-  answer,
-}: {
-  need: NeedView;
-  answer(body: { means: 'no_more' | 'something_else' }): void;
-}) {
-  return (
-    <>
-      <button type="button" className="btn btn-plain btn-sm" onClick={() => answer({ means: 'no_more' })}>
-        They want no more
-      </button>
-      <button type="button" className="btn btn-plain btn-sm" onClick={() => answer({ means: 'something_else' })}>
-        They meant something else
-      </button>
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
-        Open the lead
-      </a>
-    </>
-  );
-}
-
-/** The three things it can be when one number is given under two names. */
-function WhoseNumber({
-  need,
-  answer,
-}: {
-  need: NeedView;
-  answer(body: { answer: 'same' | 'shared' | 'moved' }): void;
-}) {
-  const ways = [
-    ['same', 'One person'],
-    ['shared', 'They share it'],
-    ['moved', 'It has changed hands'],
-  ] as const;
-  return (
-    <>
-      {ways.map(([way, label]) => (
-        <button key={way} type="button" className="btn btn-plain btn-sm" onClick={() => answer({ answer: way })}>
-          {label}
-        </button>
-      ))}
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
-        See who has it
-      </a>
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.otherLeadId}`}>
-        See who gave it
-      </a>
-    </>
-  );
-}
-
-function NeedLinks({ need }: { need: NeedView }) {
-  if (need.workflowId && need.runId)
-    return (
-      <>
-        {need.leadId && need.kind !== 'step_asks' && (
-          <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
-            Put right
-          </a>
-        )}
-        <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>
-          See what happened
-        </a>
-      </>
-    );
-  if (need.sourceId)
-    return (
-      <a className="btn btn-plain btn-sm" href={`/sources/${need.sourceId}`}>
-        See what came in
-      </a>
-    );
-  if (need.leadId)
-    return (
-      <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
-        Open the lead
-      </a>
-    );
-  return null;
-}
-
-function Sent({ row }: { row: RingRow }) {
-  if (row.state === 'known') return <Note icon={<Moon className="size-4" />} text="Known person, updated" />;
-  if (row.state === 'stopped') return <Note icon={<ShieldOff className="size-4" />} text={row.outcome} />;
-  return (
-    <span className="flex flex-wrap gap-x-3 gap-y-1 text-[13px] text-ink-2 max-md:hidden">
-      {row.sent.map((one, i) => {
-        const name = one.audience === 'team' ? 'Team told' : CHANNEL_WORDS[one.channel].one;
-        const Icon = !one.ok
-          ? TriangleAlert
-          : one.audience === 'team'
-            ? BellRing
-            : one.channel === 'email'
-              ? Mail
-              : MessageSquareText;
-        // biome-ignore lint/suspicious/noArrayIndexKey: the list of a run only ever grows at its end
-        return <Note key={i} icon={<Icon className="size-4" />} text={one.ok ? name : `${name} refused`} />;
-      })}
-    </span>
-  );
-}
-
-function Note({ icon, text }: { icon: React.ReactNode; text: string }) {
-  return (
-    <span className="flex items-center gap-1 text-[13px] text-ink-2">
-      {icon}
-      {text}
-    </span>
   );
 }

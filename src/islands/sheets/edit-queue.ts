@@ -1,0 +1,56 @@
+import type { RowEdits } from './row-edits.ts';
+
+const AGAIN_MS = 3000;
+
+export type SavingState = 'saved' | 'saving' | 'failed';
+
+export interface QueuePorts {
+  store(edits: RowEdits): Promise<unknown>;
+  changed(state: SavingState): void;
+  /** One has been stored. */
+  stored(): void;
+  /** Why one could not be, in words. */
+  failed(words: string): void;
+  /** Milliseconds; gives what calls it off. */
+  later(ms: number, what: () => void): () => void;
+}
+
+/** The edits of a sheet, stored one after the other in the order they were made. What cannot be stored stays first and is tried again: nothing overtakes it. */
+export class EditQueue {
+  private readonly waiting: RowEdits[] = [];
+  private sending = false;
+  private callOff: (() => void) | null = null;
+
+  constructor(private readonly ports: QueuePorts) {}
+
+  get unsaved(): boolean {
+    return this.waiting.length > 0;
+  }
+
+  add(...edits: RowEdits[]): void {
+    this.waiting.push(...edits);
+    void this.send();
+  }
+
+  private async send(): Promise<void> {
+    if (this.sending) return;
+    this.callOff?.();
+    this.callOff = null;
+    this.sending = true;
+    this.ports.changed('saving');
+    try {
+      for (let next = this.waiting[0]; next; next = this.waiting[0]) {
+        await this.ports.store(next);
+        this.waiting.shift();
+        this.ports.stored();
+      }
+      this.ports.changed('saved');
+    } catch (error) {
+      this.ports.changed('failed');
+      this.ports.failed(error instanceof Error ? error.message : String(error));
+      this.callOff = this.ports.later(AGAIN_MS, () => void this.send());
+    } finally {
+      this.sending = false;
+    }
+  }
+}
