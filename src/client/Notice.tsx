@@ -15,7 +15,7 @@ export function Line({ told, className = '' }: { told: Pick<Told, 'text' | 'good
   if (!told) return null;
   return (
     <p
-      className={`text-[13px] ${told.good ? 'text-success' : 'text-error'} ${className}`}
+      className={`text-note ${told.good ? 'text-success' : 'text-error'} ${className}`}
       role={told.good ? 'status' : 'alert'}
     >
       {told.text}

@@ -15,8 +15,8 @@ export function AddressPanel({
   const [problem, setProblem] = useState('');
   return (
     <section className="sheet-card mb-4 p-4" aria-label="Address">
-      <h2 className="mb-1 text-[15px]">Its address</h2>
-      <p className="mb-2 text-[13px] text-ink-2">{about}</p>
+      <h2 className="mb-1 text-part">Its address</h2>
+      <p className="mb-2 text-note text-ink-2">{about}</p>
       <CopyLine text={source.address} what="Address" testid="address" />
       {source.signedBy !== 'nobody' &&
         (secret ? (

@@ -80,7 +80,7 @@ export function Tick({
   field?: string;
 }) {
   return (
-    <label className="mb-2 flex items-center gap-2 text-[13px]">
+    <label className="mb-2 flex items-center gap-2 text-note">
       <input
         type="checkbox"
         className="checkbox checkbox-sm"

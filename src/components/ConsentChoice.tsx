@@ -25,7 +25,7 @@ export const ConsentChoice = ({
       onChange={(next) => onChange({ purpose: next })}
     />
     {purpose === 'marketing' ? (
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         Goes only to those who agreed to news and offers, and counts towards what one person gets in a day (
         <a className="link" href="/settings">
           Settings

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react';
 export function FirstOne({ practiceUrl, children }: { practiceUrl: string | null; children: ReactNode }) {
   return (
     <section className="sheet-card mb-4 p-4">
-      <h2 className="mb-1 text-[15px]">Catch one</h2>
+      <h2 className="mb-1 text-part">Catch one</h2>
       <p className="text-ink-2">
         {children}
         {practiceUrl && (

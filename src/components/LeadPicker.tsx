@@ -35,7 +35,7 @@ export function LeadPicker({
       <p className="mb-3">
         <span className="field-label">{label}</span>
         <span className="font-semibold">{value.name}</span>{' '}
-        <button type="button" className="link text-[13px]" onClick={() => onChange(null)}>
+        <button type="button" className="link text-note" onClick={() => onChange(null)}>
           Another
         </button>
       </p>
@@ -56,7 +56,7 @@ export function LeadPicker({
         <button
           key={lead.id}
           type="button"
-          className="mt-1 block w-full rounded px-2 py-1 text-left text-[13px] hover:bg-base-200"
+          className="mt-1 block w-full rounded px-2 py-1 text-left text-note hover:bg-base-200"
           onClick={() => {
             onChange(lead);
             setSearch('');

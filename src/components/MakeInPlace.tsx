@@ -38,7 +38,7 @@ export function MakeInPlace({
           Make it
         </button>
       </div>
-      <Notice told={told} className="mb-2 text-[13px]" />
+      <Notice told={told} className="mb-2 text-note" />
     </>
   );
 }

@@ -12,11 +12,11 @@ export function MessagePreview({
   /** An email of a template, shown as it will look. */
   laidOut?: boolean;
 }) {
-  if (!plan) return <p className="text-[13px] text-ink-2">Catch a sample lead to see what they would get.</p>;
+  if (!plan) return <p className="text-note text-ink-2">Catch a sample lead to see what they would get.</p>;
   if (plan.does !== 'send' && !('why' in plan)) return null;
   if (plan.does !== 'send')
     return (
-      <p className="notice text-[13px]">
+      <p className="notice text-note">
         {name === '' ? '' : `${name} gets nothing. `}
         {plan.why.text}.
       </p>
@@ -26,13 +26,13 @@ export function MessagePreview({
     return (
       <>
         <div
-          className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-[13.5px] break-words whitespace-pre-wrap"
+          className="rounded-2xl rounded-bl-sm bg-base-200 px-3 py-2.5 text-note break-words whitespace-pre-wrap"
           dir="auto"
           data-testid="preview"
         >
           {message.channel === 'chat' && message.heading && <p className="font-semibold">{message.heading}</p>}
           {message.text}
-          {message.channel === 'chat' && message.closing && <p className="text-[13px] text-ink-2">{message.closing}</p>}
+          {message.channel === 'chat' && message.closing && <p className="text-note text-ink-2">{message.closing}</p>}
           {message.channel === 'chat' &&
             [...(message.buttons ?? []), ...(message.form ? [`▤ ${message.form.open}`] : [])].map((button) => (
               <span
@@ -43,11 +43,11 @@ export function MessagePreview({
               </span>
             ))}
         </div>
-        {plan.note && <p className="mt-1.5 text-[13px] text-ink-2">{plan.note}.</p>}
+        {plan.note && <p className="mt-1.5 text-note text-ink-2">{plan.note}.</p>}
       </>
     );
   return (
-    <div className="rounded-lg border border-base-300 bg-base-200 p-3 text-[13px]" data-testid="preview">
+    <div className="rounded-lg border border-base-300 bg-base-200 p-3 text-note" data-testid="preview">
       <p className="text-ink-2">
         {message.from.name} to {message.toName || message.to}
       </p>

@@ -18,7 +18,7 @@ export function ReachNote(asked: ReachAsked) {
     </button>
   );
   return (
-    <div className="notice mb-3 text-[13px]" data-testid="reach">
+    <div className="notice mb-3 text-note" data-testid="reach">
       <p>
         {reach.people === 0
           ? 'Nobody is there yet.'

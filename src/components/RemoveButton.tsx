@@ -38,7 +38,7 @@ export default function RemoveButton({
       button={size ? 'Remove' : `Remove this ${what}`}
       buttonClass={`btn btn-ghost ${size === 'xs' ? 'btn-xs' : 'btn-sm'}`}
       {...(size ? { label: `Remove ${name}` } : {})}
-      panelClass="w-80 p-3 text-left text-[13px]"
+      panelClass="w-80 p-3 text-left text-note"
     >
       {(close) => (
         <>

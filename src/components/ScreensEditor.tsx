@@ -50,7 +50,7 @@ export function ScreensEditor({
       {screens.map((screen, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a screen has no identity but its place.
         <fieldset key={index} className="mb-3 rounded-lg border border-base-300 p-3">
-          <legend className="px-1 text-[13px] font-semibold">
+          <legend className="px-1 text-note font-semibold">
             {screens.length > 1 ? `Screen ${index + 1} of ${screens.length}` : 'Questions'}
           </legend>
           {screens.length > 1 && (
@@ -216,7 +216,7 @@ function FieldEditor({
             </option>
           ))}
         </select>
-        <label className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
+        <label className="flex items-center gap-1.5 text-note whitespace-nowrap">
           <input
             type="checkbox"
             className="checkbox checkbox-xs"
@@ -226,7 +226,7 @@ function FieldEditor({
           Must be answered
         </label>
         {whose && (
-          <label className="flex items-center gap-1.5 text-[13px] whitespace-nowrap">
+          <label className="flex items-center gap-1.5 text-note whitespace-nowrap">
             It is
             <select
               className="select select-xs"

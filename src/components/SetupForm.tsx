@@ -103,7 +103,7 @@ export function OneOf<Value extends string>({
           />
           <span>
             {option.label}
-            {option.about && <span className="block text-[13px] text-ink-2">{option.about}</span>}
+            {option.about && <span className="block text-note text-ink-2">{option.about}</span>}
           </span>
         </label>
       ))}

@@ -28,7 +28,7 @@ export function TakesTurns({
           {one.name}
         </label>
       ))}
-      <p className="text-[13px] text-ink-2">Each lead goes to the next; who is away is passed over.</p>
+      <p className="text-note text-ink-2">Each lead goes to the next; who is away is passed over.</p>
     </fieldset>
   );
 }

@@ -32,7 +32,7 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
         onChange={(subject) => change({ subject })}
       />
       {subjectProblems(settings.subject).map((text) => (
-        <p key={text} className="notice warn -mt-1 mb-3 text-[13px]">
+        <p key={text} className="notice warn -mt-1 mb-3 text-note">
           {text}
         </p>
       ))}
@@ -57,14 +57,14 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
           onChange={(message) => change({ message })}
         />
       ) : (
-        <p className="mb-3 text-[13px]">
+        <p className="mb-3 text-note">
           <a className="link" href={`/messages/templates/${settings.template}`}>
             Open the template
           </a>
         </p>
       )}
       <details className="mb-2">
-        <summary className="cursor-pointer text-[13px] text-ink-2">Sender, reply address, copies</summary>
+        <summary className="cursor-pointer text-note text-ink-2">Sender, reply address, copies</summary>
         <div className="mt-2">
           {MORE.map(({ name, label }) => (
             <TokenField
@@ -117,7 +117,7 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
       <legend className="field-label">Attached</legend>
       {attachments.map((one, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the same file can be attached twice
-        <div key={`${id}-${i}`} className="mb-1 flex items-center gap-1 text-[13px]">
+        <div key={`${id}-${i}`} className="mb-1 flex items-center gap-1 text-note">
           <Paperclip className="size-3.5 shrink-0 text-ink-2" aria-hidden="true" />
           {one.from === 'file' ? (
             <span className="grow truncate">
@@ -179,7 +179,7 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
         </button>
       </div>
       {told && (
-        <p className="notice bad mt-1 text-[13px]" role="alert">
+        <p className="notice bad mt-1 text-note" role="alert">
           {told}
         </p>
       )}

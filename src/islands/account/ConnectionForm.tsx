@@ -79,7 +79,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         ? call('PUT', `/api/connections/${first.id}`, typed(untried), first.seen)
         : call('POST', '/api/connections', typed(untried)),
     );
-  const notice = <Notice told={told} className="mb-2 basis-full text-[13px]" />;
+  const notice = <Notice told={told} className="mb-2 basis-full text-note" />;
   if (!open)
     return (
       <>
@@ -131,7 +131,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
         {kind === 'mail_server' && (
-          <label className="mb-2 flex items-center gap-2 text-[13px]">
+          <label className="mb-2 flex items-center gap-2 text-note">
             <input
               type="checkbox"
               className="checkbox checkbox-sm"
@@ -142,7 +142,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
           </label>
         )}
         {kind === 'mail_server' && (
-          <label className="mb-2 flex items-center gap-2 text-[13px]">
+          <label className="mb-2 flex items-center gap-2 text-note">
             <input
               type="checkbox"
               className="checkbox checkbox-sm"
@@ -157,7 +157,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         })}
       </div>
       {first?.reportAddress && (
-        <div className="mb-3 rounded-lg bg-base-200 p-3 text-[13px]">
+        <div className="mb-3 rounded-lg bg-base-200 p-3 text-note">
           <p className="mb-1">
             {first.kind === 'chat_network' ? 'The chat network' : 'The carrier'} reports deliveries and replies to{' '}
             <code className="font-mono text-xs break-all">{first.reportAddress}</code>

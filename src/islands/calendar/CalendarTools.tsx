@@ -31,7 +31,7 @@ export default function CalendarTools({
     <Popover button="Files and feed" buttonClass="btn btn-plain btn-sm" panelClass="w-96 p-4">
       {() => (
         <>
-          <h2 className="mb-1 text-[15px]">My time in a calendar program</h2>
+          <h2 className="mb-1 text-part">My time in a calendar program</h2>
           {feed ? (
             <CopyLine text={feed} what="the address" />
           ) : (
@@ -48,7 +48,7 @@ export default function CalendarTools({
               Give me an address
             </button>
           )}
-          <h2 className="mt-4 mb-1 text-[15px]">Appointments from a file (.ics)</h2>
+          <h2 className="mt-4 mb-1 text-part">Appointments from a file (.ics)</h2>
           <div className="flex items-center gap-2">
             <select
               className="select select-sm"
@@ -76,9 +76,9 @@ export default function CalendarTools({
               />
             </label>
           </div>
-          {bookings.length > 0 && <h2 className="mt-4 mb-1 text-[15px]">Bookings of outside calendars</h2>}
+          {bookings.length > 0 && <h2 className="mt-4 mb-1 text-part">Bookings of outside calendars</h2>}
           {bookings.map((one) => (
-            <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-[13px]">
+            <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-note">
               <span className="min-w-0 grow truncate">{one.name} go to</span>
               <select
                 className="select select-sm"

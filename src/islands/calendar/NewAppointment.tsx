@@ -72,7 +72,7 @@ export default function NewAppointment({
             onChange={setMinutes}
           />
           <LeadPicker label="With which lead, if with one" value={lead} onChange={setLead} />
-          <Notice told={told} className="mb-2 text-[13px]" />
+          <Notice told={told} className="mb-2 text-note" />
           <button type="submit" className="btn btn-primary btn-sm w-full" disabled={busy || title.trim() === ''}>
             Put it in
           </button>

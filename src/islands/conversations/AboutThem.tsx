@@ -32,7 +32,7 @@ export function AboutThem({
           view.name
         )}
       </h2>
-      <p className="text-[13px] text-ink-2">
+      <p className="text-note text-ink-2">
         {phoneWords(view.phone)}
         {view.email && <span className="block">{view.email}</span>}
         {view.owner && <span className="block">{view.owner} looks after them</span>}
@@ -47,12 +47,12 @@ export function AboutThem({
         </p>
       )}
       {!view.leadId && (
-        <p className="notice mt-3 text-[13px]">
+        <p className="notice mt-3 text-note">
           Nobody of this number is known. They become a lead when they ring in by a source.
         </p>
       )}
-      <h3 className="mt-4 mb-1 font-sans text-[13px] font-semibold text-ink-2">May we write?</h3>
-      <ul className="text-[13px]" data-testid="ways">
+      <h3 className="mt-4 mb-1 font-sans text-note font-semibold text-ink-2">May we write?</h3>
+      <ul className="text-note" data-testid="ways">
         {view.ways.map((way) => (
           <li key={way.channel} className="border-b border-base-300 py-1.5">
             <span className="flex justify-between">
@@ -81,7 +81,7 @@ export function AboutThem({
             onChange={(id) => void change({ assigneeId: id || null })}
           />
           {view.leadId && (
-            <div className="rounded-lg bg-base-200 p-3 text-[13px]" data-testid="take-over">
+            <div className="rounded-lg bg-base-200 p-3 text-note" data-testid="take-over">
               {view.takenBy ? (
                 <>
                   <p className="mb-2">

@@ -91,7 +91,7 @@ export function Answer({
           <option value="note">Note, for colleagues only</option>
         </select>
         {way?.words && (
-          <span className={`text-[13px] ${way.can || byTemplate ? 'text-ink-2' : 'text-error'}`} data-testid="way">
+          <span className={`text-note ${way.can || byTemplate ? 'text-ink-2' : 'text-error'}`} data-testid="way">
             {way.words}
           </span>
         )}
@@ -142,11 +142,11 @@ export function Answer({
         </div>
       </div>
       {view.typing && (
-        <p className="notice warn mt-2 text-[13px]">{view.typing} is writing an answer too. Wait, or ask them.</p>
+        <p className="notice warn mt-2 text-note">{view.typing} is writing an answer too. Wait, or ask them.</p>
       )}
       <Notice
         told={told && !byTemplate ? { ...told, text: `${told.text} What you wrote is still here.` } : told}
-        className="mt-2 text-[13px]"
+        className="mt-2 text-note"
       />
     </form>
   );

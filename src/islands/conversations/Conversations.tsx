@@ -81,7 +81,7 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
                 key={one}
                 type="button"
                 aria-pressed={filter === one}
-                className={`rounded-lg px-2 py-1 text-[13px] font-medium ${filter === one ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+                className={`rounded-lg px-2 py-1 text-note font-medium ${filter === one ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
                 onClick={() => setFilter(one)}
               >
                 {words}
@@ -117,7 +117,7 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
                     {whenWords(row.lastAt, now, place)}
                   </time>
                 </span>
-                <span className="block truncate text-[13px] text-ink-2">
+                <span className="block truncate text-note text-ink-2">
                   {row.lastIn ? '' : 'You: '}
                   {row.lastText}
                 </span>
@@ -130,7 +130,7 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
             </li>
           ))}
           {rows.length === 0 && (
-            <li className="p-4 text-[13px] text-ink-2">
+            <li className="p-4 text-note text-ink-2">
               {filter === 'open' && search === ''
                 ? 'Nobody waits for an answer. Whoever writes back stands here.'
                 : 'Nobody fits this.'}

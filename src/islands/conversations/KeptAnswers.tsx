@@ -48,13 +48,11 @@ export function KeptAnswers({
               }}
             >
               <span className="block font-semibold">{one.name}</span>
-              <span className="block truncate text-[13px] text-ink-2">{one.text}</span>
+              <span className="block truncate text-note text-ink-2">{one.text}</span>
             </button>
           ))}
           {view.answers.length === 0 && (
-            <p className="px-2 py-1 text-[13px] text-ink-2">
-              None yet. What you write below can be kept for next time.
-            </p>
+            <p className="px-2 py-1 text-note text-ink-2">None yet. What you write below can be kept for next time.</p>
           )}
           <div className="mt-2 flex gap-1 border-t border-base-300 pt-2">
             <input

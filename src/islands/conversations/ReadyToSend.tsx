@@ -15,7 +15,7 @@ export function TemplateToSend({
 }) {
   if (templates.length === 0)
     return (
-      <p className="notice text-[13px]">
+      <p className="notice text-note">
         No template is approved yet. Write one under{' '}
         <a className="link" href="/messages/chat-templates">
           Chat templates
@@ -38,12 +38,12 @@ export function TemplateToSend({
           </option>
         ))}
       </select>
-      {chosen && chosen.cannot !== '' && <p className="notice warn mt-2 text-[13px]">{chosen.cannot}.</p>}
+      {chosen && chosen.cannot !== '' && <p className="notice warn mt-2 text-note">{chosen.cannot}.</p>}
       {chosen && chosen.cannot === '' && (
         <div
           dir="auto"
           data-testid="template-words"
-          className="mt-2 max-h-56 w-fit max-w-full overflow-y-auto rounded-2xl rounded-br-sm bg-pine-soft px-3 py-2 text-[13.5px] break-words whitespace-pre-line"
+          className="mt-2 max-h-56 w-fit max-w-full overflow-y-auto rounded-2xl rounded-br-sm bg-pine-soft px-3 py-2 text-note break-words whitespace-pre-line"
         >
           {chosen.text}
           {chosen.offers.map((one) => (
@@ -92,7 +92,7 @@ export function FormToSend({
             }}
           >
             <span className="block font-semibold">{one.name}</span>
-            <span className="block text-[13px] text-ink-2">They open it by “{one.text}”</span>
+            <span className="block text-note text-ink-2">They open it by “{one.text}”</span>
           </button>
         ))
       }

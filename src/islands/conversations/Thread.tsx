@@ -28,7 +28,7 @@ export function Thread({ view, place }: { view: ConversationView; place: Place }
         <Item key={i} item={item} place={place} />
       ))}
       {view.typing && (
-        <p className="text-[13px] text-ink-2" role="status">
+        <p className="text-note text-ink-2" role="status">
           {view.typing} is writing an answer …
         </p>
       )}
@@ -45,7 +45,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
   );
   if (item.kind === 'note')
     return (
-      <div className="mx-auto mb-3 max-w-[70%] rounded-lg border border-brass-line bg-brass-soft px-3 py-2 text-[13px]">
+      <div className="mx-auto mb-3 max-w-[70%] rounded-lg border border-brass-line bg-brass-soft px-3 py-2 text-note">
         <p className="flex items-center gap-1.5 text-xs text-ink-2">
           <NotebookPen className="size-3.5" aria-hidden="true" />
           Note{item.by && ` by ${item.by}`}, {time}
@@ -64,10 +64,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
         {item.subject && <p className="font-semibold">{item.subject}</p>}
         {item.text}
         {item.offers.map((one) => (
-          <span
-            key={one}
-            className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center text-[13px]"
-          >
+          <span key={one} className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center text-note">
             {one}
           </span>
         ))}

@@ -86,12 +86,12 @@ export function BulkPanel({
         <Tick label="They have agreed already: do not ask them to confirm" on={proven} onChange={setProven} />
       )}
       {does === 'join' && (
-        <p className="mb-2 text-[13px] text-ink-2">
+        <p className="mb-2 text-note text-ink-2">
           Who has left this list stays off it. Its live sequences begin for everybody who joins.
         </p>
       )}
       {does === 'erase' && (
-        <label className="mb-2 block text-[13px]">
+        <label className="mb-2 block text-note">
           Everything of them goes for good, and this cannot be undone. Type {count} to go on.
           <input
             className="input input-sm mt-1"
@@ -102,7 +102,7 @@ export function BulkPanel({
         </label>
       )}
       {action && (
-        <p className="mb-2 text-[13px]" data-testid="bulk-words">
+        <p className="mb-2 text-note" data-testid="bulk-words">
           {bulkWords(action, desk)}: {people}.
         </p>
       )}
@@ -114,7 +114,7 @@ export function BulkPanel({
       >
         {does === 'erase' ? `Erase ${people}` : `Do it with ${people}`}
       </button>
-      <Notice told={told} className="mt-2 text-[13px]" />
+      <Notice told={told} className="mt-2 text-note" />
     </>
   );
 }

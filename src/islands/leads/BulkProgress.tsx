@@ -35,7 +35,7 @@ export function BulkProgress({ begun, locale }: { begun: number; locale: string 
   return (
     <div className="mt-2 grid gap-1" data-testid="bulk-progress">
       {rows.map((row) => (
-        <div key={row.id} className="notice flex flex-wrap items-center gap-2 text-[13px]">
+        <div key={row.id} className="notice flex flex-wrap items-center gap-2 text-note">
           <span className="font-semibold">{row.words}:</span>
           {row.state === 'running' ? (
             <>

@@ -51,7 +51,7 @@ export default function EditLead({ id, first }: { id: string; first: Person }) {
           />
         </label>
       ))}
-      <Notice told={told} className="mb-2 text-[13px]" />
+      <Notice told={told} className="mb-2 text-note" />
       <div className="flex gap-2">
         <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
           Save these

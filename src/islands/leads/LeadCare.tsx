@@ -36,9 +36,9 @@ export default function LeadCare({
   const { act, told } = useAction();
   return (
     <section className="mt-6 border-t border-base-300 pt-3" aria-label="This lead as a whole">
-      <Notice told={told} className="mb-2 text-[13px]" />
+      <Notice told={told} className="mb-2 text-note" />
       {merges.map((merge) => (
-        <p key={merge.id} className="mb-2 text-[13px]">
+        <p key={merge.id} className="mb-2 text-note">
           Made one with {merge.name}.{' '}
           <button
             type="button"
@@ -55,7 +55,7 @@ export default function LeadCare({
         </p>
       ))}
       <details>
-        <summary className="cursor-pointer text-[13px] text-ink-2">The same person as another lead?</summary>
+        <summary className="cursor-pointer text-note text-ink-2">The same person as another lead?</summary>
         <form
           className="mt-2 flex gap-1"
           onSubmit={(event) => {
@@ -78,19 +78,19 @@ export default function LeadCare({
             Find
           </button>
         </form>
-        {found?.length === 0 && <p className="mt-1 text-[13px] text-ink-2">Nobody fits.</p>}
+        {found?.length === 0 && <p className="mt-1 text-note text-ink-2">Nobody fits.</p>}
         {found?.map((one) => (
           <button
             key={one.id}
             type="button"
-            className="mt-1 block w-full rounded px-2 py-1 text-left text-[13px] hover:bg-base-200"
+            className="mt-1 block w-full rounded px-2 py-1 text-left text-note hover:bg-base-200"
             onClick={() => void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${one.id}`)))}
           >
             <span className="font-semibold">{one.name}</span> {one.email} {one.phone}
           </button>
         ))}
         {preview && (
-          <div className="mt-2 rounded-lg bg-base-200 p-2 text-[13px]" data-testid="merge-preview">
+          <div className="mt-2 rounded-lg bg-base-200 p-2 text-note" data-testid="merge-preview">
             <p>
               {preview.gone.name} becomes part of {preview.kept.name}
               {preview.moves.length > 0 && `, with ${preview.moves.join(', ')}`}.
@@ -113,8 +113,8 @@ export default function LeadCare({
       </details>
       {phone !== '' && (
         <details className="mt-2">
-          <summary className="cursor-pointer text-[13px] text-ink-2">Is {phone} no longer theirs?</summary>
-          <p className="mt-1 text-[13px] text-ink-2">
+          <summary className="cursor-pointer text-note text-ink-2">Is {phone} no longer theirs?</summary>
+          <p className="mt-1 text-note text-ink-2">
             The number is taken off them and nothing more goes to it on their account. Whoever writes from it from now
             on is somebody new.
           </p>
@@ -132,15 +132,15 @@ export default function LeadCare({
           </button>
         </details>
       )}
-      <p className="mt-2 text-[13px]">
+      <p className="mt-2 text-note">
         <a className="link" href={`/api/leads/${id}/export`} download>
           Everything we know of them, as a file
         </a>
       </p>
       {owner && (
         <details className="mt-2">
-          <summary className="cursor-pointer text-[13px] text-error">Erase them</summary>
-          <p className="mt-1 text-[13px] text-ink-2">
+          <summary className="cursor-pointer text-note text-error">Erase them</summary>
+          <p className="mt-1 text-note text-ink-2">
             Everything of them goes for good, at once. What stays: that they were erased, and which consents there had
             been, without a name. Rows in sheets stay; take them out there. Type “{name}” to go on.
           </p>

@@ -39,7 +39,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
         <SegmentPanel choice={choice} segments={segments} answers={answers} desk={desk} changes={changes} />
         {changes && total > 0 && (
           <div className="ml-auto flex items-center gap-2">
-            <span className="text-[13px] text-ink-2" data-testid="meant">
+            <span className="text-note text-ink-2" data-testid="meant">
               {ticked.length > 0
                 ? `${count(ticked.length)} ticked`
                 : isEverybody(choice)
@@ -74,7 +74,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
             >
               {() => (
                 <>
-                  <p className="px-2 pb-1 text-[13px] text-ink-2">{people} as a file</p>
+                  <p className="px-2 pb-1 text-note text-ink-2">{people} as a file</p>
                   <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={file('csv')} download>
                     CSV
                   </a>

@@ -24,7 +24,7 @@ export default function SayConsent({ leadId }: { leadId: string }) {
   return (
     <details className="sheet-card mb-5 p-4">
       <summary className="cursor-pointer font-semibold">They told you something else</summary>
-      <p className="mt-2 mb-3 text-[13px] text-ink-2">
+      <p className="mt-2 mb-3 text-note text-ink-2">
         On the phone or at the counter, for instance. It counts from now on, and stands below with your name.
       </p>
       <div className="grid gap-x-4 md:grid-cols-4">

@@ -89,7 +89,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
           {segment ? 'Change its questions' : choice.condition ? 'Change the questions' : 'Narrow down'}
         </button>
         {words && (
-          <span className="text-[13px] text-ink-2" data-testid="choice-words">
+          <span className="text-note text-ink-2" data-testid="choice-words">
             {words}
           </span>
         )}
@@ -139,7 +139,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
               )}
             </div>
             {segment && changes && (
-              <p className="mt-2 text-[13px] text-ink-2">
+              <p className="mt-2 text-note text-ink-2">
                 {segment.usedBy.length > 0 ? `Used by ${segment.usedBy.join(', ')}. ` : ''}
                 <button
                   type="button"
@@ -156,7 +156,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
                 {' (the leads stay)'}
               </p>
             )}
-            <Notice told={told} className="mt-2 text-[13px]" />
+            <Notice told={told} className="mt-2 text-note" />
           </div>
         </FieldPickerContext.Provider>
       )}

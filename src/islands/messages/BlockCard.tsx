@@ -54,7 +54,7 @@ export function BlockCard({
         <button type="button" className="cursor-grab p-0.5" {...attributes} {...listeners} aria-label={`Drag ${name}`}>
           <GripVertical className="size-4 text-ink-3" aria-hidden="true" />
         </button>
-        <h3 className="grow font-sans text-[13px] font-semibold text-ink-2">{name}</h3>
+        <h3 className="grow font-sans text-note font-semibold text-ink-2">{name}</h3>
         <Tool label="Move up" disabled={first} onClick={() => onMove(-1)}>
           <ArrowUp className="size-4" />
         </Tool>
@@ -69,7 +69,7 @@ export function BlockCard({
         </Tool>
       </div>
       {problems.map((text) => (
-        <p key={text} className="notice warn mb-2 text-[13px]">
+        <p key={text} className="notice warn mb-2 text-note">
           {text}
         </p>
       ))}

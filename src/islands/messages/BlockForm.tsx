@@ -80,7 +80,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
         </>
       );
     case 'divider':
-      return <p className="text-[13px] text-ink-2">A thin line across.</p>;
+      return <p className="text-note text-ink-2">A thin line across.</p>;
     case 'social':
       return <SocialForm block={block} onChange={onChange} />;
     case 'columns':
@@ -121,7 +121,7 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
           />
         </label>
       </div>
-      <Notice told={told} className="mb-2 text-[13px]" />
+      <Notice told={told} className="mb-2 text-note" />
       {!block.file && (
         <Line
           label="Or its address"

@@ -51,7 +51,7 @@ export default function ChatFormEditor({
   return (
     <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4" data-testid="chat-form-editor">
-        <p className="mb-1 text-[13px] text-ink-2">
+        <p className="mb-1 text-note text-ink-2">
           <a className="hover:underline" href="/messages/chat-forms">
             Chat forms
           </a>
@@ -77,7 +77,7 @@ export default function ChatFormEditor({
           onChange={(screens) => set({ screens })}
         />
         <fieldset className="mb-3 rounded-lg border border-base-300 p-3">
-          <legend className="px-1 text-[13px] font-semibold">Consent, at the end of the last screen</legend>
+          <legend className="px-1 text-note font-semibold">Consent, at the end of the last screen</legend>
           <Tick label="Ask for consent" on={form.consent.asked} onChange={(asked) => setConsent({ asked })} />
           {form.consent.asked && (
             <>
@@ -137,17 +137,17 @@ export default function ChatFormEditor({
             <span className={`pill ${view.draft ? '' : 'good'}`} data-testid="form-state">
               {view.draft ? 'Draft' : 'Live'}
             </span>{' '}
-            <span className="text-[13px] text-ink-2">version {view.version}</span>
+            <span className="text-note text-ink-2">version {view.version}</span>
           </p>
           {view.draft && view.liveVersion !== null && (
-            <p className="mb-2 text-[13px] text-ink-2">Version {view.liveVersion} is sent meanwhile.</p>
+            <p className="mb-2 text-note text-ink-2">Version {view.liveVersion} is sent meanwhile.</p>
           )}
           {view.sent > 0 && (
-            <p className="mb-2 text-[13px] text-ink-2">
+            <p className="mb-2 text-note text-ink-2">
               Sent {timesWords(view.sent)}, filled in {timesWords(view.answered)}.
             </p>
           )}
-          {wrong && <p className="notice warn mb-2 text-[13px]">{wrong}.</p>}
+          {wrong && <p className="notice warn mb-2 text-note">{wrong}.</p>}
           <VersionButtons
             what="form"
             version={view.version}

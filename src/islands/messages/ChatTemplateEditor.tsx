@@ -75,7 +75,7 @@ export default function ChatTemplateEditor({
   return (
     <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4">
-        <p className="mb-1 text-[13px] text-ink-2">
+        <p className="mb-1 text-note text-ink-2">
           <a className="hover:underline" href="/messages/chat-templates">
             Chat templates
           </a>
@@ -135,7 +135,7 @@ export default function ChatTemplateEditor({
           >
             {content.heading && <p className="font-semibold">{content.heading}</p>}
             <p>{shown}</p>
-            {content.closing && <p className="text-[13px] text-ink-2">{content.closing}</p>}
+            {content.closing && <p className="text-note text-ink-2">{content.closing}</p>}
             {[
               ...content.buttons.filter(Boolean),
               ...forms.filter((one) => one.id === content.form).map((one) => one.open),
@@ -157,14 +157,14 @@ export default function ChatTemplateEditor({
             >
               {TEMPLATE_STATE_WORDS[view.state]}
             </span>{' '}
-            <span className="text-[13px] text-ink-2">version {view.version}</span>
+            <span className="text-note text-ink-2">version {view.version}</span>
           </p>
-          {view.reason && <p className="notice bad mb-2 text-[13px]">{view.reason}</p>}
+          {view.reason && <p className="notice bad mb-2 text-note">{view.reason}</p>}
           {view.sentVersion !== null && view.sentVersion !== view.version && (
-            <p className="mb-2 text-[13px] text-ink-2">Version {view.sentVersion} is sent meanwhile.</p>
+            <p className="mb-2 text-note text-ink-2">Version {view.sentVersion} is sent meanwhile.</p>
           )}
           {problems.map((one) => (
-            <p key={one} className="notice warn mb-2 text-[13px]">
+            <p key={one} className="notice warn mb-2 text-note">
               {one}
             </p>
           ))}

@@ -57,7 +57,7 @@ function Draft({
   };
   return (
     <article className="sheet-card mb-3 p-4" aria-label={`${CHANNEL_WORDS[message.channel].one} to ${draft.name}`}>
-      <p className="mb-2 text-[13px] text-ink-2">
+      <p className="mb-2 text-note text-ink-2">
         {CHANNEL_WORDS[message.channel].one} to{' '}
         <a className="font-semibold text-base-content hover:underline" href={`/leads/${draft.leadId}`}>
           {draft.name}
@@ -69,7 +69,7 @@ function Draft({
         , {whenWords(draft.createdAt, now, place)}
       </p>
       {draft.withdrawn && (
-        <p className="notice bad mb-2 text-[13px]">
+        <p className="notice bad mb-2 text-note">
           They have asked for no more {CHANNEL_WORDS[message.channel].many} since: it will not go out.
         </p>
       )}
@@ -92,7 +92,7 @@ function Draft({
       ) : (
         message.channel === 'email' && <EmailPreview html={message.html} room={680} />
       )}
-      <Notice told={action.told} className="mt-2 text-[13px]" />
+      <Notice told={action.told} className="mt-2 text-note" />
       <div className="mt-2 flex gap-2">
         <button
           type="button"

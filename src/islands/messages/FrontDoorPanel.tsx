@@ -48,7 +48,7 @@ export default function FrontDoorPanel({
         <h2 className="text-lg">Front door</h2>
         <span className={`pill ${saved.on ? 'good' : ''}`}>{saved.on ? 'Kept' : 'Open to all'}</span>
         {asked > 0 && (
-          <span className="text-[13px] text-ink-2">
+          <span className="text-note text-ink-2">
             {asked} asked, {through} through
           </span>
         )}

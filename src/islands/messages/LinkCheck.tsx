@@ -19,9 +19,9 @@ export function LinkCheck({ layout }: { layout: EmailLayout }) {
         <Link className="size-3.5" aria-hidden="true" />
         {busy ? 'Trying the links …' : 'Try the links'}
       </button>
-      <Notice told={told} className="mt-1 text-[13px]" />
+      <Notice told={told} className="mt-1 text-note" />
       {tried && (
-        <div className="mt-1 text-[13px]" role="status">
+        <div className="mt-1 text-note" role="status">
           {tried.of !== layout && <p className="text-ink-2">The email has changed since.</p>}
           {tried.links.length === 0 && <p className="text-ink-2">There are no links in it yet.</p>}
           {tried.links.length > 0 && bad.length === 0 && (

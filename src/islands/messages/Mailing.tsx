@@ -94,7 +94,7 @@ export default function Mailing({
           />
         </section>
         <section className="sheet-card self-start p-4">
-          <h2 className="mb-2 text-[15px]">When</h2>
+          <h2 className="mb-2 text-part">When</h2>
           <label className="mb-3 block">
             <span className="field-label">It begins, by the clock of {zoneWords(zone)}; empty for now</span>
             <input
@@ -105,7 +105,7 @@ export default function Mailing({
             />
           </label>
           <Choice label="How fast" value={spread} options={SPREADS} onChange={setSpread} />
-          <h2 className="mt-4 mb-2 text-[15px]">Two subjects</h2>
+          <h2 className="mt-4 mb-2 text-part">Two subjects</h2>
           <Tick label="Try a second subject on a part first" on={tries} onChange={setTries} />
           {tries && (
             <>
@@ -126,7 +126,7 @@ export default function Mailing({
                 ]}
                 onChange={setDecideAfter}
               />
-              <p className="text-[13px] text-ink-2">
+              <p className="text-note text-ink-2">
                 The rest gets the subject that more people opened. When the difference may be chance, nobody has won and
                 the rest gets the first.
               </p>

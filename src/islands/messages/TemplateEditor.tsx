@@ -82,7 +82,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
-          <a className="text-[13px] text-ink-2 hover:underline" href="/messages">
+          <a className="text-note text-ink-2 hover:underline" href="/messages">
             Messages
           </a>
           <input
@@ -93,7 +93,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
             maxLength={100}
             onChange={(event) => setName(event.target.value)}
           />
-          <span className="text-[13px] text-ink-2">
+          <span className="text-note text-ink-2">
             Version {saved.version}
             {first.usedBy.length > 0 && `, used by ${first.usedBy.join(', ')}`}
           </span>
@@ -116,7 +116,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Blocks and fields">
             {layout.as === 'blocks' && (
               <>
-                <h2 className="mb-1 font-sans text-[13px] font-semibold text-ink-2">Add a block</h2>
+                <h2 className="mb-1 font-sans text-note font-semibold text-ink-2">Add a block</h2>
                 {KINDS.map(([kind, words]) => (
                   <button
                     key={kind}
@@ -128,7 +128,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
                     {words}
                   </button>
                 ))}
-                <label className="mt-4 block text-[13px]">
+                <label className="mt-4 block text-note">
                   <span className="field-label">Colour of buttons</span>
                   <input
                     type="color"
@@ -136,7 +136,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
                     onChange={(event) => setLayout({ ...layout, accent: event.target.value })}
                   />
                 </label>
-                <label className="mt-2 block text-[13px]">
+                <label className="mt-2 block text-note">
                   <span className="field-label">Colour behind</span>
                   <input
                     type="color"
@@ -203,22 +203,20 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
             )}
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-200 p-3" aria-label="What readers see">
-            <h2 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">
+            <h2 className="mb-2 font-sans text-note font-semibold text-ink-2">
               What Robin Vale, an invented reader, sees
             </h2>
             {shown.problems
               .filter((one) => one.blockId === null)
               .map((one) => (
-                <p key={one.text} className="notice warn mb-2 text-[13px]">
+                <p key={one.text} className="notice warn mb-2 text-note">
                   {one.text}
                 </p>
               ))}
             <EmailPreview html={shown.html} room={412} height={560} />
             <details className="mt-3">
-              <summary className="cursor-pointer text-[13px] text-ink-2">As plain text</summary>
-              <p className="mt-1 rounded-lg bg-base-100 p-3 text-[13px] break-words whitespace-pre-wrap">
-                {shown.text}
-              </p>
+              <summary className="cursor-pointer text-note text-ink-2">As plain text</summary>
+              <p className="mt-1 rounded-lg bg-base-100 p-3 text-note break-words whitespace-pre-wrap">{shown.text}</p>
             </details>
           </aside>
         </div>

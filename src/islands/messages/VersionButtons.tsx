@@ -53,8 +53,8 @@ export function VersionButtons({
           </button>
         </div>
       )}
-      {usedBy.length > 0 && <p className="mt-2 text-[13px] text-ink-2">Used by {usedBy.join(', ')}.</p>}
-      <Notice told={told} className="mt-2 text-[13px]" />
+      {usedBy.length > 0 && <p className="mt-2 text-note text-ink-2">Used by {usedBy.join(', ')}.</p>}
+      <Notice told={told} className="mt-2 text-note" />
     </>
   );
 }

@@ -61,7 +61,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
     <div className="flex h-full min-h-0 flex-col">
       <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
         <h1 className="text-lg">{board.name}</h1>
-        <span className="text-[13px] text-ink-2">
+        <span className="text-note text-ink-2">
           {board.deals.filter((one) => !board.stages.find((stage) => stage.id === one.stageId)?.ends).length} open
         </span>
         <span className="grow" />
@@ -126,7 +126,7 @@ function Stage({
       data-stage={stage.id}
       className={`flex min-h-0 flex-col rounded-box border p-2 ${isOver ? 'border-primary bg-pine-soft' : 'border-base-300 bg-base-200'}`}
     >
-      <h2 className="mb-1 flex items-baseline justify-between gap-2 px-1 font-sans text-[13px] font-semibold">
+      <h2 className="mb-1 flex items-baseline justify-between gap-2 px-1 font-sans text-note font-semibold">
         {stage.name}
         <span className="font-normal text-ink-2">
           {deals.length === 1 ? '1 deal' : `${deals.length} deals`}
@@ -175,7 +175,7 @@ function Card({
           <span className="min-w-0 break-words">{deal.title}</span>
           <span className="shrink-0">{amount(deal.value, place.locale)}</span>
         </h3>
-        <p className="text-[13px] text-ink-2">
+        <p className="text-note text-ink-2">
           Here {ageWords(deal.movedAt, now)}
           {deal.owner && `, ${deal.owner}`}
         </p>

@@ -44,7 +44,7 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
           <LeadPicker label="Whose deal" value={lead} onChange={setLead} />
           <Line label="What it is about; empty for their name" value={title} most={300} onChange={setTitle} />
           <Line label="Its value; empty for none" value={value} most={40} placeholder="540" onChange={setValue} />
-          <Notice told={told} className="mb-2 text-[13px]" />
+          <Notice told={told} className="mb-2 text-note" />
           <button type="submit" className="btn btn-primary btn-sm w-full" disabled={!lead || busy}>
             Open the deal
           </button>

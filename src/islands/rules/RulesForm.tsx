@@ -33,7 +33,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
         <div className="flex items-center gap-3 md:col-span-2">
           <h1 className="sr-only">Rules of {first.workflow.name}</h1>
           <p className="grow text-ink-2">Rules belong to the sheet: a change holds once it is put live.</p>
-          <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">
+          <span className="text-note text-ink-2" role="status" data-testid="save-state">
             {saveState === 'saved' ? 'Saved' : problem || 'Saving …'}
           </span>
           <button type="button" className="btn btn-ghost btn-sm" disabled={!canUndo} onClick={undo}>
@@ -41,7 +41,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
           </button>
         </div>
         <section className="sheet-card p-4">
-          <h2 className="mb-2 text-[15px]">The same person again</h2>
+          <h2 className="mb-2 text-part">The same person again</h2>
           <Choice
             label="When somebody comes in whom this workflow has already run for"
             value={rules.samePerson}
@@ -64,10 +64,10 @@ export default function RulesForm({ first }: { first: SheetView }) {
             ]}
             onChange={(knownBy) => change({ knownBy })}
           />
-          <p className="text-[13px] text-ink-2">A person is recognised by their email address or phone number.</p>
+          <p className="text-note text-ink-2">A person is recognised by their email address or phone number.</p>
         </section>
         <section className="sheet-card p-4">
-          <h2 className="mb-2 text-[15px]">Quiet hours</h2>
+          <h2 className="mb-2 text-part">Quiet hours</h2>
           {CHANNELS.map((channel) => {
             const hours = rules.hours[channel];
             const set = (next: Rules['hours']['text']) => change({ hours: { ...rules.hours, [channel]: next } });
@@ -91,7 +91,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
               </div>
             );
           })}
-          <p className="text-[13px] text-ink-2">
+          <p className="text-note text-ink-2">
             By the lead’s own clock. Where their phone number can be in several time zones, the hours must have begun in
             all of them; where it tells none, your clock counts. What is held goes out when the hours begin.
           </p>
@@ -104,7 +104,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
             />
             <span>
               Answer who has just come in at once, whatever the hour
-              <span className="block text-[13px] text-ink-2">
+              <span className="block text-note text-ink-2">
                 Somebody who has this minute filled in a form or written expects it. Only in the moment{' '}
                 <em>On arrival</em>, only what they asked for and no news or offers; never for imports, sheets, or what
                 lay there for more than 15 minutes.
@@ -120,14 +120,12 @@ export default function RulesForm({ first }: { first: SheetView }) {
             />
             <span>
               A message that is held holds what stands below it
-              <span className="block text-[13px] text-ink-2">
-                Otherwise an email below a held text goes out at once.
-              </span>
+              <span className="block text-note text-ink-2">Otherwise an email below a held text goes out at once.</span>
             </span>
           </label>
         </section>
         <section className="sheet-card p-4">
-          <h2 className="mb-2 text-[15px]">Ends early when</h2>
+          <h2 className="mb-2 text-part">Ends early when</h2>
           {ENDS.map((one) => (
             <label key={one} className="mb-1.5 flex items-center gap-2">
               <input
@@ -147,7 +145,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
           ))}
           {first.desk.tags.length > 0 && (
             <details className="mt-2" open={rules.endsTags.length > 0}>
-              <summary className="cursor-pointer text-[13px] text-ink-2">They get a tag</summary>
+              <summary className="cursor-pointer text-note text-ink-2">They get a tag</summary>
               {first.desk.tags.map((tag) => (
                 <label key={tag.id} className="mt-1.5 flex items-center gap-2">
                   <input
@@ -167,10 +165,10 @@ export default function RulesForm({ first }: { first: SheetView }) {
               ))}
             </details>
           )}
-          <p className="mt-2 text-[13px] text-ink-2">Moments that have not begun yet are then left out.</p>
+          <p className="mt-2 text-note text-ink-2">Moments that have not begun yet are then left out.</p>
         </section>
         <section className="sheet-card p-4">
-          <h2 className="mb-2 text-[15px]">When something fails</h2>
+          <h2 className="mb-2 text-part">When something fails</h2>
           <Choice
             label="Who is told by email"
             value={rules.tell?.colleague ?? ''}
@@ -205,7 +203,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
           />
         </section>
         <section className="sheet-card p-4 md:col-span-2" aria-label="The rules, read to you">
-          <h2 className="mb-1 text-[15px]">In a sentence</h2>
+          <h2 className="mb-1 text-part">In a sentence</h2>
           <p>{rulesAloud(rules, tagName).join(' ')}</p>
         </section>
       </main>

@@ -67,7 +67,7 @@ export function AddMoment({ onAdd }: { onAdd: (at: At) => void }) {
                 onAdd(structuredClone(at));
               }}
             >
-              {words} <span className="block text-[12.5px] text-ink-2">{about}</span>
+              {words} <span className="block text-xs text-ink-2">{about}</span>
             </button>
           ))
         }

@@ -52,7 +52,7 @@ export function AtEditor({
             ]}
             onChange={(day) => onAt({ ...at, day })}
           />
-          <label className="mb-3 flex items-center gap-2 text-[13px]">
+          <label className="mb-3 flex items-center gap-2 text-note">
             <input
               type="checkbox"
               className="checkbox checkbox-sm"
@@ -88,7 +88,7 @@ export function AtEditor({
           {at.side !== 'on' && (
             <SpanInput label="How long" value={at.span} onChange={(span) => onAt({ ...at, span })} />
           )}
-          <label className="mb-2 flex items-center gap-2 text-[13px]">
+          <label className="mb-2 flex items-center gap-2 text-note">
             <input
               type="checkbox"
               className="checkbox checkbox-sm"

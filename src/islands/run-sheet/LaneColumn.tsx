@@ -43,7 +43,7 @@ export function LaneColumn({ spot, place, steps, card, onAdd }: Props) {
         ref={setNodeRef}
         className={`mb-2 flex flex-wrap items-center gap-1.5 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`}
       >
-        <span className="text-[12.5px] text-ink-2">First</span>
+        <span className="text-xs text-ink-2">First</span>
         {list}
         <AddStep kinds={kinds} onAdd={onAdd} label="Add a step to First" round />
       </div>

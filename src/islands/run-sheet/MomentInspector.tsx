@@ -48,13 +48,13 @@ export function MomentInspector(props: Props) {
         )}
       </div>
       {first ? (
-        <p className="mb-3 text-[13px] text-ink-2">It begins the moment a lead comes in.</p>
+        <p className="mb-3 text-note text-ink-2">It begins the moment a lead comes in.</p>
       ) : (
         <AtEditor at={moment.at} desk={desk} definition={props.definition} onAt={props.onAt} />
       )}
       <ConditionEditor label="Only if" value={moment.onlyIf} desk={desk} onChange={props.onOnlyIf} />
       <h3 className="field-label">Cases</h3>
-      <p className="mb-2 text-[13px] text-ink-2">
+      <p className="mb-2 text-note text-ink-2">
         {moment.cases.length === 0
           ? 'Without cases the same happens for everybody.'
           : 'The first that fits is taken; when none does, "Otherwise".'}

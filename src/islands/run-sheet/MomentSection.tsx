@@ -56,7 +56,7 @@ export function MomentSection(props: Props) {
         <Knob className="size-4" aria-hidden="true" />
       </span>
       <div className="mb-1.5 flex min-h-8 flex-wrap items-center gap-x-2 gap-y-1">
-        <h2 className="text-[15px]">
+        <h2 className="text-part">
           <button
             type="button"
             className={`rounded-md px-1 text-left hover:bg-brass-soft ${selected ? 'outline-2 outline-offset-1 outline-primary' : ''}`}
@@ -69,7 +69,7 @@ export function MomentSection(props: Props) {
         </h2>
         {first && isBlank(moment.onlyIf) && <span className="text-ink-2">every new lead</span>}
         {!isBlank(moment.onlyIf) && (
-          <span className="text-[13px] text-ink-2">only if {conditionWords(moment.onlyIf!, names)}</span>
+          <span className="text-note text-ink-2">only if {conditionWords(moment.onlyIf!, names)}</span>
         )}
         {aside}
       </div>
@@ -127,7 +127,7 @@ function CaseTabs({ moment, caseId, names, rehearsed, onCase, onAddCase }: Props
           key={id ?? 'otherwise'}
           type="button"
           aria-pressed={id === caseId}
-          className={`min-h-7 max-w-72 truncate rounded-md border px-2 text-[13px] ${id === caseId ? 'border-brass-line bg-brass-soft font-semibold' : 'border-base-300 bg-base-100 text-ink-2 hover:bg-base-200'}`}
+          className={`min-h-7 max-w-72 truncate rounded-md border px-2 text-note ${id === caseId ? 'border-brass-line bg-brass-soft font-semibold' : 'border-base-300 bg-base-100 text-ink-2 hover:bg-base-200'}`}
           title={name}
           onClick={() => onCase(id)}
         >
@@ -165,7 +165,7 @@ function RehearsedHead({
   const { at, zone, leftOut, compared } = rehearsed;
   return (
     <div
-      className={`mb-2 rounded-md px-2 py-1 text-[12.5px] ${leftOut === null ? 'bg-good-soft' : 'bg-warn-soft'}`}
+      className={`mb-2 rounded-md px-2 py-1 text-xs ${leftOut === null ? 'bg-good-soft' : 'bg-warn-soft'}`}
       data-testid="rehearsed-moment"
     >
       {leftOut === null && at !== null

@@ -39,7 +39,7 @@ export function SampleLead({
   return (
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
       <div className="mb-2 flex items-center gap-1">
-        <h2 className="font-sans text-[13px] font-semibold text-ink-2">Sample lead</h2>
+        <h2 className="font-sans text-note font-semibold text-ink-2">Sample lead</h2>
         <span className="grow" />
         {sample && (
           <button
@@ -90,12 +90,12 @@ export function SampleLead({
           </label>
         </div>
       ) : (
-        <p className="mb-3 rounded-box bg-base-200 p-2.5 text-[13px]">
+        <p className="mb-3 rounded-box bg-base-200 p-2.5 text-note">
           No sample yet. Choose a source, fill in its form once, and the entry stands here with all its fields.
         </p>
       )}
       {changed > 0 && (
-        <p className="mb-2 rounded-md bg-brass-soft px-2 py-1 text-[13px]">
+        <p className="mb-2 rounded-md bg-brass-soft px-2 py-1 text-note">
           {changed === 1 ? 'One value is changed' : `${changed} values are changed`}, here only.{' '}
           <button type="button" className="underline" onClick={() => onValues({})}>
             As it came
@@ -104,7 +104,7 @@ export function SampleLead({
       )}
       {groups.map((group) => (
         <section key={group} className="mb-2">
-          <h3 className="mb-0.5 font-sans text-[13px] font-semibold text-ink-2">{GROUP_LABELS[group]}</h3>
+          <h3 className="mb-0.5 font-sans text-note font-semibold text-ink-2">{GROUP_LABELS[group]}</h3>
           {fields
             .filter((field) => field.group === group)
             .map((field) => {
@@ -135,7 +135,7 @@ export function SampleLead({
                   onClick={() => onPick(text)}
                 >
                   <span className="block text-xs font-semibold text-primary">{field.label}</span>
-                  <span className="block truncate text-[13px]">
+                  <span className="block truncate text-note">
                     {field.value || <span className="text-ink-3">empty</span>}
                   </span>
                 </button>

@@ -56,7 +56,7 @@ export function SheetBar({
   return (
     <div className="flex min-h-11 items-center gap-2 border-b border-base-300 bg-base-100 px-4 py-1.5">
       <StateOf workflow={workflow} dirty={dirty} />
-      <span className="text-[13px] text-ink-2" role="status" data-testid="save-state">
+      <span className="text-note text-ink-2" role="status" data-testid="save-state">
         {SAVED[saveState]}
       </span>
       <button

@@ -30,7 +30,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
         return (
           <span
             key={id}
-            className="flex min-h-[30px] items-center gap-1.5 rounded-lg bg-slate-soft pr-1 pl-2.5 text-[13px] font-semibold text-secondary"
+            className="flex min-h-[30px] items-center gap-1.5 rounded-lg bg-slate-soft pr-1 pl-2.5 text-note font-semibold text-secondary"
           >
             <KindIcon name={source.icon} />
             <a className="hover:underline" href={`/sources/${id}`}>

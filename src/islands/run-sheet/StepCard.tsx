@@ -51,7 +51,7 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
   };
   const shape =
     place === 'first'
-      ? 'inline-flex min-h-7 items-center gap-1.5 rounded-full px-2.5 py-0.5 text-[13px]'
+      ? 'inline-flex min-h-7 items-center gap-1.5 rounded-full px-2.5 py-0.5 text-note'
       : `block rounded-box px-2.5 py-2 ${EDGE[place]}`;
   return (
     <button
@@ -72,21 +72,21 @@ export function StepCard({ step, place, selected, findings, desk, labels, rehear
         {!step.on && <span className="pill ml-auto">Off</span>}
       </span>
       {card.line !== '' && (
-        <span className="mt-1 line-clamp-2 text-[12.5px] leading-[1.65] text-ink-2">
+        <span className="mt-1 line-clamp-2 text-xs leading-[1.65] text-ink-2">
           {templatePieces(card.line).map((piece, i) =>
             piece.kind === 'text' ? (
               // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
               <Fragment key={i}>{piece.text}</Fragment>
             ) : (
               // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
-              <span key={i} className="chip !min-h-0 !text-[11.5px]">
+              <span key={i} className="chip !min-h-0 !text-xs">
                 {piece.reference ? referenceLabel(piece.reference, labels) : 'field'}
               </span>
             ),
           )}
         </span>
       )}
-      {guard && <span className="mt-1 block text-[12.5px] text-ink-2">only when {guard}</span>}
+      {guard && <span className="mt-1 block text-xs text-ink-2">only when {guard}</span>}
       {rehearsed && <RehearsedWords rehearsed={rehearsed} locale={locale} />}
       {findings.map((finding) => (
         <span
@@ -119,7 +119,7 @@ function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: 
   const good = taken && (plan.does === 'send' || plan.does === 'change' || 'words' in plan);
   return (
     <span
-      className={`mt-1.5 block rounded-md px-2 py-1 text-[12.5px] [overflow-wrap:anywhere] ${good ? 'bg-good-soft' : 'bg-warn-soft'}`}
+      className={`mt-1.5 block rounded-md px-2 py-1 text-xs [overflow-wrap:anywhere] ${good ? 'bg-good-soft' : 'bg-warn-soft'}`}
       data-testid="rehearsed"
     >
       {taken ? words : 'Not reached by this lead'}

@@ -92,7 +92,7 @@ export function StepInspector({
       </div>
       {awake && (
         <Suspense fallback={<p className="text-ink-2">Opening …</p>}>
-          {!step.on && <p className="notice mb-3 text-[13px]">Switched off: it stays on the sheet and does nothing.</p>}
+          {!step.on && <p className="notice mb-3 text-note">Switched off: it stays on the sheet and does nothing.</p>}
           {Form && settings?.success ? (
             <Form
               stepId={step.id}
@@ -209,7 +209,7 @@ function Failing({
         onChange={(one) => onChange({ ...value, tryForMinutes: Number(one) })}
       />
       {first && kind !== 'look-up' && value.tryForMinutes > 0 && (
-        <p className="mb-2 text-[13px] text-ink-2">Meanwhile everything in this moment waits for it.</p>
+        <p className="mb-2 text-note text-ink-2">Meanwhile everything in this moment waits for it.</p>
       )}
     </>
   );
@@ -232,7 +232,7 @@ function ForEach({ value, onChange }: { value: string; onChange: (each: string) 
         onChange={onChange}
       />
       {chosen && (
-        <p className="mb-2 text-[13px] text-ink-2">
+        <p className="mb-2 text-note text-ink-2">
           Of each in the list: {chosen.columns.map((name) => `{{ item.${name} }}`).join('  ')}
         </p>
       )}

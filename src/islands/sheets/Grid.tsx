@@ -183,7 +183,7 @@ export function Grid({
   }, [undo, redo]);
   return (
     <div className="flex h-full flex-col px-4 pt-3">
-      <div className="mb-2 flex items-center gap-3 text-[13px] text-ink-2">
+      <div className="mb-2 flex items-center gap-3 text-note text-ink-2">
         <span data-testid="row-count">
           {filtered
             ? `${view.length.toLocaleString(place.locale)} of ${rows.length.toLocaleString(place.locale)} rows`

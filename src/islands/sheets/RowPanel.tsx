@@ -36,11 +36,11 @@ export function RowPanel({
   const lead = changes?.find((change) => change.lead)?.lead;
   return (
     <aside className="sheet-card w-72 shrink-0 overflow-y-auto p-3" aria-label="Who wrote this row">
-      <h2 className="mb-2 text-[15px]">{row ? `Row ${row.number}` : 'Who wrote it'}</h2>
-      {!row && <p className="text-[13px] text-ink-2">Click a cell to see who or what wrote its row.</p>}
-      <Notice told={asked.problem ? { text: asked.problem, good: false } : null} className="text-[13px]" />
+      <h2 className="mb-2 text-part">{row ? `Row ${row.number}` : 'Who wrote it'}</h2>
+      {!row && <p className="text-note text-ink-2">Click a cell to see who or what wrote its row.</p>}
+      <Notice told={asked.problem ? { text: asked.problem, good: false } : null} className="text-note" />
       {lead && (
-        <p className="mb-2 text-[13px]">
+        <p className="mb-2 text-note">
           About{' '}
           <a className="link" href={`/leads/${lead.id}`}>
             {lead.name}
@@ -48,11 +48,11 @@ export function RowPanel({
         </p>
       )}
       {row && changes?.length === 0 && (
-        <p className="text-[13px] text-ink-2">It was written before this was noted down.</p>
+        <p className="text-note text-ink-2">It was written before this was noted down.</p>
       )}
       {changes?.map((change, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a list that is only read
-        <div key={i} className="mb-3 border-l-2 border-brass-line pl-2 text-[13px]">
+        <div key={i} className="mb-3 border-l-2 border-brass-line pl-2 text-note">
           <p>
             <span className="font-semibold">{change.by}</span>,{' '}
             <time className="text-ink-2" dateTime={change.at} title={exactWords(change.at, place)}>

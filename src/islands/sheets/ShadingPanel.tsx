@@ -18,14 +18,14 @@ export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shadi
   return (
     <section className="sheet-card mb-2 p-3" aria-label="Shading">
       {tab.shading.length === 0 && (
-        <p className="mb-2 text-[13px] text-ink-2">
+        <p className="mb-2 text-note text-ink-2">
           Rows can be shaded by what stands in them: every “Paid” that is empty in amber, say. The first rule that fits
           counts.
         </p>
       )}
       {tab.shading.map((rule, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: rules have no name of their own
-        <div key={at} className="mb-1.5 flex flex-wrap items-center gap-1.5 text-[13px]">
+        <div key={at} className="mb-1.5 flex flex-wrap items-center gap-1.5 text-note">
           Where
           <select
             className="select select-xs"

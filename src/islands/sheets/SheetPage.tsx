@@ -133,7 +133,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
             onChange={(name) => named(async () => setSheet(await call('PUT', `/api/sheets/${sheet.id}`, { name })))}
           />
         </h1>
-        <span className="text-[13px] text-ink-2" role="status" data-testid="saved">
+        <span className="text-note text-ink-2" role="status" data-testid="saved">
           {mayChange ? STATES[queue.state] : 'You can look at this sheet, not change it or take it along'}
         </span>
         <span className="grow" />

@@ -25,7 +25,7 @@ export function ArrivalDetail({
   return (
     <section className="sheet-card p-4" aria-label="Arrival">
       <div className="mb-2 flex items-center gap-2">
-        <h2 className="text-[15px]">
+        <h2 className="text-part">
           <time dateTime={arrival.receivedAt} title={exactWords(arrival.receivedAt, place)}>
             {whenWords(arrival.receivedAt, now, place)}
           </time>
@@ -79,12 +79,12 @@ export function ArrivalDetail({
       <Line told={problem ? { text: problem, good: false } : null} className="mb-2" />
       {raw && raw.where.length > 0 && (
         <>
-          <h3 className="mb-1 text-[13px] text-ink-2">Where from</h3>
+          <h3 className="mb-1 text-note text-ink-2">Where from</h3>
           <p className="mb-3">{raw.where.map(([label, value]) => `${label}: ${value}`).join(', ')}</p>
         </>
       )}
       <details>
-        <summary className="cursor-pointer text-[13px] text-ink-2">
+        <summary className="cursor-pointer text-note text-ink-2">
           As it came{raw ? `, ${raw.bytes.toLocaleString('en')} bytes` : ''}
         </summary>
         {raw && (

@@ -38,7 +38,7 @@ export function ArrivalList(props: Props) {
   return (
     <section className="sheet-card" aria-label="Arrivals">
       <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-2">
-        <h2 className="text-[15px]">
+        <h2 className="text-part">
           {source.cardConfirmed ? 'Arrivals' : arrivals.length === 0 ? 'Waiting for a first one' : 'Caught'}
         </h2>
         {source.cardConfirmed ? (
@@ -146,7 +146,7 @@ export function ArrivalList(props: Props) {
           Older ones
         </button>
       )}
-      <Notice told={told} className="m-3 text-[13px]" />
+      <Notice told={told} className="m-3 text-note" />
     </section>
   );
 }

@@ -10,7 +10,7 @@ export function DayBars({ days, place }: { days: Catalogue['days']; place: Place
     `${words(one.day)}: ${one.read}${one.other > 0 ? ` and ${one.other} that are no leads` : ''}`;
   return (
     <section className="sheet-card p-3.5" aria-label="Arrivals per day">
-      <h2 className="mb-1 text-[13px] text-ink-2">Arrivals per day, 30 days</h2>
+      <h2 className="mb-1 text-note text-ink-2">Arrivals per day, 30 days</h2>
       <div className="flex h-12 items-end gap-[3px]" aria-hidden="true">
         {days.map((one, i) => (
           <span key={one.day} className="flex h-full grow flex-col justify-end" title={told(one)}>

@@ -51,8 +51,8 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
   const save = () => act(() => onSave(card));
   return (
     <section className="sheet-card p-4" aria-label="Lead card">
-      <h2 className="text-[15px]">{news ? 'What it brings' : 'Lead card'}</h2>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <h2 className="text-part">{news ? 'What it brings' : 'Lead card'}</h2>
+      <p className="mb-3 text-note text-ink-2">
         {news
           ? 'News, not people: a workflow can tell your team, or work with these fields.'
           : confirmed
@@ -115,7 +115,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
             />
             <span>
               Consent is asked elsewhere
-              <span className="block text-[13px] text-ink-2">
+              <span className="block text-note text-ink-2">
                 Every lead of this source then counts as having agreed, unless they have said or left unticked something
                 else themselves, before or after.
               </span>
@@ -133,7 +133,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
           {confirmed ? 'Save the lead card' : firstButton}
         </button>
         {usedBy.length > 0 && (
-          <span className="text-[13px] text-ink-2">Used by {usedBy.map((one) => one.name).join(', ')}</span>
+          <span className="text-note text-ink-2">Used by {usedBy.map((one) => one.name).join(', ')}</span>
         )}
       </div>
     </section>

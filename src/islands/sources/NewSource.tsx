@@ -46,7 +46,7 @@ export default function NewSource({
               </span>
               <span>
                 <span className="block font-semibold">{one.label}</span>
-                <span className="text-[13px] text-ink-2">{one.about}</span>
+                <span className="text-note text-ink-2">{one.about}</span>
               </span>
             </button>
           ))}
@@ -56,7 +56,7 @@ export default function NewSource({
         <>
           <div className="mb-3 flex items-center gap-2">
             <KindIcon name={chosen.icon} />
-            <h2 className="text-[15px] whitespace-nowrap">{chosen.label}</h2>
+            <h2 className="text-part whitespace-nowrap">{chosen.label}</h2>
             <span className="text-ink-2">{chosen.about}</span>
             <button type="button" className="btn btn-ghost btn-sm ml-auto shrink-0" onClick={() => setKind(null)}>
               Another kind

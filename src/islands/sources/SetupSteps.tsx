@@ -3,7 +3,7 @@ const STEPS = ['Kind', 'What to listen to', 'Catch one', 'Lead card'];
 /** Where in the setting up of a source one is; the same four stops for every kind. */
 export function SetupSteps({ at }: { at: 1 | 2 | 3 | 4 }) {
   return (
-    <ol className="mb-4 flex flex-wrap items-center gap-x-2 text-[13px]" aria-label="Setting up a source">
+    <ol className="mb-4 flex flex-wrap items-center gap-x-2 text-note" aria-label="Setting up a source">
       {STEPS.map((name, i) => (
         <li
           key={name}

@@ -14,7 +14,7 @@ export function SourceHealth({ source, place, now }: { source: SourceView; place
   const backlog = pull?.backlog ?? null;
   return (
     <section className="sheet-card p-3.5" aria-label="Health">
-      <h2 className="mb-1 text-[13px] text-ink-2">How it is doing</h2>
+      <h2 className="mb-1 text-note text-ink-2">How it is doing</h2>
       {pull?.troubleSince ? (
         <p className="notice bad mb-1">
           Nothing can be fetched since {when(pull.troubleSince)}. {pull.problem} The next try is at {when(pull.nextAt)}.
@@ -33,13 +33,13 @@ export function SourceHealth({ source, place, now }: { source: SourceView; place
         {source.lastArrivalAt && <>, the last at {when(source.lastArrivalAt)}</>}
       </p>
       {pull && (
-        <p className="text-[13px] text-ink-2">
+        <p className="text-note text-ink-2">
           Looks {everyWords(pull.everyMinutes)}
           {pull.lastOkAt && <>, last looked at {when(pull.lastOkAt)}</>}
         </p>
       )}
       {pull?.unfetched && pull.unfetched.count > 0 && (
-        <p className="text-[13px] text-warning">
+        <p className="text-note text-warning">
           {count(pull.unfetched.count)} not fetched yet
           {pull.unfetched.firstExpiresAt && <>; the first is thrown away {when(pull.unfetched.firstExpiresAt)}</>}
         </p>
@@ -54,7 +54,7 @@ export function SourceHealth({ source, place, now }: { source: SourceView; place
               aria-label="Fetching what was there already"
             />
           )}
-          <p className="text-[13px] text-ink-2">
+          <p className="text-note text-ink-2">
             {count(backlog.done)} of {count(backlog.total)} that were there already, oldest first
           </p>
         </div>

@@ -46,7 +46,7 @@ export function SourceSettings({
               value={most}
               onChange={(event) => setMost(event.target.value)}
             />
-            <span className="block text-[13px] text-ink-2">
+            <span className="block text-note text-ink-2">
               Above that the sender is told to come back in a moment, and nothing is taken.
             </span>
           </label>

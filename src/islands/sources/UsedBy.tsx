@@ -2,7 +2,7 @@
 export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string; name: string }[]; onMake(): void }) {
   return (
     <section className="sheet-card p-3.5" aria-label="Used by">
-      <h2 className="mb-1 text-[13px] text-ink-2">Used by</h2>
+      <h2 className="mb-1 text-note text-ink-2">Used by</h2>
       {workflows.length === 0 && (
         <p>
           No workflow listens yet.{' '}

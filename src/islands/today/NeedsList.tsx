@@ -21,7 +21,7 @@ export function NeedsList({
       {needs.map((need) => (
         <li key={need.id} className="border-b border-base-300 px-4 py-3 last:border-0">
           <p className="font-semibold">{need.title}</p>
-          <p className="mb-2 text-[13px] break-words text-ink-2">
+          <p className="mb-2 text-note break-words text-ink-2">
             {need.detail}{' '}
             <time dateTime={need.createdAt} title={exactWords(need.createdAt, place)}>
               {whenWords(need.createdAt, now, place)}.

@@ -19,7 +19,7 @@ export function RingList({ rows, now, place }: { rows: readonly RingRow[]; now: 
             href={`/workflows/${row.workflowId}/log?run=${row.runId}`}
             className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]"
           >
-            <time className="text-[13px] text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>
+            <time className="text-note text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>
               {whenWords(row.at, now, place)}
             </time>
             <span className="min-w-0">
@@ -47,7 +47,7 @@ function Sent({ row }: { row: RingRow }) {
   if (row.state === 'known') return <Note icon={<Moon className="size-4" />} text="Known person, updated" />;
   if (row.state === 'stopped') return <Note icon={<ShieldOff className="size-4" />} text={row.outcome} />;
   return (
-    <span className="flex flex-wrap gap-x-3 gap-y-1 text-[13px] text-ink-2 max-md:hidden">
+    <span className="flex flex-wrap gap-x-3 gap-y-1 text-note text-ink-2 max-md:hidden">
       {row.sent.map((one, i) => {
         const name = one.audience === 'team' ? 'Team told' : CHANNEL_WORDS[one.channel].one;
         const Icon = !one.ok
@@ -66,7 +66,7 @@ function Sent({ row }: { row: RingRow }) {
 
 function Note({ icon, text }: { icon: React.ReactNode; text: string }) {
   return (
-    <span className="flex items-center gap-1 text-[13px] text-ink-2">
+    <span className="flex items-center gap-1 text-note text-ink-2">
       {icon}
       {text}
     </span>

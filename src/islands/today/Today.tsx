@@ -51,12 +51,12 @@ export default function Today({ first, place, now: loadedAt }: Props) {
         <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-3">
           <div>
             <div
-              className={`font-head text-[44px] leading-none font-bold ${today.middleReplyMs === null ? 'text-ink-3' : BIG[replySpeed(today.middleReplyMs)]}`}
+              className={`font-head text-figure leading-none font-bold ${today.middleReplyMs === null ? 'text-ink-3' : BIG[replySpeed(today.middleReplyMs)]}`}
               data-testid="middle-reply"
             >
               {today.middleReplyMs === null ? 'no reply yet' : durationWords(today.middleReplyMs)}
             </div>
-            <div className="mt-1 text-[13px] text-ink-2">middle time to first reply today</div>
+            <div className="mt-1 text-note text-ink-2">middle time to first reply today</div>
           </div>
           <Figure
             value={String(today.newLeads)}
@@ -71,14 +71,14 @@ export default function Today({ first, place, now: loadedAt }: Props) {
         </div>
         <section className="sheet-card mb-4 p-4">
           <div className="mb-2 flex justify-between">
-            <h2 className="text-[15px]">Leads by hour</h2>
+            <h2 className="text-part">Leads by hour</h2>
             <span className="text-xs text-ink-2">Yesterday behind</span>
           </div>
           <HourBars today={today.byHour.today} yesterday={today.byHour.yesterday} hourNow={today.hourNow} />
         </section>
         <section className="sheet-card">
           <div className="flex items-center justify-between border-b border-base-300 px-4 py-2.5">
-            <h2 className="text-[15px]">As they ring in</h2>
+            <h2 className="text-part">As they ring in</h2>
             <span className="pill good">
               <Radio className="size-3.5" aria-hidden="true" />
               Live
@@ -98,17 +98,17 @@ export default function Today({ first, place, now: loadedAt }: Props) {
       </div>
       <aside className="min-w-0">
         <section className="sheet-card mb-4" id="needs-you">
-          <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">
+          <h2 className="border-b border-base-300 px-4 py-2.5 text-part">
             Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
           </h2>
-          <Notice told={told} className="m-3 text-[13px]" />
+          <Notice told={told} className="m-3 text-note" />
           {today.needs.length === 0 && (
             <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>
           )}
           <NeedsList needs={today.needs} now={now} place={place} busy={busy} act={act} />
         </section>
         <section className="sheet-card">
-          <h2 className="border-b border-base-300 px-4 py-2.5 text-[15px]">Live workflows</h2>
+          <h2 className="border-b border-base-300 px-4 py-2.5 text-part">Live workflows</h2>
           {today.workflows.length === 0 && (
             <p className="p-4 text-ink-2">
               None is live.{' '}
@@ -146,7 +146,7 @@ function Figure({ value, label, testid }: { value: string; label: string; testid
       <div className="font-head text-2xl leading-none font-bold" data-testid={testid}>
         {value}
       </div>
-      <div className="mt-1 text-[13px] text-ink-2">{label}</div>
+      <div className="mt-1 text-note text-ink-2">{label}</div>
     </div>
   );
 }

@@ -133,7 +133,7 @@ export default function Log({
                   <span className="truncate font-semibold">{row.name}</span>
                   <StatePill state={row.state} outcome={row.outcome} />
                 </span>
-                <span className="flex justify-between gap-2 text-[13px] text-ink-2">
+                <span className="flex justify-between gap-2 text-note text-ink-2">
                   <span className="truncate">
                     {row.sourceName}
                     {row.again ? ', again by hand' : ''},{' '}

@@ -38,9 +38,9 @@ export function MomentOfRun({
   return (
     <section className="sheet-card mb-2.5 p-4" aria-label={moment.title} data-testid="moment-of-run">
       <div className="mb-1 flex flex-wrap items-baseline justify-between gap-2">
-        <h3 className="text-[15px]">
+        <h3 className="text-part">
           {moment.title}
-          {moment.caseName && <span className="ml-2 font-sans text-[13px] text-ink-2">{moment.caseName}</span>}
+          {moment.caseName && <span className="ml-2 font-sans text-note text-ink-2">{moment.caseName}</span>}
         </h3>
         <span className="text-xs text-ink-2" title={moment.beganAt ? exactWords(moment.beganAt, place) : ''}>
           {begun
@@ -52,9 +52,9 @@ export function MomentOfRun({
                 : 'not reached'}
         </span>
       </div>
-      {moment.skipped && <p className="text-[13px] text-warning">Left out. {moment.skipped}</p>}
+      {moment.skipped && <p className="text-note text-warning">Left out. {moment.skipped}</p>}
       {moment.compared.length > 0 && (
-        <ul className="text-[13px] text-ink-2">
+        <ul className="text-note text-ink-2">
           {moment.compared.map((one) => (
             <li key={one.words}>
               <span className={one.holds ? 'text-success' : 'text-warning'}>{one.holds ? 'true' : 'false'}</span>{' '}
@@ -84,7 +84,7 @@ export function MomentOfRun({
                     <span className="truncate">{step.title}</span>
                   </span>
                   <Bars step={step} start={start} span={end - start} />
-                  <span className="text-right text-[13px] text-ink-2">
+                  <span className="text-right text-note text-ink-2">
                     <StepWords step={step} place={place} />
                   </span>
                 </button>

@@ -64,7 +64,7 @@ export function RunDetail({ run, place, onDone }: Props) {
           </a>
         </h2>
         <StatePill state={run.state} outcome={run.outcome} />
-        {run.outcome && run.state !== 'stopped' && <span className="text-[13px] text-ink-2">{run.outcome}</span>}
+        {run.outcome && run.state !== 'stopped' && <span className="text-note text-ink-2">{run.outcome}</span>}
         <span className="grow" />
         {repeatable && (
           <button
@@ -125,7 +125,7 @@ export function RunDetail({ run, place, onDone }: Props) {
       {shown && run.state !== 'known' && <StepDetail step={shown} place={place} leadId={run.leadId} />}
       <div className="grid gap-2.5 lg:grid-cols-2">
         <section className="sheet-card p-4">
-          <h3 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">What came in</h3>
+          <h3 className="mb-2 font-sans text-note font-semibold text-ink-2">What came in</h3>
           <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
             {run.fields.map((field) => (
               <Fragment key={field.key}>
@@ -137,7 +137,7 @@ export function RunDetail({ run, place, onDone }: Props) {
         </section>
         <section className="sheet-card p-4">
           <Tidied run={run} />
-          <h3 className="mt-3 mb-2 font-sans text-[13px] font-semibold text-ink-2">Where from</h3>
+          <h3 className="mt-3 mb-2 font-sans text-note font-semibold text-ink-2">Where from</h3>
           <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
             {Object.keys(run.where).length === 0 && <dd className="col-span-2 text-ink-3">The source did not say</dd>}
             {whereWords(run.where).map(([key, label, value]) => (
@@ -161,7 +161,7 @@ function Tidied({ run }: { run: RunView }) {
   if (changes.length === 0) return null;
   return (
     <>
-      <h3 className="mb-2 font-sans text-[13px] font-semibold text-ink-2">After tidying</h3>
+      <h3 className="mb-2 font-sans text-note font-semibold text-ink-2">After tidying</h3>
       <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
         {changes.map((one) => (
           <Fragment key={one.field}>

@@ -18,7 +18,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
   const { plan } = step;
   return (
     <section className="sheet-card mb-2.5 p-4" data-testid="step-detail">
-      <h3 className="mb-2 text-[15px]">{step.title}</h3>
+      <h3 className="mb-2 text-part">{step.title}</h3>
       {plan && 'why' in plan && (
         <p>
           {plan.why.text}.{' '}
@@ -33,12 +33,12 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
         <>
           <p className="[overflow-wrap:anywhere]">{plan.words}</p>
           {step.attempts.map((one) => (
-            <p key={one.at} className={`text-[13px] ${one.outcome === 'refused' ? 'text-error' : 'text-ink-2'}`}>
+            <p key={one.at} className={`text-note ${one.outcome === 'refused' ? 'text-error' : 'text-ink-2'}`}>
               {clockSeconds(one.at, place)} {one.detail}
             </p>
           ))}
           {step.found.length > 0 && (
-            <dl className="mt-2 grid grid-cols-[150px_minmax(0,1fr)] gap-y-1 text-[13px]" data-testid="found">
+            <dl className="mt-2 grid grid-cols-[150px_minmax(0,1fr)] gap-y-1 text-note" data-testid="found">
               {step.found.map(({ label, value }) => (
                 <Fragment key={label}>
                   <dt className="text-ink-2">{label}</dt>
@@ -50,14 +50,14 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
         </>
       )}
       {step.instead?.does === 'send' && (
-        <p className="notice mb-2 text-[13px]">
+        <p className="notice mb-2 text-note">
           Refused, so it went by {step.instead.message.channel} to {step.instead.message.to} instead.
         </p>
       )}
       {plan?.does === 'send' && (
         <div className="grid gap-4 lg:grid-cols-2">
           <div>
-            <p className="mb-1 text-[13px] text-ink-2">
+            <p className="mb-1 text-note text-ink-2">
               To {plan.message.to}, from{' '}
               {plan.message.channel === 'text'
                 ? `${plan.message.from}, ${plan.message.parts === 1 ? '1 part' : `${plan.message.parts} parts`}`
@@ -74,11 +74,11 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
             >
               {plan.message.text}
             </p>
-            {plan.note && <p className="mt-1 text-[13px] text-ink-2">{plan.note}.</p>}
+            {plan.note && <p className="mt-1 text-note text-ink-2">{plan.note}.</p>}
           </div>
           <div>
-            <p className="mb-1 text-[13px] text-ink-2">What was answered</p>
-            <ul className="text-[13px]">
+            <p className="mb-1 text-note text-ink-2">What was answered</p>
+            <ul className="text-note">
               {step.attempts.map((one) => (
                 <li key={one.at} className="flex gap-2 border-b border-base-300 py-1 last:border-0">
                   <time className="shrink-0 text-ink-2" dateTime={one.at} title={exactWords(one.at, place)}>
@@ -97,7 +97,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
               )}
             </ul>
             {step.delivery && (
-              <p className="mt-1 text-[13px]">
+              <p className="mt-1 text-note">
                 <span
                   className={`pill ${step.delivery.state === 'delivered' ? 'good' : ['refused', 'undelivered'].includes(step.delivery.state) ? 'bad' : ''}`}
                 >
@@ -122,12 +122,12 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
               </p>
             )}
             {step.followed.map((one) => (
-              <p key={one.url} className="mt-1 text-[13px] break-all">
+              <p key={one.url} className="mt-1 text-note break-all">
                 Followed {one.times === 1 ? 'once' : `${one.times} times`}: {one.url}
               </p>
             ))}
             {step.form && (
-              <p className="mt-1 text-[13px] whitespace-pre-line" data-testid="form-filled">
+              <p className="mt-1 text-note whitespace-pre-line" data-testid="form-filled">
                 Form “{step.form.name}”:{' '}
                 {step.form.text === null ? 'not filled in yet' : `filled in\n${step.form.text}`}
               </p>
@@ -151,7 +151,7 @@ const ASKED: Record<string, string> = {
 function Asked({ asked, place }: { asked: NonNullable<StepView['asked']>; place: Place }) {
   const { state, times, answer, replies, until } = asked;
   return (
-    <div className="mt-2 text-[13px]" data-testid="asked">
+    <div className="mt-2 text-note" data-testid="asked">
       <p>
         <span className={`pill ${state === 'answered' ? 'good' : state === 'given_up' ? 'warn' : ''}`}>
           {ASKED[state]}

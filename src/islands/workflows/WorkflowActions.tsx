@@ -76,7 +76,7 @@ export default function WorkflowActions(props: Props) {
               <option key={folder} value={folder} />
             ))}
           </datalist>
-          <Notice told={told} className="mb-2 text-[13px]" />
+          <Notice told={told} className="mb-2 text-note" />
           <button className="btn btn-primary btn-sm w-full" type="submit" disabled={busy}>
             Make this workflow
           </button>

@@ -67,7 +67,7 @@ export function AdForms({ desk, onSent }: Props) {
       <div className="flex items-start justify-between gap-2">
         <div>
           <h2 className="text-lg">{form.name} form</h2>
-          <p className="text-[13px] text-ink-2">As a customer sees it, after tapping the ad "{form.ad.ad}"</p>
+          <p className="text-note text-ink-2">As a customer sees it, after tapping the ad "{form.ad.ad}"</p>
         </div>
         <span className={`pill ${form.live ? 'good' : ''}`}>
           {form.live ? 'Live on the page' : 'Not live on the page'}
@@ -89,12 +89,12 @@ export function AdForms({ desk, onSent }: Props) {
             Fill with someone new
           </button>
         </div>
-        <p className="mt-2 min-h-5 text-[13px] text-ink-2" role="status">
+        <p className="mt-2 min-h-5 text-note text-ink-2" role="status">
           {told}
         </p>
       </form>
       <Pushes pushes={pushes} none="Nothing yet. Fill in the form above and send it." />
-      <div className="mt-3 flex flex-wrap items-center gap-3 text-[13px] text-ink-2">
+      <div className="mt-3 flex flex-wrap items-center gap-3 text-note text-ink-2">
         <label className="flex items-center gap-2 whitespace-nowrap">
           Entries are held for
           <input

@@ -51,7 +51,7 @@ export function Calendars({
   return (
     <>
       <h2 className="text-lg">Booking calendar</h2>
-      <p className="mb-3 text-[13px] text-ink-2">A trial lesson tomorrow</p>
+      <p className="mb-3 text-note text-ink-2">A trial lesson tomorrow</p>
       <PersonFields person={person} />
       <div className="mt-3 grid grid-cols-2 items-end gap-2">
         <label className="block grow">

@@ -14,9 +14,7 @@ export function CarrierDesk({
   return (
     <>
       <h2 className="text-lg">Text carrier</h2>
-      <p className="mb-3 text-[13px] text-ink-2">
-        Every phone that has had a text. Choose one to see its conversation.
-      </p>
+      <p className="mb-3 text-note text-ink-2">Every phone that has had a text. Choose one to see its conversation.</p>
       {Object.keys(desk.phones).length === 0 && (
         <p className="text-ink-2">No text has gone out yet. Fill in a form at the ad platform.</p>
       )}

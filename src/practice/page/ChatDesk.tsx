@@ -18,7 +18,7 @@ export function ChatDesk({
   return (
     <>
       <h2 className="text-lg">Chat network</h2>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         A business may answer freely for 24 hours after somebody last wrote. Be that somebody:
       </p>
       <form

@@ -15,12 +15,12 @@ export function ChatTemplates({ desk }: { desk: DeskState }) {
         <li key={one.id} className="rounded-lg border border-base-300 p-3">
           <p className="flex flex-wrap items-center gap-2">
             <span className="font-semibold">{one.name}</span>
-            <span className="text-[13px] text-ink-2">
+            <span className="text-note text-ink-2">
               {one.kind}, {STATES[one.state]}
               {one.reason && `: ${one.reason}`}
             </span>
           </p>
-          <p className="my-1 text-[13px] break-words whitespace-pre-line">
+          <p className="my-1 text-note break-words whitespace-pre-line">
             {[one.heading, one.text, one.closing].filter(Boolean).join('\n')}
           </p>
           <div className="flex gap-1">

@@ -67,8 +67,8 @@ export function DeskPage() {
     <div className="flex min-h-screen flex-col">
       <header className="desk-bar flex h-12 items-center gap-3 px-4">
         <Smartphone className="size-5" aria-hidden="true" />
-        <h1 className="text-[17px]">Practice desk</h1>
-        <p className="text-[13px] opacity-85">A made-up outside world. Nothing here reaches a real person.</p>
+        <h1 className="text-lg">Practice desk</h1>
+        <p className="text-note opacity-85">A made-up outside world. Nothing here reaches a real person.</p>
         <a className="ml-auto flex items-center gap-2 font-medium hover:underline" href={desk.backTo}>
           <ArrowLeft className="size-4" aria-hidden="true" />
           Back to Pine Bell
@@ -101,7 +101,7 @@ export function DeskPage() {
           {service === 'chat' && (
             <>
               <ChatDesk desk={desk} chosen={shownNumber} onChoose={setNumber} />
-              <h3 className="mt-5 mb-2 text-[15px]">Templates, and their review</h3>
+              <h3 className="mt-5 mb-2 text-part">Templates, and their review</h3>
               <ChatTemplates desk={desk} />
             </>
           )}

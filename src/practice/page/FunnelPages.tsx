@@ -31,7 +31,7 @@ export function FunnelPages({
   return (
     <>
       <h2 className="text-lg">{funnel.name}</h2>
-      <p className="mb-3 text-[13px] text-ink-2">One of 400 funnels at this host. As a visitor sees it.</p>
+      <p className="mb-3 text-note text-ink-2">One of 400 funnels at this host. As a visitor sees it.</p>
       <form
         onSubmit={(event) => {
           event.preventDefault();

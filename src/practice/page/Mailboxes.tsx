@@ -51,10 +51,10 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
       </ul>
       {mail && (
         <article className="mt-3">
-          <h3 className="text-[15px]">{mail.subject}</h3>
-          <p className="text-[13px] text-ink-2">From {mail.from}</p>
+          <h3 className="text-part">{mail.subject}</h3>
+          <p className="text-note text-ink-2">From {mail.from}</p>
           {(mail.attachments ?? []).map((one) => (
-            <p key={one.name} className="text-[13px]">
+            <p key={one.name} className="text-note">
               Attached: {one.name}, {Math.max(1, Math.round(one.bytes / 1024))} kB
             </p>
           ))}
@@ -196,7 +196,7 @@ export function MailboxList({
     .reverse();
   return (
     <section className="mb-5">
-      <h2 className="border-b border-base-300 pb-1 text-[15px] break-all">{mailbox ?? 'Mailbox'}</h2>
+      <h2 className="border-b border-base-300 pb-1 text-part break-all">{mailbox ?? 'Mailbox'}</h2>
       {mails.length === 0 && <p className="py-2 text-ink-2">No mail yet.</p>}
       {mails.map((mail) => (
         <button
@@ -206,7 +206,7 @@ export function MailboxList({
           onClick={onOpen}
         >
           <span className="block font-semibold">{mail.subject}</span>
-          <span className="text-[13px] text-ink-2">
+          <span className="text-note text-ink-2">
             {mail.from.replace(/ <.*>/, '').replaceAll('"', '')}, {clock(mail.at)}
           </span>
         </button>

@@ -87,8 +87,8 @@ export function MakeTrouble({
   );
   return (
     <section>
-      <h2 className="mb-1 text-[15px]">Make trouble</h2>
-      <p className="mb-1 text-[13px] text-ink-2">Text carrier</p>
+      <h2 className="mb-1 text-part">Make trouble</h2>
+      <p className="mb-1 text-note text-ink-2">Text carrier</p>
       <div className="mb-3 flex flex-wrap gap-1.5">
         {CARRIER.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
         {number &&
@@ -96,14 +96,14 @@ export function MakeTrouble({
             toggleIn('refusedNumbers', number),
           )}
       </div>
-      <p className="mb-1 text-[13px] text-ink-2">Mail</p>
+      <p className="mb-1 text-note text-ink-2">Mail</p>
       <div className="mb-3 flex flex-wrap gap-1.5">
         {MAIL.map(({ key, name }) => chip(trouble[key] === true, name, () => toggle(key)))}
         {mailbox && chip(trouble.mailFull.includes(mailbox), 'Full mailbox', () => toggleIn('mailFull', mailbox))}
       </div>
       {GROUPS.map((group) => (
         <div key={group.id}>
-          <p className="mb-1 text-[13px] text-ink-2">{group.name}</p>
+          <p className="mb-1 text-note text-ink-2">{group.name}</p>
           <div className="mb-3 flex flex-wrap gap-1.5">
             {group.switches.map(({ key, name }) => chip(trouble[key], name, () => toggle(key)))}
           </div>

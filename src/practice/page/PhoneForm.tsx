@@ -52,7 +52,7 @@ export function PhoneForm({
       data-testid="phone-form"
     >
       <div className="mb-2 flex items-center justify-between gap-2">
-        <h3 className="text-[15px]">{form.heading}</h3>
+        <h3 className="text-part">{form.heading}</h3>
         <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Close the form" onClick={onClose}>
           <X className="size-4" aria-hidden="true" />
         </button>
@@ -85,7 +85,7 @@ export function PhoneForm({
               />
             ))}
             {last && form.consent && (
-              <label className="mb-2 flex items-start gap-2 text-[13px]">
+              <label className="mb-2 flex items-start gap-2 text-note">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-sm mt-0.5"
@@ -100,7 +100,7 @@ export function PhoneForm({
               </label>
             )}
           </div>
-          <p className="mb-1 text-center text-[11px] text-ink-2">
+          <p className="mb-1 text-center text-xs text-ink-2">
             {form.screens.length > 1 && `${at + 1} of ${form.screens.length}`}
           </p>
           <div className="flex gap-2">
@@ -132,10 +132,10 @@ function FieldInput({
   problem: string | undefined;
   onChange: (value: string) => void;
 }) {
-  const wrong = problem && <span className="block text-[12px] text-error">{problem}</span>;
+  const wrong = problem && <span className="block text-xs text-error">{problem}</span>;
   if (field.kind === 'tick')
     return (
-      <label className="mb-2 flex items-start gap-2 text-[13px]">
+      <label className="mb-2 flex items-start gap-2 text-note">
         <input
           type="checkbox"
           className="checkbox checkbox-sm mt-0.5"
@@ -178,7 +178,7 @@ function FieldInput({
           onChange={(event) => onChange(event.target.value)}
         />
       )}
-      {field.help && <span className="block text-[12px] text-ink-2">{field.help}</span>}
+      {field.help && <span className="block text-xs text-ink-2">{field.help}</span>}
       {wrong}
     </div>
   );

@@ -60,7 +60,7 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
             type="button"
             role="tab"
             aria-selected={one === app}
-            className={`rounded-lg px-2 py-1 text-[13px] font-medium ${one === app ? 'bg-base-100' : 'hover:bg-base-100/60'}`}
+            className={`rounded-lg px-2 py-1 text-note font-medium ${one === app ? 'bg-base-100' : 'hover:bg-base-100/60'}`}
             onClick={() => setApp({ number, app: one })}
           >
             {APPS[one]}
@@ -96,7 +96,7 @@ export function PhoneView({ desk, number }: { desk: DeskState; number: string | 
                 {message.form.sent && <span className="text-ink-2"> ✓</span>}
               </button>
             )}
-            <span className="block text-right text-[11px] text-ink-3">{clock(message.at)}</span>
+            <span className="block text-right text-xs text-ink-3">{clock(message.at)}</span>
           </div>
         ))}
         <div ref={end} />

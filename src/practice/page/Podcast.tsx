@@ -8,7 +8,7 @@ export function Podcast({ desk }: { desk: DeskState }) {
   return (
     <>
       <h2 className="text-lg">The Wrenfield Hour</h2>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         A podcast, as{' '}
         <a className="link" href="/feed/podcast.rss">
           RSS 2.0

@@ -4,7 +4,7 @@ import { clock, type PushShown, post } from './desk-api.ts';
 export function Pushes({ pushes, none }: { pushes: PushShown[]; none: string }) {
   return (
     <>
-      <h3 className="mt-3 border-b border-base-300 pb-1 text-[15px]">Sent on to</h3>
+      <h3 className="mt-3 border-b border-base-300 pb-1 text-part">Sent on to</h3>
       {pushes.length === 0 && <p className="py-2 text-ink-2">{none}</p>}
       <ul data-testid="pushes">
         {pushes.slice(0, 6).map((push) => (

@@ -29,7 +29,7 @@ export function WriteMail() {
       }}
     >
       <h2 className="text-lg">Write a mail</h2>
-      <p className="mb-2 text-[13px] text-ink-2">To the address of a mailbox source; copy it from the source's page.</p>
+      <p className="mb-2 text-note text-ink-2">To the address of a mailbox source; copy it from the source's page.</p>
       <div className="grid grid-cols-2 gap-2">
         {(['to', 'from'] as const).map((key) => (
           <label key={key} className="block">
@@ -67,7 +67,7 @@ export function WriteMail() {
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => set(enquiry())}>
           Someone new
         </button>
-        <label className="flex items-center gap-2 text-[13px]">
+        <label className="flex items-center gap-2 text-note">
           <input
             type="checkbox"
             className="checkbox checkbox-sm"
@@ -77,7 +77,7 @@ export function WriteMail() {
           It is an automatic reply
         </label>
       </div>
-      <p className="mt-1 min-h-5 text-[13px] text-ink-2" role="status">
+      <p className="mt-1 min-h-5 text-note text-ink-2" role="status">
         {told}
       </p>
     </form>

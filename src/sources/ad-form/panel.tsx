@@ -5,7 +5,7 @@ export default function AdFormPanel({ source, practiceUrl }: SourcePanelProps) {
   if (source.arrivals > 0) return null;
   return (
     <section className="sheet-card mb-4 p-4">
-      <h2 className="mb-1 text-[15px]">Catch one</h2>
+      <h2 className="mb-1 text-part">Catch one</h2>
       <p className="text-ink-2">
         Fill in {scope === 'page' ? `any form of ${pageName}` : `the ${formName} form`} once, as a customer would
         {how === 'pull' ? ', or fetch the newest entry there is' : '; the entry appears here by itself'}.

@@ -14,7 +14,7 @@ export default function CalendarPanel({ source, practiceUrl, change }: SourcePan
         <FirstOne practiceUrl={practiceUrl}>Book an appointment once; it appears here by itself.</FirstOne>
       )}
       <section className="sheet-card mb-4 px-4 pt-3 pb-1">
-        <p className="mb-2 text-[13px] text-ink-2">
+        <p className="mb-2 text-note text-ink-2">
           {calendars ? calendars.map((one) => one.name).join(', ') : 'All calendars, also later ones'}
         </p>
         <EventChoice

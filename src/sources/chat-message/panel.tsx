@@ -37,7 +37,7 @@ export default function ChatMessagePanel({ source, practiceUrl, change, ask }: S
             Listen to this from now on
           </button>
         )}
-        <p className="mt-2 text-[13px] text-ink-2">
+        <p className="mt-2 text-note text-ink-2">
           STOP, START and HELP are answered by themselves and come in by no source. Where the front door is kept, nobody
           comes in before they are through it.
         </p>

@@ -20,9 +20,7 @@ export default function FeedForm({ create }: SourceFormProps) {
           placeholder="https://podcast.wrenfield.example/feed.rss"
           onChange={(event) => setAddress(event.target.value)}
         />
-        <span className="block text-[13px] text-ink-2">
-          What is in it now counts as known; only new entries come in.
-        </span>
+        <span className="block text-note text-ink-2">What is in it now counts as known; only new entries come in.</span>
       </label>
       <EveryChoice value={everyMinutes} onChange={setEvery} />
     </SetupForm>

@@ -10,7 +10,7 @@ export default function FeedPanel({ source, practiceUrl }: SourcePanelProps) {
         </FirstOne>
       )}
       <section className="sheet-card mb-4 p-4">
-        <h2 className="mb-1 text-[15px]">The feed</h2>
+        <h2 className="mb-1 text-part">The feed</h2>
         <a className="link break-all" href={String(source.settings.address)} rel="noreferrer" target="_blank">
           {String(source.settings.address)}
         </a>

@@ -48,7 +48,7 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
                 value={page.consent.text}
                 onChange={(text) => set({ consent: { ...page.consent, text } })}
               />
-              <label className="mb-3 flex items-center gap-2 text-[13px]">
+              <label className="mb-3 flex items-center gap-2 text-note">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-sm"
@@ -78,11 +78,11 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
           <button type="button" className="btn btn-primary btn-sm" disabled={!changed} onClick={() => void save()}>
             Put this on the page
           </button>
-          {changed && <span className="ml-3 text-[13px] text-ink-2">Visitors still see the page as it was.</span>}
+          {changed && <span className="ml-3 text-note text-ink-2">Visitors still see the page as it was.</span>}
         </div>
       </section>
       <section className="sheet-card self-start p-4" aria-label="As on a phone">
-        <h2 className="text-[15px]">As on a phone</h2>
+        <h2 className="text-part">As on a phone</h2>
         <iframe
           key={shownAt}
           title="The page as on a phone"

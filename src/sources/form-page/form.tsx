@@ -20,7 +20,7 @@ export default function FormPageForm({ create }: SourceFormProps) {
           placeholder="Book a free trial lesson"
           onChange={(event) => setTitle(event.target.value)}
         />
-        <span className="block text-[13px] text-ink-2">
+        <span className="block text-note text-ink-2">
           It begins with name, email, phone and a consent; you change all of it on the next page.
         </span>
       </label>

@@ -7,8 +7,8 @@ export default function FormPagePanel({ source }: SourcePanelProps) {
   const embed = `<div data-pine-bell-form="${source.address}"></div>\n<script src="${origin}/form-embed.js" async></script>`;
   return (
     <section className="sheet-card mb-4 p-4" aria-label="The page">
-      <h2 className="mb-1 text-[15px]">The page</h2>
-      <p className="mb-2 text-[13px] text-ink-2">
+      <h2 className="mb-1 text-part">The page</h2>
+      <p className="mb-2 text-note text-ink-2">
         Link to it, or put it on your site.{' '}
         <a className="link" href={source.address} target="_blank" rel="noreferrer">
           Open it
@@ -17,7 +17,7 @@ export default function FormPagePanel({ source }: SourcePanelProps) {
       </p>
       <CopyLine text={source.address} what="Link" testid="form-link" />
       <details>
-        <summary className="cursor-pointer text-[13px] text-ink-2">Code to put it on your site</summary>
+        <summary className="cursor-pointer text-note text-ink-2">Code to put it on your site</summary>
         <div className="mt-1">
           <CopyLine text={embed} what="Code" />
         </div>

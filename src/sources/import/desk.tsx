@@ -106,7 +106,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
         : 0;
   return (
     <section className="sheet-card p-4" aria-label="The import" data-testid="import">
-      <h2 className="mb-2 text-[15px]">{view.fileName}</h2>
+      <h2 className="mb-2 text-part">{view.fileName}</h2>
       {view.state === 'reading' && <p className="text-ink-2">The file is being read …</p>}
       {view.problem && <p className={`notice mb-3 ${view.state === 'refused' ? 'bad' : ''}`}>{view.problem}</p>}
       {source.state !== 'live' && ['read', 'ready', 'refused'].includes(view.state) && (
@@ -125,7 +125,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
           ).map(([n, label]) => (
             <div key={label}>
               <dd className="font-head text-xl font-semibold">{count(n)}</dd>
-              <dt className="text-[13px] text-ink-2">{label}</dt>
+              <dt className="text-note text-ink-2">{label}</dt>
             </div>
           ))}
         </dl>
@@ -144,7 +144,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
             value={view.done}
             aria-label="How far the import has come"
           />
-          <p className="text-[13px] text-ink-2" data-testid="import-progress">
+          <p className="text-note text-ink-2" data-testid="import-progress">
             {count(view.done)} of {count(view.total)} brought in
             {view.workflowName && `, "${view.workflowName}" runs for each`}
             {view.listName && `, then onto ${view.listName}`}
@@ -172,7 +172,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
             />
             <span>
               Only record them
-              <span className="block text-[13px] text-ink-2">They become leads; nobody is written to.</span>
+              <span className="block text-note text-ink-2">They become leads; nobody is written to.</span>
             </span>
           </label>
           <label className="mb-2 flex items-start gap-2">
@@ -235,7 +235,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
                 ))}
               </select>
               {list?.asks && (
-                <label className="flex items-center gap-2 text-[13px]">
+                <label className="flex items-center gap-2 text-note">
                   <input
                     type="checkbox"
                     className="checkbox checkbox-sm"
@@ -246,14 +246,14 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
                 </label>
               )}
               {list && (
-                <span className="text-[13px] text-ink-2">
+                <span className="text-note text-ink-2">
                   Who has left it stays off; its sequences begin for the others.
                 </span>
               )}
             </div>
           )}
           {view.state === 'ready' && (counts?.duplicate ?? 0) > 0 && (
-            <label className="mb-2 flex items-center gap-2 text-[13px]">
+            <label className="mb-2 flex items-center gap-2 text-note">
               <input
                 type="checkbox"
                 className="checkbox checkbox-sm"
@@ -344,7 +344,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
       {rows.length > 0 && (
         <>
           <div className="mb-1 flex flex-wrap items-center gap-3">
-            <h3 className="text-[13px] text-ink-2">In the file</h3>
+            <h3 className="text-note text-ink-2">In the file</h3>
             {counts && (
               <select
                 className="select select-xs"
@@ -362,7 +362,7 @@ export default function ImportDesk({ source, ask }: SourcePanelProps) {
               </select>
             )}
             {source.state !== 'live' && (
-              <label className="ml-auto flex items-center gap-2 text-[13px]">
+              <label className="ml-auto flex items-center gap-2 text-note">
                 Column names stand in row
                 <input
                   className="input input-xs"

@@ -25,7 +25,7 @@ export default function ImportPanel({ source }: SourcePanelProps) {
   if (source.state === 'live' && source.arrivals > 0) return null;
   return (
     <section className="sheet-card mb-4 p-4" aria-label="The file">
-      <h2 className="mb-2 text-[15px]">The file</h2>
+      <h2 className="mb-2 text-part">The file</h2>
       <label className="btn btn-primary btn-sm mb-2">
         {columns === 0 ? 'Choose the file' : 'Another file instead'}
         <input
@@ -41,7 +41,7 @@ export default function ImportPanel({ source }: SourcePanelProps) {
           }}
         />
       </label>
-      <p className="text-[13px] text-ink-2" role="status">
+      <p className="text-note text-ink-2" role="status">
         {told || 'XLSX or CSV, up to 200,000 rows. Nothing is written to anybody until you say so.'}
       </p>
     </section>

@@ -15,7 +15,7 @@ export default function MailboxPanel({ source, change, ask, practiceUrl }: Sourc
       about={`Forward mails to this address: a rule in your mail program is enough.${practiceUrl && source.arrivals === 0 ? ' At the practice desk, under Mailboxes, you can write one.' : ''}`}
     >
       <details className="mb-2" open={changed}>
-        <summary className="cursor-pointer text-[13px] text-ink-2">Which mails count</summary>
+        <summary className="cursor-pointer text-note text-ink-2">Which mails count</summary>
         <div className="mt-2">
           <MailFilterFields value={filter} onChange={setFilter} />
           <button

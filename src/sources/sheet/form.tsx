@@ -115,7 +115,7 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
           setFilter(null);
         }}
       />
-      <p className="mb-3 text-[13px]">
+      <p className="mb-3 text-note">
         <a className="link" href="/sheets">
           Make a new sheet
         </a>{' '}

@@ -35,7 +35,7 @@ export default function SheetPanel({ source, choices }: SourcePanelProps) {
   }, [choices, filtered, tabId]);
   return (
     <section className="sheet-card mb-4 p-4">
-      <h2 className="mb-1 text-[15px]">The sheet</h2>
+      <h2 className="mb-1 text-part">The sheet</h2>
       <p>
         {when === 'new' ? 'Each new row once' : 'New and changed rows'}, from row {fromRow} on
         {filter && columns ? filterWords(filter, columns) : ''}.{' '}

@@ -32,7 +32,7 @@ export default function WebhookForm({ create }: SourceFormProps) {
         />
         <span>
           Take only what is signed
-          <span className="block text-[13px] text-ink-2">
+          <span className="block text-note text-ink-2">
             The application must sign in the Standard Webhooks way. Without a signature, whoever knows the address can
             send.
           </span>

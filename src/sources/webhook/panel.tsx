@@ -38,13 +38,13 @@ export default function WebhookPanel({ source, change, ask }: SourcePanelProps) 
   return (
     <AddressPanel source={source} ask={ask} about="The application sends each lead here: JSON, form fields or XML.">
       <details className="mb-2">
-        <summary className="cursor-pointer text-[13px] text-ink-2">An example to try in a terminal</summary>
+        <summary className="cursor-pointer text-note text-ink-2">An example to try in a terminal</summary>
         <div className="mt-1">
           <CopyLine text={example} what="Example" />
         </div>
       </details>
       <details className="mb-2">
-        <summary className="cursor-pointer text-[13px] text-ink-2">
+        <summary className="cursor-pointer text-note text-ink-2">
           When it sends a list: {lists === 'each' ? 'one lead for each item' : 'one lead in all'}
         </summary>
         <div className="mt-2">

@@ -58,7 +58,7 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
   return (
     <>
       <section className="sheet-card mb-4 p-4" aria-label="Files">
-        <h2 className="mb-2 text-[15px]">The file</h2>
+        <h2 className="mb-2 text-part">The file</h2>
         <label className="btn btn-primary btn-sm mb-2">
           {files.length === 0 ? 'Upload the file' : 'Upload it again'}
           <input
@@ -74,12 +74,12 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
             }}
           />
         </label>
-        <p className="text-[13px] text-ink-2" role="status">
+        <p className="text-note text-ink-2" role="status">
           {told || 'XLSX or CSV. Only rows that were not in it before come through.'}
         </p>
         <ul className="mt-2">
           {files.map((file) => (
-            <li key={file.id} className="border-t border-base-300 py-1.5 text-[13px]">
+            <li key={file.id} className="border-t border-base-300 py-1.5 text-note">
               <span className="font-semibold">{file.name || 'dropped off by a script'}</span>{' '}
               <span className="text-ink-2">
                 {file.state === 'new'
@@ -97,7 +97,7 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
       </section>
       {settings.columns.length > 0 && (
         <section className="sheet-card mb-4 p-4" aria-label="How it is read">
-          <h2 className="mb-2 text-[15px]">How it is read</h2>
+          <h2 className="mb-2 text-part">How it is read</h2>
           {settings.tab && (
             <TabChoice
               ask={ask}
@@ -161,7 +161,7 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
         about="A script can drop the file off here, by HTTP PUT. Whoever knows the address can."
       >
         <details className="mb-2">
-          <summary className="cursor-pointer text-[13px] text-ink-2">For example</summary>
+          <summary className="cursor-pointer text-note text-ink-2">For example</summary>
           <div className="mt-1">
             <CopyLine text={example} what="Example" />
           </div>

@@ -117,10 +117,10 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         on={settings.needsConsent}
         onChange={(needsConsent) => change({ needsConsent })}
       />
-      <p className="text-[13px] text-ink-2">
+      <p className="text-note text-ink-2">
         Go on with the answer in a later moment: add one “When something happens: they answer a question”.
       </p>
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>
   );

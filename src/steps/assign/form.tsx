@@ -54,7 +54,7 @@ function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>,
             maxLength={200}
             onChange={(event) => set(i, { value: event.target.value })}
           />
-          <span className="text-[13px] text-ink-2">to</span>
+          <span className="text-note text-ink-2">to</span>
           <select
             className="select select-sm"
             aria-label={`Who gets value ${i + 1}`}

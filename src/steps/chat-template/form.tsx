@@ -13,7 +13,7 @@ export default function ChatTemplateForm({
 }: StepFormProps<ChatTemplateSettings>) {
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         To <span className="chip">Phone</span>. A chat network lets a business begin only with a message it has
         approved; they are written under{' '}
         <a className="link" href="/messages/chat-templates">
@@ -37,7 +37,7 @@ export default function ChatTemplateForm({
         purpose={settings.purpose}
         onChange={change}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>
   );

@@ -21,7 +21,7 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
   );
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         To <span className="chip">Phone</span> from {desk.chat?.from || 'no chat network yet'}. A chat network lets us
         write freely for 24 hours after they last wrote there.
       </p>
@@ -37,7 +37,7 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         onChange={(form) => change({ form })}
       />
       <details className="mb-3" open={Boolean(settings.heading || settings.closing || buttons.length > 0)}>
-        <summary className="cursor-pointer text-[13px] font-semibold">Heading, closing line and buttons</summary>
+        <summary className="cursor-pointer text-note font-semibold">Heading, closing line and buttons</summary>
         <div className="mt-2">
           {field('heading', 'Heading')}
           {field('closing', 'Closing line')}
@@ -78,7 +78,7 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         purpose={settings.purpose}
         onChange={change}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>
   );

@@ -8,7 +8,7 @@ const KEEP = ['0', '1', '7', '30', '90', '365'] as const;
 export default function CompanyForm({ settings, change, desk, plan, sampleName }: StepFormProps<CompanySettings>) {
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         Asks {desk.directory?.name ?? 'a company directory'} by the domain of their email address. Addresses anybody can
         have are passed over. Later steps can use: {Object.values(COMPANY_FIELDS).join(', ').toLowerCase()}.
       </p>

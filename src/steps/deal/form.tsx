@@ -34,7 +34,7 @@ export default function DealForm({
         </button>
       )}
       {told && (
-        <p className="notice bad mb-2 text-[13px]" role="alert">
+        <p className="notice bad mb-2 text-note" role="alert">
           {told}
         </p>
       )}
@@ -54,7 +54,7 @@ export default function DealForm({
         value={settings.value}
         onChange={(value) => change({ value })}
       />
-      <p className="mb-2 text-[13px] text-ink-2">
+      <p className="mb-2 text-note text-ink-2">
         A lead has one open deal in a pipeline: it is opened the first time and moved from then on.
       </p>
       <PlanWords plan={plan} name={sampleName} />

@@ -7,7 +7,7 @@ import type { EmailSettings } from './definition.ts';
 export default function EmailForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<EmailSettings>) {
   return (
     <>
-      <p className="mb-3 text-[13px] text-ink-2">
+      <p className="mb-3 text-note text-ink-2">
         To <span className="chip">Email</span> from{' '}
         {desk.email ? `${desk.email.fromName}, ${desk.email.fromAddress}` : 'no mail server yet'}
       </p>
@@ -17,7 +17,7 @@ export default function EmailForm({ stepId, settings, change, desk, plan, sample
         on={settings.draft}
         onChange={(draft) => change({ draft })}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} laidOut={settings.template !== ''} />
     </>
   );

@@ -48,7 +48,7 @@ export default function HoldTimeForm({
         ]}
         onChange={(day) => change({ day })}
       />
-      <label className="mb-2 flex items-center gap-2 text-[13px]">
+      <label className="mb-2 flex items-center gap-2 text-note">
         <input
           type="checkbox"
           className="checkbox checkbox-sm"

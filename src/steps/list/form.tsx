@@ -38,7 +38,7 @@ export default function ListForm({
       <MakeInPlace make={async (name) => change({ list: (await make('list', name)).id })} />
       {list?.optIn === 'double' && settings.action === 'add' && (
         <>
-          <p className="notice mb-2 text-[13px]">
+          <p className="notice mb-2 text-note">
             This list asks people to confirm by email first.
             {share !== null && ` ${share} % of those who were asked never did.`}
           </p>
@@ -64,7 +64,7 @@ export default function ListForm({
       {list && settings.action === 'add' && (
         <MakeInPlace label="Another field of this list" make={(name) => addField(list.id, name)} />
       )}
-      {list && list.stopped !== '' && <p className="notice warn mb-2 text-[13px]">{list.stopped}.</p>}
+      {list && list.stopped !== '' && <p className="notice warn mb-2 text-note">{list.stopped}.</p>}
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

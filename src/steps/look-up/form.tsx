@@ -76,7 +76,7 @@ export default function LookUpForm({
       />
       {settings.whenNone === 'blanks' && gives.length > 0 && (
         <details className="mb-3" open={Object.values(settings.instead).some(Boolean)}>
-          <summary className="cursor-pointer text-[13px] text-ink-2">What its fields hold then</summary>
+          <summary className="cursor-pointer text-note text-ink-2">What its fields hold then</summary>
           <div className="mt-2">
             {gives.map(([key, label]) => (
               <Line

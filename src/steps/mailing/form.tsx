@@ -24,7 +24,7 @@ export default function MailingForm({
       />
       <ReachNote to={settings.to} needsConsent={settings.needsConsent} purpose={settings.purpose} />
       <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
-      <p className="mb-2 text-[13px] text-ink-2">
+      <p className="mb-2 text-note text-ink-2">
         Fields of the lead are each reader’s own; form answers and what happened are those of what set this off.
       </p>
       <PlanWords plan={plan} name={sampleName} />

@@ -39,7 +39,7 @@ export default function SheetRowForm({
             />
           )}
           {settings.each !== '' && (
-            <p className="mb-2 text-[13px] text-ink-2">
+            <p className="mb-2 text-note text-ink-2">
               Of each in the list:{' '}
               {(lists.find((list) => list.key === settings.each)?.columns ?? [])
                 .map((name) => `{{ item.${name} }}`)
@@ -89,7 +89,7 @@ export default function SheetRowForm({
         </>
       )}
       {desk.tabs.length === 0 && (
-        <p className="text-[13px] text-ink-2">
+        <p className="text-note text-ink-2">
           There is no sheet yet. <a href="/sheets">Make one under Sheets.</a>
         </p>
       )}

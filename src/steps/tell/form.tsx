@@ -48,7 +48,7 @@ export default function TellForm({ stepId, settings, change, desk, plan }: StepF
         value={settings.message}
         onChange={(message) => change({ message })}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">
         What {who?.name ?? 'the colleague'} gets
       </h3>
       <MessagePreview plan={plan} name={who?.name ?? ''} />

@@ -19,7 +19,7 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
           onChange={(from) => change({ from: from === desk.text!.from ? '' : from })}
         />
       ) : (
-        <p className="mb-3 text-[13px] text-ink-2">
+        <p className="mb-3 text-note text-ink-2">
           To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
         </p>
       )}
@@ -42,7 +42,7 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
         on={settings.draft}
         onChange={(draft) => change({ draft })}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">What {sampleName} gets</h3>
+      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>
   );

@@ -80,7 +80,7 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
       </fieldset>
       {plan?.does === 'change' && (
         <>
-          <h3 className="mt-4 mb-1.5 font-sans text-[13px] font-semibold text-ink-2">With {sampleName}</h3>
+          <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">With {sampleName}</h3>
           <table className="table table-xs">
             <thead>
               <tr>
