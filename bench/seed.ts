@@ -3,9 +3,11 @@
 import { changeTexts } from '../src/app/account/business-settings.ts';
 import { addConnection } from '../src/app/account/connections.ts';
 import { actorOf, setUp } from '../src/app/account/sign-in.ts';
-import { addSource, changeSource, saveCard } from '../src/app/sources/sources.ts';
+import { changeSource } from '../src/app/sources/change-source.ts';
+import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';
-import { createWorkflow, putLive } from '../src/app/workflows/workflows.ts';
+import { putLive } from '../src/app/workflows/live.ts';
+import { createWorkflow } from '../src/app/workflows/workflows.ts';
 import { Definition } from '../src/core/workflow/definition.ts';
 import { prepareDatabase } from '../src/db/prepare.ts';
 import { getRuntime } from '../src/runtime.ts';

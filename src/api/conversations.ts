@@ -7,11 +7,10 @@ import {
   NoteInput,
   noteOnConversation,
 } from '../app/conversations/answer-by-hand.ts';
+import { ConversationChange, changeConversation } from '../app/conversations/change-conversation.ts';
 import {
   CONVERSATION_FILTERS,
-  ConversationChange,
   type ConversationFilter,
-  changeConversation,
   getConversation,
   listConversations,
 } from '../app/conversations/conversations.ts';

@@ -28,7 +28,7 @@ import {
   TemplateInput,
 } from '../app/messages/email-templates.ts';
 import { keepFile, MOST_FILE } from '../app/messages/files.ts';
-import { MailingInput, sendMailing, stopMailing } from '../app/messages/mailings.ts';
+import { MailingInput, sendMailing, stopMailing } from '../app/messages/send-mailing.ts';
 import { tryLinks } from '../app/messages/try-links.ts';
 import { mailingToMe } from '../app/workflows/send-to-me.ts';
 import { EmailLayout } from '../core/email/layout.ts';

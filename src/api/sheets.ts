@@ -1,5 +1,5 @@
 import { behind } from '../app/leads/choosing.ts';
-import { EditRows, editRows, importIntoTab, rowHistory, tabAsTable, tabRows } from '../app/sheets/sheet-rows.ts';
+import { EditRows, editRows, rowHistory, tabRows } from '../app/sheets/sheet-rows.ts';
 import {
   addTab,
   ChangeTab,
@@ -13,6 +13,7 @@ import {
   NewTab,
   renameSheet,
 } from '../app/sheets/sheets.ts';
+import { importIntoTab, tabAsTable } from '../app/sheets/tab-files.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { table } from './download.ts';
 import { reads, takesFile, writes, writesAlone } from './route.ts';

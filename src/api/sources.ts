@@ -8,6 +8,7 @@ import {
   handleAgain,
   listArrivals,
 } from '../app/sources/arrivals.ts';
+import { ChangeSource, changeSource, renewAddress } from '../app/sources/change-source.ts';
 import {
   correctImportHeader,
   getImport,
@@ -16,22 +17,19 @@ import {
   StartImport,
   startImport,
   stopImport,
-  undoImport,
   uploadImport,
 } from '../app/sources/imports.ts';
 import {
   AddSource,
   addSource,
-  ChangeSource,
-  changeSource,
   getSource,
   listChoices,
   listSources,
-  renewAddress,
   saveCard,
   showSourceSecret,
   suggestCard,
 } from '../app/sources/sources.ts';
+import { undoImport } from '../app/sources/undo-import.ts';
 import { correctHowRead, HowRead, listFiles, listTabs, uploadFile } from '../app/sources/workbook-files.ts';
 import { removeSource } from '../app/workflows/removal.ts';
 import { LeadCard } from '../core/source/lead-card.ts';

@@ -1,19 +1,18 @@
 import { z } from 'zod';
-import { getRun, LOG_FILTERS, type LogFilter, listRuns, RunAgain, runAgain, settleRun } from '../app/workflows/log.ts';
+import { pauseWorkflow, putLive, underWay } from '../app/workflows/live.ts';
+import { getRun, LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/log.ts';
 import { rehearse, rehearseLast } from '../app/workflows/rehearse.ts';
 import { removeWorkflow } from '../app/workflows/removal.ts';
+import { RunAgain, runAgain, settleRun } from '../app/workflows/run-again.ts';
 import { chooseSample, getSheet } from '../app/workflows/run-sheet.ts';
 import { sendToMe } from '../app/workflows/send-to-me.ts';
 import {
   copyWorkflow,
   createWorkflow,
   listWorkflows,
-  pauseWorkflow,
-  putLive,
   renameWorkflow,
   restoreVersion,
   saveDraft,
-  underWay,
 } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { askedId } from '../web/asked-id.ts';

@@ -5,11 +5,12 @@ import {
   putFormLive,
   saveChatForm,
 } from '../app/messages/chat-forms.ts';
-import { appendRows } from '../app/sheets/sheet-rows.ts';
 import { createSheet } from '../app/sheets/sheets.ts';
+import { appendRows } from '../app/sheets/tab-files.ts';
 import { addSource } from '../app/sources/sources.ts';
 import type { Use } from '../app/use.ts';
-import { createWorkflow, getWorkflow, putLive, saveDraft } from '../app/workflows/workflows.ts';
+import { putLive } from '../app/workflows/live.ts';
+import { createWorkflow, getWorkflow, saveDraft } from '../app/workflows/workflows.ts';
 import type { ChatForm } from '../core/form/chat-form.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
 import { Definition } from '../core/workflow/definition.ts';

@@ -1,8 +1,9 @@
 import { createTag } from '../app/leads/tags.ts';
-import { appendRows } from '../app/sheets/sheet-rows.ts';
 import { createSheet } from '../app/sheets/sheets.ts';
+import { appendRows } from '../app/sheets/tab-files.ts';
 import type { Use } from '../app/use.ts';
-import { getWorkflow, putLive, saveDraft } from '../app/workflows/workflows.ts';
+import { putLive } from '../app/workflows/live.ts';
+import { getWorkflow, saveDraft } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { TEXT_HOURS } from '../core/workflow/rules.ts';
 import { Person } from '../db/entities/business.ts';

@@ -7,8 +7,8 @@ import { PURPOSES, type Purpose } from '../../core/workflow/purpose.ts';
 import { demand } from '../actor.ts';
 import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { leadName, type Named } from '../workflows/log.ts';
 import { choose } from './choosing.ts';
+import { leadName, type Named } from './lead-name.ts';
 
 /** One time consent was given or withdrawn, with what proves it. */
 export interface ConsentEntry {

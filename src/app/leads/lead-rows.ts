@@ -6,9 +6,9 @@ import { cameInBy } from '../../db/came-in-by.ts';
 import { consentThatCounts } from '../../db/hot/consent-order.ts';
 import { demand } from '../actor.ts';
 import type { Use } from '../use.ts';
-import { leadName, type Named } from '../workflows/log.ts';
 import { deskFor } from '../workflows/sample.ts';
 import { behind, choose } from './choosing.ts';
+import { leadName, type Named } from './lead-name.ts';
 
 export interface LeadRow {
   id: string;

@@ -1,7 +1,7 @@
 import { demand } from '../actor.ts';
 import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { settleRun } from '../workflows/log.ts';
+import { settleRun } from '../workflows/run-again.ts';
 
 export interface NeedView {
   id: string;

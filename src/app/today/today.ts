@@ -1,8 +1,8 @@
 import { median } from '../../core/words/median.ts';
 import type { Channel } from '../../core/workflow/channel.ts';
 import type { RunState } from '../../db/entities/run.ts';
+import { leadName, type Named } from '../leads/lead-name.ts';
 import type { Use } from '../use.ts';
-import { leadName, type Named } from '../workflows/log.ts';
 import { listNeeds, type NeedView } from './needs-you.ts';
 
 export interface RingRow {

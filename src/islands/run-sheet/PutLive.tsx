@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { UnderWay } from '../../app/workflows/workflows.ts';
+import type { UnderWay } from '../../app/workflows/live.ts';
 import { call, messageOf } from '../../client/call.ts';
 
 /** Asks, before a version goes live, what happens to leads under way; goes straight on when there are none. */
