@@ -3,6 +3,7 @@ import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
 import { Choice, Tick } from '../components/Choice.tsx';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
+import { FileButton } from '../components/FileButton.tsx';
 import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
 import { subjectProblems } from '../core/email/subject-problems.ts';
@@ -158,18 +159,9 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
         </div>
       ))}
       <div className="flex gap-1">
-        <label className="btn btn-ghost btn-xs cursor-pointer">
+        <FileButton looks="btn-ghost btn-xs" onFile={(file) => void upload(file)}>
           Attach a file
-          <input
-            type="file"
-            className="sr-only"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              if (file) void upload(file);
-              event.target.value = '';
-            }}
-          />
-        </label>
+        </FileButton>
         <button
           type="button"
           className="btn btn-ghost btn-xs"

@@ -37,10 +37,11 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
       passed.push(now);
       if (typeof words === 'string' ? now === words : words.test(now)) {
         const seen = await oona.page.evaluate(() => {
-          const style = getComputedStyle(document.activeElement!);
-          return (
-            style.outlineStyle !== 'none' || style.boxShadow !== 'none' || document.activeElement!.matches('.sr-only')
-          );
+          const at = document.activeElement!;
+          // What is not seen itself is seen by its label.
+          const shown = at.matches('.sr-only') ? at.closest('label')! : at;
+          const { outlineStyle, boxShadow } = getComputedStyle(shown);
+          return outlineStyle !== 'none' || boxShadow !== 'none';
         });
         expect(seen, `a ring around ${words}`).to.equal(true);
         return;
@@ -89,6 +90,12 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     await press('Escape');
     expect(await oona.page.evaluate(focused)).to.equal('New appointment');
     expect(await oona.page.$('input[placeholder="Trial lesson"]')).to.equal(null);
+    await oona.goes(`${stage.url}/calendar`);
+    await tabTo('Files and feed');
+    await press('Enter');
+    await tabTo('Choose a file');
+    await press('Escape');
+    expect(await oona.page.evaluate(focused)).to.equal('Files and feed');
   });
 
   it('finds somebody, puts their number right, and answers them', async () => {

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { Tick } from '../../components/Choice.tsx';
 
 type Kind = ConnectionView['kind'];
 interface Props {
@@ -131,26 +132,10 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
         {kind === 'mail_server' && (
-          <label className="mb-2 flex items-center gap-2 text-note">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={bounces}
-              onChange={(event) => setBounces(event.target.checked)}
-            />
-            What cannot be delivered comes back to Pine Bell
-          </label>
+          <Tick label="What cannot be delivered comes back to Pine Bell" on={bounces} onChange={setBounces} />
         )}
         {kind === 'mail_server' && (
-          <label className="mb-2 flex items-center gap-2 text-note">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={replies}
-              onChange={(event) => setReplies(event.target.checked)}
-            />
-            Answers come to Pine Bell too, into Conversations
-          </label>
+          <Tick label="Answers come to Pine Bell too, into Conversations" on={replies} onChange={setReplies} />
         )}
         {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {
           type: 'password',

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { Line } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
+import { FileButton } from '../../components/FileButton.tsx';
 import { Popover } from '../../components/Popover.tsx';
 import { sendFile } from '../../components/send-file.ts';
 
@@ -62,19 +63,9 @@ export default function CalendarTools({
                 </option>
               ))}
             </select>
-            <label className="btn btn-plain btn-sm cursor-pointer">
+            <FileButton accept=".ics,text/calendar" onFile={(file) => void upload(file)}>
               Choose a file
-              <input
-                type="file"
-                accept=".ics,text/calendar"
-                className="sr-only"
-                onChange={(event) => {
-                  const file = event.target.files?.[0];
-                  if (file) void upload(file);
-                  event.target.value = '';
-                }}
-              />
-            </label>
+            </FileButton>
           </div>
           {bookings.length > 0 && <h2 className="mt-4 mb-1 text-part">Bookings of outside calendars</h2>}
           {bookings.map((one) => (

@@ -8,6 +8,7 @@ import type { KeptFileView } from '../../app/messages/files.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Line } from '../../components/Choice.tsx';
+import { FileButton } from '../../components/FileButton.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
 import { Tool } from '../../components/Tool.tsx';
@@ -107,19 +108,9 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
         {block.file && (
           <img src={`/kept/${block.file}`} alt={block.alt} className="h-16 rounded border border-base-300" />
         )}
-        <label className="btn btn-plain btn-sm cursor-pointer">
+        <FileButton accept="image/png,image/jpeg,image/gif,image/webp" onFile={(file) => void upload(file)}>
           {block.file ? 'Another picture' : 'Choose a picture'}
-          <input
-            type="file"
-            accept="image/png,image/jpeg,image/gif,image/webp"
-            className="sr-only"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              if (file) void upload(file);
-              event.target.value = '';
-            }}
-          />
-        </label>
+        </FileButton>
       </div>
       <Notice told={told} className="mb-2 text-note" />
       {!block.file && (

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { FileButton, TABLES } from '../../components/FileButton.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 
 /** Hands the file in. */
@@ -26,21 +27,15 @@ export default function ImportPanel({ source }: SourcePanelProps) {
   return (
     <section className="sheet-card mb-4 p-4" aria-label="The file">
       <h2 className="mb-2 text-part">The file</h2>
-      <label className="btn btn-primary btn-sm mb-2">
+      <FileButton
+        accept={TABLES}
+        looks="btn-primary btn-sm mb-2"
+        disabled={busy}
+        testid="import-file"
+        onFile={(file) => void upload(file)}
+      >
         {columns === 0 ? 'Choose the file' : 'Another file instead'}
-        <input
-          type="file"
-          className="sr-only"
-          accept=".xlsx,.csv,.txt,.tsv"
-          disabled={busy}
-          data-testid="import-file"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = '';
-            if (file) void upload(file);
-          }}
-        />
-      </label>
+      </FileButton>
       <p className="text-note text-ink-2" role="status">
         {told || 'XLSX or CSV, up to 200,000 rows. Nothing is written to anybody until you say so.'}
       </p>

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { AddressPanel } from '../../components/AddressPanel.tsx';
 import { CopyLine } from '../../components/CopyLine.tsx';
+import { FileButton, TABLES } from '../../components/FileButton.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import { TabChoice } from '../tab-choice.tsx';
 
@@ -59,21 +60,15 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
     <>
       <section className="sheet-card mb-4 p-4" aria-label="Files">
         <h2 className="mb-2 text-part">The file</h2>
-        <label className="btn btn-primary btn-sm mb-2">
+        <FileButton
+          accept={TABLES}
+          looks="btn-primary btn-sm mb-2"
+          disabled={busy}
+          testid="workbook-file"
+          onFile={(file) => void upload(file)}
+        >
           {files.length === 0 ? 'Upload the file' : 'Upload it again'}
-          <input
-            type="file"
-            className="sr-only"
-            accept=".xlsx,.csv,.txt,.tsv"
-            disabled={busy}
-            data-testid="workbook-file"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file) void upload(file);
-            }}
-          />
-        </label>
+        </FileButton>
         <p className="text-note text-ink-2" role="status">
           {told || 'XLSX or CSV. Only rows that were not in it before come through.'}
         </p>
