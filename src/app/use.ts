@@ -3,6 +3,7 @@ import pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import type { Db } from '../db/db.ts';
 import { Audit } from '../db/entities/business.ts';
+import { log } from '../log.ts';
 import type { Runtime } from '../runtime.ts';
 import type { Actor } from './actor.ts';
 
@@ -106,6 +107,12 @@ async function writeOnce<T>(
     };
     return work(tx);
   });
-  for (const effect of effects) effect();
+  for (const effect of effects)
+    try {
+      effect();
+    } catch (error) {
+      // It is written: whoever asked must not be told otherwise, and do it twice. Loops look by themselves too.
+      log.error({ scope: 'use', err: error }, 'done, and others were not told');
+    }
   return came;
 }
