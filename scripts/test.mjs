@@ -51,8 +51,10 @@ async function checks() {
 }
 
 const slow = [];
-async function tests(files, lanes) {
-  const told = await runTests(files, lanes);
+const slowFiles = [];
+async function tests(files, lanes, before) {
+  const told = await runTests(files, lanes, before);
+  slowFiles.push(...told.files);
   passed += told.passes;
   failed += told.failures;
   slow.push(...told.slow);
@@ -83,11 +85,19 @@ if (wanted.length > 0) {
   await build();
   await tests(testFiles(wanted), Math.min(LANES, wanted.length));
 } else {
-  // What needs no application is tried while it is built, and what reads the code while it runs.
-  await Promise.all([build(), tests(testFiles(['tests/unit', 'tests/reference']), 1)]);
-  await Promise.all([tests(testFiles(['tests/integration', 'tests/browser']), LANES), checks()]);
+  // What needs no application is tried while it is built, and what reads the code once that is done.
+  const ready = build();
+  const early = testFiles(['tests/unit', 'tests/reference']);
+  const built = ready.then(checks, (error) => {
+    failed += 1;
+    console.log(error.message);
+  });
+  await Promise.all([tests(testFiles(['tests/integration', 'tests/browser']), LANES, { early, ready }), built]);
 }
 slow.sort((a, b) => b[0] - a[0]);
+slowFiles.sort((a, b) => b[0] - a[0]);
+console.log('\nThe slowest files:');
+for (const [ms, file] of slowFiles.slice(0, 10)) console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${file}`);
 console.log('\nThe slowest:');
 for (const [ms, title] of slow.slice(0, 10)) console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${title}`);
 console.log(`In all ${((Date.now() - began) / 1000).toFixed(0)} s.`);

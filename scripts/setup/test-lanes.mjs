@@ -20,20 +20,30 @@ export function testFiles(wanted) {
 }
 
 /**
- * Gives how many passed and failed, and each test's time. What a file prints stands together, however many run at once. A process that ends before its
- * file is done has failed with it, and the others go on.
+ * Gives how many passed and failed, and each test's and file's time. What a file prints stands together, however many run at once. A process that ends
+ * before its file is done has failed with it, and the others go on. `early` are files that need not wait for `ready`.
  */
-export async function runTests(files, lanes) {
+export async function runTests(files, lanes, { early = [], ready = Promise.resolve() } = {}) {
   const left = [...files];
+  const soon = [...early];
+  /** The first lane begins with what needs no waiting; the others help with it once nothing else is left. */
+  const take = async (first) => {
+    if (first && soon.length > 0) return soon.shift();
+    const there = await ready.then(
+      () => true,
+      () => false,
+    );
+    return (there ? left.shift() : undefined) ?? soon.shift() ?? null;
+  };
   const sum = { passes: 0, failures: 0, slow: [], files: [] };
-  const lane = () =>
+  const lane = (first) =>
     new Promise((resolve) => {
-      if (left.length === 0) return resolve();
+      if (left.length + soon.length === 0) return resolve();
       const child = fork(shard, { execArgv: ['--import', 'tsx'], silent: true });
       let said = '';
       let at = null;
-      const next = () => {
-        at = left.shift() ?? null;
+      const next = async () => {
+        at = await take(first);
         child.send({ file: at });
       };
       for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (said += chunk));
@@ -47,21 +57,21 @@ export async function runTests(files, lanes) {
           setImmediate(() => {
             process.stdout.write(said);
             said = '';
-            next();
+            void next();
           });
-        } else next();
+        } else void next();
       });
       child.on('exit', (code) => {
         process.stdout.write(said);
         if (at !== null) {
           sum.failures += 1;
           console.log(`The process ended with ${code} while it ran ${at}.`);
-          return resolve(lane());
+          return resolve(lane(first));
         }
         resolve();
       });
     });
-  await Promise.all(Array.from({ length: lanes }, lane));
+  await Promise.all(Array.from({ length: lanes }, (_, i) => lane(i === 0)));
   sum.slow.sort((a, b) => b[0] - a[0]);
   sum.files.sort((a, b) => b[0] - a[0]);
   return sum;

@@ -39,7 +39,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
         const seen = await oona.page.evaluate(() => {
           const at = document.activeElement!;
           // What is not seen itself is seen by its label.
-          const shown = at.matches('.sr-only') ? at.closest('label')! : at;
+          const shown = (at.matches('input.sr-only') && at.closest('label')) || at;
           const { outlineStyle, boxShadow } = getComputedStyle(shown);
           return outlineStyle !== 'none' || boxShadow !== 'none';
         });
