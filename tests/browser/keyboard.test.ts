@@ -116,6 +116,8 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
       'the name to be kept',
       async () => (await stage.db.query(`select 1 from lead where id = $1 and last_name = 'Keyes'`, [id])).rowCount,
     );
+    // The page comes anew with it.
+    await oona.sees('Keyes', 'h1');
     await oona.goes(`${stage.url}/conversations`);
     await tabTo(/Keyes/);
     await press('Enter');
