@@ -25,7 +25,8 @@ class World {
     stored: () => {
       this.stored += 1;
     },
-    failed: (words) => this.told.push(words),
+    failed: (words, forGood) => this.told.push(forGood ? `${words}, for good` : words),
+    isForGood: (error) => (error as Error).message === 'refused',
     later: (_, what) => {
       this.later = what;
       return () => {
@@ -67,5 +68,15 @@ describe('the edits of a sheet', () => {
     await world.answers();
     await world.answers();
     expect(world.asked).to.deep.equal(['a', 'a', 'b']);
+  });
+  it('what is refused for good is told, and holds up nothing behind it', async () => {
+    const world = new World();
+    world.queue.add(edit('a'), edit('b'), edit('c'));
+    await world.answers();
+    await world.answers('refused');
+    await world.answers();
+    expect(world.asked).to.deep.equal(['a', 'b', 'c']);
+    expect([world.stored, world.told]).to.deep.equal([2, ['refused, for good']]);
+    expect([world.states.at(-1), world.queue.unsaved]).to.deep.equal(['saved', false]);
   });
 });

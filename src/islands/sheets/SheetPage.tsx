@@ -33,7 +33,13 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   const { act, busy, told, tell, forget } = useAction({ inTurn: true });
   const wrong = (words: string) => tell(words, false);
   // What was typed stays on the screen.
-  const queue = useEditQueue((words) => wrong(`${words} What you typed is still here.`));
+  const queue = useEditQueue((words, forGood) =>
+    wrong(
+      forGood
+        ? `${words} It is not kept, though it still stands here. Load the page again to see what is.`
+        : `${words} What you typed is still here.`,
+    ),
+  );
   const { rows, total, show, open: openRows } = useTabRows(firstTab, firstPage, wrong);
   /** A workbook with several tabs, before one is chosen. */
   const [which, setWhich] = useState<{ file: File; tabs: string[] } | null>(null);
