@@ -11,7 +11,9 @@ const [SMALL, LARGE, BEYOND, FAR] = [256 * 1024, 1024 * 1024, 2048 * 1024, 4096 
 const WORTH_A_LOOK = 25;
 /** Twice the text may cost so many times as much. */
 export const MOST_FOR_TWICE = 2.2;
-const TIMES = 6;
+const TIMES = 3;
+/** Of each reader so many pieces, the dearest, are looked at further. */
+const DEAREST = 4;
 
 export interface Growth {
   reader: string;
@@ -30,7 +32,7 @@ async function cost(read: Reader, text: string): Promise<number> {
 }
 
 /**
- * Measured until it is within bounds, six times at most; of each size the best: others use the machine too. What is not, over four times the text, is
+ * Measured until it is within bounds, three times at most; of each size the best: others use the machine too. What is not, over four times the text, is
  * looked at over sixteen times: there a square would cost 256 times as much, and no neighbour makes 24 of 16.
  */
 async function growth(
@@ -47,23 +49,19 @@ async function growth(
     large = Math.min(large, await cost(read, long));
   }
   if (large / small <= most || sizes[1] === FAR) return { small, large, ratio: large / small, most };
-  return growth(read, text, [SMALL, FAR], sizes[0] === SMALL ? small : await cost(read, text(SMALL)));
+  return growth(read, text, [SMALL, FAR], small);
 }
 
 for (const [reader, read] of Object.entries(READERS)) {
   let steepest: Growth['steepest'] = null;
-  let dearest: { piece: string; text: (size: number) => string; small: number } | null = null;
   const steeper = (piece: string, found: Omit<NonNullable<Growth['steepest']>, 'piece'>) => {
     if (!steepest || found.ratio / found.most > steepest.ratio / steepest.most) steepest = { piece, ...found };
   };
-  for (const [piece, text] of PIECES) {
-    const first = await cost(read, text(SMALL));
-    if (first < WORTH_A_LOOK) continue;
-    const found = await growth(read, text, [SMALL, LARGE], first);
-    steeper(piece, found);
-    if (!dearest || found.small > dearest.small) dearest = { piece, text, small: found.small };
-  }
-  if (dearest) steeper(dearest.piece, await growth(read, dearest.text, [SMALL, BEYOND], dearest.small));
+  const costs: { piece: string; text: (size: number) => string; small: number }[] = [];
+  for (const [piece, text] of PIECES) costs.push({ piece, text, small: await cost(read, text(SMALL)) });
+  const dear = costs.filter((one) => one.small >= WORTH_A_LOOK).sort((a, b) => b.small - a.small);
+  for (const [i, { piece, text, small }] of dear.slice(0, DEAREST).entries())
+    steeper(piece, await growth(read, text, [SMALL, i === 0 ? BEYOND : LARGE], small));
   console.log(JSON.stringify({ reader, steepest } satisfies Growth));
 }
 process.exit(0);

@@ -7,7 +7,7 @@ import { READERS } from '../stage/readers.ts';
 
 /** Not how fast, but how it grows: what costs the square of its length takes four times as long for twice the text, and minutes where a moment would do. */
 describe('reading what strangers send costs at most 2.2 times as much for twice the text, to 1 MiB and beyond', function () {
-  this.timeout(240_000);
+  this.timeout(400_000);
   const growths = new Map<string, Growth>();
   before(async () => {
     const script = fileURLToPath(new URL('../stage/growth.ts', import.meta.url));
