@@ -5,13 +5,13 @@
 import { PIECES } from './attack-texts.ts';
 import { READERS, type Reader } from './readers.ts';
 
-/** Characters: everything is looked at from small to large, the dearest of each reader, and what seems to grow too fast, further. */
-const [SMALL, LARGE, BEYOND, FAR] = [256 * 1024, 1024 * 1024, 2048 * 1024, 4096 * 1024];
+/** Characters: what is dear is looked at from small to large, the dearest of each reader further. */
+const [SMALL, LARGE, BEYOND] = [256 * 1024, 1024 * 1024, 2048 * 1024];
 /** What takes less, milliseconds, for the small text would take at most 0.4 seconds for the large one even by its square. */
 const WORTH_A_LOOK = 25;
 /** Twice the text may cost so many times as much. */
 export const MOST_FOR_TWICE = 2.2;
-const TIMES = 3;
+const TIMES = 5;
 /** Of each reader so many pieces, the dearest, are looked at further. */
 const DEAREST = 4;
 
@@ -31,10 +31,7 @@ async function cost(read: Reader, text: string): Promise<number> {
   return performance.now() - start;
 }
 
-/**
- * Measured until it is within bounds, three times at most; of each size the best: others use the machine too. What is not, over four times the text, is
- * looked at over sixteen times: there a square would cost 256 times as much, and no neighbour makes 24 of 16.
- */
+/** Measured until it is within bounds, five times at most; of each size the best: others use the machine too. */
 async function growth(
   read: Reader,
   text: (size: number) => string,
@@ -48,10 +45,10 @@ async function growth(
     small = Math.min(small, await cost(read, short));
     large = Math.min(large, await cost(read, long));
   }
-  if (large / small <= most || sizes[1] === FAR) return { small, large, ratio: large / small, most };
-  return growth(read, text, [SMALL, FAR], small);
+  return { small, large, ratio: large / small, most };
 }
 
+let over = 0;
 for (const [reader, read] of Object.entries(READERS)) {
   let steepest: Growth['steepest'] = null;
   const steeper = (piece: string, found: Omit<NonNullable<Growth['steepest']>, 'piece'>) => {
@@ -62,6 +59,9 @@ for (const [reader, read] of Object.entries(READERS)) {
   const dear = costs.filter((one) => one.small >= WORTH_A_LOOK).sort((a, b) => b.small - a.small);
   for (const [i, { piece, text, small }] of dear.slice(0, DEAREST).entries())
     steeper(piece, await growth(read, text, [SMALL, i === 0 ? BEYOND : LARGE], small));
+  const { ratio, most } = steepest ?? { ratio: 0, most: 1 };
+  if (ratio > most) over += 1;
   console.log(JSON.stringify({ reader, steepest } satisfies Growth));
 }
-process.exit(0);
+// By itself (`npm run growth`) it says what is not within bounds; in the tests it only tells, since there others use the machine too.
+process.exit(over > 0 && process.argv.includes('--strict') ? 1 : 0);
