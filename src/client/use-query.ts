@@ -9,6 +9,8 @@ const make = () =>
       // The bell says when to ask again; what failed is shown, and asked again with the next ring.
       queries: {
         ...{ retry: false, refetchOnMount: false, refetchOnWindowFocus: false, refetchOnReconnect: false },
+        // Also where there is no network but this machine's own: whether Pine Bell answers is found by asking it.
+        networkMode: 'always',
         gcTime: 60_000,
       },
     },
