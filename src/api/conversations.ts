@@ -8,13 +8,13 @@ import {
   noteOnConversation,
 } from '../app/conversations/answer-by-hand.ts';
 import { ConversationChange, changeConversation } from '../app/conversations/change-conversation.ts';
+import { DraftInput, dropDraft, sendDraft } from '../app/conversations/drafts.ts';
+import { getConversation } from '../app/conversations/get-conversation.ts';
 import {
   CONVERSATION_FILTERS,
   type ConversationFilter,
-  getConversation,
   listConversations,
-} from '../app/conversations/conversations.ts';
-import { DraftInput, dropDraft, sendDraft } from '../app/conversations/drafts.ts';
+} from '../app/conversations/list-conversations.ts';
 import { reads, writes, writesAlone } from './route.ts';
 
 export const conversationsRoutes = [

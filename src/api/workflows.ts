@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { getRun } from '../app/workflows/get-run.ts';
+import { LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/list-runs.ts';
 import { pauseWorkflow, putLive, underWay } from '../app/workflows/live.ts';
-import { getRun, LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/log.ts';
 import { rehearse, rehearseLast } from '../app/workflows/rehearse.ts';
 import { removeWorkflow } from '../app/workflows/removal.ts';
 import { RunAgain, runAgain, settleRun } from '../app/workflows/run-again.ts';

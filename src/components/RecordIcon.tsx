@@ -7,7 +7,7 @@ import PhoneForwarded from 'lucide-react/icons/phone-forwarded';
 import Rows3 from 'lucide-react/icons/rows-3';
 import ShieldCheck from 'lucide-react/icons/shield-check';
 import Tag from 'lucide-react/icons/tag';
-import type { LeadEvent } from '../app/leads/leads.ts';
+import type { LeadEvent } from '../app/leads/lead-story.ts';
 
 const ICONS = {
   note: NotebookPen,

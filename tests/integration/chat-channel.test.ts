@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import type { ConversationRow, ConversationView } from '../../src/app/conversations/conversations.ts';
+import type { ConversationView } from '../../src/app/conversations/get-conversation.ts';
+import type { ConversationRow } from '../../src/app/conversations/list-conversations.ts';
 import { signWebhook } from '../../src/core/signing/standard-webhooks.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
-import type { ConversationRow, ConversationView } from '../../src/app/conversations/conversations.ts';
+import type { ConversationView } from '../../src/app/conversations/get-conversation.ts';
+import type { ConversationRow } from '../../src/app/conversations/list-conversations.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf } from '../stage/sheets.ts';

@@ -2,7 +2,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import type { SheetView as GridSheet } from '../../src/app/sheets/sheets.ts';
-import type { RunView } from '../../src/app/workflows/log.ts';
+import type { RunView } from '../../src/app/workflows/get-run.ts';
 import type { SentToMe } from '../../src/app/workflows/send-to-me.ts';
 import type { At, Awaited as Event } from '../../src/core/workflow/at.ts';
 import type { Moment, Step } from '../../src/core/workflow/definition.ts';

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import type { Board } from '../../src/app/deals/deals.ts';
+import type { LeadView } from '../../src/app/leads/get-lead.ts';
 import type { MergePreview } from '../../src/app/leads/lead-care.ts';
-import type { LeadView } from '../../src/app/leads/leads.ts';
 import { type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf } from '../stage/sheets.ts';

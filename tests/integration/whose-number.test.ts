@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { LeadView } from '../../src/app/leads/leads.ts';
+import type { LeadView } from '../../src/app/leads/get-lead.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';

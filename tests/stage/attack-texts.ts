@@ -1,7 +1,10 @@
-/** One text of about `size` characters, made to cost whoever reads it. Deterministic, so that a finding can be repeated. */
+/**
+ * One text of about `size` characters, made to cost whoever reads it. Deterministic, so that a finding can be repeated; in whole pieces, so that texts
+ * of two lengths end alike and the one is not refused where the other is read.
+ */
 export type Attack = [name: string, text: (size: number) => string];
 
-const many = (piece: string) => (size: number) => piece.repeat(Math.ceil(size / piece.length)).slice(0, size);
+const many = (piece: string) => (size: number) => piece.repeat(Math.ceil(size / piece.length));
 const between = (head: string, piece: string, tail: string) => (size: number) =>
   head + many(piece)(Math.max(0, size - head.length - tail.length)) + tail;
 const counted = (piece: (n: number) => string, length: number) => (size: number) =>

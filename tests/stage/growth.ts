@@ -19,8 +19,6 @@ export interface Growth {
 type Text = (size: number) => string;
 
 const MIB = 1024 * 1024;
-/** Of each reader so many pieces, the dearest, are looked at to the full length. */
-const DEAREST = 2;
 /** A measure of time is taken again until it is within this, so often at most; of each size the best counts: others use the machine too. */
 const [CALM, TIMES] = [2.2 * 2.2, 5];
 
@@ -39,8 +37,8 @@ async function quietly(reader: string, text: string): Promise<void> {
   }
 }
 
+/** `text` is made before: what is gone through since the last count is the reading alone. */
 async function blocks(reader: string, text: string): Promise<number> {
-  await counter.count();
   await quietly(reader, text);
   return counter.count();
 }
@@ -55,30 +53,34 @@ async function milliseconds(reader: string, text: string): Promise<number> {
 const ratio = ({ small, large }: Steepest) => large / small;
 const steeper = (known: Steepest | null, found: Steepest) => (!known || ratio(found) > ratio(known) ? found : known);
 
-/** What each piece costs at a size, the dearest first; without those below `least`. */
-async function costs(measure: typeof blocks, reader: string, size: number, least: number) {
+/** The pieces that cost a reader anything at 16 KiB, the dearest first: what takes less than `least` milliseconds would take at most some seconds for 2 MiB, even by its square. */
+async function dear(reader: string, least: number) {
   const all: { piece: string; text: Text; cost: number }[] = [];
-  for (const [piece, text] of PIECES) all.push({ piece, text, cost: await measure(reader, text(size)) });
+  for (const [piece, text] of PIECES) all.push({ piece, text, cost: await milliseconds(reader, text(MIB / 64)) });
   return all.filter(({ cost }) => cost >= least).sort((a, b) => b.cost - a.cost);
 }
 
-/** Every piece from 64 KiB to twice of it, the dearest from 1 MiB to 2. Fewer than 5,000 blocks for 64 KiB are what is done once. */
+/** Every dear piece from 32 KiB to twice of it, the dearest from 1 MiB to 2. Fewer than 2,500 blocks for the smaller are what is done once. */
 async function counted(reader: string): Promise<Steepest | null> {
+  const all = await dear(reader, 0.2);
+  const pairs = [
+    ...all.map((one) => ({ ...one, size: MIB / 32 })),
+    ...all.slice(0, 1).map((one) => ({ ...one, size: MIB })),
+  ];
+  const texts = pairs.map(({ piece, text, size }) => ({ piece, short: text(size), long: text(2 * size) }));
+  await counter.count();
   let steepest: Steepest | null = null;
-  const all = await costs(blocks, reader, MIB / 16, 5_000);
-  for (const { piece, text, cost } of all)
-    steepest = steeper(steepest, { piece, small: cost, large: await blocks(reader, text(MIB / 8)) });
-  for (const { piece, text } of all.slice(0, DEAREST)) {
-    const [small, large] = [await blocks(reader, text(MIB)), await blocks(reader, text(2 * MIB))];
-    steepest = steeper(steepest, { piece, small, large });
+  for (const { piece, short, long } of texts) {
+    const found = { piece, small: await blocks(reader, short), large: await blocks(reader, long) };
+    if (found.small >= 2_500) steepest = steeper(steepest, found);
   }
   return steepest;
 }
 
-/** From half a MiB to four times of it. What takes less than 25 ms for a quarter of a MiB would take at most 1.6 s for 2 MiB even by its square. */
+/** The two dearest, from half a MiB to four times of it. */
 async function timed(reader: string): Promise<Steepest | null> {
   let steepest: Steepest | null = null;
-  for (const { piece, text } of (await costs(milliseconds, reader, MIB / 4, 25)).slice(0, DEAREST)) {
+  for (const { piece, text } of (await dear(reader, 0.5)).slice(0, 2)) {
     const [short, long] = [text(MIB / 2), text(2 * MIB)];
     const found = { piece, small: Number.POSITIVE_INFINITY, large: Number.POSITIVE_INFINITY };
     for (let time = 0; time < TIMES && !(ratio(found) <= CALM); time++) {

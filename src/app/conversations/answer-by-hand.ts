@@ -14,7 +14,9 @@ import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { deskFor } from '../workflows/sample.ts';
-import { consentsOf, contextOf, findConversation, getConversation, ownerOf } from './conversations.ts';
+import { findConversation } from './find-conversation.ts';
+import { getConversation } from './get-conversation.ts';
+import { consentsOf, contextOf, ownerOf } from './message-context.ts';
 
 export const AnswerInput = z
   .object({

@@ -3,7 +3,7 @@ import { freeRuns, holdRuns } from '../../engine/inbound/conversation.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Write } from '../use.ts';
-import { findConversation } from './conversations.ts';
+import { findConversation } from './find-conversation.ts';
 
 export const ConversationChange = z.object({
   assigneeId: z.uuid().nullable().optional(),

@@ -5,7 +5,7 @@ import { WorkflowVersion } from '../../db/entities/workflow.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { getRun } from './log.ts';
+import { getRun } from './get-run.ts';
 
 export const RunAgain = z.object({
   stepId: z.string().max(40),

@@ -1,29 +1,24 @@
 import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
-import { readEmail } from '../../core/message/email-address.ts';
 import type { BulkAction } from '../../core/people/bulk-action.ts';
 import { EVERYBODY, type LeadChoice } from '../../core/people/lead-choice.ts';
-import { columnNames, findHeaderRow } from '../../core/sheets/header-row.ts';
-import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.ts';
-import type { LeadCard } from '../../core/source/lead-card.ts';
-import { draftLead } from '../../core/source/lead-draft.ts';
+import type { FileColumn } from '../../core/sheets/match-columns.ts';
 import { localHour } from '../../core/words/local-hour.ts';
 import { type Rules, samePersonDoes } from '../../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../../db/entities/lead-import.ts';
 import { log } from '../../log.ts';
-import type { RowEntry } from '../../sources/row-entry.ts';
 import { jsonRaw } from '../../sources/source-module.ts';
 import { TableProblem, type TableRow } from '../../tables/table.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
-import { type KnownTab, whichTab } from '../../tables/which-tab.ts';
 import type { Bell } from '../bell.ts';
 import type { Directory, KnownSource } from '../directory.ts';
 import { LeasedLoop } from '../loop.ts';
+import { entryOf, judgeRow } from './import-row.ts';
 import type { Intake } from './intake.ts';
+import { type FileSettings, READ_BATCH, readImportFile } from './read-import-file.ts';
 import { noteRefusedFile } from './source-desks.ts';
 
 const LEASE_SECONDS = 120;
-const READ_BATCH = 1000;
 const RECORD_BATCH = 500;
 /** How often rows are taken while a workflow runs for each, in milliseconds. */
 const PACE_MS = 2000;
@@ -127,55 +122,34 @@ export class Importer {
     const { pool } = this.parts;
     const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [leased.file_id]);
     await pool.query('delete from import_row where source_id = $1', [source.id]);
-    const settings = source.settings as { headerRow?: number | null; columns: FileColumn[]; tab?: KnownTab | null };
-    const tab = whichTab(await this.parts.tables.tabs(file.rows[0]!.bytes), settings.tab ?? null);
-    let first: TableRow[] | null = [];
-    let headerRow = settings.headerRow;
-    let columns: FileColumn[] = [];
-    let count = 0;
-    const write = async (rows: TableRow[]) => {
-      const body = rows.filter((row) => row.n > (headerRow ?? 0));
-      count += body.length;
-      if (body.length > 0)
-        await pool.query(
-          `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
-           from unnest($2::int[], $3::text[], $4::text[]) t(n, cells, trouble)`,
-          [
-            source.id,
-            body.map((row) => row.n),
-            body.map((row) => JSON.stringify(row.cells)),
-            body.map((row) => row.trouble ?? ''),
-          ],
-        );
-      await this.keepClaim(leased);
-    };
-    const begin = async (rows: TableRow[]) => {
-      if (headerRow === undefined) {
-        const at = findHeaderRow(rows.map((row) => row.cells));
-        headerRow = at === null ? null : rows[at]!.n;
-      }
-      const header = rows.find((row) => row.n === headerRow);
-      const width = Math.max(header?.cells.length ?? 0, ...rows.slice(0, 200).map((row) => row.cells.length));
-      columns = matchColumns([], columnNames(header?.cells ?? null, width));
-      first = null;
-      await write(rows);
-    };
-    let batch: TableRow[] = [];
-    for await (const rows of this.parts.tables.rows(file.rows[0]!.bytes, tab?.name ?? null)) {
-      batch.push(...rows);
-      if (batch.length < READ_BATCH) continue;
-      if (first) await begin(batch);
-      else await write(batch);
-      batch = [];
-    }
-    if (first) await begin(batch);
-    else await write(batch);
-    if (count === 0) throw new TableProblem('empty', 'There are no rows in the file below the column names.');
-    await pool.query('update source set settings = $2 where id = $1', [source.id, { headerRow, columns, tab }]);
+    const read = await readImportFile(
+      this.parts.tables,
+      file.rows[0]!.bytes,
+      source.settings as unknown as FileSettings,
+      async (rows) => {
+        if (rows.length > 0)
+          await pool.query(
+            `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
+             from unnest($2::int[], $3::text[], $4::text[]) t(n, cells, trouble)`,
+            [
+              source.id,
+              rows.map((row) => row.n),
+              rows.map((row) => JSON.stringify(row.cells)),
+              rows.map((row) => row.trouble ?? ''),
+            ],
+          );
+        await this.keepClaim(leased);
+      },
+    );
+    if (read.count === 0) throw new TableProblem('empty', 'There are no rows in the file below the column names.');
+    await pool.query('update source set settings = $2 where id = $1', [
+      source.id,
+      { headerRow: read.headerRow, columns: read.columns, tab: read.tab },
+    ]);
     const known = (await this.parts.directory.sourceNow(source.id))!;
     const samples = await this.rows(source.id, 0, 3, true);
-    for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, columns)));
-    await this.settle(leased, { state: 'read', problem: null, rows: count, checked_card: null, counts: null });
+    for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, read.columns)));
+    await this.settle(leased, { state: 'read', problem: null, rows: read.count, checked_card: null, counts: null });
   }
 
   /** Looks at every row: who it is, and whether they are known, in the file twice, or nobody at all. */
@@ -188,7 +162,7 @@ export class Importer {
       const rows = await this.rows(source.id, after, READ_BATCH, true);
       if (rows.length === 0) break;
       after = rows.at(-1)!.n;
-      const judged = rows.map((row) => judge(row, columns, source.card, source.business.country));
+      const judged = rows.map((row) => judgeRow(row, columns, source.card, source.business.country));
       const identities = judged.flatMap((one) => one.identities);
       const { rows: leads } = await pool.query<{ key: string }>(
         `select i.kind || ':' || i.value as key from lead_identity i
@@ -345,43 +319,4 @@ function cannotGoOn(error: unknown): string | null {
   if (/^(22|23)/.test(code) || error instanceof TypeError || error instanceof RangeError)
     return 'There is something in the file that cannot be kept. Save it once more as XLSX or CSV, and begin anew with that.';
   return null;
-}
-
-const entryOf = (row: TableRow, columns: readonly FileColumn[]): RowEntry => ({
-  id: `row:${row.n}`,
-  number: row.n,
-  cells: columns.map((column) => ({ key: column.id, label: column.name, value: row.cells[column.index] ?? '' })),
-});
-
-interface Judged {
-  n: number;
-  verdict: 'good' | 'known' | 'duplicate' | 'refused';
-  problem: string | null;
-  identities: [kind: string, value: string][];
-}
-
-function judge(row: TableRow, columns: readonly FileColumn[], card: LeadCard, country: string): Judged {
-  const fields = columns.map(({ id, name, index }) => ({ key: id, label: name, value: row.cells[index] ?? '' }));
-  const { person, identities } = draftLead(fields, card, country);
-  const bad = person.email !== '' && !readEmail(person.email).ok;
-  const badPhone = person.phone !== '' && !identities.some(({ kind }) => kind === 'phone');
-  const wrong = [
-    bad ? `"${person.email.slice(0, 60)}" is not an email address` : '',
-    badPhone ? `"${person.phone.slice(0, 40)}" is not a phone number` : '',
-  ]
-    .filter(Boolean)
-    .join(', ');
-  const nobody = person.email === '' && person.phone === '' ? 'There is no email and no phone' : wrong;
-  return {
-    n: row.n,
-    verdict: identities.length === 0 ? 'refused' : 'good',
-    problem:
-      [
-        identities.length === 0 ? `${nobody}: nobody can be recognised or reached.` : wrong ? `${wrong}.` : '',
-        row.trouble ? `${row.trouble}.` : '',
-      ]
-        .filter(Boolean)
-        .join(' ') || null,
-    identities: identities.map(({ kind, value }) => [kind, value]),
-  };
 }

@@ -1,13 +1,6 @@
-import { v7 as uuidv7 } from 'uuid';
-import { storableText } from '../../core/fields/field.ts';
-import { verifyBodyHmac } from '../../core/signing/body-hmac.ts';
-import { SIGNATURE_PROBLEMS, verifyWebhook } from '../../core/signing/standard-webhooks.ts';
-import { consentSaidBy, consentScope } from '../../core/source/lead-card.ts';
 import { draftLead, type LeadDraft } from '../../core/source/lead-draft.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
-import type { RawArrival, SignedBy, SourceEntry, SourceKind, SourceReading } from '../../core/source/source-kind.ts';
-import { leadZone } from '../../core/time/phone-zone.ts';
-import { allConsents, startContext } from '../../core/workflow/run-context.ts';
+import type { RawArrival, SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import type { Accepted, AcceptItem } from '../../db/hot/rows.ts';
 import type { HotStore } from '../../db/hot/store.ts';
 import { log } from '../../log.ts';
@@ -15,10 +8,13 @@ import type { StrangerReader } from '../../reading/stranger-reader.ts';
 import { sourceKinds } from '../../sources/registry.ts';
 import type { Bell } from '../bell.ts';
 import type { Directory, KnownSource } from '../directory.ts';
-import { LEASE_SECONDS, type Leases } from '../leases.ts';
+import type { Leases } from '../leases.ts';
 import type { Conductor } from '../runs/conductor.ts';
+import { readItem, refusedItem, type Taking } from './accept-item.ts';
 import { ArrivalRate } from './arrival-rate.ts';
+import { begunRun } from './begun-run.ts';
 import type { FloodBreaker } from './flood-breaker.ts';
+import { signatureProblem } from './signature-problem.ts';
 
 /** Largest body taken, in bytes: 1 MiB. */
 export const MOST_BYTES = 1024 * 1024;
@@ -47,7 +43,6 @@ const REFUSAL_STATUS: Record<string, 400 | 422> = {
   empty: 422,
   'too-heavy': 422,
 };
-const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
 
 /** What a source's own reader made of a raw item: the rows to store for it. */
 interface Understood {
@@ -105,7 +100,7 @@ export class Intake {
   /** The same for a source that is known already; throws when it could not be stored. */
   async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
     const { kind, settings } = kindOf(source);
-    const unsigned = this.signatureProblem(kind.signedBy(settings), source.secret, raw);
+    const unsigned = signatureProblem(kind.signedBy(settings), source.secret, raw, this.parts.now());
     // Anybody can send something unsigned: some of it is kept as evidence, but under no sender's id, and of its own allowance, so that it cannot
     // stand in the sender's way.
     if (unsigned) {
@@ -152,7 +147,7 @@ export class Intake {
     const items: AcceptItem[] = [];
     for (const raw of raws) {
       const understood = await this.understand(source, raw);
-      if (understood.refusal) items.push(this.refusedItem(source, raw, 422, understood.refusal));
+      if (understood.refusal) items.push(refusedItem(this.taking(), source, raw, 422, understood.refusal));
       else items.push(...understood.items.map((item, i) => ({ ...item, came_at: understood.saidAt[i] ?? null })));
     }
     // What is fetched may have lain there: only what says when it was done is known to be fresh.
@@ -187,37 +182,15 @@ export class Intake {
    */
   async keepSample(source: KnownSource, raw: RawArrival): Promise<string> {
     const { items, refusal } = await this.understand(source, raw);
-    const item = refusal ? this.refusedItem(source, raw, 422, refusal) : items[0]!;
+    const item = refusal ? refusedItem(this.taking(), source, raw, 422, refusal) : items[0]!;
     if (!refusal) Object.assign(item, { external_id: null, state: 'aside', problem: SAMPLE });
     const kept = await this.parts.store.newestSample(source.id);
     if (!refusal && kept?.body.equals(Buffer.from(item.body, 'base64'))) return kept.id;
     return (await this.parts.store.accept({ ...item, needs_you: null })).arrival_id;
   }
 
-  private signatureProblem(
-    signed: SignedBy,
-    secret: string | null,
-    raw: RawArrival,
-  ): { code: string; problem: string } | null {
-    if (signed.way === 'nobody') return null;
-    if (secret === null) return { code: 'bad-secret', problem: SIGNATURE_PROBLEMS['bad-secret'] };
-    const { headers } = raw;
-    if (signed.way === 'body-hmac') {
-      const code = verifyBodyHmac(secret, headers[signed.header] ?? null, raw.body);
-      const missing = `The header ${signed.header} with the signature is missing.`;
-      return code && { code, problem: code === 'missing' ? missing : SIGNATURE_PROBLEMS.wrong };
-    }
-    const code = verifyWebhook(
-      secret,
-      {
-        id: headers['webhook-id'] ?? null,
-        timestamp: headers['webhook-timestamp'] ?? null,
-        signature: headers['webhook-signature'] ?? null,
-      },
-      raw.body,
-      this.parts.now(),
-    );
-    return code && { code, problem: SIGNATURE_PROBLEMS[code] };
+  private taking(): Taking {
+    return { now: this.parts.now(), holder: this.parts.leases.holder };
   }
 
   private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
@@ -226,95 +199,23 @@ export class Intake {
     if (!reading.ok)
       return { items: [], drafts: [], saidAt: [], refusal: { code: reading.code, problem: reading.problem } };
     const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));
-    const items = reading.entries.map((entry, i) => this.item(source, raw, kind, entry, drafts[i]!));
+    const taking = this.taking();
+    const items = reading.entries.map((entry, i) => readItem(taking, source, raw, kind, entry, drafts[i]!));
     const saidAt = reading.entries.map((entry, i) => (entry.doneAt ? items[i]!.came_at : null));
     return { items, drafts, saidAt, refusal: null };
   }
 
-  private item(
-    source: KnownSource,
-    raw: RawArrival,
-    kind: SourceKind,
-    entry: SourceEntry,
-    draft: LeadDraft,
-  ): AcceptItem {
-    const state = entry.aside !== undefined ? 'aside' : source.state === 'live' ? 'read' : 'held';
-    const news = kind.brings === 'news';
-    return {
-      ...this.blank(source, entry.part ? { ...raw, body: entry.part } : raw),
-      external_id: entry.externalId === null ? null : storableText(entry.externalId).slice(0, 300),
-      fields: entry.fields,
-      where_from: entry.whereFrom,
-      state,
-      problem: entry.aside ?? null,
-      means: entry.means ?? null,
-      came_at:
-        kind.byColleagues || news
-          ? null
-          : entry.doneAt === undefined
-            ? new Date(this.parts.now()).toISOString()
-            : entry.doneAt,
-      brings: kind.brings,
-      asks_whose: kind.brings === 'people' && kind.door !== 'reported',
-      // News has nobody in it: one stand-in for the source keeps its runs together.
-      person: news ? { ...NOBODY, first_name: source.name } : draft.person,
-      identities: news ? [{ kind: 'source', value: source.id }] : draft.identities,
-      answers: draft.answers,
-      consent: draft.consent
-        ? {
-            ...draft.consent,
-            ...consentScope(source.card),
-            how:
-              source.card.consent.kind === 'asked_elsewhere'
-                ? `Asked elsewhere, ${source.card.consent.note}; said by ${source.name} of everybody in it`
-                : `Asked by ${source.name}`,
-            version: entry.consentProof?.version ?? '',
-            address: entry.consentProof?.address ?? '',
-            said_by: consentSaidBy(source.card, kind.byColleagues === true),
-          }
-        : null,
-    };
-  }
-
   /** Begins the runs an accepted item started, in this process. */
   private async begin(source: KnownSource, item: AcceptItem, draft: LeadDraft, accepted: Accepted): Promise<void> {
-    if (accepted.repeat || !accepted.known) return;
-    if ((accepted.runs ?? []).length === 0) return;
+    const { known, runs } = accepted;
+    if (accepted.repeat || !known || !runs || runs.length === 0) return;
     const { desk } = await this.parts.directory.deskOf(source.business.id);
-    for (const started of accepted.runs ?? []) {
+    const owner = desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null;
+    for (const started of runs) {
       const version = await this.parts.directory.version(started.version_id);
       if (!version) continue;
-      this.parts.conductor.begin({
-        id: started.run_id,
-        workflowId: started.workflow_id,
-        businessId: source.business.id,
-        leadId: accepted.lead_id!,
-        listId: null,
-        definition: version.definition,
-        context: startContext({ person: item.person, answers: draft.answers, lists: draft.lists }, accepted.known, {
-          own: accepted.own ?? {},
-          zone: leadZone(item.person.phone || accepted.known.phone, source.business.country),
-          where: item.where_from,
-          business: source.business,
-          source: { name: source.name },
-          consent: allConsents(accepted.consent),
-          marketing: allConsents(accepted.marketing),
-          lastChatAt: accepted.chat_at ?? null,
-          tags: accepted.tags ?? [],
-          memberOf: accepted.member_of ?? [],
-          owner: desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null,
-        }),
-        steps: new Map(),
-        moments: new Map(),
-        pending: new Map(),
-        createdAt: item.received_at,
-        cameAt: item.came_at,
-        firstReplyAt: null,
-        momentId: null,
-        momentAt: item.received_at,
-        fresh: true,
-        fromStep: null,
-      });
+      const about = { source, item, draft, accepted: { ...accepted, known }, owner };
+      this.parts.conductor.begin(begunRun(started, version.definition, about));
     }
   }
 
@@ -325,61 +226,9 @@ export class Intake {
     code: string,
     problem: string,
   ): Promise<IntakeReply> {
-    const accepted = await this.parts.store.accept(this.refusedItem(source, raw, status, { code, problem }));
+    const accepted = await this.parts.store.accept(refusedItem(this.taking(), source, raw, status, { code, problem }));
     this.parts.bell.ring(source.business.id);
     return { status, code, problem, arrivalId: accepted.arrival_id };
-  }
-
-  private refusedItem(
-    source: KnownSource,
-    raw: RawArrival,
-    status: 400 | 401 | 422,
-    { code, problem }: { code: string; problem: string },
-  ): AcceptItem {
-    return {
-      ...this.blank(source, raw),
-      state: 'refused',
-      problem,
-      // One entry per source and kind of trouble: a sender that keeps trying does not bury the rest.
-      needs_you: {
-        id: uuidv7(),
-        subject: `source:${source.id}:${code}`,
-        title: status === 401 ? 'Arrival with a wrong signature' : 'Arrival not understood',
-        detail: `${source.name}: ${problem} What was sent is kept.`,
-      },
-    };
-  }
-
-  private blank(source: KnownSource, raw: RawArrival): AcceptItem {
-    return {
-      arrival_id: uuidv7(),
-      business_id: source.business.id,
-      source_id: source.id,
-      external_id: null,
-      received_at: new Date(this.parts.now()).toISOString(),
-      headers: raw.headers,
-      body: Buffer.from(raw.body).toString('base64'),
-      fields: [],
-      where_from: {},
-      state: 'read',
-      problem: null,
-      person: NOBODY,
-      identities: [],
-      answers: {},
-      consent: null,
-      brings: 'people',
-      asks_whose: false,
-      again: false,
-      workflows: null,
-      means: null,
-      came_at: null,
-      new_lead_id: uuidv7(),
-      touch_id: uuidv7(),
-      run_id: uuidv7(),
-      lease_by: this.parts.leases.holder,
-      lease_seconds: LEASE_SECONDS,
-      needs_you: null,
-    };
   }
 }
 

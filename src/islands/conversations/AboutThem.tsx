@@ -1,4 +1,4 @@
-import type { ConversationView } from '../../app/conversations/conversations.ts';
+import type { ConversationView } from '../../app/conversations/get-conversation.ts';
 import { Choice } from '../../components/Choice.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';

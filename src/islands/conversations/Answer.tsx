@@ -1,6 +1,7 @@
 import Send from 'lucide-react/icons/send';
 import { useRef, useState } from 'react';
-import type { ConversationView, Way } from '../../app/conversations/conversations.ts';
+import type { ConversationView } from '../../app/conversations/get-conversation.ts';
+import type { Way } from '../../app/conversations/ways.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';

@@ -1,6 +1,7 @@
 import Search from 'lucide-react/icons/search';
 import { useState } from 'react';
-import type { ConversationFilter, ConversationRow, ConversationView } from '../../app/conversations/conversations.ts';
+import type { ConversationView } from '../../app/conversations/get-conversation.ts';
+import type { ConversationFilter, ConversationRow } from '../../app/conversations/list-conversations.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ConversationView } from '../../app/conversations/conversations.ts';
+import type { ConversationView } from '../../app/conversations/get-conversation.ts';
 import { call, messageOf } from '../../client/call.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { forAnybody } from './for-anybody.ts';

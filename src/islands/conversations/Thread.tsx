@@ -1,6 +1,7 @@
 import NotebookPen from 'lucide-react/icons/notebook-pen';
 import { useEffect, useRef } from 'react';
-import type { ConversationView, ThreadItem } from '../../app/conversations/conversations.ts';
+import type { ConversationView } from '../../app/conversations/get-conversation.ts';
+import type { ThreadItem } from '../../app/conversations/thread.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 

@@ -1,6 +1,7 @@
 import Search from 'lucide-react/icons/search';
 import { useEffect, useState } from 'react';
-import type { LogFilter, RunRow, RunView } from '../../app/workflows/log.ts';
+import type { RunView } from '../../app/workflows/get-run.ts';
+import type { LogFilter, RunRow } from '../../app/workflows/list-runs.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { withOlder } from '../../client/pages.ts';

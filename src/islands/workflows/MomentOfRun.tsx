@@ -1,5 +1,5 @@
 import { Fragment } from 'react';
-import type { MomentView, RunView, StepView } from '../../app/workflows/log.ts';
+import type { MomentView, RunView, StepView } from '../../app/workflows/get-run.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { durationWords } from '../../core/words/duration.ts';
 import { clockSeconds, clockTime, exactWords, type Place, whenWords } from '../../core/words/instant.ts';

@@ -2,7 +2,7 @@ import Check from 'lucide-react/icons/check';
 import RotateCcw from 'lucide-react/icons/rotate-ccw';
 import { Fragment, useRef, useState } from 'react';
 import { v7 as uuidv7 } from 'uuid';
-import type { RunView, StepView } from '../../app/workflows/log.ts';
+import type { RunView, StepView } from '../../app/workflows/get-run.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';

@@ -1,5 +1,5 @@
 import { Fragment } from 'react';
-import type { StepView } from '../../app/workflows/log.ts';
+import type { StepView } from '../../app/workflows/get-run.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../../core/words/instant.ts';
 
