@@ -11,7 +11,7 @@ export function Notice({ told, className = '' }: { told: Pick<Told, 'text' | 'go
 }
 
 /** The same in a line, beside the button it belongs to. */
-export function Line({ told, className = '' }: { told: Pick<Told, 'text' | 'good'> | null; className?: string }) {
+export function ToldLine({ told, className = '' }: { told: Pick<Told, 'text' | 'good'> | null; className?: string }) {
   if (!told) return null;
   return (
     <p

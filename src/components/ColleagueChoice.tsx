@@ -1,5 +1,5 @@
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
-import { Choice } from './Choice.tsx';
+import { Choice } from './fields.tsx';
 
 /** Chooses a colleague, or the lead's owner. */
 export function ColleagueChoice({

@@ -1,5 +1,5 @@
 import type { Purpose } from '../core/workflow/purpose.ts';
-import { Choice, Tick } from './Choice.tsx';
+import { Choice, Tick } from './fields.tsx';
 
 /** What a message is for, and whether it needs consent: news and offers always do. */
 export const ConsentChoice = ({

@@ -15,19 +15,17 @@ export function EventChoice<Value extends string>({
       <legend className="field-label">{label}</legend>
       <div className="flex flex-wrap gap-x-5">
         {options.map((option) => (
-          <label key={option.value} className="flex items-center gap-2 py-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={value.includes(option.value)}
-              onChange={(event) =>
-                onChange(event.target.checked ? [...value, option.value] : value.filter((one) => one !== option.value))
-              }
-            />
-            {option.label}
-          </label>
+          <Tick
+            key={option.value}
+            label={option.label}
+            block="flex items-center gap-2 py-1"
+            on={value.includes(option.value)}
+            onChange={(on) => onChange(on ? [...value, option.value] : value.filter((one) => one !== option.value))}
+          />
         ))}
       </div>
     </fieldset>
   );
 }
+
+import { Tick } from './fields.tsx';

@@ -1,8 +1,9 @@
 import { useState } from 'react';
 import { call } from '../client/call.ts';
-import { Line } from '../client/Notice.tsx';
+import { ToldLine } from '../client/Notice.tsx';
 import { useDebounced } from '../client/use-debounced.ts';
 import { useQuery } from '../client/use-query.ts';
+import { Line } from './fields.tsx';
 
 export interface PickedLead {
   id: string;
@@ -42,16 +43,16 @@ export function LeadPicker({
     );
   return (
     <div className="mb-3">
-      <label className="block">
-        <span className="field-label">{label}</span>
-        <input
-          className="input input-sm"
-          placeholder="Name, phone or email"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-        />
-      </label>
-      <Line told={asked.problem ? { text: asked.problem, good: false } : null} />
+      <Line
+        label={label}
+        block="block"
+        small
+        value={search}
+        placeholder="Name, phone or email"
+        maxLength={2000}
+        onChange={setSearch}
+      />
+      <ToldLine told={asked.problem ? { text: asked.problem, good: false } : null} />
       {found.map((lead) => (
         <button
           key={lead.id}

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Notice } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
+import { Line } from './fields.tsx';
 
 /** Makes something to choose, by a name, where it is chosen. */
 export function MakeInPlace({
@@ -20,15 +21,7 @@ export function MakeInPlace({
   return (
     <>
       <div className="mb-3 flex items-end gap-2">
-        <label className="grow">
-          <span className="field-label">{label}</span>
-          <input
-            className="input input-sm"
-            value={name}
-            maxLength={60}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </label>
+        <Line label={label} block="grow" small value={name} maxLength={60} onChange={setName} />
         <button
           type="button"
           className="btn btn-plain btn-sm"

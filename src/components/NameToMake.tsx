@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Line } from '../client/Notice.tsx';
+import { ToldLine } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
 
 /** Makes something by its name; what comes then is the caller's. */
@@ -34,7 +34,7 @@ export function NameToMake({
           maxLength={100}
           onChange={(event) => setName(event.target.value)}
         />
-        <Line told={told} />
+        <ToldLine told={told} />
       </div>
       <button className="btn btn-primary btn-sm" type="submit" disabled={busy || name.trim() === ''}>
         {button}

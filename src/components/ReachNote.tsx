@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { call } from '../client/call.ts';
-import { Line } from '../client/Notice.tsx';
+import { ToldLine } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
 import { useQuery } from '../client/use-query.ts';
 import { type LeftOut, leftOutWords, type ReachedPerson } from '../core/people/left-out.ts';
@@ -73,7 +73,7 @@ function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' 
           </li>
         ))}
       </ul>
-      <Line told={told} className="m-1" />
+      <ToldLine told={told} className="m-1" />
       {next && (
         <button type="button" className="btn btn-ghost btn-xs m-1" disabled={busy} onClick={() => void load(next)}>
           Show more

@@ -4,6 +4,7 @@ import Trash2 from 'lucide-react/icons/trash-2';
 import type { z } from 'zod';
 import { FIELD_KIND_LABELS } from '../core/form/field-kinds.ts';
 import type { FormField, FormScreen } from '../core/form/form-page.ts';
+import { Line } from './fields.tsx';
 
 type Screen = z.infer<typeof FormScreen>;
 
@@ -54,14 +55,13 @@ export function ScreensEditor({
             {screens.length > 1 ? `Screen ${index + 1} of ${screens.length}` : 'Questions'}
           </legend>
           {screens.length > 1 && (
-            <label className="mb-3 block">
-              <span className="field-label">Heading of this screen</span>
-              <input
-                className="input input-sm"
-                value={screen.title}
-                onChange={(event) => setScreen(index, screen.fields, event.target.value)}
-              />
-            </label>
+            <Line
+              label="Heading of this screen"
+              small
+              value={screen.title}
+              maxLength={2000}
+              onChange={(text) => setScreen(index, screen.fields, text)}
+            />
           )}
           <ul>
             {screen.fields.map((field, at) => (

@@ -2,6 +2,7 @@ import type { ReactNode } from 'react';
 import { Notice } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
 import type { FormConnection, SourceFormProps } from '../sources/source-form.ts';
+import { Choice } from './fields.tsx';
 
 /** The frame of a setup form: its button, and what went wrong. */
 export function SetupForm({
@@ -61,16 +62,13 @@ export function ConnectionChoice({
       </p>
     );
   return (
-    <label className="mb-3 block">
-      <span className="field-label">{label}</span>
-      <select className="select" value={value} onChange={(event) => onChange(event.target.value)}>
-        {mine.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Choice label={label} value={value} onChange={onChange}>
+      {mine.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </Choice>
   );
 }
 
@@ -131,15 +129,12 @@ export function EveryChoice({
   atOnce?: boolean;
 }) {
   return (
-    <label className="mb-3 block">
-      <span className="field-label">How often to look</span>
-      <select className="select" value={value} onChange={(event) => onChange(Number(event.target.value))}>
-        {(atOnce ? [0, ...EVERY] : EVERY).map((minutes) => (
-          <option key={minutes} value={minutes}>
-            {everyWords(minutes).replace(/^./, (c) => c.toUpperCase())}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Choice label="How often to look" value={String(value)} onChange={(text) => onChange(Number(text))}>
+      {(atOnce ? [0, ...EVERY] : EVERY).map((minutes) => (
+        <option key={minutes} value={minutes}>
+          {everyWords(minutes).replace(/^./, (c) => c.toUpperCase())}
+        </option>
+      ))}
+    </Choice>
   );
 }

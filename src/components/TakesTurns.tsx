@@ -1,4 +1,5 @@
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import { Tick } from './fields.tsx';
 
 /** Chooses the colleagues who take turns; their order is that in which they were chosen. */
 export function TakesTurns({
@@ -16,17 +17,13 @@ export function TakesTurns({
     <fieldset className="mb-3" data-field="among">
       <legend className="field-label">{label}</legend>
       {desk.colleagues.map((one) => (
-        <label key={one.id} className="mb-1.5 flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={value.includes(one.id)}
-            onChange={(event) =>
-              onChange(event.target.checked ? [...value, one.id] : value.filter((id) => id !== one.id))
-            }
-          />
-          {one.name}
-        </label>
+        <Tick
+          key={one.id}
+          label={one.name}
+          block="mb-1.5 flex items-center gap-2"
+          on={value.includes(one.id)}
+          onChange={(on) => onChange(on ? [...value, one.id] : value.filter((id) => id !== one.id))}
+        />
       ))}
       <p className="text-note text-ink-2">Each lead goes to the next; who is away is passed over.</p>
     </fieldset>

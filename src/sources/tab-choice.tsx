@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
+import { Choice } from '../components/fields.tsx';
 import type { SourcePanelProps } from './source-form.ts';
 
 interface Tab {
@@ -33,16 +34,13 @@ export function TabChoice({
   }, [chosen]);
   if (tabs.length < 2) return null;
   return (
-    <label className="mb-2 block">
-      <span className="field-label">Tab that is read</span>
-      <select className="select select-sm" value={chosen} onChange={(event) => onChoose(event.target.value)}>
-        {tabs.map((tab) => (
-          <option key={tab.id} value={tab.name}>
-            {tab.name}
-            {tab.hidden ? ' (hidden in the workbook)' : ''}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Choice label="Tab that is read" block="mb-2 block" small value={chosen} onChange={onChoose}>
+      {tabs.map((tab) => (
+        <option key={tab.id} value={tab.name}>
+          {tab.name}
+          {tab.hidden ? ' (hidden in the workbook)' : ''}
+        </option>
+      ))}
+    </Choice>
   );
 }

@@ -1,9 +1,9 @@
 import Paperclip from 'lucide-react/icons/paperclip';
 import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
-import { Choice, Tick } from '../components/Choice.tsx';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
+import { Choice, Tick } from '../components/fields.tsx';
 import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
 import { subjectProblems } from '../core/email/subject-problems.ts';

@@ -4,7 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Tick } from '../../components/Choice.tsx';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 
 type Kind = ConnectionView['kind'];
 interface Props {
@@ -49,16 +49,16 @@ export default function ConnectionForm({ first, kinds }: Props) {
   }, [first, tell]);
   const [reportSecret, setReportSecret] = useState('');
   const input = (key: keyof typeof values, label: string, more: { placeholder?: string; type?: string } = {}) => (
-    <label className="mb-2 block">
-      <span className="field-label">{label}</span>
-      <input
-        className="input input-sm"
-        {...more}
-        value={values[key]}
-        autoComplete="off"
-        onChange={(event) => setValues({ ...values, [key]: event.target.value })}
-      />
-    </label>
+    <Line
+      label={label}
+      block="mb-2 block"
+      small
+      value={values[key]}
+      {...more}
+      autoComplete="off"
+      maxLength={2000}
+      onChange={(text) => setValues({ ...values, [key]: text })}
+    />
   );
   const work = (what: () => Promise<{ id?: string; found: string | null }>) =>
     act(
@@ -111,16 +111,19 @@ export default function ConnectionForm({ first, kinds }: Props) {
     >
       <div className="grid gap-x-4 md:grid-cols-2">
         {!first && (
-          <label className="mb-2 block">
-            <span className="field-label">Kind of service</span>
-            <select className="select select-sm" value={kind} onChange={(event) => setKind(event.target.value as Kind)}>
-              {Object.entries(kinds).map(([value, name]) => (
-                <option key={value} value={value}>
-                  {name}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice
+            label="Kind of service"
+            block="mb-2 block"
+            small
+            value={kind}
+            onChange={(text) => setKind(text as Kind)}
+          >
+            {Object.entries(kinds).map(([value, name]) => (
+              <option key={value} value={value}>
+                {name}
+              </option>
+            ))}
+          </Choice>
         )}
         {input('name', 'Your name for it')}
         {input('address', 'Address', { placeholder: HINTS[kind].address })}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { WeekView } from '../../app/calendar/calendar.ts';
 import { call } from '../../client/call.ts';
-import { Line } from '../../client/Notice.tsx';
+import { ToldLine } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { FileButton } from '../../components/FileButton.tsx';
@@ -102,7 +102,7 @@ export default function CalendarTools({
               </select>
             </label>
           ))}
-          <Line told={action.told} className="mt-2" />
+          <ToldLine told={action.told} className="mt-2" />
         </>
       )}
     </Popover>

@@ -4,7 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Choice, Line } from '../../components/fields.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
 import { Popover } from '../../components/Popover.tsx';
 
@@ -55,16 +55,8 @@ export default function NewAppointment({
             options={colleagues.map((one) => [one.id, one.name] as const)}
             onChange={setColleagueId}
           />
-          <Line label="What it is" value={title} most={300} placeholder="Trial lesson" onChange={setTitle} />
-          <label className="mb-3 block">
-            <span className="field-label">When</span>
-            <input
-              type="datetime-local"
-              className="input input-sm"
-              value={startsAt}
-              onChange={(event) => setStartsAt(event.target.value)}
-            />
-          </label>
+          <Line label="What it is" value={title} maxLength={300} placeholder="Trial lesson" onChange={setTitle} />
+          <Line label="When" small value={startsAt} type="datetime-local" onChange={setStartsAt} />
           <Choice
             label="How long"
             value={minutes}

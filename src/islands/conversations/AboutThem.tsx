@@ -1,5 +1,5 @@
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
-import { Choice } from '../../components/Choice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 

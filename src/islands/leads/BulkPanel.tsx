@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Tick } from '../../components/Choice.tsx';
+import { Choice, Tick } from '../../components/fields.tsx';
 import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';

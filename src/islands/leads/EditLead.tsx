@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { comeAnew } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { Line } from '../../components/fields.tsx';
 
 interface Person {
   first_name: string;
@@ -42,14 +43,15 @@ export default function EditLead({ id, first }: { id: string; first: Person }) {
       }}
     >
       {FIELDS.map(({ key, label }) => (
-        <label key={key} className="mb-2 block">
-          <span className="field-label">{label}</span>
-          <input
-            className="input input-sm"
-            value={person[key]}
-            onChange={(event) => setPerson({ ...person, [key]: event.target.value })}
-          />
-        </label>
+        <Line
+          key={key}
+          label={label}
+          block="mb-2 block"
+          small
+          value={person[key]}
+          maxLength={2000}
+          onChange={(text) => setPerson({ ...person, [key]: text })}
+        />
       ))}
       <Notice told={told} className="mb-2 text-note" />
       <div className="flex gap-2">

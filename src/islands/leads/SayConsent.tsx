@@ -3,7 +3,7 @@ import { call } from '../../client/call.ts';
 import { comeAnew } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Choice, Line } from '../../components/fields.tsx';
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../../core/workflow/channel.ts';
 import { PURPOSE_WORDS, type Purpose } from '../../core/workflow/purpose.ts';
 
@@ -53,7 +53,7 @@ export default function SayConsent({ leadId }: { leadId: string }) {
           ]}
           onChange={setPurpose}
         />
-        <Line label="How they told you" value={how} placeholder="On the phone" most={300} onChange={setHow} />
+        <Line label="How they told you" value={how} placeholder="On the phone" maxLength={300} onChange={setHow} />
       </div>
       <Notice told={told} className="mb-2" />
       <button

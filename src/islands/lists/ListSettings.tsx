@@ -3,9 +3,9 @@ import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import type { ListView } from '../../app/lists/lists.ts';
 import { call } from '../../client/call.ts';
-import { Line as Told } from '../../client/Notice.tsx';
+import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Area, Choice, Line } from '../../components/fields.tsx';
 import { addRow, fieldsOf, removeRow, renameRow, rowsOf } from './field-rows.ts';
 
 /** How people come onto a list, and the fields its members have. */
@@ -35,7 +35,7 @@ export default function ListSettings({
         void save();
       }}
     >
-      <Line label="Name" value={value.name} most={60} onChange={(name) => set({ name })} />
+      <Line label="Name" value={value.name} maxLength={60} onChange={(name) => set({ name })} />
       <Choice
         label="How people come onto it"
         value={value.optIn}
@@ -50,20 +50,17 @@ export default function ListSettings({
           <Line
             label="Subject of the email that asks; empty for our own words"
             value={value.confirmSubject}
-            most={300}
+            maxLength={300}
             placeholder={usual.subject}
             onChange={(confirmSubject) => set({ confirmSubject })}
           />
-          <label className="mb-3 block">
-            <span className="field-label">Its text; {'{{ item.link }}'} is where they confirm</span>
-            <textarea
-              className="textarea"
-              rows={6}
-              placeholder={usual.message}
-              value={value.confirmMessage}
-              onChange={(event) => set({ confirmMessage: event.target.value })}
-            />
-          </label>
+          <Area
+            label={<>Its text; {'{{ item.link }}'} is where they confirm</>}
+            value={value.confirmMessage}
+            rows={6}
+            placeholder={usual.message}
+            onChange={(text) => set({ confirmMessage: text })}
+          />
         </>
       )}
       <fieldset className="mb-3">

@@ -7,8 +7,8 @@ import { useId } from 'react';
 import type { KeptFileView } from '../../app/messages/files.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Line } from '../../components/Choice.tsx';
 import { FileButton } from '../../components/FileButton.tsx';
+import { Line } from '../../components/fields.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
 import { Tool } from '../../components/Tool.tsx';
@@ -117,7 +117,7 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
         <Line
           label="Or its address"
           value={block.address}
-          most={2000}
+          maxLength={2000}
           placeholder="https://"
           onChange={(address) => onChange({ ...block, address })}
         />
@@ -125,13 +125,13 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
       <Line
         label="What it shows, for those who do not see it"
         value={block.alt}
-        most={300}
+        maxLength={300}
         onChange={(alt) => onChange({ ...block, alt })}
       />
       <Line
         label="Leads to; empty for nowhere"
         value={block.link}
-        most={2000}
+        maxLength={2000}
         onChange={(link) => onChange({ ...block, link })}
       />
     </>

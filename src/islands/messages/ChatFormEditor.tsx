@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react';
 import type { ChatFormView } from '../../app/messages/chat-forms.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
-import { Line, Tick } from '../../components/Choice.tsx';
+import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { CHAT_FORM_MOST, ChatForm } from '../../core/form/chat-form.ts';
 import { CHAT_FIELD_KINDS } from '../../core/form/field-kinds.ts';
@@ -60,13 +60,13 @@ export default function ChatFormEditor({
         <Line
           label="Heading"
           value={form.heading}
-          most={CHAT_FORM_MOST.heading}
+          maxLength={CHAT_FORM_MOST.heading}
           onChange={(heading) => set({ heading })}
         />
         <Line
           label="On the button that opens it"
           value={form.open}
-          most={CHAT_FORM_MOST.open}
+          maxLength={CHAT_FORM_MOST.open}
           onChange={(open) => set({ open })}
         />
         <ScreensEditor
@@ -81,19 +81,19 @@ export default function ChatFormEditor({
           <Tick label="Ask for consent" on={form.consent.asked} onChange={(asked) => setConsent({ asked })} />
           {form.consent.asked && (
             <>
-              <label className="mb-2 block">
-                <span className="field-label">
-                  What they agree to
-                  {wording && ` (version ${wording.version} of the wording; a change makes a new version)`}
-                </span>
-                <textarea
-                  className="textarea"
-                  rows={2}
-                  maxLength={1000}
-                  value={form.consent.text}
-                  onChange={(event) => setConsent({ text: event.target.value })}
-                />
-              </label>
+              <Area
+                label={
+                  <>
+                    What they agree to
+                    {wording && ` (version ${wording.version} of the wording; a change makes a new version)`}
+                  </>
+                }
+                block="mb-2 block"
+                value={form.consent.text}
+                rows={2}
+                maxLength={1000}
+                onChange={(typed) => setConsent({ text: typed })}
+              />
               <p className="field-label">It allows</p>
               <div className="flex flex-wrap gap-x-5">
                 {CHANNELS.map((channel) => (
@@ -126,7 +126,7 @@ export default function ChatFormEditor({
         <Line
           label="Read on the phone once it is sent"
           value={form.thanks}
-          most={CHAT_FORM_MOST.thanks}
+          maxLength={CHAT_FORM_MOST.thanks}
           onChange={(thanks) => set({ thanks })}
         />
       </section>

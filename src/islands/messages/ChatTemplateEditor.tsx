@@ -4,8 +4,8 @@ import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
 import { useLive } from '../../client/use-live.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
-import { Choice, Line } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Choice, Line } from '../../components/fields.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import {
   CHAT_TEMPLATE_MOST,
@@ -93,7 +93,7 @@ export default function ChatTemplateEditor({
         <Line
           label="Heading"
           value={content.heading}
-          most={CHAT_TEMPLATE_MOST.heading}
+          maxLength={CHAT_TEMPLATE_MOST.heading}
           onChange={(heading) => set({ heading })}
         />
         <FieldPickerContext.Provider value={PICKER}>
@@ -110,7 +110,7 @@ export default function ChatTemplateEditor({
         <Line
           label="Closing line"
           value={content.closing}
-          most={CHAT_TEMPLATE_MOST.closing}
+          maxLength={CHAT_TEMPLATE_MOST.closing}
           onChange={(closing) => set({ closing })}
         />
         <ButtonList

@@ -6,6 +6,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
+import { Area, Line } from '../../components/fields.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 
@@ -74,21 +75,16 @@ function Draft({
         </p>
       )}
       {message.channel === 'email' && (
-        <label className="mb-2 block">
-          <span className="field-label">Subject</span>
-          <input className="input input-sm" value={subject} onChange={(event) => setSubject(event.target.value)} />
-        </label>
+        <Line label="Subject" block="mb-2 block" small value={subject} maxLength={2000} onChange={setSubject} />
       )}
       {draft.editable ? (
-        <label className="block">
-          <span className="field-label">Message</span>
-          <textarea
-            className="textarea"
-            rows={Math.min(14, Math.max(3, text.split('\n').length + 1))}
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-        </label>
+        <Area
+          label="Message"
+          block="block"
+          value={text}
+          rows={Math.min(14, Math.max(3, text.split('\n').length + 1))}
+          onChange={setText}
+        />
       ) : (
         message.channel === 'email' && <EmailPreview html={message.html} room={680} />
       )}

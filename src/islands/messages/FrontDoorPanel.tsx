@@ -2,8 +2,8 @@ import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { READER_FIELDS } from './reader-fields.ts';
@@ -70,17 +70,14 @@ export default function FrontDoorPanel({
               ]}
               onChange={(form) => set({ form })}
             />
-            <label className="mb-3 block">
-              <span className="field-label">Not sent again within, in minutes</span>
-              <input
-                className="input"
-                type="number"
-                min={1}
-                max={1440}
-                value={door.everyMinutes}
-                onChange={(event) => set({ everyMinutes: Math.max(1, Number(event.target.value) || 1) })}
-              />
-            </label>
+            <Line
+              label="Not sent again within, in minutes"
+              value={door.everyMinutes}
+              type="number"
+              min={1}
+              max={1440}
+              onChange={(text) => set({ everyMinutes: Math.max(1, Number(text) || 1) })}
+            />
             <FieldPickerContext.Provider value={PICKER}>
               <TokenField
                 name="message"

@@ -2,10 +2,10 @@ import Send from 'lucide-react/icons/send';
 import { useMemo, useState } from 'react';
 import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
-import { Line as Told } from '../../client/Notice.tsx';
+import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { ReachNote } from '../../components/ReachNote.tsx';
 import { useReach } from '../../components/use-reach.ts';
 import type { SendingDesk } from '../../core/workflow/step-kind.ts';
@@ -95,21 +95,19 @@ export default function Mailing({
         </section>
         <section className="sheet-card self-start p-4">
           <h2 className="mb-2 text-part">When</h2>
-          <label className="mb-3 block">
-            <span className="field-label">It begins, by the clock of {zoneWords(zone)}; empty for now</span>
-            <input
-              type="datetime-local"
-              className="input input-sm"
-              value={at}
-              onChange={(event) => setAt(event.target.value)}
-            />
-          </label>
+          <Line
+            label={<>It begins, by the clock of {zoneWords(zone)}; empty for now</>}
+            small
+            value={at}
+            type="datetime-local"
+            onChange={setAt}
+          />
           <Choice label="How fast" value={spread} options={SPREADS} onChange={setSpread} />
           <h2 className="mt-4 mb-2 text-part">Two subjects</h2>
           <Tick label="Try a second subject on a part first" on={tries} onChange={setTries} />
           {tries && (
             <>
-              <Line label="The second subject" value={subjectB} most={500} onChange={setSubjectB} />
+              <Line label="The second subject" value={subjectB} maxLength={500} onChange={setSubjectB} />
               <Choice
                 label="Tried on"
                 value={part}

@@ -15,6 +15,7 @@ import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Area } from '../../components/fields.tsx';
 import { type Block, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
 import { BlockCard, KINDS } from './BlockCard.tsx';
 import { LinkCheck } from './LinkCheck.tsx';
@@ -163,15 +164,14 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           <main className="overflow-y-auto p-4" aria-label="The email">
             <LinkCheck layout={layout} />
             {layout.as === 'html' ? (
-              <label className="block">
-                <span className="field-label">HTML, with fields like {'{{ lead.first_name }}'}</span>
-                <textarea
-                  className="textarea font-mono text-xs"
-                  rows={28}
-                  value={layout.html}
-                  onChange={(event) => setLayout({ as: 'html', html: event.target.value })}
-                />
-              </label>
+              <Area
+                label={<>HTML, with fields like {'{{ lead.first_name }}'}</>}
+                block="block"
+                className="font-mono text-xs"
+                value={layout.html}
+                rows={28}
+                onChange={(text) => setLayout({ as: 'html', html: text })}
+              />
             ) : (
               <DndContext
                 id="template"

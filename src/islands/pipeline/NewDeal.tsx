@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Line } from '../../components/Choice.tsx';
+import { Line } from '../../components/fields.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
 import { Popover } from '../../components/Popover.tsx';
 
@@ -42,8 +42,8 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
           }}
         >
           <LeadPicker label="Whose deal" value={lead} onChange={setLead} />
-          <Line label="What it is about; empty for their name" value={title} most={300} onChange={setTitle} />
-          <Line label="Its value; empty for none" value={value} most={40} placeholder="540" onChange={setValue} />
+          <Line label="What it is about; empty for their name" value={title} maxLength={300} onChange={setTitle} />
+          <Line label="Its value; empty for none" value={value} maxLength={40} placeholder="540" onChange={setValue} />
           <Notice told={told} className="mb-2 text-note" />
           <button type="submit" className="btn btn-primary btn-sm w-full" disabled={!lead || busy}>
             Open the deal

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { CHANNEL_WORDS, CHANNELS } from '../../core/workflow/channel.ts';
 import { capital, rulesAloud } from '../../core/workflow/read-aloud.ts';
 import { ENDS, type Ends, type Rules, SAME_PERSON, TEXT_HOURS } from '../../core/workflow/rules.ts';
@@ -95,73 +95,57 @@ export default function RulesForm({ first }: { first: SheetView }) {
             By the lead’s own clock. Where their phone number can be in several time zones, the hours must have begun in
             all of them; where it tells none, your clock counts. What is held goes out when the hours begin.
           </p>
-          <label className="mt-3 flex items-start gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm mt-0.5"
-              checked={rules.answerAtOnce}
-              onChange={(event) => change({ answerAtOnce: event.target.checked })}
-            />
-            <span>
-              Answer who has just come in at once, whatever the hour
-              <span className="block text-note text-ink-2">
+          <Tick
+            label="Answer who has just come in at once, whatever the hour"
+            block="mt-3 flex items-start gap-2"
+            on={rules.answerAtOnce}
+            onChange={(on) => change({ answerAtOnce: on })}
+            note={
+              <>
                 Somebody who has this minute filled in a form or written expects it. Only in the moment{' '}
                 <em>On arrival</em>, only what they asked for and no news or offers; never for imports, sheets, or what
                 lay there for more than 15 minutes.
-              </span>
-            </span>
-          </label>
-          <label className="mt-2 flex items-start gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm mt-0.5"
-              checked={rules.holdsLane}
-              onChange={(event) => change({ holdsLane: event.target.checked })}
-            />
-            <span>
-              A message that is held holds what stands below it
-              <span className="block text-note text-ink-2">Otherwise an email below a held text goes out at once.</span>
-            </span>
-          </label>
+              </>
+            }
+          />
+          <Tick
+            label="A message that is held holds what stands below it"
+            block="mt-2 flex items-start gap-2"
+            on={rules.holdsLane}
+            onChange={(on) => change({ holdsLane: on })}
+            note="Otherwise an email below a held text goes out at once."
+          />
         </section>
         <section className="sheet-card p-4">
           <h2 className="mb-2 text-part">Ends early when</h2>
           {ENDS.map((one) => (
-            <label key={one} className="mb-1.5 flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-sm"
-                checked={rules.endsWhen.includes(one)}
-                onChange={(event) =>
-                  change({
-                    endsWhen: event.target.checked
-                      ? [...rules.endsWhen, one]
-                      : rules.endsWhen.filter((other) => other !== one),
-                  })
-                }
-              />
-              {ENDS_WORDS[one]}
-            </label>
+            <Tick
+              key={one}
+              label={ENDS_WORDS[one]}
+              block="mb-1.5 flex items-center gap-2"
+              on={rules.endsWhen.includes(one)}
+              onChange={(on) =>
+                change({
+                  endsWhen: on ? [...rules.endsWhen, one] : rules.endsWhen.filter((other) => other !== one),
+                })
+              }
+            />
           ))}
           {first.desk.tags.length > 0 && (
             <details className="mt-2" open={rules.endsTags.length > 0}>
               <summary className="cursor-pointer text-note text-ink-2">They get a tag</summary>
               {first.desk.tags.map((tag) => (
-                <label key={tag.id} className="mt-1.5 flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-sm"
-                    checked={rules.endsTags.includes(tag.id)}
-                    onChange={(event) =>
-                      change({
-                        endsTags: event.target.checked
-                          ? [...rules.endsTags, tag.id]
-                          : rules.endsTags.filter((other) => other !== tag.id),
-                      })
-                    }
-                  />
-                  {tag.name}
-                </label>
+                <Tick
+                  key={tag.id}
+                  label={tag.name}
+                  block="mt-1.5 flex items-center gap-2"
+                  on={rules.endsTags.includes(tag.id)}
+                  onChange={(on) =>
+                    change({
+                      endsTags: on ? [...rules.endsTags, tag.id] : rules.endsTags.filter((other) => other !== tag.id),
+                    })
+                  }
+                />
               ))}
             </details>
           )}

@@ -1,5 +1,5 @@
-import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { SpanInput } from '../../components/SpanInput.tsx';
 import type { At, Awaited } from '../../core/workflow/at.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
@@ -52,15 +52,12 @@ export function AtEditor({
             ]}
             onChange={(day) => onAt({ ...at, day })}
           />
-          <label className="mb-3 flex items-center gap-2 text-note">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={at.workingDays}
-              onChange={(event) => onAt({ ...at, workingDays: event.target.checked })}
-            />
-            Working days only: no weekends, none of your holidays
-          </label>
+          <Tick
+            label="Working days only: no weekends, none of your holidays"
+            block="mb-3 flex items-center gap-2 text-note"
+            on={at.workingDays}
+            onChange={(on) => onAt({ ...at, workingDays: on })}
+          />
           <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
         </>
       );
@@ -88,15 +85,11 @@ export function AtEditor({
           {at.side !== 'on' && (
             <SpanInput label="How long" value={at.span} onChange={(span) => onAt({ ...at, span })} />
           )}
-          <label className="mb-2 flex items-center gap-2 text-note">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={at.time !== null}
-              onChange={(event) => onAt({ ...at, time: event.target.checked ? '09:00' : null })}
-            />
-            At a certain time of that day
-          </label>
+          <Tick
+            label="At a certain time of that day"
+            on={at.time !== null}
+            onChange={(on) => onAt({ ...at, time: on ? '09:00' : null })}
+          />
           {at.time !== null && (
             <Line label="At" type="time" value={at.time} onChange={(time) => onAt({ ...at, time })} />
           )}
@@ -163,15 +156,12 @@ function EventEditor({
         onChange={(event) => set({ event, step: '' })}
       />
       {at.event === 'reply' && (
-        <label className="mb-3 block">
-          <span className="field-label">With one of these words, one per line; empty for any reply</span>
-          <textarea
-            className="textarea"
-            rows={2}
-            value={at.words}
-            onChange={(event) => set({ words: event.target.value })}
-          />
-        </label>
+        <Area
+          label="With one of these words, one per line; empty for any reply"
+          value={at.words}
+          rows={2}
+          onChange={(text) => set({ words: text })}
+        />
       )}
       {at.event === 'answer' && step('Which question', ['ask'], 'Choose a question')}
       {at.event === 'form' && step('In which message', ['chat', 'chat-template'], 'Any message of this sheet')}

@@ -6,9 +6,9 @@ import Trash2 from 'lucide-react/icons/trash-2';
 import { Suspense, useContext, useEffect, useState } from 'react';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
 import { call } from '../../client/call.ts';
-import { Choice } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Choice, Line } from '../../components/fields.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
@@ -132,15 +132,15 @@ export function StepInspector({
           </div>
           {kind?.repeats && <ForEach value={step.each} onChange={(each) => onChange({ each })} />}
           <TryIt step={step} plan={plan} onTry={onSendToMe} />
-          <label className="mt-4 block">
-            <span className="field-label">Note to colleagues</span>
-            <input
-              className="input input-sm"
-              value={step.note}
-              onChange={(event) => onChange({ note: event.target.value.slice(0, 500) })}
-              placeholder="Why this step is here"
-            />
-          </label>
+          <Line
+            label="Note to colleagues"
+            block="mt-4 block"
+            small
+            value={step.note}
+            placeholder="Why this step is here"
+            maxLength={2000}
+            onChange={(text) => onChange({ note: text.slice(0, 500) })}
+          />
         </Suspense>
       )}
       <p className="mt-3 text-xs text-ink-3">{LANE_LABELS[place]}</p>

@@ -1,3 +1,4 @@
+import { Choice, Line } from '../../components/fields.tsx';
 import {
   COLUMN_TYPES,
   type ColumnType,
@@ -55,45 +56,43 @@ export function ColumnBar({
           }}
         />
       </label>
-      <label className="block">
-        <span className="field-label">Only rows that contain</span>
-        <input
-          className="input input-sm"
-          style={{ width: 180 }}
-          value={filter}
-          onChange={(event) => onFilter(event.target.value)}
-        />
-      </label>
-      <label className="block">
-        <span className="field-label">Order</span>
-        <select
-          className="select select-sm"
-          style={{ width: 170 }}
-          value={sort ?? ''}
-          onChange={(event) => onSort((event.target.value || null) as 'up' | 'down' | null)}
-        >
-          <option value="">Their own order</option>
-          <option value="up">Sorted upwards</option>
-          <option value="down">Sorted downwards</option>
-        </select>
-      </label>
+      <Line
+        label="Only rows that contain"
+        block="block"
+        small
+        value={filter}
+        style={{ width: 180 }}
+        maxLength={2000}
+        onChange={onFilter}
+      />
+      <Choice
+        label="Order"
+        block="block"
+        small
+        value={sort ?? ''}
+        style={{ width: 170 }}
+        onChange={(text) => onSort((text || null) as 'up' | 'down' | null)}
+      >
+        <option value="">Their own order</option>
+        <option value="up">Sorted upwards</option>
+        <option value="down">Sorted downwards</option>
+      </Choice>
       {onChange && (
         <>
-          <label className="block">
-            <span className="field-label">It holds</span>
-            <select
-              className="select select-sm"
-              style={{ width: 150 }}
-              value={column.type ?? 'text'}
-              onChange={(event) => onChange({ ...column, type: event.target.value as ColumnType })}
-            >
-              {Object.entries(COLUMN_TYPES).map(([type, words]) => (
-                <option key={type} value={type}>
-                  {words}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice
+            label="It holds"
+            block="block"
+            small
+            value={column.type ?? 'text'}
+            style={{ width: 150 }}
+            onChange={(text) => onChange({ ...column, type: text as ColumnType })}
+          >
+            {Object.entries(COLUMN_TYPES).map(([type, words]) => (
+              <option key={type} value={type}>
+                {words}
+              </option>
+            ))}
+          </Choice>
           {column.type === 'choice' && (
             <label className="block">
               <span className="field-label">To choose from, one per line</span>
@@ -106,25 +105,24 @@ export function ColumnBar({
               />
             </label>
           )}
-          <label className="block">
-            <span className="field-label">Shade</span>
-            <select
-              className="select select-sm"
-              style={{ width: 110 }}
-              value={column.shade ?? ''}
-              onChange={(event) => {
-                const { shade: _, ...rest } = column;
-                onChange(event.target.value === '' ? rest : { ...rest, shade: event.target.value as Shade });
-              }}
-            >
-              <option value="">None</option>
-              {SHADES.map((shade) => (
-                <option key={shade} value={shade}>
-                  {SHADE_WORDS[shade]}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice
+            label="Shade"
+            block="block"
+            small
+            value={column.shade ?? ''}
+            style={{ width: 110 }}
+            onChange={(text) => {
+              const { shade: _, ...rest } = column;
+              onChange(text === '' ? rest : { ...rest, shade: text as Shade });
+            }}
+          >
+            <option value="">None</option>
+            {SHADES.map((shade) => (
+              <option key={shade} value={shade}>
+                {SHADE_WORDS[shade]}
+              </option>
+            ))}
+          </Choice>
         </>
       )}
       {onRemove && (

@@ -1,5 +1,5 @@
 import { call } from '../../client/call.ts';
-import { Line } from '../../client/Notice.tsx';
+import { ToldLine } from '../../client/Notice.tsx';
 import { useQuery } from '../../client/use-query.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { type Caught, pillOf } from './caught.ts';
@@ -76,7 +76,7 @@ export function ArrivalDetail({
           </tbody>
         </table>
       )}
-      <Line told={problem ? { text: problem, good: false } : null} className="mb-2" />
+      <ToldLine told={problem ? { text: problem, good: false } : null} className="mb-2" />
       {raw && raw.where.length > 0 && (
         <>
           <h3 className="mb-1 text-note text-ink-2">Where from</h3>

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Tick } from '../../components/Choice.tsx';
+import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import type { Field } from '../../core/fields/field.ts';
 import {
   consentScope,
@@ -99,28 +99,18 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
       </table>
       {!news && card.consent.kind !== 'field' && (
         <div className="mb-3">
-          <label className="flex items-start gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm mt-0.5"
-              checked={card.consent.kind === 'asked_elsewhere'}
-              onChange={(event) =>
-                setCard({
-                  ...card,
-                  consent: event.target.checked
-                    ? { kind: 'asked_elsewhere', note: '', wording: '' }
-                    : { kind: 'not_asked' },
-                })
-              }
-            />
-            <span>
-              Consent is asked elsewhere
-              <span className="block text-note text-ink-2">
-                Every lead of this source then counts as having agreed, unless they have said or left unticked something
-                else themselves, before or after.
-              </span>
-            </span>
-          </label>
+          <Tick
+            label="Consent is asked elsewhere"
+            block="flex items-start gap-2"
+            on={card.consent.kind === 'asked_elsewhere'}
+            onChange={(on) =>
+              setCard({
+                ...card,
+                consent: on ? { kind: 'asked_elsewhere', note: '', wording: '' } : { kind: 'not_asked' },
+              })
+            }
+            note="Every lead of this source then counts as having agreed, unless they have said or left unticked something else themselves, before or after."
+          />
           {card.consent.kind === 'asked_elsewhere' && (
             <AskedElsewhere consent={card.consent} onChange={(consent) => setCard({ ...card, consent })} />
           )}
@@ -146,24 +136,23 @@ type Elsewhere = Extract<LeadCard['consent'], { kind: 'asked_elsewhere' }>;
 function AskedElsewhere({ consent, onChange }: { consent: Elsewhere; onChange(consent: Elsewhere): void }) {
   return (
     <div className="mt-2 ml-6 grid gap-2">
-      <label className="block">
-        <span className="field-label">Where they are asked</span>
-        <input
-          className="input input-sm"
-          placeholder="on the paper form at the front desk"
-          value={consent.note}
-          onChange={(event) => onChange({ ...consent, note: event.target.value })}
-        />
-      </label>
-      <label className="block">
-        <span className="field-label">The words they agree to, as they stand there</span>
-        <textarea
-          className="textarea textarea-sm"
-          rows={2}
-          value={consent.wording ?? ''}
-          onChange={(event) => onChange({ ...consent, wording: event.target.value })}
-        />
-      </label>
+      <Line
+        label="Where they are asked"
+        block="block"
+        small
+        value={consent.note}
+        placeholder="on the paper form at the front desk"
+        maxLength={2000}
+        onChange={(text) => onChange({ ...consent, note: text })}
+      />
+      <Area
+        label="The words they agree to, as they stand there"
+        block="block"
+        small
+        value={consent.wording ?? ''}
+        rows={2}
+        onChange={(text) => onChange({ ...consent, wording: text })}
+      />
     </div>
   );
 }

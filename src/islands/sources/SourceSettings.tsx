@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { SourceView } from '../../app/sources/sources.ts';
+import { Line } from '../../components/fields.tsx';
 import RemoveButton from '../../components/RemoveButton.tsx';
 import { EveryChoice } from '../../components/SetupForm.tsx';
 
@@ -23,33 +24,20 @@ export function SourceSettings({
           onSave({ name, mostPerMinute: Number(most), ...(source.pull ? { everyMinutes: every } : {}) });
         }}
       >
-        <label className="mb-3 block">
-          <span className="field-label">Name of the source</span>
-          <input
-            className="input"
-            required
-            maxLength={100}
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </label>
+        <Line label="Name of the source" value={name} required maxLength={100} onChange={setName} />
         {source.pull ? (
           <EveryChoice value={every} onChange={setEvery} atOnce={every === 0} />
         ) : (
-          <label className="mb-3 block">
-            <span className="field-label">Most arrivals taken in a minute</span>
-            <input
-              className="input w-32"
-              type="number"
-              min={1}
-              max={60000}
-              value={most}
-              onChange={(event) => setMost(event.target.value)}
-            />
-            <span className="block text-note text-ink-2">
-              Above that the sender is told to come back in a moment, and nothing is taken.
-            </span>
-          </label>
+          <Line
+            label="Most arrivals taken in a minute"
+            className="w-32"
+            value={most}
+            type="number"
+            min={1}
+            max={60000}
+            onChange={setMost}
+            note="Above that the sender is told to come back in a moment, and nothing is taken."
+          />
         )}
         <button className="btn btn-primary btn-sm" type="submit">
           Save the settings

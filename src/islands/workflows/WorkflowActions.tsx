@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { call } from '../../client/call.ts';
 import { comeAnew, goTo } from '../../client/go-to.ts';
-import { Line, Notice } from '../../client/Notice.tsx';
+import { Notice, ToldLine } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Popover } from '../../components/Popover.tsx';
 
@@ -17,7 +17,7 @@ export default function WorkflowActions(props: Props) {
   if (props.action === 'row')
     return (
       <span className="flex justify-end gap-1">
-        <Line told={told} />
+        <ToldLine told={told} />
         {props.state !== 'draft' && (
           <button
             type="button"

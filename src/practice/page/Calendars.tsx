@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Choice } from '../../components/fields.tsx';
 import { type DeskState, post } from './desk-api.ts';
 import { PersonFields, usePerson } from './PersonFields.tsx';
 import { Pushes } from './Pushes.tsx';
@@ -54,26 +55,20 @@ export function Calendars({
       <p className="mb-3 text-note text-ink-2">A trial lesson tomorrow</p>
       <PersonFields person={person} />
       <div className="mt-3 grid grid-cols-2 items-end gap-2">
-        <label className="block grow">
-          <span className="field-label">Room</span>
-          <select className="select select-sm" value={calendar} onChange={(event) => setCalendar(event.target.value)}>
-            {desk.calendars.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="block">
-          <span className="field-label">At</span>
-          <select className="select select-sm" value={hour} onChange={(event) => setHour(Number(event.target.value))}>
-            {[10, 11, 14, 15, 16, 17, 18].map((one) => (
-              <option key={one} value={one}>
-                {one}:00
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice label="Room" block="block grow" small value={calendar} onChange={setCalendar}>
+          {desk.calendars.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </Choice>
+        <Choice label="At" block="block" small value={String(hour)} onChange={(text) => setHour(Number(text))}>
+          {[10, 11, 14, 15, 16, 17, 18].map((one) => (
+            <option key={one} value={one}>
+              {one}:00
+            </option>
+          ))}
+        </Choice>
         <button type="button" className="btn btn-primary btn-sm" onClick={() => book('self')}>
           Book it myself
         </button>

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Area, Line } from '../../components/fields.tsx';
 import { type DeskState, post } from './desk-api.ts';
 import { PhoneList } from './PhoneList.tsx';
 
@@ -29,18 +30,23 @@ export function ChatDesk({
           onChoose(number);
         }}
       >
-        <label className="mb-2 block">
-          <span className="field-label">From the phone</span>
-          <input className="input input-sm" value={number} onChange={(event) => setNumber(event.target.value.trim())} />
-        </label>
-        <label className="mb-2 block">
-          <span className="field-label">What they call themselves there, if anything</span>
-          <input className="input input-sm" value={name} onChange={(event) => setName(event.target.value)} />
-        </label>
-        <label className="mb-2 block">
-          <span className="field-label">Message</span>
-          <textarea className="textarea" rows={2} value={text} onChange={(event) => setText(event.target.value)} />
-        </label>
+        <Line
+          label="From the phone"
+          block="mb-2 block"
+          small
+          value={number}
+          maxLength={2000}
+          onChange={(text) => setNumber(text.trim())}
+        />
+        <Line
+          label="What they call themselves there, if anything"
+          block="mb-2 block"
+          small
+          value={name}
+          maxLength={2000}
+          onChange={setName}
+        />
+        <Area label="Message" block="mb-2 block" value={text} rows={2} onChange={setText} />
         <button
           className="btn btn-primary btn-sm"
           type="submit"

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Choice } from '../../components/fields.tsx';
 import { type DeskState, post } from './desk-api.ts';
 import { PersonFields, usePerson } from './PersonFields.tsx';
 import { Pushes } from './Pushes.tsx';
@@ -39,14 +40,11 @@ export function FunnelPages({
         }}
       >
         <PersonFields person={person} />
-        <label className="mt-3 block">
-          <span className="field-label">Instrument</span>
-          <select className="select" value={instrument} onChange={(event) => setInstrument(event.target.value)}>
-            {['Piano', 'Violin', 'Guitar', 'Cello', 'Flute'].map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
-        </label>
+        <Choice label="Instrument" block="mt-3 block" value={instrument} onChange={setInstrument}>
+          {['Piano', 'Violin', 'Guitar', 'Cello', 'Flute'].map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </Choice>
         <label className="mt-3 flex items-start gap-2.5">
           <input
             type="checkbox"

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Choice } from '../../components/fields.tsx';
 import { clock, type DeskState, post } from './desk-api.ts';
 
 interface Props {
@@ -19,21 +20,19 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
       <h2 className="text-lg">Mailboxes</h2>
       {boxes.length === 0 && <p className="text-ink-2">No mail has come in yet.</p>}
       {boxes.length > 0 && (
-        <label className="mt-2 block">
-          <span className="field-label">Mailbox</span>
-          <select
-            className="select"
-            value={chosen ?? ''}
-            onChange={(event) => {
-              onChoose(event.target.value);
-              setMailId(null);
-            }}
-          >
-            {boxes.map((box) => (
-              <option key={box}>{box}</option>
-            ))}
-          </select>
-        </label>
+        <Choice
+          label="Mailbox"
+          block="mt-2 block"
+          value={chosen ?? ''}
+          onChange={(text) => {
+            onChoose(text);
+            setMailId(null);
+          }}
+        >
+          {boxes.map((box) => (
+            <option key={box}>{box}</option>
+          ))}
+        </Choice>
       )}
       <ul className="mt-3 max-h-40 overflow-y-auto border-y border-base-300">
         {mails.map((one) => (

@@ -1,5 +1,6 @@
 import parsePhone from 'libphonenumber-js';
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { someoneNew } from './someone-new.ts';
 
 /** Somebody invented, whose details can be changed. */
@@ -25,14 +26,14 @@ export function PersonFields({ person }: { person: ReturnType<typeof usePerson> 
   return (
     <div className="grid grid-cols-2 gap-x-3 gap-y-2">
       {FIELDS.map(({ key, label }) => (
-        <label key={key} className="block">
-          <span className="field-label">{label}</span>
-          <input
-            className="input"
-            value={person[key]}
-            onChange={(event) => person.set({ [key]: event.target.value })}
-          />
-        </label>
+        <Line
+          key={key}
+          label={label}
+          block="block"
+          value={person[key]}
+          maxLength={2000}
+          onChange={(text) => person.set({ [key]: text })}
+        />
       ))}
     </div>
   );

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Area, Line } from '../../components/fields.tsx';
 import { clock, type DeskState, post } from './desk-api.ts';
 
 /** The school's podcast: publish an episode, and see the feed as others read it. */
@@ -25,19 +26,8 @@ export function Podcast({ desk }: { desk: DeskState }) {
           void post('/episodes', { title, summary });
         }}
       >
-        <label className="mb-2 block">
-          <span className="field-label">Title</span>
-          <input className="input" value={title} onChange={(event) => setTitle(event.target.value)} />
-        </label>
-        <label className="mb-3 block">
-          <span className="field-label">What it is about</span>
-          <textarea
-            className="textarea"
-            rows={2}
-            value={summary}
-            onChange={(event) => setSummary(event.target.value)}
-          />
-        </label>
+        <Line label="Title" block="mb-2 block" value={title} maxLength={2000} onChange={setTitle} />
+        <Area label="What it is about" value={summary} rows={2} onChange={setSummary} />
         <button className="btn btn-primary" type="submit">
           Publish the episode
         </button>

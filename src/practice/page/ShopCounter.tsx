@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Choice, Tick } from '../../components/fields.tsx';
 import { ORDER_STATES } from '../order-states.ts';
 import { type DeskState, post } from './desk-api.ts';
 import { PersonFields, usePerson } from './PersonFields.tsx';
@@ -39,15 +40,7 @@ export function ShopCounter({
       >
         <PersonFields person={person} />
         <div className="mt-3 flex items-center gap-3">
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={agrees}
-              onChange={(event) => setAgrees(event.target.checked)}
-            />
-            Agrees to texts and email
-          </label>
+          <Tick label="Agrees to texts and email" block="flex items-center gap-2" on={agrees} onChange={setAgrees} />
           <button className="btn btn-primary btn-sm ml-auto" type="submit">
             Sign up as a customer
           </button>
@@ -55,30 +48,20 @@ export function ShopCounter({
       </form>
       {buyer && (
         <div className="mt-3 grid grid-cols-2 items-end gap-2 border-t border-base-300 pt-3">
-          <label className="block grow">
-            <span className="field-label">Customer</span>
-            <select
-              className="select select-sm"
-              value={buyer.id}
-              onChange={(event) => setCustomerId(event.target.value)}
-            >
-              {desk.customers.slice(-20).map((one) => (
-                <option key={one.id} value={one.id}>
-                  {one.first_name} {one.last_name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="block grow">
-            <span className="field-label">Orders</span>
-            <select className="select select-sm" value={sku} onChange={(event) => setSku(event.target.value)}>
-              {desk.goods.map((good) => (
-                <option key={good.sku} value={good.sku}>
-                  {good.name}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice label="Customer" block="block grow" small value={buyer.id} onChange={setCustomerId}>
+            {desk.customers.slice(-20).map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.first_name} {one.last_name}
+              </option>
+            ))}
+          </Choice>
+          <Choice label="Orders" block="block grow" small value={sku} onChange={setSku}>
+            {desk.goods.map((good) => (
+              <option key={good.sku} value={good.sku}>
+                {good.name}
+              </option>
+            ))}
+          </Choice>
           <button
             type="button"
             className="btn btn-primary btn-sm col-span-2 justify-self-end"

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Area, Line, Tick } from '../../components/fields.tsx';
 import { post } from './desk-api.ts';
 import { someoneNew } from './someone-new.ts';
 
@@ -32,34 +33,27 @@ export function WriteMail() {
       <p className="mb-2 text-note text-ink-2">To the address of a mailbox source; copy it from the source's page.</p>
       <div className="grid grid-cols-2 gap-2">
         {(['to', 'from'] as const).map((key) => (
-          <label key={key} className="block">
-            <span className="field-label">{key === 'to' ? 'To' : 'From'}</span>
-            <input
-              className="input input-sm"
-              required
-              value={mail[key]}
-              onChange={(event) => set({ [key]: event.target.value })}
-            />
-          </label>
+          <Line
+            key={key}
+            label={key === 'to' ? 'To' : 'From'}
+            block="block"
+            small
+            value={mail[key]}
+            required
+            maxLength={2000}
+            onChange={(text) => set({ [key]: text })}
+          />
         ))}
       </div>
-      <label className="mt-2 block">
-        <span className="field-label">Subject</span>
-        <input
-          className="input input-sm"
-          value={mail.subject}
-          onChange={(event) => set({ subject: event.target.value })}
-        />
-      </label>
-      <label className="mt-2 block">
-        <span className="field-label">Text</span>
-        <textarea
-          className="textarea"
-          rows={6}
-          value={mail.text}
-          onChange={(event) => set({ text: event.target.value })}
-        />
-      </label>
+      <Line
+        label="Subject"
+        block="mt-2 block"
+        small
+        value={mail.subject}
+        maxLength={2000}
+        onChange={(text) => set({ subject: text })}
+      />
+      <Area label="Text" block="mt-2 block" value={mail.text} rows={6} onChange={(typed) => set({ text: typed })} />
       <div className="mt-2 flex items-center gap-3">
         <button className="btn btn-primary btn-sm" type="submit">
           Send the mail
@@ -67,15 +61,12 @@ export function WriteMail() {
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => set(enquiry())}>
           Someone new
         </button>
-        <label className="flex items-center gap-2 text-note">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={mail.automatic}
-            onChange={(event) => set({ automatic: event.target.checked })}
-          />
-          It is an automatic reply
-        </label>
+        <Tick
+          label="It is an automatic reply"
+          block="flex items-center gap-2 text-note"
+          on={mail.automatic}
+          onChange={(on) => set({ automatic: on })}
+        />
       </div>
       <p className="mt-1 min-h-5 text-note text-ink-2" role="status">
         {told}

@@ -1,4 +1,5 @@
 import { useCallback, useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 import { ListenFields } from './listen-fields.tsx';
@@ -39,16 +40,13 @@ export default function ChatMessageForm({ connections, choices, create }: Source
       {connection !== '' && (
         <>
           <ListenFields settings={listen} forms={forms} onChange={(patch) => setListen({ ...listen, ...patch })} />
-          <label className="mb-3 block">
-            <span className="field-label">Name of the source</span>
-            <input
-              className="input"
-              value={name}
-              maxLength={100}
-              placeholder={NAMES[listen.when]}
-              onChange={(event) => setName(event.target.value)}
-            />
-          </label>
+          <Line
+            label="Name of the source"
+            value={name}
+            maxLength={100}
+            placeholder={NAMES[listen.when]}
+            onChange={setName}
+          />
         </>
       )}
     </SetupForm>

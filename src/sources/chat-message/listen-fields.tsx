@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { Choice } from '../../components/Choice.tsx';
+import { Area, Choice } from '../../components/fields.tsx';
 import type { ChoicePage } from '../source-module.ts';
 import { CHAT_WHENS, type ChatMessageSettings, type ChatWhen } from './listening.ts';
 
@@ -31,20 +31,17 @@ export function ListenFields({
         onChange={(next) => onChange({ when: next })}
       />
       {(when === 'words' || when === 'button') && (
-        <label className="mb-3 block">
-          <span className="field-label">
-            {when === 'words'
+        <Area
+          label={
+            when === 'words'
               ? 'With one of these words, one per line'
-              : 'One of these buttons, one per line; empty for any'}
-          </span>
-          <textarea
-            className="textarea"
-            rows={2}
-            value={words}
-            maxLength={1000}
-            onChange={(event) => onChange({ words: event.target.value })}
-          />
-        </label>
+              : 'One of these buttons, one per line; empty for any'
+          }
+          value={words}
+          rows={2}
+          maxLength={1000}
+          onChange={(text) => onChange({ words: text })}
+        />
       )}
       {when === 'form' && (
         <Choice

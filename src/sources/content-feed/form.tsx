@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { EveryChoice, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -12,16 +13,14 @@ export default function FeedForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'content-feed', address, everyMinutes })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Address of the feed</span>
-        <input
-          className="input"
-          value={address}
-          placeholder="https://podcast.wrenfield.example/feed.rss"
-          onChange={(event) => setAddress(event.target.value)}
-        />
-        <span className="block text-note text-ink-2">What is in it now counts as known; only new entries come in.</span>
-      </label>
+      <Line
+        label="Address of the feed"
+        value={address}
+        placeholder="https://podcast.wrenfield.example/feed.rss"
+        maxLength={2000}
+        onChange={setAddress}
+        note="What is in it now counts as known; only new entries come in."
+      />
       <EveryChoice value={everyMinutes} onChange={setEvery} />
     </SetupForm>
   );

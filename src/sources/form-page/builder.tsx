@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { FIELD_KINDS } from '../../core/form/field-kinds.ts';
 import type { FormPage } from '../../core/form/form-page.ts';
@@ -24,48 +25,52 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
     <div className="grid gap-4 xl:grid-cols-[minmax(0,1fr)_380px]">
       <section className="sheet-card p-4" data-testid="form-editor" aria-label="Build the page">
         <div>
-          <Line label="Title" value={page.title} onChange={(title) => set({ title })} />
-          <Area label="Introduction" value={page.intro} onChange={(intro) => set({ intro })} />
+          <Line small maxLength={2000} label="Title" value={page.title} onChange={(title) => set({ title })} />
+          <Area rows={2} label="Introduction" value={page.intro} onChange={(intro) => set({ intro })} />
           <ScreensEditor
             screens={page.screens}
             kinds={FIELD_KINDS}
             kept={saved.screens.flatMap((screen) => screen.fields.map((field) => field.key))}
             onChange={(screens) => set({ screens })}
           />
-          <label className="mb-2 flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm"
-              checked={page.consent.asked}
-              onChange={(event) => set({ consent: { ...page.consent, asked: event.target.checked } })}
-            />
-            Ask for consent to texts and email
-          </label>
+          <Tick
+            label="Ask for consent to texts and email"
+            block="mb-2 flex items-center gap-2"
+            on={page.consent.asked}
+            onChange={(on) => set({ consent: { ...page.consent, asked: on } })}
+          />
           {page.consent.asked && (
             <>
               <Area
+                rows={2}
                 label={`What people agree to${saved.consent.wordings.length > 0 ? ` (version ${saved.consent.wordings.at(-1)!.version} is on the page; a change makes a new version)` : ''}`}
                 value={page.consent.text}
                 onChange={(text) => set({ consent: { ...page.consent, text } })}
               />
-              <label className="mb-3 flex items-center gap-2 text-note">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-sm"
-                  checked={page.consent.required}
-                  onChange={(event) => set({ consent: { ...page.consent, required: event.target.checked } })}
-                />
-                Nobody can send the form without agreeing
-              </label>
+              <Tick
+                label="Nobody can send the form without agreeing"
+                block="mb-3 flex items-center gap-2 text-note"
+                on={page.consent.required}
+                onChange={(on) => set({ consent: { ...page.consent, required: on } })}
+              />
             </>
           )}
-          <Line label="Words on the button" value={page.button} onChange={(button) => set({ button })} />
           <Line
+            small
+            maxLength={2000}
+            label="Words on the button"
+            value={page.button}
+            onChange={(button) => set({ button })}
+          />
+          <Line
+            small
+            maxLength={2000}
             label="Thank-you screen, title"
             value={page.thanks.title}
             onChange={(title) => set({ thanks: { ...page.thanks, title } })}
           />
           <Area
+            rows={2}
             label="Thank-you screen, text"
             value={page.thanks.text}
             onChange={(text) => set({ thanks: { ...page.thanks, text } })}
@@ -91,23 +96,5 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
         />
       </section>
     </div>
-  );
-}
-
-function Line({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
-  return (
-    <label className="mb-3 block">
-      <span className="field-label">{label}</span>
-      <input className="input input-sm" value={value} onChange={(event) => onChange(event.target.value)} />
-    </label>
-  );
-}
-
-function Area({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
-  return (
-    <label className="mb-3 block">
-      <span className="field-label">{label}</span>
-      <textarea className="textarea" rows={2} value={value} onChange={(event) => onChange(event.target.value)} />
-    </label>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -11,19 +12,14 @@ export default function FormPageForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'form-page', title })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Title of the page, as visitors read it</span>
-        <input
-          className="input"
-          value={title}
-          maxLength={200}
-          placeholder="Book a free trial lesson"
-          onChange={(event) => setTitle(event.target.value)}
-        />
-        <span className="block text-note text-ink-2">
-          It begins with name, email, phone and a consent; you change all of it on the next page.
-        </span>
-      </label>
+      <Line
+        label="Title of the page, as visitors read it"
+        value={title}
+        maxLength={200}
+        placeholder="Book a free trial lesson"
+        onChange={setTitle}
+        note="It begins with name, email, phone and a consent; you change all of it on the next page."
+      />
     </SetupForm>
   );
 }

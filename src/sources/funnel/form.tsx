@@ -1,6 +1,7 @@
 import { useCallback, useState } from 'react';
 import { ChoicePicker } from '../../components/ChoicePicker.tsx';
 import { EventChoice } from '../../components/EventChoice.tsx';
+import { Line } from '../../components/fields.tsx';
 import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -49,15 +50,13 @@ export default function FunnelForm({ connections, choices, create }: SourceFormP
             }}
             notLive="Not live"
           />
-          <label className="mb-3 block">
-            <span className="field-label">Or paste the page's ID or address</span>
-            <input
-              className="input"
-              value={pasted}
-              placeholder="https://pages.wrenfield.example/practice-planner/step-0001"
-              onChange={(event) => setPasted(event.target.value)}
-            />
-          </label>
+          <Line
+            label="Or paste the page's ID or address"
+            value={pasted}
+            placeholder="https://pages.wrenfield.example/practice-planner/step-0001"
+            maxLength={2000}
+            onChange={setPasted}
+          />
           <EventChoice label="Listen for" options={EVENTS} value={events} onChange={setEvents} />
         </>
       )}

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -11,16 +12,13 @@ export default function ImportForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'import', name })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Name of the import</span>
-        <input
-          className="input"
-          value={name}
-          maxLength={100}
-          placeholder="Old customers, 2024"
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <Line
+        label="Name of the import"
+        value={name}
+        maxLength={100}
+        placeholder="Old customers, 2024"
+        onChange={setName}
+      />
     </SetupForm>
   );
 }

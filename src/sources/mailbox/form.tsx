@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -38,16 +39,13 @@ export default function MailboxForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'mailbox', name, ...filter })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Name of the source</span>
-        <input
-          className="input"
-          value={name}
-          maxLength={100}
-          placeholder="Website enquiries"
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <Line
+        label="Name of the source"
+        value={name}
+        maxLength={100}
+        placeholder="Website enquiries"
+        onChange={setName}
+      />
       <MailFilterFields value={filter} onChange={setFilter} />
     </SetupForm>
   );

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { ChoicePicker } from '../../components/ChoicePicker.tsx';
+import { Line } from '../../components/fields.tsx';
 import { EveryChoice, OneOf, SetupForm } from '../../components/SetupForm.tsx';
 import { FILTER_TESTS, FILTER_WORDS, type FilterTest } from '../../core/sheets/filter-tests.ts';
 import type { SourceFormProps } from '../source-form.ts';
@@ -142,17 +143,14 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
             onChange={setFrom}
           />
           {from === 'row' && (
-            <label className="mb-3 block">
-              <span className="field-label">Row number</span>
-              <input
-                className="input"
-                style={{ width: 110 }}
-                type="number"
-                min={1}
-                value={fromRow}
-                onChange={(event) => setFromRow(event.target.value)}
-              />
-            </label>
+            <Line
+              label="Row number"
+              value={fromRow}
+              style={{ width: 110 }}
+              type="number"
+              min={1}
+              onChange={setFromRow}
+            />
           )}
           <FilterFields columns={columns} value={filter} onChange={setFilter} />
           <EveryChoice value={everyMinutes} onChange={setEvery} atOnce />

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { EventChoice } from '../../components/EventChoice.tsx';
+import { Line } from '../../components/fields.tsx';
 import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -27,17 +28,13 @@ export function ShopChoice({ value, onChange }: { value: ShopChoices; onChange: 
         onChange={(events) => onChange({ ...value, events })}
       />
       {value.events.includes('order.updated') && (
-        <label className="mb-3 block">
-          <span className="field-label">Only when the order becomes (several with commas; empty for any)</span>
-          <input
-            className="input"
-            value={value.statuses.join(', ')}
-            placeholder="sent, returned"
-            onChange={(event) =>
-              onChange({ ...value, statuses: event.target.value.split(',').map((one) => one.trimStart()) })
-            }
-          />
-        </label>
+        <Line
+          label="Only when the order becomes (several with commas; empty for any)"
+          value={value.statuses.join(', ')}
+          placeholder="sent, returned"
+          maxLength={2000}
+          onChange={(text) => onChange({ ...value, statuses: text.split(',').map((one) => one.trimStart()) })}
+        />
       )}
       <label className="mb-3 flex items-start gap-2">
         <input

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line, Tick } from '../../components/fields.tsx';
 import { SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -12,32 +13,20 @@ export default function WebhookForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'webhook', name, signed })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Name of the source</span>
-        <input
-          className="input"
-          value={name}
-          required
-          maxLength={100}
-          placeholder="Open day sign-in"
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
-      <label className="mb-3 flex items-start gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm mt-0.5"
-          checked={signed}
-          onChange={(event) => setSigned(event.target.checked)}
-        />
-        <span>
-          Take only what is signed
-          <span className="block text-note text-ink-2">
-            The application must sign in the Standard Webhooks way. Without a signature, whoever knows the address can
-            send.
-          </span>
-        </span>
-      </label>
+      <Line
+        label="Name of the source"
+        value={name}
+        required
+        maxLength={100}
+        placeholder="Open day sign-in"
+        onChange={setName}
+      />
+      <Tick
+        label="Take only what is signed"
+        on={signed}
+        onChange={setSigned}
+        note="The application must sign in the Standard Webhooks way. Without a signature, whoever knows the address can send."
+      />
     </SetupForm>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Line } from '../../components/fields.tsx';
 import { SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -11,16 +12,7 @@ export default function WorkbookForm({ create }: SourceFormProps) {
       create={create}
       input={() => ({ kind: 'workbook', name })}
     >
-      <label className="mb-3 block">
-        <span className="field-label">Name of the source</span>
-        <input
-          className="input"
-          value={name}
-          maxLength={100}
-          placeholder="Fair contacts"
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <Line label="Name of the source" value={name} maxLength={100} placeholder="Fair contacts" onChange={setName} />
     </SetupForm>
   );
 }

@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import { AddressPanel } from '../../components/AddressPanel.tsx';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { FileButton, TABLES } from '../../components/FileButton.tsx';
+import { Choice } from '../../components/fields.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import { TabChoice } from '../tab-choice.tsx';
 
@@ -115,25 +116,24 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
               }}
             />
           </label>
-          <label className="mb-2 block">
-            <span className="field-label">A row is the same row when it has the same</span>
-            <select
-              className="select select-sm"
-              value={settings.identity.by === 'position' ? '' : settings.identity.column}
-              onChange={(event) =>
-                void change({
-                  identity: event.target.value ? { by: 'column', column: event.target.value } : { by: 'position' },
-                })
-              }
-            >
-              <option value="">place in the file (rows are only ever added below)</option>
-              {settings.columns.map((column) => (
-                <option key={column.id} value={column.id}>
-                  {column.name}
-                </option>
-              ))}
-            </select>
-          </label>
+          <Choice
+            label="A row is the same row when it has the same"
+            block="mb-2 block"
+            small
+            value={settings.identity.by === 'position' ? '' : settings.identity.column}
+            onChange={(text) =>
+              void change({
+                identity: text ? { by: 'column', column: text } : { by: 'position' },
+              })
+            }
+          >
+            <option value="">place in the file (rows are only ever added below)</option>
+            {settings.columns.map((column) => (
+              <option key={column.id} value={column.id}>
+                {column.name}
+              </option>
+            ))}
+          </Choice>
           <label className="block">
             <span className="field-label">Begin at row</span>
             <input

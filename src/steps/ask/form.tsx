@@ -1,6 +1,6 @@
 import { useContext, useState } from 'react';
-import { Choice, Line, Tick } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -49,17 +49,14 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         }
       />
       {settings.kind === 'choice' && (
-        <label className="mb-3 block">
-          <span className="field-label">Answers to choose from, one per line</span>
-          <textarea
-            className="textarea"
-            rows={4}
-            data-field="choices"
-            value={settings.choices}
-            maxLength={2000}
-            onChange={(event) => change({ choices: event.target.value })}
-          />
-        </label>
+        <Area
+          label="Answers to choose from, one per line"
+          field="choices"
+          value={settings.choices}
+          rows={4}
+          maxLength={2000}
+          onChange={(text) => change({ choices: text })}
+        />
       )}
       {byText && <TextMeter text={planned ?? settings.message} exact={planned !== null} />}
       <Choice
@@ -77,7 +74,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
           label="Its name"
           value={naming ?? (kept ? labelFromKey(kept.key) : '')}
           placeholder="Best day"
-          most={60}
+          maxLength={60}
           onChange={(label) => {
             setNamed({ stepId, typed: label });
             const key = keyFromLabel(label);
@@ -101,7 +98,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
           label="With these words"
           field="hint"
           value={settings.hint}
-          most={500}
+          maxLength={500}
           onChange={(hint) => change({ hint })}
         />
       )}

@@ -1,8 +1,8 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { useId } from 'react';
-import { Choice, Tick } from '../../components/Choice.tsx';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { Choice, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TakesTurns } from '../../components/TakesTurns.tsx';
 import type { StepFormProps } from '../step-form.ts';

@@ -1,6 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { keptKey } from '../kept-key.ts';
@@ -22,7 +22,7 @@ export default function CallServiceForm({
         label="Name of the service"
         field="name"
         value={settings.name}
-        most={40}
+        maxLength={40}
         placeholder="Room planner"
         onChange={(name) => change({ name, key: keptKey(settings, stepId) })}
       />

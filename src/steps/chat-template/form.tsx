@@ -1,5 +1,5 @@
-import { Choice } from '../../components/Choice.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { ChatTemplateSettings } from './definition.ts';

@@ -1,6 +1,6 @@
 import { ButtonList } from '../../components/ButtonList.tsx';
-import { Choice } from '../../components/Choice.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';

@@ -1,5 +1,5 @@
-import { Choice, Line } from '../../components/Choice.tsx';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { CheckSettings } from './definition.ts';
@@ -25,7 +25,7 @@ export default function CheckForm({ settings, change, desk, plan, sampleName }: 
       <Line
         label="Short name, for the sheet"
         value={settings.name}
-        most={60}
+        maxLength={60}
         placeholder="Agreed to texts"
         onChange={(name) => change({ name })}
       />

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Choice } from '../../components/Choice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';

@@ -1,4 +1,4 @@
-import { Tick } from '../../components/Choice.tsx';
+import { Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { EmailFields } from '../email-fields.tsx';
 import type { StepFormProps } from '../step-form.ts';

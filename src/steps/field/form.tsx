@@ -1,6 +1,6 @@
 import { useContext } from 'react';
-import { Choice, Line } from '../../components/Choice.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { readReference, writeReference } from '../../core/template/field-reference.ts';
@@ -50,7 +50,7 @@ export default function FieldForm({ stepId, settings, change, plan, sampleName }
         <Line
           label="Name of the field"
           value={readReference(settings.field)?.key ?? ''}
-          most={60}
+          maxLength={60}
           onChange={(typed) => change({ field: ownField(typed) })}
         />
       )}

@@ -1,5 +1,5 @@
-import { Choice, Line } from '../../components/Choice.tsx';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
@@ -48,15 +48,7 @@ export default function HoldTimeForm({
         ]}
         onChange={(day) => change({ day })}
       />
-      <label className="mb-2 flex items-center gap-2 text-note">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm"
-          checked={settings.workingDays}
-          onChange={(event) => change({ workingDays: event.target.checked })}
-        />
-        Working days only
-      </label>
+      <Tick label="Working days only" on={settings.workingDays} onChange={(on) => change({ workingDays: on })} />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

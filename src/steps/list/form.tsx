@@ -1,4 +1,4 @@
-import { Choice, Tick } from '../../components/Choice.tsx';
+import { Choice, Tick } from '../../components/fields.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';

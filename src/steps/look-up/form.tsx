@@ -1,4 +1,4 @@
-import { Choice, Line } from '../../components/Choice.tsx';
+import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { keptKey } from '../kept-key.ts';
@@ -24,7 +24,7 @@ export default function LookUpForm({
         label="What is looked up"
         field="name"
         value={settings.name}
-        most={40}
+        maxLength={40}
         placeholder="Teacher"
         onChange={(name) => change({ name, key: keptKey(settings, stepId) })}
       />

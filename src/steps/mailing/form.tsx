@@ -1,4 +1,4 @@
-import { Choice } from '../../components/Choice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { ReachNote } from '../../components/ReachNote.tsx';
 import { EmailFields } from '../email-fields.tsx';

@@ -1,4 +1,4 @@
-import { Choice } from '../../components/Choice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import type { StepFormProps } from '../step-form.ts';

@@ -1,5 +1,5 @@
-import { Choice } from '../../components/Choice.tsx';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
+import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { TakesTurns } from '../../components/TakesTurns.tsx';
 import { TokenField } from '../../components/TokenField.tsx';

@@ -1,6 +1,7 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { Tick } from '../../components/fields.tsx';
 import { TIDYING_NAMES, tidyingOf } from '../../core/tidying/tidyings.ts';
 import { changeLabel } from '../../core/workflow/plan.ts';
 import type { StepFormProps } from '../step-form.ts';
@@ -18,17 +19,17 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
   return (
     <>
       {CHOICES.map(({ key, label, about }) => (
-        <label key={key} className="mb-2 flex items-start gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm mt-0.5"
-            checked={settings[key]}
-            onChange={(event) => change({ [key]: event.target.checked })}
-          />
-          <span>
-            <span className="font-semibold">{label}</span> <span className="text-ink-2">{about}</span>
-          </span>
-        </label>
+        <Tick
+          key={key}
+          label={
+            <span>
+              <span className="font-semibold">{label}</span> <span className="text-ink-2">{about}</span>
+            </span>
+          }
+          block="mb-2 flex items-center gap-2"
+          on={settings[key]}
+          onChange={(on) => change({ [key]: on })}
+        />
       ))}
       <fieldset className="mt-3 mb-2" data-field="more">
         <legend className="field-label">And then, one after another</legend>

@@ -1,0 +1,154 @@
+import type { ComponentPropsWithoutRef, ReactNode } from 'react';
+
+/** What every labelled field has. What is not named goes to the field itself. */
+interface Labelled {
+  label: ReactNode;
+  /** Said below the field, or below the words of a tick. */
+  note?: ReactNode | undefined;
+  /** The name the "To check" list knows it by. */
+  field?: string | undefined;
+  /** How the label stands among others. */
+  block?: string | undefined;
+  small?: boolean | undefined;
+}
+type Rest<Tag extends 'input' | 'select' | 'textarea'> = Omit<
+  ComponentPropsWithoutRef<Tag>,
+  'value' | 'onChange' | 'checked' | 'children'
+>;
+
+function Label({ label, note, block = 'mb-3 block', children }: Omit<Labelled, 'field'> & { children: ReactNode }) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: the control is what it is given.
+    <label className={block}>
+      <span className="field-label">{label}</span>
+      {children}
+      {note && <span className="block text-note text-ink-2">{note}</span>}
+    </label>
+  );
+}
+const looks = (kind: 'input' | 'select' | 'textarea', small: boolean | undefined, more: string | undefined) =>
+  [kind, small ? `${kind}-sm` : '', more ?? ''].filter(Boolean).join(' ');
+
+/** A labelled list to choose one from: of `options`, or of the elements given. */
+export function Choice<T extends string>({
+  label,
+  note,
+  field,
+  block,
+  small,
+  className,
+  value,
+  options,
+  onChange,
+  children,
+  ...rest
+}: Labelled &
+  Rest<'select'> & {
+    value: T;
+    options?: readonly (readonly [value: T, words: string])[];
+    onChange: (value: T) => void;
+    children?: ReactNode;
+  }) {
+  return (
+    <Label {...{ label, note, block }}>
+      <select
+        {...rest}
+        className={looks('select', small, className)}
+        value={value}
+        data-field={field}
+        onChange={(event) => onChange(event.target.value as T)}
+      >
+        {children ??
+          options?.map(([one, words]) => (
+            <option key={one} value={one}>
+              {words}
+            </option>
+          ))}
+      </select>
+    </Label>
+  );
+}
+
+/** A labelled line of text; of 200 characters at most where nothing is said. */
+export function Line({
+  label,
+  note,
+  field,
+  block,
+  small,
+  className,
+  value,
+  onChange,
+  ...rest
+}: Labelled & Rest<'input'> & { value: string | number; onChange: (value: string) => void }) {
+  return (
+    <Label {...{ label, note, block }}>
+      <input
+        maxLength={200}
+        autoComplete="off"
+        {...rest}
+        className={looks('input', small, className)}
+        value={value}
+        data-field={field}
+        onChange={(event) => onChange(event.target.value)}
+      />
+    </Label>
+  );
+}
+
+/** A labelled field of several lines. */
+export function Area({
+  label,
+  note,
+  field,
+  block,
+  small,
+  className,
+  value,
+  onChange,
+  ...rest
+}: Labelled & Rest<'textarea'> & { value: string; onChange: (value: string) => void }) {
+  return (
+    <Label {...{ label, note, block }}>
+      <textarea
+        {...rest}
+        className={looks('textarea', small, className)}
+        value={value}
+        data-field={field}
+        onChange={(event) => onChange(event.target.value)}
+      />
+    </Label>
+  );
+}
+
+/** Something that is so or not. */
+export function Tick({
+  label,
+  note,
+  field,
+  block,
+  on,
+  onChange,
+  ...rest
+}: Labelled & Rest<'input'> & { on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className={block ?? (note ? 'mb-3 flex items-start gap-2' : 'mb-2 flex items-center gap-2 text-note')}>
+      <input
+        {...rest}
+        type="checkbox"
+        className={`checkbox checkbox-sm ${note ? 'mt-0.5' : ''}`}
+        checked={on}
+        data-field={field}
+        onChange={(event) => onChange(event.target.checked)}
+      />
+      {note ? (
+        <span>
+          {label}
+          <span className="block text-note text-ink-2">{note}</span>
+        </span>
+      ) : (
+        label
+      )}
+    </label>
+  );
+}
