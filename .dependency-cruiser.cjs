@@ -65,8 +65,8 @@ module.exports = {
     layer(
       'practice-apart',
       '^src/practice/',
-      '^src/(?!practice/|static-files|stop-with-parent|watched|styles/|core/.*)',
-      'The practice desk talks to Pine Bell only over the network.',
+      '^src/(?!practice/|static-files|stop-with-parent|watched|styles/|components/fields\\.tsx|core/.*)',
+      'The practice desk talks to Pine Bell only over the network; it shares the look of labelled fields.',
     ),
     {
       name: 'practice-takes-types-only',

@@ -3,29 +3,22 @@ import { consentSaidBy, consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldFor } from '../core/time/quiet-hours.ts';
-import type { Definition } from '../core/workflow/definition.ts';
-import type { Plan } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
-import type { Attempt } from '../db/entities/run.ts';
-import type { Progress } from '../db/hot/rows.ts';
 import { HotStore } from '../db/hot/store.ts';
-import { deliveryId, type KnownSource } from '../engine/directory.ts';
-import type { StepRecord } from '../engine/runs/leased-run.ts';
-import { needRow } from '../engine/runs/need.ts';
-import { runOutcome } from '../engine/runs/outcome.ts';
+import type { KnownSource } from '../engine/directory.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
-import { type Rehearsed, rehearse } from '../steps/rehearse.ts';
+import { rehearse } from '../steps/rehearse.ts';
 import type { DemoMade } from './build.ts';
+import { HOLDER, iso, play } from './history-play.ts';
+import { replies } from './history-replies.ts';
 import { type Invented, inventPeople } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
 
 const DAYS = 14;
 /** Share of a day's leads by hour: few at night, most after school and in the evening. */
 const BY_HOUR = [1, 1, 1, 0, 0, 1, 2, 4, 7, 9, 7, 6, 8, 7, 5, 6, 8, 11, 13, 12, 9, 6, 4, 2];
-const HOLDER = 'history';
-const iso = (ms: number) => new Date(ms).toISOString();
 
 interface Told {
   source: KnownSource;
@@ -227,192 +220,6 @@ async function tellOne(
       person,
     );
     await store.write(progress);
-  }
-}
-
-/** What the outside world would have answered: mostly yes at once, now and then slowly, never to a landline. */
-function play(
-  definition: Definition,
-  runId: string,
-  source: KnownSource,
-  leadId: string,
-  start: number,
-  random: () => number,
-  plans: Rehearsed[],
-  textConnection: string,
-  mailConnection: string,
-  person: Invented,
-): Progress {
-  const progress: Required<Progress> = {
-    deliveries: [],
-    links: [],
-    questions: [],
-    answers: [],
-    steps: [],
-    moments: [],
-    leads: [],
-    needs: [],
-    runs: [],
-  };
-  const clock: Record<string, number> = {};
-  const records: StepRecord[] = [];
-  let firstReply: number | null = null;
-  let end = start;
-  const busy = random() < 0.04;
-  for (const { stepId, place, plan } of plans) {
-    let at = (clock[place] ?? start + 4 + Math.floor(random() * 8)) + 2;
-    const attempts: Attempt[] = [];
-    let state: StepRecord['state'] = plan.does === 'change' ? 'done' : plan.does === 'ask' ? 'ask' : 'nothing';
-    const began = at;
-    if (plan.does === 'send') {
-      const { message } = plan;
-      const refused = message.channel === 'text' && message.to.startsWith('+44117');
-      if (busy && message.channel === 'text')
-        for (const wait of [3000, 40_000, 147_000]) {
-          attempts.push({ at: iso(at), ms: 40, outcome: 'again', code: 'http-429', detail: 'Too many texts at once.' });
-          at += wait;
-        }
-      const ms = message.channel === 'text' ? 600 + Math.floor(random() ** 3 * 2600) : 150 + Math.floor(random() * 300);
-      attempts.push({
-        at: iso(at),
-        ms,
-        outcome: refused ? 'refused' : 'accepted',
-        code: refused ? 'http-422' : message.channel === 'text' ? 'http-202' : 'smtp-250',
-        detail: refused
-          ? 'Not a mobile number'
-          : message.channel === 'text'
-            ? 'Accepted by the carrier'
-            : 'Accepted by the mail server',
-      });
-      at += ms;
-      state = refused ? 'refused' : 'done';
-      if (!refused && message.audience === 'lead') firstReply ??= at;
-      const id = deliveryId(runId, stepId);
-      progress.deliveries.push({
-        id,
-        business_id: source.business.id,
-        run_id: runId,
-        step_id: stepId,
-        item: 0,
-        lead_id: leadId,
-        channel: message.channel,
-        audience: message.audience,
-        recipient: message.to,
-        connection_id: message.channel === 'text' ? textConnection : mailConnection,
-        message,
-        created_at: iso(began),
-      });
-      progress.answers.push({
-        id,
-        state: refused ? 'refused' : message.channel === 'text' ? 'delivered' : 'accepted',
-        remote_id: null,
-        detail: attempts.at(-1)!.detail,
-        accepted_at: refused ? null : iso(at),
-      });
-      if (refused)
-        progress.needs.push(
-          needRow(
-            'message_refused',
-            {
-              runId,
-              businessId: source.business.id,
-              leadId,
-              stepId,
-              who: `${person.first} ${person.last}`,
-              sourceName: source.name,
-            },
-            'text',
-            'lead',
-            'Not a mobile number',
-            at,
-          ),
-        );
-    }
-    clock[place] = at;
-    end = Math.max(end, at);
-    const record: StepRecord = {
-      step_id: stepId,
-      place,
-      state,
-      plan: plan as Plan,
-      attempts,
-      started_at: iso(began),
-      next_try_at: null,
-      instead: null,
-      results: null,
-    };
-    records.push(record);
-    progress.steps.push({ ...record, run_id: runId, business_id: source.business.id, finished_at: iso(at) });
-    if (plan.does === 'change')
-      progress.leads.push({
-        id: leadId,
-        by: { kind: 'step', runId, stepId, at: iso(at) },
-        ...Object.fromEntries(
-          plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after]),
-        ),
-      });
-    if (place === 'first') for (const lane of ['lead', 'record', 'team']) clock[lane] = Math.max(clock[lane] ?? 0, at);
-  }
-  if (definition.moments.length > 0)
-    progress.runs.push({
-      id: runId,
-      lease_by: HOLDER,
-      ...runOutcome(records),
-      finished_at: iso(end),
-      due_at: null,
-      first_reply_at: firstReply === null ? null : iso(firstReply),
-      moment_id: null,
-      moment_at: null,
-    });
-  return progress;
-}
-
-const REPLIES = [
-  '2 please! Thursday after work would be great',
-  '1',
-  'Yes please call me after 5',
-  '2',
-  'Do you also teach adults?',
-  'Tuesday at 6 would suit us',
-  '1 thank you',
-  'How much is a term?',
-];
-
-/** About one in five writes back; a few ask for no more texts. */
-async function replies(runtime: Runtime, made: DemoMade, random: () => number): Promise<void> {
-  const { rows } = await runtime.pool.query<{
-    lead_id: string;
-    recipient: string;
-    connection_id: string;
-    accepted_at: Date;
-  }>(
-    `select lead_id, recipient, connection_id, accepted_at from delivery where business_id = $1 and channel = 'text' and accepted_at < now() - interval '40 minutes' order by accepted_at`,
-    [made.actor.businessId],
-  );
-  for (const row of rows) {
-    const draw = random();
-    if (draw > 0.21) continue;
-    const stop = draw > 0.195;
-    const text = stop ? 'STOP' : REPLIES[Math.floor(random() * REPLIES.length)]!;
-    const at = new Date(row.accepted_at.getTime() + 60_000 + Math.floor(random() * 35 * 60_000));
-    await runtime.pool.query(
-      `insert into inbound (id, business_id, connection_id, remote_id, channel, sender, lead_id, text, received_at) values ($1, $2, $3, $4, 'text', $5, $6, $7, $8)`,
-      [
-        uuidv7({ msecs: at.getTime() }),
-        made.actor.businessId,
-        row.connection_id,
-        `past-${uuidv7()}`,
-        row.recipient,
-        row.lead_id,
-        text,
-        at,
-      ],
-    );
-    if (stop)
-      await runtime.pool.query(
-        `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'text', 'withdrawn', 'STOP', 'Wrote back by text', $4)`,
-        [uuidv7({ msecs: at.getTime() }), made.actor.businessId, row.lead_id, at],
-      );
   }
 }
 

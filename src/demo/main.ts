@@ -1,7 +1,8 @@
 /** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
 import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
-import { alignAddresses, buildDemo } from './build.ts';
+import { alignAddresses } from './align-addresses.ts';
+import { buildDemo } from './build.ts';
 import { growChatDesk } from './chat-desk.ts';
 import { growConversations } from './conversing.ts';
 import { growTrialSheet } from './full-sheet.ts';

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { readJson, reply } from './http.ts';
 import type { Subscribers } from './subscribers.ts';
-import type { AdForm, FormEntry, Push, World } from './world.ts';
+import type { World } from './world.ts';
+import type { AdForm, FormEntry, Push } from './world-state.ts';
 
 const DAY = 86_400_000;
 

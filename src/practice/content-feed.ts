@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { Episode, World } from './world.ts';
+import type { World } from './world.ts';
+import type { Episode } from './world-state.ts';
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 

@@ -15,7 +15,8 @@ import { mailServer, replyTo, writeMail } from './mailboxes.ts';
 import { practicePast } from './past.ts';
 import { GOODS, ShopDesk } from './shop.ts';
 import { Subscribers } from './subscribers.ts';
-import { type Appointment, NO_TROUBLE, type ShopOrder, World } from './world.ts';
+import { World } from './world.ts';
+import { type Appointment, NO_TROUBLE, type ShopOrder } from './world-state.ts';
 
 export interface DeskOptions {
   port: number;

@@ -1,4 +1,4 @@
-import type { AdForm } from './world.ts';
+import type { AdForm } from './world-state.ts';
 
 /** The forms of Wrenfield Music School's ads. Every name is invented. */
 export const WRENFIELD_FORMS: AdForm[] = [

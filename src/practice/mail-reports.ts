@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createTransport } from 'nodemailer';
-import type { Mail } from './world.ts';
+import type { Mail } from './world-state.ts';
 
 /** What a mail server or a mailbox reports about a mail later. */
 /** `riddle`: a report in words nobody can make anything of. */

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { simpleParser } from 'mailparser';
 import { createTransport } from 'nodemailer';
 import { SMTPServer } from 'smtp-server';
-import type { Mail, World } from './world.ts';
+import type { World } from './world.ts';
+import type { Mail } from './world-state.ts';
 
 class SmtpRefusal extends Error {
   constructor(

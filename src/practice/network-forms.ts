@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { NetworkForm } from './world.ts';
+import type { NetworkForm } from './world-state.ts';
 
 const MOST = { open: 20, heading: 60, screens: 6, fields: 8, thanks: 300 };
 const KINDS = ['short', 'email', 'phone', 'choice', 'date', 'tick'];

@@ -1,5 +1,5 @@
 import { FIRST_NAMES, LAST_NAMES } from './invented-names.ts';
-import type { Episode, FormEntry } from './world.ts';
+import type { Episode, FormEntry } from './world-state.ts';
 
 const DAY = 86_400_000;
 const AGES = ['6 to 8', '9 to 11', '12 to 14', '15 to 17'];

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { readJson, reply } from './http.ts';
 import type { Subscribers } from './subscribers.ts';
-import type { Push, ShopCustomer, ShopOrder, World } from './world.ts';
+import type { World } from './world.ts';
+import type { Push, ShopCustomer, ShopOrder } from './world-state.ts';
 
 export const GOODS = [
   { sku: 'RENT-VLN-34', name: 'Violin rental, three-quarter size, one month', price: 18 },

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { type Signing, signedPost } from './signed-post.ts';
-import type { Push, ServiceName, Subscription, World } from './world.ts';
+import type { World } from './world.ts';
+import type { Push, ServiceName, Subscription } from './world-state.ts';
 
 /** What a service tells its subscribers. */
 export interface Happening {

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { NetworkTemplate } from './world.ts';
+import type { NetworkTemplate } from './world-state.ts';
 
 /** How long a review takes. */
 export const REVIEW_MS = 1200;

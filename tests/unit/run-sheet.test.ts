@@ -1,8 +1,9 @@
 import { expect } from 'chai';
 import type { At } from '../../src/core/workflow/at.ts';
 import { blankDefinition, type Definition, type Place, type Step } from '../../src/core/workflow/definition.ts';
+import type { SheetCheckInput } from '../../src/core/workflow/moment-findings.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
-import { type SheetCheckInput, toCheck } from '../../src/core/workflow/to-check.ts';
+import { toCheck } from '../../src/core/workflow/to-check.ts';
 import {
   addStep,
   changeSettings,

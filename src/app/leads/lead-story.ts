@@ -1,3 +1,4 @@
+/* More than 300 lines: one small teller for each kind of thing that happens with a lead, and nothing else. */
 import type { QueryResultRow } from 'pg';
 import type { ConsentState } from '../../core/consent/precedence.ts';
 import { LEAD_FIELD_LABELS } from '../../core/source/lead-card.ts';

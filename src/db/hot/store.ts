@@ -10,19 +10,8 @@ import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
 import { lockLead } from './lock-lead.ts';
 import type { Accepted, AcceptItem, DueRun, Progress, RunRow, StepRow, Wishes } from './rows.ts';
+import { codeOf, collided, patient } from './try-again.ts';
 
-const codeOf = (error: unknown) => (error as { code?: string }).code ?? '';
-/** PostgreSQL's codes for "somebody else was quicker, try again": deadlock_detected, serialization_failure. */
-const collided = (error: unknown, tries: number) =>
-  ['40P01', '40001'].includes(codeOf(error)) && tries < 3 ? 5 : null;
-/**
- * A statement the server refused carries a five-character SQLSTATE; class 57 (it is shutting down) and 08 (connection) and
- * errors without one mean that it could not be asked.
- */
-const unreachable = (error: unknown) => !/^[0-9A-Z]{5}$/.test(codeOf(error)) || /^(57|08|53)/.test(codeOf(error));
-/** What has been sent must be noted: a restarting database is waited for, about eight seconds, well inside a lease. */
-const patient = (error: unknown, tries: number) =>
-  collided(error, tries) ?? (unreachable(error) && tries < 8 ? Math.min(2000, 100 * 2 ** tries) : null);
 /** The function reads its rows in the order given and so locks them in it: the same order everywhere. */
 const byId = (a: { id?: unknown }, b: { id?: unknown }) => (String(a.id) < String(b.id) ? -1 : 1);
 const KEYS = ['deliveries', 'links', 'questions', 'answers', 'steps', 'moments', 'leads', 'needs', 'runs'] as const;
@@ -237,50 +226,6 @@ export class HotStore {
   async answersOf(runId: string): Promise<FieldSet[]> {
     const { rows } = await this.pool.query<{ given: FieldSet[] }>('select answers_of_run($1) as given', [runId]);
     return rows[0]!.given;
-  }
-
-  /**
-   * Whose turn it is of those a step goes through, kept once per run and step: who is away is passed over, unless everybody is.
-   * Null when none of them is here any more.
-   */
-  async takeTurn(
-    runId: string,
-    stepId: string,
-    workflowId: string,
-    businessId: string,
-    among: readonly string[],
-  ): Promise<string | null> {
-    return inTransaction(this.pool, async (client) => {
-      const { rows: members } = await client.query<{ person_id: string; here: boolean }>(
-        `select person_id, away_until is null or away_until <= now() as here from membership
-         where business_id = $1 and person_id = any($2::uuid[])`,
-        [businessId, among],
-      );
-      const known = among.filter((id) => members.some((one) => one.person_id === id));
-      const here = known.filter((id) => members.some((one) => one.person_id === id && one.here));
-      const list = here.length > 0 ? here : known;
-      // The workflow's row is the counter: one turn at a time, and each gets the next.
-      await client.query('select from workflow where id = $1 for update', [workflowId]);
-      const taken = await client.query<{ person_id: string }>(
-        'select person_id from turn_taken where run_id = $1 and step_id = $2',
-        [runId, stepId],
-      );
-      let who = taken.rows[0]?.person_id ?? null;
-      if (!who && list.length > 0) {
-        const turn = await client.query<{ n: number }>(
-          `update workflow set turns = turns || jsonb_build_object($2::text, coalesce((turns ->> $2)::int, 0) + 1) where id = $1
-           returning (turns ->> $2)::int as n`,
-          [workflowId, stepId],
-        );
-        who = list[((turn.rows[0]?.n ?? 1) - 1) % list.length]!;
-        await client.query('insert into turn_taken (run_id, step_id, person_id, at) values ($1, $2, $3, now())', [
-          runId,
-          stepId,
-          who,
-        ]);
-      }
-      return who;
-    });
   }
 
   private async acceptAll(items: AcceptItem[]): Promise<Accepted[]> {

@@ -1,3 +1,4 @@
+/* More than 300 lines: the tables as they began, written by the object mapper. */
 import { Migration } from '@mikro-orm/migrations';
 
 export class Migration20261125020844_initial extends Migration {

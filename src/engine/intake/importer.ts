@@ -1,19 +1,16 @@
 import type pg from 'pg';
-import { v5 as uuidv5 } from 'uuid';
-import type { BulkAction } from '../../core/people/bulk-action.ts';
-import { EVERYBODY, type LeadChoice } from '../../core/people/lead-choice.ts';
 import type { FileColumn } from '../../core/sheets/match-columns.ts';
 import { localHour } from '../../core/words/local-hour.ts';
-import { type Rules, samePersonDoes } from '../../core/workflow/rules.ts';
 import type { ImportCounts, ImportState } from '../../db/entities/lead-import.ts';
 import { log } from '../../log.ts';
 import { jsonRaw } from '../../sources/source-module.ts';
-import { TableProblem, type TableRow } from '../../tables/table.ts';
+import { TableProblem } from '../../tables/table.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
 import type { Bell } from '../bell.ts';
 import type { Directory, KnownSource } from '../directory.ts';
 import { LeasedLoop } from '../loop.ts';
 import { entryOf, judgeRow } from './import-row.ts';
+import { importRows, liveWorkflow, putOnList } from './import-store.ts';
 import type { Intake } from './intake.ts';
 import { type FileSettings, READ_BATCH, readImportFile } from './read-import-file.ts';
 import { noteRefusedFile } from './source-desks.ts';
@@ -147,7 +144,7 @@ export class Importer {
       { headerRow: read.headerRow, columns: read.columns, tab: read.tab },
     ]);
     const known = (await this.parts.directory.sourceNow(source.id))!;
-    const samples = await this.rows(source.id, 0, 3, true);
+    const samples = await importRows(this.parts.pool, source.id, 0, 3, true);
     for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, read.columns)));
     await this.settle(leased, { state: 'read', problem: null, rows: read.count, checked_card: null, counts: null });
   }
@@ -159,7 +156,7 @@ export class Importer {
     const seen = new Set<string>();
     const counts: ImportCounts = { good: 0, refused: 0, duplicate: 0, known: 0 };
     for (let after = 0; ; ) {
-      const rows = await this.rows(source.id, after, READ_BATCH, true);
+      const rows = await importRows(this.parts.pool, source.id, after, READ_BATCH, true);
       if (rows.length === 0) break;
       after = rows.at(-1)!.n;
       const judged = rows.map((row) => judgeRow(row, columns, source.card, source.business.country));
@@ -217,7 +214,7 @@ export class Importer {
         return;
       }
     }
-    const workflows = paced ? await this.workflow(leased.workflow_id!) : [];
+    const workflows = paced ? await liveWorkflow(this.parts.pool, leased.workflow_id!) : [];
     if (paced && workflows.length === 0) {
       await this.settle(leased, {
         state: 'stopped',
@@ -227,9 +224,9 @@ export class Importer {
     }
     const most = paced ? Math.max(1, Math.round((leased.per_minute * PACE_MS) / 60_000)) : RECORD_BATCH;
     for (let after = leased.last_row; ; ) {
-      const rows = await this.rows(source.id, after, most, false, leased.with_duplicates);
+      const rows = await importRows(this.parts.pool, source.id, after, most, false, leased.with_duplicates);
       if (rows.length === 0) {
-        await this.putOnList(leased, source);
+        await putOnList(this.parts.pool, leased, source);
         await this.settle(leased, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
         return;
       }
@@ -255,57 +252,6 @@ export class Importer {
       }
       this.parts.bell.ring(source.business.id);
     }
-  }
-
-  /** All are in: whoever came is put on the list by work of its own, begun once however often this is done. */
-  private async putOnList(leased: Leased, source: KnownSource): Promise<void> {
-    if (leased.list_id === null) return;
-    const action: BulkAction = { does: 'join', list: leased.list_id, proven: leased.proven };
-    const choice: LeadChoice = { ...EVERYBODY, source: source.id };
-    await this.parts.pool.query(
-      `insert into bulk_work (id, business_id, choice, action, state, total, due_at, started_by_id, created_at)
-       select $1, $2, $3, $4, 'running', (select count(distinct lead_id) from arrival where source_id = $6), now(), $5, now() on conflict do nothing`,
-      [
-        uuidv5(leased.list_id, source.id),
-        source.business.id,
-        JSON.stringify(choice),
-        JSON.stringify(action),
-        leased.started_by_id,
-        source.id,
-      ],
-    );
-  }
-
-  private async workflow(id: string) {
-    const { rows } = await this.parts.pool.query<{
-      workflow_id: string;
-      version_id: string;
-      definition: { rules: Rules };
-    }>(
-      `select w.id as workflow_id, v.id as version_id, v.definition from workflow w join workflow_version v on v.id = w.live_version_id where w.id = $1 and w.state = 'live'`,
-      [id],
-    );
-    return rows.map(({ definition, ...row }) => ({
-      ...row,
-      same_person: samePersonDoes(definition.rules.samePerson, false),
-      again_after_days: definition.rules.againAfterDays,
-      known_by: definition.rules.knownBy,
-    }));
-  }
-
-  private async rows(
-    sourceId: string,
-    after: number,
-    most: number,
-    every: boolean,
-    withDuplicates = false,
-  ): Promise<TableRow[]> {
-    const wanted = every ? '' : `and verdict = any('{good,known${withDuplicates ? ',duplicate' : ''}}'::text[])`;
-    const { rows } = await this.parts.pool.query<TableRow>(
-      `select n, cells, trouble from import_row where source_id = $1 and n > $2 ${wanted} order by n limit $3`,
-      [sourceId, after, most],
-    );
-    return rows;
   }
 }
 

@@ -5,6 +5,7 @@ import type { Lane, Moment, Place, Step } from '../../core/workflow/definition.t
 import type { Plan, StopReason } from '../../core/workflow/plan.ts';
 import { knownOf, type RunContext } from '../../core/workflow/run-context.ts';
 import { deskNames } from '../../core/workflow/step-kind.ts';
+import { takeTurn } from '../../db/hot/take-turn.ts';
 import { applyChange, conditionOf, planStep, turnOf } from '../../steps/plan-step.ts';
 import { Courier } from '../delivery/courier.ts';
 import { deliverStep } from '../delivery/deliver-step.ts';
@@ -71,7 +72,7 @@ export class StepRunner {
     if (asked) await this.decide(asked);
     const among = step.on ? turnOf(step, this.context, desk.desk, parts.now()) : null;
     if (among) {
-      const who = await parts.store.takeTurn(run.id, step.id, run.workflowId, run.businessId, among);
+      const who = await takeTurn(parts.store.pool, run.id, step.id, run.workflowId, run.businessId, among);
       if (who) run.context = { ...run.context, turns: { ...run.context.turns, [step.id]: who } };
     }
     return planStep(step, this.context, desk.desk, parts.now());

@@ -1,28 +1,24 @@
-import { closestCorners, DndContext } from '@dnd-kit/core';
 import Megaphone from 'lucide-react/icons/megaphone';
-import { Fragment, lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import { call, messageOf } from '../../client/call.ts';
 import { useLive } from '../../client/use-live.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { Place } from '../../core/words/instant.ts';
-import { atWords } from '../../core/workflow/at-words.ts';
-import type { Step, Place as StepPlace } from '../../core/workflow/definition.ts';
-import { AddMoment } from './AddMoment.tsx';
 import { ChosenPane } from './ChosenPane.tsx';
 import * as edits from './edits.ts';
-import { MomentSection } from './MomentSection.tsx';
+import { MomentList } from './MomentList.tsx';
 import { SamePersonChoice } from './SamePersonChoice.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SourceRow } from './SourceRow.tsx';
-import { StepCard } from './StepCard.tsx';
 import { useBuilding } from './use-building.ts';
 import { useChosen } from './use-chosen.ts';
 import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
 import { useKnowledge } from './use-knowledge.ts';
+import { useSheetKeys } from './use-sheet-keys.ts';
 import { useStepDrag } from './use-step-drag.ts';
 
 // What is opened later is loaded then.
@@ -51,7 +47,6 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     setFindings,
   );
   const chosenNow = useChosen(draft, chosen);
-  const { caseOf, chooseStep, chooseMoment } = chosenNow;
   const insert = useRef<((text: string) => void) | null>(null);
 
   const refresh = useCallback(async () => {
@@ -64,7 +59,8 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     if (!sheet.sample) await refresh();
   });
 
-  const { labels, names, named, fields, lists, plans, sampleName } = useKnowledge(sheet, draft, values, now);
+  const knowledge = useKnowledge(sheet, draft, values, now);
+  const { labels, fields, lists, plans, sampleName } = knowledge;
   const picker = useMemo(
     () => ({
       fields,
@@ -101,24 +97,14 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
 
   const building = useBuilding(edit, chosenNow, tell);
 
-  // Anew at each drawing: what a key does depends on what is chosen now.
-  useEffect(() => {
-    const keys = (event: KeyboardEvent) => {
-      const typing = (event.target as HTMLElement).closest('input, textarea, select, .cm-editor');
-      const command = event.ctrlKey || event.metaKey;
-      if (command && event.key.toLowerCase() === 'z' && !typing) {
-        event.preventDefault();
-        if (event.shiftKey) redo();
-        else undo();
-      }
-      if (event.key === 'Delete' && !typing && chosenNow.step) building.removeStep(chosenNow.step);
-      if (event.key === 'Escape') {
-        setRehearsal(null);
-        forget();
-      }
-    };
-    window.addEventListener('keydown', keys);
-    return () => window.removeEventListener('keydown', keys);
+  useSheetKeys({
+    undo,
+    redo,
+    remove: () => chosenNow.step && building.removeStep(chosenNow.step),
+    leave: () => {
+      setRehearsal(null);
+      forget();
+    },
   });
 
   const drag = useStepDrag(draft, edit, (text) => tell(text, false));
@@ -228,57 +214,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
                   }}
                 />
               </section>
-              <DndContext id="run-sheet" collisionDetection={closestCorners} {...drag}>
-                {draft.moments.map((one, index) => {
-                  const shown = rehearsal?.moments.find((other) => other.momentId === one.id) ?? null;
-                  const card = (lane: StepPlace) => (step: Step) => {
-                    const rehearsed = shown?.steps.find((other) => other.stepId === step.id);
-                    return (
-                      <StepCard
-                        key={step.id}
-                        step={step}
-                        place={lane}
-                        selected={step.id === chosenNow.step}
-                        desk={sheet.desk}
-                        labels={labels}
-                        locale={place.locale}
-                        findings={findings.filter((finding) => finding.place.stepId === step.id)}
-                        rehearsed={rehearsed && shown ? { ...rehearsed, zone: shown.zone } : null}
-                        onSelect={() => chooseStep(step.id)}
-                      />
-                    );
-                  };
-                  return (
-                    <Fragment key={one.id}>
-                      <MomentSection
-                        moment={one}
-                        first={index === 0}
-                        selected={chosenNow.moment === one.id}
-                        caseId={caseOf(one.id)}
-                        title={atWords(one.at, named)}
-                        names={names}
-                        locale={place.locale}
-                        findings={findings.filter(
-                          ({ place: where }) => 'momentId' in where && where.momentId === one.id,
-                        )}
-                        rehearsed={shown}
-                        aside={index === 0 && firstAside}
-                        card={card}
-                        onSelect={() => chooseMoment(one.id)}
-                        onCase={(caseId) => chosenNow.showCases({ [one.id]: caseId })}
-                        onAdd={(lane, kind) =>
-                          building.addStep(
-                            { momentId: one.id, caseId: lane === 'first' ? null : caseOf(one.id), place: lane },
-                            kind,
-                          )
-                        }
-                        onAddCase={() => building.addCase(one.id)}
-                      />
-                      <AddMoment onAdd={(at) => building.addMoment(one.id, at)} />
-                    </Fragment>
-                  );
-                })}
-              </DndContext>
+              <MomentList
+                draft={draft}
+                sheet={sheet}
+                place={place}
+                knowledge={knowledge}
+                findings={findings}
+                rehearsal={rehearsal}
+                chosen={chosenNow}
+                building={building}
+                drag={drag}
+                aside={firstAside}
+              />
             </div>
           </main>
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">

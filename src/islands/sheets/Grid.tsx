@@ -1,10 +1,5 @@
 import 'react-datasheet-grid/dist/style.css';
-import History from 'lucide-react/icons/history';
-import PaintBucket from 'lucide-react/icons/paint-bucket';
-import Plus from 'lucide-react/icons/plus';
-import Redo2 from 'lucide-react/icons/redo-2';
-import Undo2 from 'lucide-react/icons/undo-2';
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type Column, type DataSheetGridRef, DynamicDataSheetGrid } from 'react-datasheet-grid';
 import type { Operation } from 'react-datasheet-grid/dist/types';
 import type { GridRow } from '../../app/sheets/sheet-rows.ts';
@@ -13,10 +8,13 @@ import { type ShadeRule, type SheetColumn, shadeOf } from '../../core/sheets/col
 import { fitsColumn } from '../../core/sheets/fits-column.ts';
 import { ColumnBar } from './ColumnBar.tsx';
 import { AddRow, ColumnHead, RowNumber, RowNumbers, SheetCell } from './cells.tsx';
+import { type GridPanel, GridTools } from './GridTools.tsx';
+import { changeOfGrid } from './grid-change.ts';
 import { RowPanel } from './RowPanel.tsx';
-import { type Edits, editsBetween, editsOfRange } from './row-edits.ts';
+import type { Edits } from './row-edits.ts';
 import { ShadingPanel } from './ShadingPanel.tsx';
 import { type SheetPlace, type Sort, useOrder } from './use-order.ts';
+import { useUndoKeys } from './use-undo-keys.ts';
 
 interface Props {
   tab: TabView;
@@ -45,13 +43,18 @@ const sameRow = ({ rowData }: { rowData: GridRow }): GridRow => ({
   id: crypto.randomUUID(),
   cells: { ...rowData.cells },
 });
-/** Which one cell was changed, as a name; empty when it was more than one. */
-function deedOf(before: readonly GridRow[], after: readonly GridRow[], operations: Operation[]): string {
-  const [only] = operations;
-  if (operations.length !== 1 || !only || only.toRowIndex - only.fromRowIndex !== 1) return '';
-  const [was, is] = [before[only.fromRowIndex], after[only.fromRowIndex]];
-  const keys = Object.keys({ ...was?.cells, ...is?.cells }).filter((key) => was?.cells[key] !== is?.cells[key]);
-  return keys.length === 1 ? `${is?.id}:${keys[0]}` : '';
+/** The height there is for the grid, in pixels. */
+function useHeight() {
+  const host = useRef<HTMLDivElement>(null);
+  const [height, setHeight] = useState(500);
+  useLayoutEffect(() => {
+    const measure = () => setHeight(Math.max(200, (host.current?.clientHeight ?? 500) - 4));
+    measure();
+    const observer = new ResizeObserver(measure);
+    if (host.current) observer.observe(host.current);
+    return () => observer.disconnect();
+  }, []);
+  return { host, height };
 }
 
 /** The grid of one tab: type, paste from a spreadsheet, sort, filter. Sorting and filtering change the view, never the sheet. */
@@ -70,21 +73,13 @@ export function Grid({
   place,
 }: Props) {
   const [sort, setSort] = useState<Sort | null>(null);
-  const [panel, setPanel] = useState<'shading' | 'row' | null>(null);
+  const [panel, setPanel] = useState<GridPanel | null>(null);
   const [active, setActive] = useState<number | null>(null);
   const loading = rows.length < total;
   const [filters, setFilters] = useState<Record<string, string>>({});
   const [opened, setOpened] = useState<string | null>(null);
   const grid = useRef<DataSheetGridRef>(null);
-  const host = useRef<HTMLDivElement>(null);
-  const [height, setHeight] = useState(500);
-  useLayoutEffect(() => {
-    const measure = () => setHeight(Math.max(200, (host.current?.clientHeight ?? 500) - 4));
-    measure();
-    const observer = new ResizeObserver(measure);
-    if (host.current) observer.observe(host.current);
-    return () => observer.disconnect();
-  }, []);
+  const { host, height } = useHeight();
 
   const asked = useMemo(() => Object.entries(filters).filter(([, text]) => text.trim() !== ''), [filters]);
   const filtered = asked.length > 0;
@@ -99,26 +94,9 @@ export function Grid({
 
   const change = useCallback(
     (next: GridRow[], operations: Operation[]) => {
-      // Typed or pasted over rows that are there: only these have to be looked at, however long the sheet is.
-      if (operations.every((one) => one.type === 'UPDATE')) {
-        const changed = new Map<string, GridRow>();
-        for (const { fromRowIndex, toRowIndex } of operations)
-          for (let at = fromRowIndex; at < toRowIndex; at += 1) changed.set(next[at]!.id, next[at]!);
-        for (const edits of editsOfRange(view, next, operations)) onEdits(edits);
-        onRows(view === rows ? next : rows.map((row) => changed.get(row.id) ?? row), deedOf(view, next, operations));
-        return;
-      }
-      let whole = next;
-      if (view !== rows) {
-        // Only part of the sheet is in sight, or in another order: each row is put back in its place, new ones at the end.
-        const changed = new Map(next.map((row) => [row.id, row]));
-        const inSight = new Set(view.map((row) => row.id));
-        const kept = rows.filter((row) => !inSight.has(row.id) || changed.has(row.id));
-        const known = new Set(rows.map((row) => row.id));
-        whole = [...kept.map((row) => changed.get(row.id) ?? row), ...next.filter((row) => !known.has(row.id))];
-      }
-      for (const edits of editsBetween(rows, whole)) onEdits(edits);
-      onRows(whole, '');
+      const change = changeOfGrid(rows, view, next, operations);
+      for (const edits of change.edits) onEdits(edits);
+      onRows(change.rows, change.deed);
     },
     [rows, view, onRows, onEdits],
   );
@@ -168,91 +146,30 @@ export function Grid({
   );
 
   const column = tab.columns.find((one) => one.id === opened);
-  useEffect(() => {
-    const key = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
-      const pressed = event.key.toLowerCase();
-      const act = pressed === 'z' ? (event.shiftKey ? redo : undo) : pressed === 'y' ? redo : null;
-      // While a cell or another field is typed in, its own undo is meant.
-      if (!act || /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '')) return;
-      event.preventDefault();
-      act();
-    };
-    document.addEventListener('keydown', key);
-    return () => document.removeEventListener('keydown', key);
-  }, [undo, redo]);
+  useUndoKeys(undo, redo);
   return (
     <div className="flex h-full flex-col px-4 pt-3">
-      <div className="mb-2 flex items-center gap-3 text-note text-ink-2">
-        <span data-testid="row-count">
-          {filtered
-            ? `${view.length.toLocaleString(place.locale)} of ${rows.length.toLocaleString(place.locale)} rows`
-            : `${total.toLocaleString(place.locale)} ${total === 1 ? 'row' : 'rows'}`}
-        </span>
-        {loading && (
-          <span role="status" className="flex items-center gap-2">
-            <progress className="progress w-32" max={total} value={rows.length} aria-label="How many rows are here" />
-            {rows.length.toLocaleString(place.locale)} here; it can be changed once all are
-          </span>
-        )}
-        {sort && !ordered && <span role="status">Sorting …</span>}
-        {(filtered || sort) && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs"
-            onClick={() => {
-              setFilters({});
-              setSort(null);
-            }}
-          >
-            Show all, in their own order
-          </button>
-        )}
-        <span className="ml-auto" />
-        {!locked && (
-          <>
-            {' '}
-            <button type="button" className="btn btn-ghost btn-xs" disabled={!undo} onClick={() => undo?.()}>
-              <Undo2 className="size-3.5" aria-hidden="true" />
-              Undo
-            </button>
-            <button type="button" className="btn btn-ghost btn-xs" disabled={!redo} onClick={() => redo?.()}>
-              <Redo2 className="size-3.5" aria-hidden="true" />
-              Redo
-            </button>
-          </>
-        )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          aria-pressed={panel === 'row'}
-          onClick={() => setPanel(panel === 'row' ? null : 'row')}
-        >
-          <History className="size-3.5" aria-hidden="true" />
-          Who wrote it
-        </button>
-        {!locked && (
-          <>
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              aria-pressed={panel === 'shading'}
-              onClick={() => setPanel(panel === 'shading' ? null : 'shading')}
-            >
-              <PaintBucket className="size-3.5" aria-hidden="true" />
-              Shading
-            </button>
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              onClick={() => onColumns([...tab.columns, { id: '', name: `Column ${tab.columns.length + 1}` }])}
-            >
-              <Plus className="size-3.5" aria-hidden="true" />
-              Add a column
-            </button>
-          </>
-        )}
-      </div>
+      <GridTools
+        shown={filtered ? view.length : null}
+        here={rows.length}
+        total={total}
+        sorting={sort !== null && !ordered}
+        onWhole={
+          filtered || sort
+            ? () => {
+                setFilters({});
+                setSort(null);
+              }
+            : null
+        }
+        undo={undo}
+        redo={redo}
+        locked={locked}
+        panel={panel}
+        onPanel={(wanted) => setPanel(panel === wanted ? null : wanted)}
+        onAddColumn={() => onColumns([...tab.columns, { id: '', name: `Column ${tab.columns.length + 1}` }])}
+        locale={place.locale}
+      />
       {column && (
         <ColumnBar
           key={column.id}

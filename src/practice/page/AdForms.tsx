@@ -1,6 +1,6 @@
 import parsePhone from 'libphonenumber-js';
 import { useState } from 'react';
-import type { AdForm, FormQuestion, Push } from '../world.ts';
+import type { AdForm, FormQuestion, Push } from '../world-state.ts';
 import { type DeskState, post } from './desk-api.ts';
 import { Pushes } from './Pushes.tsx';
 import { someoneNew } from './someone-new.ts';

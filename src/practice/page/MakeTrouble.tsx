@@ -1,4 +1,4 @@
-import type { Trouble } from '../world.ts';
+import type { Trouble } from '../world-state.ts';
 import { post } from './desk-api.ts';
 
 type Switch = { key: keyof Trouble; name: string };

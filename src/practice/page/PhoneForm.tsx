@@ -1,6 +1,6 @@
 import X from 'lucide-react/icons/x';
 import { useState } from 'react';
-import type { NetworkForm } from '../world.ts';
+import type { NetworkForm } from '../world-state.ts';
 import { post } from './desk-api.ts';
 
 type Field = NetworkForm['screens'][number]['fields'][number];

@@ -1,4 +1,4 @@
-import type { Phone } from '../world.ts';
+import type { Phone } from '../world-state.ts';
 import { clock } from './desk-api.ts';
 
 /** Phones with what was last written, newest first; one is chosen. */

@@ -1,6 +1,6 @@
 import Send from 'lucide-react/icons/send';
 import { useEffect, useRef, useState } from 'react';
-import type { NetworkForm } from '../world.ts';
+import type { NetworkForm } from '../world-state.ts';
 import { clock, type DeskState, post } from './desk-api.ts';
 import { PhoneForm } from './PhoneForm.tsx';
 

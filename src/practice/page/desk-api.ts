@@ -12,7 +12,7 @@ import type {
   ShopCustomer,
   ShopOrder,
   Trouble,
-} from '../world.ts';
+} from '../world-state.ts';
 
 export type PushShown = Omit<Push, 'value'>;
 
