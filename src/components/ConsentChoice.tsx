@@ -36,7 +36,7 @@ export const ConsentChoice = ({
       <Tick
         label={`Only with consent to ${what}`}
         field="needsConsent"
-        on={needsConsent}
+        value={needsConsent}
         onChange={(on) => onChange({ needsConsent: on })}
       />
     )}

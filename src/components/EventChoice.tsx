@@ -19,7 +19,7 @@ export function EventChoice<Value extends string>({
             key={option.value}
             label={option.label}
             block="flex items-center gap-2 py-1"
-            on={value.includes(option.value)}
+            value={value.includes(option.value)}
             onChange={(on) => onChange(on ? [...value, option.value] : value.filter((one) => one !== option.value))}
           />
         ))}

@@ -21,7 +21,7 @@ export function TakesTurns({
           key={one.id}
           label={one.name}
           block="mb-1.5 flex items-center gap-2"
-          on={value.includes(one.id)}
+          value={value.includes(one.id)}
           onChange={(on) => onChange(on ? [...value, one.id] : value.filter((id) => id !== one.id))}
         />
       ))}

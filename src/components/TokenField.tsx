@@ -16,7 +16,7 @@ interface Props {
   /** One line only: line breaks become spaces. */
   single?: boolean;
   /** The name the "To check" list knows this field by. */
-  name: string;
+  field: string;
 }
 
 /** What is pasted with line breaks becomes one line. */
@@ -49,7 +49,7 @@ const look = (single: boolean) =>
   });
 
 /** A message or line with fields in it as chips. The value is Liquid; nobody has to see it, everybody can. */
-export function TokenField({ label, value, onChange, single = false, name }: Props) {
+export function TokenField({ label, value, onChange, single = false, field }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const shown = useRef(new Compartment());
@@ -78,7 +78,7 @@ export function TokenField({ label, value, onChange, single = false, name }: Pro
           history(),
           keymap.of([...historyKeymap, ...defaultKeymap]),
           EditorView.lineWrapping,
-          EditorView.contentAttributes.of({ 'aria-labelledby': `${id}-label`, 'data-field': name }),
+          EditorView.contentAttributes.of({ 'aria-labelledby': `${id}-label`, 'data-field': field }),
           shown.current.of(chips(picker.labels, setChip)),
           ...(single ? [ONE_LINE] : []),
           EditorView.updateListener.of((update) => {

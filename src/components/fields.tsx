@@ -127,17 +127,17 @@ export function Tick({
   note,
   field,
   block,
-  on,
+  value,
   onChange,
   ...rest
-}: Labelled & Rest<'input'> & { on: boolean; onChange: (on: boolean) => void }) {
+}: Labelled & Rest<'input'> & { value: boolean; onChange: (value: boolean) => void }) {
   return (
     <label className={block ?? (note ? 'mb-3 flex items-start gap-2' : 'mb-2 flex items-center gap-2 text-note')}>
       <input
         {...rest}
         type="checkbox"
         className={`checkbox checkbox-sm ${note ? 'mt-0.5' : ''}`}
-        checked={on}
+        checked={value}
         data-field={field}
         onChange={(event) => onChange(event.target.checked)}
       />

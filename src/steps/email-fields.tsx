@@ -1,6 +1,7 @@
 import Paperclip from 'lucide-react/icons/paperclip';
 import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
+import { bound } from '../client/bound.ts';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
 import { Choice, Tick } from '../components/fields.tsx';
@@ -22,16 +23,10 @@ type Props = Pick<StepFormProps<EmailSettings>, 'stepId' | 'settings' | 'change'
 
 /** Everything that makes an email, whoever gets it. */
 export function EmailFields({ stepId, settings, change, desk }: Props) {
+  const of = bound(settings, change);
   return (
     <>
-      <TokenField
-        key={`${stepId}-subject`}
-        name="subject"
-        label="Subject"
-        single
-        value={settings.subject}
-        onChange={(subject) => change({ subject })}
-      />
+      <TokenField label="Subject" single {...of('subject')} />
       {subjectProblems(settings.subject).map((text) => (
         <p key={text} className="notice warn -mt-1 mb-3 text-note">
           {text}
@@ -40,23 +35,15 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
       {(desk.emailTemplates.length > 0 || settings.template !== '') && (
         <Choice
           label="The message"
-          field="template"
-          value={settings.template}
+          {...of('template')}
           options={[
             ['', 'As written here'],
             ...desk.emailTemplates.map((one) => [one.id, `Template: ${one.name}`] as const),
           ]}
-          onChange={(template) => change({ template })}
         />
       )}
       {settings.template === '' ? (
-        <TokenField
-          key={`${stepId}-message`}
-          name="message"
-          label="Message"
-          value={settings.message}
-          onChange={(message) => change({ message })}
-        />
+        <TokenField label="Message" {...of('message')} />
       ) : (
         <p className="mb-3 text-note">
           <a className="link" href={`/messages/templates/${settings.template}`}>
@@ -70,7 +57,7 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
           {MORE.map(({ name, label }) => (
             <TokenField
               key={`${stepId}-${name}`}
-              name={name}
+              field={name}
               label={label}
               single
               value={settings[name]}
@@ -81,12 +68,8 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
       </details>
       <Attached settings={settings} change={change} />
       <ConsentChoice what="email" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
-      <Tick
-        label="Count who follows its links"
-        on={settings.countLinks}
-        onChange={(countLinks) => change({ countLinks })}
-      />
-      <Tick label="Count who opens it" on={settings.countOpens} onChange={(countOpens) => change({ countOpens })} />
+      <Tick label="Count who follows its links" {...of('countLinks')} />
+      <Tick label="Count who opens it" {...of('countOpens')} />
     </>
   );
 }

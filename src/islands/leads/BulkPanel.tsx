@@ -83,7 +83,7 @@ export function BulkPanel({
         />
       )}
       {does === 'join' && list?.optIn === 'double' && (
-        <Tick label="They have agreed already: do not ask them to confirm" on={proven} onChange={setProven} />
+        <Tick label="They have agreed already: do not ask them to confirm" value={proven} onChange={setProven} />
       )}
       {does === 'join' && (
         <p className="mb-2 text-note text-ink-2">

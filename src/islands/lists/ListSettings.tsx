@@ -2,6 +2,7 @@ import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import type { ListView } from '../../app/lists/lists.ts';
+import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
@@ -21,6 +22,7 @@ export default function ListSettings({
   const [rows, setRows] = useState(() => rowsOf(list.fields));
   const { act, busy, told } = useAction();
   const set = (patch: Partial<typeof list>) => setValue({ ...value, ...patch });
+  const of = bound(value, set);
   const save = () =>
     act(async () => {
       const fields = fieldsOf(rows);
@@ -35,31 +37,28 @@ export default function ListSettings({
         void save();
       }}
     >
-      <Line label="Name" value={value.name} maxLength={60} onChange={(name) => set({ name })} />
+      <Line label="Name" {...of('name')} maxLength={60} />
       <Choice
         label="How people come onto it"
-        value={value.optIn}
+        {...of('optIn')}
         options={[
           ['single', 'At once (single opt-in)'],
           ['double', 'After they have confirmed by email (double opt-in)'],
         ]}
-        onChange={(optIn) => set({ optIn })}
       />
       {value.optIn === 'double' && (
         <>
           <Line
             label="Subject of the email that asks; empty for our own words"
-            value={value.confirmSubject}
+            {...of('confirmSubject')}
             maxLength={300}
             placeholder={usual.subject}
-            onChange={(confirmSubject) => set({ confirmSubject })}
           />
           <Area
             label={<>Its text; {'{{ item.link }}'} is where they confirm</>}
-            value={value.confirmMessage}
+            {...of('confirmMessage')}
             rows={6}
             placeholder={usual.message}
-            onChange={(text) => set({ confirmMessage: text })}
           />
         </>
       )}

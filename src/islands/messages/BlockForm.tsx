@@ -45,7 +45,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
         <>
           <TokenField
             key={block.id}
-            name={`block:${block.id}`}
+            field={`block:${block.id}`}
             label={block.kind === 'heading' ? 'Heading' : block.kind === 'footer' ? 'Footer' : 'Text'}
             single={block.kind === 'heading'}
             value={block.text}
@@ -63,7 +63,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
         <>
           <TokenField
             key={`${block.id}-label`}
-            name={`block:${block.id}`}
+            field={`block:${block.id}`}
             label="On the button"
             single
             value={block.label}
@@ -71,7 +71,7 @@ export function BlockForm({ block, onChange }: Props<Block>) {
           />
           <TokenField
             key={`${block.id}-link`}
-            name={`link:${block.id}`}
+            field={`link:${block.id}`}
             label="Leads to"
             single
             value={block.link}

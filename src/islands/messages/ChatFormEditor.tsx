@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import type { ChatFormView } from '../../app/messages/chat-forms.ts';
+import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
@@ -35,6 +36,7 @@ export default function ChatFormEditor({
     return read.success ? '' : (read.error.issues[0]?.message ?? '');
   }, [form]);
   const set = (patch: Partial<ChatForm>) => setForm({ ...form, ...patch });
+  const of = bound(form, set);
   const setConsent = (patch: Partial<ChatForm['consent']>) => set({ consent: { ...form.consent, ...patch } });
   const act = (work: () => Promise<ChatFormView>) =>
     action.act(async () => {
@@ -57,18 +59,8 @@ export default function ChatFormEditor({
           </a>
         </p>
         <h1 className="mb-3 text-xl">{view.name}</h1>
-        <Line
-          label="Heading"
-          value={form.heading}
-          maxLength={CHAT_FORM_MOST.heading}
-          onChange={(heading) => set({ heading })}
-        />
-        <Line
-          label="On the button that opens it"
-          value={form.open}
-          maxLength={CHAT_FORM_MOST.open}
-          onChange={(open) => set({ open })}
-        />
+        <Line label="Heading" {...of('heading')} maxLength={CHAT_FORM_MOST.heading} />
+        <Line label="On the button that opens it" {...of('open')} maxLength={CHAT_FORM_MOST.open} />
         <ScreensEditor
           screens={form.screens}
           kinds={CHAT_FIELD_KINDS}
@@ -78,7 +70,7 @@ export default function ChatFormEditor({
         />
         <fieldset className="mb-3 rounded-lg border border-base-300 p-3">
           <legend className="px-1 text-note font-semibold">Consent, at the end of the last screen</legend>
-          <Tick label="Ask for consent" on={form.consent.asked} onChange={(asked) => setConsent({ asked })} />
+          <Tick label="Ask for consent" value={form.consent.asked} onChange={(asked) => setConsent({ asked })} />
           {form.consent.asked && (
             <>
               <Area
@@ -100,7 +92,7 @@ export default function ChatFormEditor({
                   <Tick
                     key={channel}
                     label={CHANNEL_WORDS[channel].many}
-                    on={form.consent.channels.includes(channel)}
+                    value={form.consent.channels.includes(channel)}
                     onChange={(on) => setConsent({ channels: toggled(form.consent.channels, channel, on) })}
                   />
                 ))}
@@ -110,25 +102,20 @@ export default function ChatFormEditor({
                   <Tick
                     key={purpose}
                     label={PURPOSE_WORDS[purpose]}
-                    on={form.consent.purposes.includes(purpose)}
+                    value={form.consent.purposes.includes(purpose)}
                     onChange={(on) => setConsent({ purposes: toggled(form.consent.purposes, purpose, on) })}
                   />
                 ))}
               </div>
               <Tick
                 label="Nobody can send the form without agreeing"
-                on={form.consent.required}
+                value={form.consent.required}
                 onChange={(required) => setConsent({ required })}
               />
             </>
           )}
         </fieldset>
-        <Line
-          label="Read on the phone once it is sent"
-          value={form.thanks}
-          maxLength={CHAT_FORM_MOST.thanks}
-          onChange={(thanks) => set({ thanks })}
-        />
+        <Line label="Read on the phone once it is sent" {...of('thanks')} maxLength={CHAT_FORM_MOST.thanks} />
       </section>
       <aside className="self-start">
         <FormOnPhone form={form} business={business} />

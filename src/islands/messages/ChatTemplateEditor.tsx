@@ -1,5 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
 import type { ChatTemplateView } from '../../app/messages/chat-templates.ts';
+import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
 import { useLive } from '../../client/use-live.ts';
@@ -47,6 +48,7 @@ export default function ChatTemplateEditor({
   const dirty = JSON.stringify(content) !== JSON.stringify(view.content);
   const problems = useMemo(() => chatTemplateProblems(content), [content]);
   const set = (patch: Partial<ChatTemplateContent>) => setContent({ ...content, ...patch });
+  const of = bound(content, set);
   // The network's word comes in while one looks.
   useLive(async () => setView(await call('GET', `/api/chat-templates/${first.id}`)));
   /** What the words on the screen were begun from; what a colleague saves meanwhile is shown, and not written over. */
@@ -83,21 +85,15 @@ export default function ChatTemplateEditor({
         <h1 className="mb-3 text-xl">{view.name}</h1>
         <Choice
           label="Kind"
-          value={content.kind}
+          {...of('kind')}
           options={[
             ['service', 'Service: about what they asked for'],
             ['promotion', 'Promotion: it wants to sell'],
           ]}
-          onChange={(kind) => set({ kind })}
         />
-        <Line
-          label="Heading"
-          value={content.heading}
-          maxLength={CHAT_TEMPLATE_MOST.heading}
-          onChange={(heading) => set({ heading })}
-        />
+        <Line label="Heading" {...of('heading')} maxLength={CHAT_TEMPLATE_MOST.heading} />
         <FieldPickerContext.Provider value={PICKER}>
-          <TokenField name="text" label="Text" value={content.text} onChange={(text) => set({ text })} />
+          <TokenField label="Text" {...of('text')} />
         </FieldPickerContext.Provider>
         {templateFields(content).map((reference) => (
           <Line
@@ -107,12 +103,7 @@ export default function ChatTemplateEditor({
             onChange={(value) => set({ samples: { ...content.samples, [reference]: value } })}
           />
         ))}
-        <Line
-          label="Closing line"
-          value={content.closing}
-          maxLength={CHAT_TEMPLATE_MOST.closing}
-          onChange={(closing) => set({ closing })}
-        />
+        <Line label="Closing line" {...of('closing')} maxLength={CHAT_TEMPLATE_MOST.closing} />
         <ButtonList
           buttons={content.buttons}
           most={CHAT_TEMPLATE_MOST.buttons}

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
@@ -35,6 +36,7 @@ export default function FrontDoorPanel({
   const [door, setDoor] = useState(first);
   const { act, busy, told } = useAction();
   const set = (patch: Partial<FrontDoor>) => setDoor({ ...door, ...patch });
+  const of = bound(door, set);
   const dirty = JSON.stringify(door) !== JSON.stringify(saved);
   const save = () =>
     act(async () => {
@@ -58,17 +60,16 @@ export default function FrontDoorPanel({
         form. Who has completed it is greeted by name, and their tick is kept as proof.
       </p>
       <fieldset disabled={!changes}>
-        <Tick label="Keep the front door" on={door.on} onChange={(on) => set({ on })} />
+        <Tick label="Keep the front door" {...of('on')} />
         {door.on && (
           <div className="mt-2 grid gap-x-4 md:grid-cols-2">
             <Choice
               label="First-contact form"
-              value={door.form}
+              {...of('form')}
               options={[
                 ['', 'Choose a form'],
                 ...forms.map((one) => [one.id, one.live ? one.name : `${one.name} (not live)`] as const),
               ]}
-              onChange={(form) => set({ form })}
             />
             <Line
               label="Not sent again within, in minutes"
@@ -79,18 +80,8 @@ export default function FrontDoorPanel({
               onChange={(text) => set({ everyMinutes: Math.max(1, Number(text) || 1) })}
             />
             <FieldPickerContext.Provider value={PICKER}>
-              <TokenField
-                name="message"
-                label="What comes with the form"
-                value={door.message}
-                onChange={(message) => set({ message })}
-              />
-              <TokenField
-                name="greeting"
-                label="Once they are through; empty for none"
-                value={door.greeting}
-                onChange={(greeting) => set({ greeting })}
-              />
+              <TokenField label="What comes with the form" {...of('message')} />
+              <TokenField label="Once they are through; empty for none" {...of('greeting')} />
             </FieldPickerContext.Provider>
           </div>
         )}

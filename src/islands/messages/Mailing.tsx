@@ -104,7 +104,7 @@ export default function Mailing({
           />
           <Choice label="How fast" value={spread} options={SPREADS} onChange={setSpread} />
           <h2 className="mt-4 mb-2 text-part">Two subjects</h2>
-          <Tick label="Try a second subject on a part first" on={tries} onChange={setTries} />
+          <Tick label="Try a second subject on a part first" value={tries} onChange={setTries} />
           {tries && (
             <>
               <Line label="The second subject" value={subjectB} maxLength={500} onChange={setSubjectB} />

@@ -98,7 +98,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
           <Tick
             label="Answer who has just come in at once, whatever the hour"
             block="mt-3 flex items-start gap-2"
-            on={rules.answerAtOnce}
+            value={rules.answerAtOnce}
             onChange={(on) => change({ answerAtOnce: on })}
             note={
               <>
@@ -111,7 +111,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
           <Tick
             label="A message that is held holds what stands below it"
             block="mt-2 flex items-start gap-2"
-            on={rules.holdsLane}
+            value={rules.holdsLane}
             onChange={(on) => change({ holdsLane: on })}
             note="Otherwise an email below a held text goes out at once."
           />
@@ -123,7 +123,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
               key={one}
               label={ENDS_WORDS[one]}
               block="mb-1.5 flex items-center gap-2"
-              on={rules.endsWhen.includes(one)}
+              value={rules.endsWhen.includes(one)}
               onChange={(on) =>
                 change({
                   endsWhen: on ? [...rules.endsWhen, one] : rules.endsWhen.filter((other) => other !== one),
@@ -139,7 +139,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
                   key={tag.id}
                   label={tag.name}
                   block="mt-1.5 flex items-center gap-2"
-                  on={rules.endsTags.includes(tag.id)}
+                  value={rules.endsTags.includes(tag.id)}
                   onChange={(on) =>
                     change({
                       endsTags: on ? [...rules.endsTags, tag.id] : rules.endsTags.filter((other) => other !== tag.id),

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { SpanInput } from '../../components/SpanInput.tsx';
@@ -55,7 +56,7 @@ export function AtEditor({
           <Tick
             label="Working days only: no weekends, none of your holidays"
             block="mb-3 flex items-center gap-2 text-note"
-            on={at.workingDays}
+            value={at.workingDays}
             onChange={(on) => onAt({ ...at, workingDays: on })}
           />
           <Whose whose={at.whose} onChange={(whose) => onAt({ ...at, whose })} />
@@ -87,7 +88,7 @@ export function AtEditor({
           )}
           <Tick
             label="At a certain time of that day"
-            on={at.time !== null}
+            value={at.time !== null}
             onChange={(on) => onAt({ ...at, time: on ? '09:00' : null })}
           />
           {at.time !== null && (
@@ -124,6 +125,7 @@ function EventEditor({
   onAt: (at: At) => void;
 }) {
   const set = (patch: Partial<EventAt>) => onAt({ ...at, ...patch });
+  const of = bound(at, set);
   const named = atNames(definition, stepKinds, desk);
   const steps = placedSteps(definition).map(({ step }) => step);
   const stepsOf = (kinds: readonly string[], first: string) =>
@@ -145,7 +147,7 @@ function EventEditor({
     />
   );
   const step = (label: string, kinds: readonly string[], first: string) => (
-    <Choice label={label} value={at.step} options={stepsOf(kinds, first)} onChange={(id) => set({ step: id })} />
+    <Choice label={label} {...of('step')} options={stepsOf(kinds, first)} />
   );
   return (
     <>
@@ -156,12 +158,7 @@ function EventEditor({
         onChange={(event) => set({ event, step: '' })}
       />
       {at.event === 'reply' && (
-        <Area
-          label="With one of these words, one per line; empty for any reply"
-          value={at.words}
-          rows={2}
-          onChange={(text) => set({ words: text })}
-        />
+        <Area label="With one of these words, one per line; empty for any reply" {...of('words')} rows={2} />
       )}
       {at.event === 'answer' && step('Which question', ['ask'], 'Choose a question')}
       {at.event === 'form' && step('In which message', ['chat', 'chat-template'], 'Any message of this sheet')}
@@ -175,7 +172,7 @@ function EventEditor({
             <Tick
               key={source.id}
               label={source.name}
-              on={at.sources.includes(source.id)}
+              value={at.sources.includes(source.id)}
               onChange={(on) =>
                 set({ sources: on ? [...at.sources, source.id] : at.sources.filter((id) => id !== source.id) })
               }
@@ -186,7 +183,7 @@ function EventEditor({
       {at.event === 'tag' && one('Which tag', 'tag', 'Choose a tag', desk.tags)}
       {at.event === 'list' && one('Which list', 'list', 'Choose a list', desk.lists)}
       {at.event === 'stage' && one('Which stage', 'stage', 'Choose a stage', desk.stages)}
-      <SpanInput label="Wait at most" value={at.within} onChange={(within) => set({ within })} />
+      <SpanInput label="Wait at most" {...of('within')} />
     </>
   );
 }

@@ -95,6 +95,7 @@ export function StepInspector({
           {!step.on && <p className="notice mb-3 text-note">Switched off: it stays on the sheet and does nothing.</p>}
           {Form && settings?.success ? (
             <Form
+              key={step.id}
               stepId={step.id}
               settings={settings.data as Record<string, unknown>}
               change={onSettings}

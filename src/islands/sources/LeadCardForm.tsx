@@ -102,7 +102,7 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
           <Tick
             label="Consent is asked elsewhere"
             block="flex items-start gap-2"
-            on={card.consent.kind === 'asked_elsewhere'}
+            value={card.consent.kind === 'asked_elsewhere'}
             onChange={(on) =>
               setCard({
                 ...card,
@@ -184,7 +184,7 @@ function ConsentScope({ card, onChange }: { card: LeadCard; onChange: (card: Lea
           <Tick
             key={channel}
             label={CHANNEL_WORDS[channel].many}
-            on={channels.includes(channel)}
+            value={channels.includes(channel)}
             onChange={(on) =>
               set({ channels: CHANNELS.filter((one) => (one === channel ? on : channels.includes(one))) })
             }

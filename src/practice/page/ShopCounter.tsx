@@ -40,7 +40,7 @@ export function ShopCounter({
       >
         <PersonFields person={person} />
         <div className="mt-3 flex items-center gap-3">
-          <Tick label="Agrees to texts and email" block="flex items-center gap-2" on={agrees} onChange={setAgrees} />
+          <Tick label="Agrees to texts and email" block="flex items-center gap-2" value={agrees} onChange={setAgrees} />
           <button className="btn btn-primary btn-sm ml-auto" type="submit">
             Sign up as a customer
           </button>

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { post } from './desk-api.ts';
 import { someoneNew } from './someone-new.ts';
@@ -17,6 +18,7 @@ export function WriteMail() {
   const [mail, setMail] = useState({ to: '', automatic: false, ...enquiry() });
   const [told, setTold] = useState('');
   const set = (change: Partial<typeof mail>) => setMail({ ...mail, ...change });
+  const of = bound(mail, set);
   return (
     <form
       className="mb-4 border-b border-base-300 pb-4"
@@ -45,15 +47,8 @@ export function WriteMail() {
           />
         ))}
       </div>
-      <Line
-        label="Subject"
-        block="mt-2 block"
-        small
-        value={mail.subject}
-        maxLength={2000}
-        onChange={(text) => set({ subject: text })}
-      />
-      <Area label="Text" block="mt-2 block" value={mail.text} rows={6} onChange={(typed) => set({ text: typed })} />
+      <Line label="Subject" block="mt-2 block" small {...of('subject')} maxLength={2000} />
+      <Area label="Text" block="mt-2 block" {...of('text')} rows={6} />
       <div className="mt-2 flex items-center gap-3">
         <button className="btn btn-primary btn-sm" type="submit">
           Send the mail
@@ -61,12 +56,7 @@ export function WriteMail() {
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => set(enquiry())}>
           Someone new
         </button>
-        <Tick
-          label="It is an automatic reply"
-          block="flex items-center gap-2 text-note"
-          on={mail.automatic}
-          onChange={(on) => set({ automatic: on })}
-        />
+        <Tick label="It is an automatic reply" block="flex items-center gap-2 text-note" {...of('automatic')} />
       </div>
       <p className="mt-1 min-h-5 text-note text-ink-2" role="status">
         {told}

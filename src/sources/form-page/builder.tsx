@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { FIELD_KINDS } from '../../core/form/field-kinds.ts';
@@ -13,6 +14,7 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
   const [shownAt, setShownAt] = useState(0);
   const changed = JSON.stringify(page) !== JSON.stringify(saved);
   const set = (patch: Partial<FormPage>) => setPage({ ...page, ...patch });
+  const of = bound(page, set);
   const save = () =>
     change({ page }).then(
       () => {
@@ -25,8 +27,8 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
     <div className="grid gap-4 xl:grid-cols-[minmax(0,1fr)_380px]">
       <section className="sheet-card p-4" data-testid="form-editor" aria-label="Build the page">
         <div>
-          <Line small maxLength={2000} label="Title" value={page.title} onChange={(title) => set({ title })} />
-          <Area rows={2} label="Introduction" value={page.intro} onChange={(intro) => set({ intro })} />
+          <Line small maxLength={2000} label="Title" {...of('title')} />
+          <Area rows={2} label="Introduction" {...of('intro')} />
           <ScreensEditor
             screens={page.screens}
             kinds={FIELD_KINDS}
@@ -36,7 +38,7 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
           <Tick
             label="Ask for consent to texts and email"
             block="mb-2 flex items-center gap-2"
-            on={page.consent.asked}
+            value={page.consent.asked}
             onChange={(on) => set({ consent: { ...page.consent, asked: on } })}
           />
           {page.consent.asked && (
@@ -50,18 +52,12 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
               <Tick
                 label="Nobody can send the form without agreeing"
                 block="mb-3 flex items-center gap-2 text-note"
-                on={page.consent.required}
+                value={page.consent.required}
                 onChange={(on) => set({ consent: { ...page.consent, required: on } })}
               />
             </>
           )}
-          <Line
-            small
-            maxLength={2000}
-            label="Words on the button"
-            value={page.button}
-            onChange={(button) => set({ button })}
-          />
+          <Line small maxLength={2000} label="Words on the button" {...of('button')} />
           <Line
             small
             maxLength={2000}

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { Choice, Tick } from '../../components/fields.tsx';
 import {
   count,
@@ -23,6 +24,7 @@ export function ImportStart({
   const [wishes, setWishes] = useState(() => firstWishes(view, listId));
   const [asking, setAsking] = useState(false);
   const wish = (change: Partial<ImportWishes>) => setWishes({ ...wishes, ...change });
+  const of = bound(wishes, wish);
   const list = view.lists.find(({ id }) => id === wishes.listId);
   const people = count(peopleToBring(view, wishes.withDuplicates));
   const button = wishes.workflowId ? `Run it for ${people} people` : `Record ${people} people`;
@@ -50,8 +52,7 @@ export function ImportStart({
             <Tick
               label="They have agreed already: do not ask them to confirm"
               block="flex items-center gap-2 text-note"
-              on={wishes.proven}
-              onChange={(proven) => wish({ proven })}
+              {...of('proven')}
             />
           )}
           {list && (
@@ -60,11 +61,7 @@ export function ImportStart({
         </div>
       )}
       {view.state === 'ready' && (view.counts?.duplicate ?? 0) > 0 && (
-        <Tick
-          label="Take rows of somebody who stands further up as well"
-          on={wishes.withDuplicates}
-          onChange={(withDuplicates) => wish({ withDuplicates })}
-        />
+        <Tick label="Take rows of somebody who stands further up as well" {...of('withDuplicates')} />
       )}
       {asking ? (
         <div className="notice">

@@ -23,7 +23,7 @@ export default function WebhookForm({ create }: SourceFormProps) {
       />
       <Tick
         label="Take only what is signed"
-        on={signed}
+        value={signed}
         onChange={setSigned}
         note="The application must sign in the Standard Webhooks way. Without a signature, whoever knows the address can send."
       />

@@ -1,4 +1,5 @@
 import { useContext, useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
@@ -11,6 +12,7 @@ import type { StepFormProps } from '../step-form.ts';
 import type { AskSettings } from './definition.ts';
 
 export default function AskForm({ stepId, settings, change, plan, sampleName }: StepFormProps<AskSettings>) {
+  const of = bound(settings, change);
   const { fields } = useContext(FieldPickerContext);
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   const byText = settings.by !== 'chat' || planned !== null;
@@ -32,13 +34,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         ]}
         onChange={(by) => change({ by })}
       />
-      <TokenField
-        key={stepId}
-        name="message"
-        label="The question"
-        value={settings.message}
-        onChange={(message) => change({ message })}
-      />
+      <TokenField label="The question" {...of('message')} />
       <Choice
         label="The answer has to be"
         value={settings.kind}
@@ -49,14 +45,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         }
       />
       {settings.kind === 'choice' && (
-        <Area
-          label="Answers to choose from, one per line"
-          field="choices"
-          value={settings.choices}
-          rows={4}
-          maxLength={2000}
-          onChange={(text) => change({ choices: text })}
-        />
+        <Area label="Answers to choose from, one per line" {...of('choices')} rows={4} maxLength={2000} />
       )}
       {byText && <TextMeter text={planned ?? settings.message} exact={planned !== null} />}
       <Choice
@@ -93,15 +82,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         ]}
         onChange={(most) => change({ most: Number(most) })}
       />
-      {settings.most > 1 && (
-        <Line
-          label="With these words"
-          field="hint"
-          value={settings.hint}
-          maxLength={500}
-          onChange={(hint) => change({ hint })}
-        />
-      )}
+      {settings.most > 1 && <Line label="With these words" {...of('hint')} maxLength={500} />}
       <Choice
         label="An answer is waited for"
         value={String(settings.forDays)}
@@ -110,9 +91,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
       />
       <Tick
         label={`Only with consent to ${settings.by === 'chat' ? 'chat messages' : 'texts'}`}
-        field="needsConsent"
-        on={settings.needsConsent}
-        onChange={(needsConsent) => change({ needsConsent })}
+        {...of('needsConsent')}
       />
       <p className="text-note text-ink-2">
         Go on with the answer in a later moment: add one “When something happens: they answer a question”.

@@ -1,6 +1,7 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { useId } from 'react';
+import { bound } from '../../client/bound.ts';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { Choice, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -9,17 +10,17 @@ import type { StepFormProps } from '../step-form.ts';
 import type { AssignSettings } from './definition.ts';
 
 export default function AssignForm({ settings, change, desk, plan, sampleName }: StepFormProps<AssignSettings>) {
+  const of = bound(settings, change);
   const byField = settings.by === 'field';
   return (
     <>
       <Choice
         label="Who gets the lead"
-        value={settings.by}
+        {...of('by')}
         options={[
           ['turn', 'The next in turn'],
           ['field', 'Whoever a field names'],
         ]}
-        onChange={(by) => change({ by })}
       />
       {byField && <ByField settings={settings} change={change} desk={desk} />}
       <TakesTurns
@@ -28,13 +29,14 @@ export default function AssignForm({ settings, change, desk, plan, sampleName }:
         desk={desk}
         onChange={(among) => change({ among })}
       />
-      <Tick label="Somebody who has an owner keeps them" on={settings.keep} onChange={(keep) => change({ keep })} />
+      <Tick label="Somebody who has an owner keeps them" {...of('keep')} />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );
 }
 
 function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>, 'settings' | 'change' | 'desk'>) {
+  const of = bound(settings, change);
   const id = useId();
   const { owners } = settings;
   const set = (i: number, patch: Partial<(typeof owners)[number]>) =>
@@ -42,7 +44,7 @@ function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>,
   return (
     <fieldset className="mb-3" data-field="owners">
       <legend className="field-label">The field</legend>
-      <FieldChoice label="The field that names them" value={settings.field} onChange={(field) => change({ field })} />
+      <FieldChoice label="The field that names them" {...of('field')} />
       {owners.map((one, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines have no name of their own
         <div key={`${id}-${i}`} className="mt-1.5 flex items-center gap-1">

@@ -1,5 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
+import { bound } from '../../client/bound.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -16,6 +17,7 @@ export default function CallServiceForm({
   plan,
   sampleName,
 }: StepFormProps<CallServiceSettings>) {
+  const of = bound(settings, change);
   return (
     <>
       <Line
@@ -26,30 +28,21 @@ export default function CallServiceForm({
         placeholder="Room planner"
         onChange={(name) => change({ name, key: keptKey(settings, stepId) })}
       />
-      <TokenField
-        key={`${stepId}-address`}
-        name="address"
-        label="Address"
-        single
-        value={settings.address}
-        onChange={(address) => change({ address })}
-      />
+      <TokenField label="Address" single {...of('address')} />
       <div className="grid grid-cols-2 gap-2">
         <Choice
           label="Method"
-          value={settings.method}
+          {...of('method')}
           options={(['GET', 'POST', 'PUT', 'DELETE'] as const).map((one) => [one, one] as const)}
-          onChange={(method) => change({ method })}
         />
         <Choice
           label="Sends"
-          value={settings.body}
+          {...of('body')}
           options={[
             ['json', 'JSON'],
             ['form', 'Form fields'],
             ['none', 'Nothing'],
           ]}
-          onChange={(body) => change({ body })}
         />
       </div>
       {settings.body !== 'none' && settings.method !== 'GET' && settings.method !== 'DELETE' && (
@@ -133,7 +126,7 @@ function Pairs({
           />
           <div className="min-w-0 grow">
             <TokenField
-              name={`${stepId}.${i}`}
+              field={`${stepId}.${i}`}
               label={`Value of ${one.name || 'this field'}`}
               single
               value={one.value}

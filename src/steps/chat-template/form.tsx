@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
@@ -11,6 +12,7 @@ export default function ChatTemplateForm({
   plan,
   sampleName,
 }: StepFormProps<ChatTemplateSettings>) {
+  const of = bound(settings, change);
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
@@ -23,13 +25,11 @@ export default function ChatTemplateForm({
       </p>
       <Choice
         label="Chat template"
-        field="template"
-        value={settings.template}
+        {...of('template')}
         options={[
           ['', 'Choose a chat template'],
           ...desk.chatTemplates.map((one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const),
         ]}
-        onChange={(template) => change({ template })}
       />
       <ConsentChoice
         what="chat messages"

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
@@ -7,12 +8,13 @@ import type { StepFormProps } from '../step-form.ts';
 import { CHAT_MOST, type ChatSettings, WHEN_SHUT, type WhenShut, whenShutOf } from './definition.ts';
 
 export default function ChatForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<ChatSettings>) {
+  const of = bound(settings, change);
   const shut = whenShutOf(settings);
   const buttons = settings.buttons ?? [];
   const field = (name: 'heading' | 'message' | 'closing' | 'subject', label: string) => (
     <TokenField
       key={`${stepId}:${name}`}
-      name={name}
+      field={name}
       label={label}
       single={name !== 'message'}
       value={settings[name] ?? ''}
@@ -60,15 +62,13 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
       {shut === 'template' && (
         <Choice
           label="Which chat template"
-          field="template"
-          value={settings.template}
+          {...of('template')}
           options={[
             ['', 'Choose a chat template'],
             ...desk.chatTemplates.map(
               (one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const,
             ),
           ]}
-          onChange={(template) => change({ template })}
         />
       )}
       {shut === 'email' && field('subject', 'Subject of the email')}

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -5,6 +6,7 @@ import type { StepFormProps } from '../step-form.ts';
 import type { CheckSettings } from './definition.ts';
 
 export default function CheckForm({ settings, change, desk, plan, sampleName }: StepFormProps<CheckSettings>) {
+  const of = bound(settings, change);
   return (
     <>
       <ConditionEditor
@@ -15,20 +17,13 @@ export default function CheckForm({ settings, change, desk, plan, sampleName }: 
       />
       <Choice
         label="If it does not hold"
-        value={settings.ends}
+        {...of('ends')}
         options={[
           ['run', 'End here: nothing more for this lead'],
           ['moment', 'Leave out this moment, go on with the next'],
         ]}
-        onChange={(ends) => change({ ends })}
       />
-      <Line
-        label="Short name, for the sheet"
-        value={settings.name}
-        maxLength={60}
-        placeholder="Agreed to texts"
-        onChange={(name) => change({ name })}
-      />
+      <Line label="Short name, for the sheet" {...of('name')} maxLength={60} placeholder="Agreed to texts" />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import type { StepFormProps } from '../step-form.ts';
@@ -6,6 +7,7 @@ import { COMPANY_FIELDS, type CompanySettings } from './definition.ts';
 const KEEP = ['0', '1', '7', '30', '90', '365'] as const;
 
 export default function CompanyForm({ settings, change, desk, plan, sampleName }: StepFormProps<CompanySettings>) {
+  const of = bound(settings, change);
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
@@ -14,13 +16,12 @@ export default function CompanyForm({ settings, change, desk, plan, sampleName }
       </p>
       <Choice
         label="If nothing is found"
-        value={settings.whenNone}
+        {...of('whenNone')}
         options={[
           ['blanks', 'Carry on, with its fields empty'],
           ['end_moment', 'Leave out this moment'],
           ['end_run', 'End here: nothing more for this lead'],
         ]}
-        onChange={(whenNone) => change({ whenNone })}
       />
       <Choice
         label="Keep an answer for"

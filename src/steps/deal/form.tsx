@@ -1,28 +1,20 @@
 import { useState } from 'react';
+import { bound } from '../../client/bound.ts';
 import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { DealSettings } from './definition.ts';
 
-export default function DealForm({
-  stepId,
-  settings,
-  change,
-  desk,
-  plan,
-  sampleName,
-  make,
-}: StepFormProps<DealSettings>) {
+export default function DealForm({ settings, change, desk, plan, sampleName, make }: StepFormProps<DealSettings>) {
+  const of = bound(settings, change);
   const [told, setTold] = useState('');
   return (
     <>
       <Choice
         label="Stage"
-        field="stage"
-        value={settings.stage}
+        {...of('stage')}
         options={[['', 'Choose a stage'], ...desk.stages.map((one) => [one.id, one.name] as const)]}
-        onChange={(stage) => change({ stage })}
       />
       {desk.stages.length === 0 && (
         <button
@@ -38,22 +30,8 @@ export default function DealForm({
           {told}
         </p>
       )}
-      <TokenField
-        key={`${stepId}-title`}
-        name="title"
-        label="Name of the deal"
-        single
-        value={settings.title}
-        onChange={(title) => change({ title })}
-      />
-      <TokenField
-        key={`${stepId}-value`}
-        name="value"
-        label="Its value; empty to leave it"
-        single
-        value={settings.value}
-        onChange={(value) => change({ value })}
-      />
+      <TokenField label="Name of the deal" single {...of('title')} />
+      <TokenField label="Its value; empty to leave it" single {...of('value')} />
       <p className="mb-2 text-note text-ink-2">
         A lead has one open deal in a pipeline: it is opened the first time and moved from then on.
       </p>

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { EmailFields } from '../email-fields.tsx';
@@ -5,6 +6,7 @@ import type { StepFormProps } from '../step-form.ts';
 import type { EmailSettings } from './definition.ts';
 
 export default function EmailForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<EmailSettings>) {
+  const of = bound(settings, change);
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
@@ -12,11 +14,7 @@ export default function EmailForm({ stepId, settings, change, desk, plan, sample
         {desk.email ? `${desk.email.fromName}, ${desk.email.fromAddress}` : 'no mail server yet'}
       </p>
       <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
-      <Tick
-        label="Do not send it yet: one of us reads it first"
-        on={settings.draft}
-        onChange={(draft) => change({ draft })}
-      />
+      <Tick label="Do not send it yet: one of us reads it first" {...of('draft')} />
       <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} laidOut={settings.template !== ''} />
     </>

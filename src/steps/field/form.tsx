@@ -1,4 +1,5 @@
 import { useContext } from 'react';
+import { bound } from '../../client/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -21,7 +22,8 @@ const ownField = (typed: string): string => {
   return key === '' ? OWN_UNNAMED : writeReference({ group: 'own', key });
 };
 
-export default function FieldForm({ stepId, settings, change, plan, sampleName }: StepFormProps<FieldSettings>) {
+export default function FieldForm({ settings, change, plan, sampleName }: StepFormProps<FieldSettings>) {
+  const of = bound(settings, change);
   const { fields } = useContext(FieldPickerContext);
   const answers = fields.filter((field) => field.group === 'answers' || field.group === 'own');
   const options: (readonly [string, string])[] = [
@@ -54,14 +56,7 @@ export default function FieldForm({ stepId, settings, change, plan, sampleName }
           onChange={(typed) => change({ field: ownField(typed) })}
         />
       )}
-      <TokenField
-        key={stepId}
-        name="value"
-        label="Its value"
-        single
-        value={settings.value}
-        onChange={(value) => change({ value })}
-      />
+      <TokenField label="Its value" single {...of('value')} />
       <Choice
         label="If the value is empty"
         field="empty"

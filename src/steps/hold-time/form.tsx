@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -5,33 +6,14 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { HoldTimeSettings } from './definition.ts';
 
-export default function HoldTimeForm({
-  stepId,
-  settings,
-  change,
-  desk,
-  plan,
-  sampleName,
-}: StepFormProps<HoldTimeSettings>) {
+export default function HoldTimeForm({ settings, change, desk, plan, sampleName }: StepFormProps<HoldTimeSettings>) {
+  const of = bound(settings, change);
   return (
     <>
-      <ColleagueChoice
-        label="Whose time"
-        value={settings.colleague}
-        desk={desk}
-        nobody="Choose a colleague"
-        onChange={(colleague) => change({ colleague })}
-      />
-      <TokenField
-        key={stepId}
-        name="title"
-        label="For what"
-        single
-        value={settings.title}
-        onChange={(title) => change({ title })}
-      />
+      <ColleagueChoice label="Whose time" {...of('colleague')} desk={desk} nobody="Choose a colleague" />
+      <TokenField label="For what" single {...of('title')} />
       <div className="grid grid-cols-2 gap-2">
-        <Line label="At" type="time" value={settings.time} onChange={(time) => change({ time })} />
+        <Line label="At" type="time" {...of('time')} />
         <Choice
           label="How long"
           value={String(settings.minutes)}
@@ -41,14 +23,13 @@ export default function HoldTimeForm({
       </div>
       <Choice
         label="On"
-        value={settings.day}
+        {...of('day')}
         options={[
           ['next_day', 'The next day'],
           ['soonest', 'The same day, if the time is still to come'],
         ]}
-        onChange={(day) => change({ day })}
       />
-      <Tick label="Working days only" on={settings.workingDays} onChange={(on) => change({ workingDays: on })} />
+      <Tick label="Working days only" {...of('workingDays')} />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { Choice, Tick } from '../../components/fields.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -15,25 +16,23 @@ export default function ListForm({
   make,
   addField,
 }: StepFormProps<ListSettings>) {
+  const of = bound(settings, change);
   const list = desk.lists.find((one) => one.id === settings.list);
   const share = list ? notConfirming(list) : null;
   return (
     <>
       <Choice
         label="What"
-        value={settings.action}
+        {...of('action')}
         options={[
           ['add', 'Put them on a list'],
           ['remove', 'Take them off a list'],
         ]}
-        onChange={(action) => change({ action })}
       />
       <Choice
         label="List"
-        field="list"
-        value={settings.list}
+        {...of('list')}
         options={[['', 'Choose a list'], ...desk.lists.map((one) => [one.id, one.name] as const)]}
-        onChange={(list) => change({ list })}
       />
       <MakeInPlace make={async (name) => change({ list: (await make('list', name)).id })} />
       {list?.optIn === 'double' && settings.action === 'add' && (
@@ -42,11 +41,7 @@ export default function ListForm({
             This list asks people to confirm by email first.
             {share !== null && ` ${share} % of those who were asked never did.`}
           </p>
-          <Tick
-            label="They have agreed already where they came from: do not ask again"
-            on={settings.proven}
-            onChange={(proven) => change({ proven })}
-          />
+          <Tick label="They have agreed already where they came from: do not ask again" {...of('proven')} />
         </>
       )}
       {list &&
@@ -54,7 +49,7 @@ export default function ListForm({
         list.fields.map((field) => (
           <TokenField
             key={`${stepId}-${field.key}`}
-            name={`fields.${field.key}`}
+            field={`fields.${field.key}`}
             label={field.label}
             single
             value={settings.fields[field.key] ?? ''}

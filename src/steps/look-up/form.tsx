@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -13,6 +14,7 @@ export default function LookUpForm({
   plan,
   sampleName,
 }: StepFormProps<LookUpSettings>) {
+  const of = bound(settings, change);
   const tab = desk.tabs.find((one) => one.id === settings.tab);
   const gives: [string, string][] =
     settings.among === 'sheet'
@@ -30,13 +32,12 @@ export default function LookUpForm({
       />
       <Choice
         label="Where"
-        value={settings.among}
+        {...of('among')}
         options={[
           ['sheet', 'In a sheet'],
           ['leads', 'Among the leads, by email or phone'],
           ['deals', 'Among the deals, by the lead’s email or phone'],
         ]}
-        onChange={(among) => change({ among })}
       />
       {settings.among === 'sheet' && (
         <Choice
@@ -50,29 +51,19 @@ export default function LookUpForm({
       {settings.among === 'sheet' && tab && (
         <Choice
           label="Where the column"
-          field="column"
-          value={settings.column}
+          {...of('column')}
           options={[['', 'Choose a column'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
-          onChange={(column) => change({ column })}
         />
       )}
-      <TokenField
-        key={stepId}
-        name="value"
-        label={settings.among === 'sheet' ? 'is' : 'Whose email or phone is'}
-        single
-        value={settings.value}
-        onChange={(value) => change({ value })}
-      />
+      <TokenField label={settings.among === 'sheet' ? 'is' : 'Whose email or phone is'} single {...of('value')} />
       <Choice
         label="If nothing is found"
-        value={settings.whenNone}
+        {...of('whenNone')}
         options={[
           ['blanks', 'Carry on, its fields empty or as below'],
           ['end_moment', 'Leave out this moment'],
           ['end_run', 'End here: nothing more for this lead'],
         ]}
-        onChange={(whenNone) => change({ whenNone })}
       />
       {settings.whenNone === 'blanks' && gives.length > 0 && (
         <details className="mb-3" open={Object.values(settings.instead).some(Boolean)}>

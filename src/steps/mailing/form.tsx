@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { ReachNote } from '../../components/ReachNote.tsx';
@@ -13,15 +14,10 @@ export default function MailingForm({
   plan,
   sampleName,
 }: StepFormProps<MailingSettings>) {
+  const of = bound(settings, change);
   return (
     <>
-      <Choice
-        label="Who gets it"
-        field="to"
-        value={settings.to}
-        options={audienceChoices(desk)}
-        onChange={(to) => change({ to })}
-      />
+      <Choice label="Who gets it" {...of('to')} options={audienceChoices(desk)} />
       <ReachNote to={settings.to} needsConsent={settings.needsConsent} purpose={settings.purpose} />
       <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
       <p className="mb-2 text-note text-ink-2">

@@ -1,12 +1,14 @@
+import { bound } from '../../client/bound.ts';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { NoteSettings } from './definition.ts';
 
-export default function NoteForm({ stepId, settings, change, plan, sampleName }: StepFormProps<NoteSettings>) {
+export default function NoteForm({ settings, change, plan, sampleName }: StepFormProps<NoteSettings>) {
+  const of = bound(settings, change);
   return (
     <>
-      <TokenField key={stepId} name="text" label="Note" value={settings.text} onChange={(text) => change({ text })} />
+      <TokenField label="Note" {...of('text')} />
       <PlanWords plan={plan} name={sampleName} />
     </>
   );

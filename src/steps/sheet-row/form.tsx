@@ -1,4 +1,5 @@
 import { useContext } from 'react';
+import { bound } from '../../client/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
@@ -14,6 +15,7 @@ export default function SheetRowForm({
   plan,
   sampleName,
 }: StepFormProps<SheetRowSettings>) {
+  const of = bound(settings, change);
   const { lists = [] } = useContext(FieldPickerContext);
   const tab = desk.tabs.find((one) => one.id === settings.tab);
   return (
@@ -30,12 +32,11 @@ export default function SheetRowForm({
           {(lists.length > 0 || settings.each !== '') && (
             <Choice
               label="How many rows"
-              value={settings.each}
+              {...of('each')}
               options={[
                 ['', 'One row for the lead'],
                 ...lists.map((list) => [list.key, `One row for each of: ${list.label}`] as const),
               ]}
-              onChange={(each) => change({ each })}
             />
           )}
           {settings.each !== '' && (
@@ -49,7 +50,7 @@ export default function SheetRowForm({
           {tab.columns.map((column) => (
             <TokenField
               key={`${stepId}-${column.id}`}
-              name={`cells.${column.id}`}
+              field={`cells.${column.id}`}
               label={column.name}
               single
               value={settings.cells[column.id] ?? ''}
@@ -58,10 +59,8 @@ export default function SheetRowForm({
           ))}
           <Choice
             label="A row is the same when this column is"
-            field="key"
-            value={settings.key}
+            {...of('key')}
             options={[['', 'Never: always add a row'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
-            onChange={(key) => change({ key })}
           />
           {settings.key !== '' && (
             <Choice
@@ -77,13 +76,12 @@ export default function SheetRowForm({
           {settings.key !== '' && (
             <Choice
               label="If there is one already"
-              value={settings.whenThere}
+              {...of('whenThere')}
               options={[
                 ['skip', 'Leave it as it is'],
                 ['update', 'Update it'],
                 ['add', 'Add another'],
               ]}
-              onChange={(whenThere) => change({ whenThere })}
             />
           )}
         </>

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
@@ -6,48 +7,26 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TellSettings } from './definition.ts';
 
-export default function TellForm({ stepId, settings, change, desk, plan }: StepFormProps<TellSettings>) {
+export default function TellForm({ settings, change, desk, plan }: StepFormProps<TellSettings>) {
+  const of = bound(settings, change);
   const first = settings.colleague === 'rota' ? settings.among[0] : settings.colleague;
   const who = desk.colleagues.find((colleague) => colleague.id === first);
   return (
     <>
-      <ColleagueChoice
-        label="Who is told"
-        value={settings.colleague}
-        desk={desk}
-        nobody="Choose a colleague"
-        rota
-        onChange={(colleague) => change({ colleague })}
-      />
+      <ColleagueChoice label="Who is told" {...of('colleague')} desk={desk} nobody="Choose a colleague" rota />
       {settings.colleague === 'rota' && (
         <TakesTurns value={settings.among} desk={desk} onChange={(among) => change({ among })} />
       )}
       <Choice
         label="How"
-        value={settings.by}
+        {...of('by')}
         options={[
           ['email', 'By email'],
           ['text', 'By text, to the phone they gave under Settings'],
         ]}
-        onChange={(by) => change({ by })}
       />
-      {settings.by === 'email' && (
-        <TokenField
-          key={`${stepId}-subject`}
-          name="subject"
-          label="Subject"
-          single
-          value={settings.subject}
-          onChange={(subject) => change({ subject })}
-        />
-      )}
-      <TokenField
-        key={`${stepId}-message`}
-        name="message"
-        label="Message"
-        value={settings.message}
-        onChange={(message) => change({ message })}
-      />
+      {settings.by === 'email' && <TokenField label="Subject" single {...of('subject')} />}
+      <TokenField label="Message" {...of('message')} />
       <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">
         What {who?.name ?? 'the colleague'} gets
       </h3>

@@ -1,3 +1,4 @@
+import { bound } from '../../client/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice, Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
@@ -6,7 +7,8 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TextSettings } from './definition.ts';
 
-export default function TextForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<TextSettings>) {
+export default function TextForm({ settings, change, desk, plan, sampleName }: StepFormProps<TextSettings>) {
+  const of = bound(settings, change);
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   return (
     <>
@@ -23,25 +25,11 @@ export default function TextForm({ stepId, settings, change, desk, plan, sampleN
           To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
         </p>
       )}
-      <TokenField
-        key={stepId}
-        name="message"
-        label="Message"
-        value={settings.message}
-        onChange={(message) => change({ message })}
-      />
+      <TokenField label="Message" {...of('message')} />
       <TextMeter text={planned ?? settings.message} exact={planned !== null} />
       <ConsentChoice what="texts" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
-      <Tick
-        label="Shorten links and count who follows them"
-        on={settings.countLinks}
-        onChange={(countLinks) => change({ countLinks })}
-      />
-      <Tick
-        label="Do not send it yet: one of us reads it first"
-        on={settings.draft}
-        onChange={(draft) => change({ draft })}
-      />
+      <Tick label="Shorten links and count who follows them" {...of('countLinks')} />
+      <Tick label="Do not send it yet: one of us reads it first" {...of('draft')} />
       <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} />
     </>

@@ -27,7 +27,7 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
             </span>
           }
           block="mb-2 flex items-center gap-2"
-          on={settings[key]}
+          value={settings[key]}
           onChange={(on) => change({ [key]: on })}
         />
       ))}
