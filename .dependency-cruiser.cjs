@@ -65,7 +65,7 @@ module.exports = {
     layer(
       'practice-apart',
       '^src/practice/',
-      '^src/(?!practice/|static-files|stop-with-parent|watched|styles/|components/fields\\.tsx|core/.*)',
+      '^src/(?!practice/|static-files|stop-with-parent|watched|styles/|components/(fields\\.tsx|bound\\.ts)|core/.*)',
       'The practice desk talks to Pine Bell only over the network; it shares the look of labelled fields.',
     ),
     {

@@ -1,5 +1,3 @@
-import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
 import { useContext, useId } from 'react';
 import {
   type Condition,
@@ -18,6 +16,7 @@ import {
 } from '../core/template/field-reference.ts';
 import type { SendingDesk } from '../core/workflow/step-kind.ts';
 import { FieldPickerContext, type PickableField } from './field-picker.ts';
+import { AddOne, TakeAway } from './row-buttons.tsx';
 
 interface Props {
   /** Named for those who cannot see it: "Only when". */
@@ -95,37 +94,19 @@ function GroupEditor({
               <GroupEditor group={part} level={level + 1} desk={desk} onChange={(next) => change(index, next)} />
             )}
           </div>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label="Remove this question"
-            title="Remove this question"
-            onClick={() => change(index, null)}
-          >
-            <X className="size-3.5" aria-hidden="true" />
-          </button>
+          <TakeAway label="Remove this question" onClick={() => change(index, null)} />
         </div>
       ))}
       <div className="flex gap-1">
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          onClick={() => onChange(withParts(group, [...parts, NEW_TEST]))}
-        >
-          <Plus className="size-3.5" aria-hidden="true" />
-          Add a question
-        </button>
+        <AddOne onClick={() => onChange(withParts(group, [...parts, NEW_TEST]))}>Add a question</AddOne>
         {level < DEEPEST - 1 && parts.length > 0 && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs"
+          <AddOne
             onClick={() =>
               onChange(withParts(group, [...parts, 'all' in group ? { any: [NEW_TEST] } : { all: [NEW_TEST] }]))
             }
           >
-            <Plus className="size-3.5" aria-hidden="true" />
             Add a group
-          </button>
+          </AddOne>
         )}
       </div>
     </div>

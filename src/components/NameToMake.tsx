@@ -1,18 +1,27 @@
 import { useState } from 'react';
+import { callAny } from '../client/call.ts';
+import { goTo } from '../client/go-to.ts';
 import { ToldLine } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
 
-/** Makes something by its name; what comes then is the caller's. */
-export function NameToMake({
+/** Makes something by its name, and opens it. */
+export default function NameToMake({
   label,
   placeholder,
   button,
-  make,
+  path,
+  opens,
+  more,
 }: {
   label: string;
   placeholder: string;
   button: string;
-  make: (name: string) => Promise<void>;
+  /** Where it is made. */
+  path: string;
+  /** The page it has, before its id. */
+  opens: string;
+  /** What it is made with beside its name. */
+  more?: () => object;
 }) {
   const [name, setName] = useState('');
   const { act, busy, told } = useAction();
@@ -21,7 +30,10 @@ export function NameToMake({
       className="flex items-start gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void act(() => make(name));
+        void act(async () => {
+          const made = (await callAny('POST', path, { name, ...more?.() })) as { id: string };
+          await goTo(`${opens}${made.id}`);
+        });
       }}
     >
       <div>

@@ -1,10 +1,10 @@
 import Paperclip from 'lucide-react/icons/paperclip';
-import X from 'lucide-react/icons/x';
 import { useId, useState } from 'react';
-import { bound } from '../client/bound.ts';
+import { bound } from '../components/bound.ts';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
 import { Choice, Tick } from '../components/fields.tsx';
+import { TakeAway } from '../components/row-buttons.tsx';
 import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
 import { subjectProblems } from '../core/email/subject-problems.ts';
@@ -131,14 +131,10 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
               />
             </>
           )}
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Remove ${one.name || 'the file'}`}
+          <TakeAway
+            label={`Remove ${one.name || 'the file'}`}
             onClick={() => set(attachments.filter((_, at) => at !== i))}
-          >
-            <X className="size-3.5" aria-hidden="true" />
-          </button>
+          />
         </div>
       ))}
       <div className="flex gap-1">

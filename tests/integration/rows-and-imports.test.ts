@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import type { SheetView } from '../../src/app/sheets/sheets.ts';
-import type { ImportView } from '../../src/app/sources/imports.ts';
 import type { SourceView } from '../../src/app/sources/sources.ts';
+import type { ImportView } from '../../src/sources/import/import-view.ts';
 import { textsOn } from '../stage/flow.ts';
 import { adEntry, openStage, push, type Stage, signedIn, until } from '../stage/stage.ts';
 import { workbook } from '../stage/workbook.ts';

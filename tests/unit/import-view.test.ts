@@ -23,6 +23,7 @@ const view = (change: Partial<ImportView>): ImportView => ({
   done: 0,
   total: 0,
   startedAt: null,
+  finishedAt: null,
   workflows: [{ id: 'w1', name: 'Summer camp' }],
   lists: [
     { id: 'l1', name: 'Newsletter', asks: true },

@@ -1,9 +1,9 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import type { FileColumn } from '../../core/sheets/match-columns.ts';
-import { type ILeadImport, type ImportCounts, type ImportState, LeadImport } from '../../db/entities/lead-import.ts';
+import { type ILeadImport, LeadImport } from '../../db/entities/lead-import.ts';
 import { StoredFile } from '../../db/entities/sheet.ts';
 import { leadImport } from '../../sources/import/definition.ts';
+import type { ImportRow, ImportView } from '../../sources/import/import-view.ts';
 import { sniff } from '../../tables/sniff.ts';
 import { MOST_FILE_BYTES, TableProblem } from '../../tables/table.ts';
 import { demand } from '../actor.ts';
@@ -13,40 +13,6 @@ import type { Use, Write } from '../use.ts';
 import { deskFor } from '../workflows/sample.ts';
 import { findSource } from './sources.ts';
 import type { HowRead } from './workbook-files.ts';
-
-export interface ImportView {
-  state: ImportState;
-  fileName: string;
-  problem: string | null;
-  rows: number;
-  columns: FileColumn[];
-  headerRow: number | null;
-  /** The tab that is read; null for CSV. */
-  tab: string | null;
-  counts: ImportCounts | null;
-  /** Whether the counts are by the lead card as it is now. */
-  checked: boolean;
-  workflowName: string | null;
-  perMinute: number;
-  done: number;
-  total: number;
-  startedAt: string | null;
-  finishedAt: string | null;
-  /** Live workflows that could be run for each. */
-  workflows: { id: string; name: string }[];
-  /** Lists they can be put on, and the one that was chosen. */
-  lists: { id: string; name: string; asks: boolean }[];
-  listName: string | null;
-  /** Messages that have gone out to people of this import. */
-  messages: number;
-}
-
-export interface ImportRowView {
-  n: number;
-  cells: string[];
-  verdict: 'unknown' | 'good' | 'known' | 'duplicate' | 'refused';
-  problem: string | null;
-}
 
 async function find(use: Use, sourceId: string): Promise<ILeadImport | null> {
   await findSource(use, sourceId);
@@ -173,9 +139,9 @@ export async function importRows(
   sourceId: string,
   verdict: string | null,
   after: number,
-): Promise<ImportRowView[]> {
+): Promise<ImportRow[]> {
   await findSource(use, sourceId);
-  const { rows } = await use.db.query<ImportRowView>(
+  const { rows } = await use.db.query<ImportRow>(
     `select n, cells, verdict, problem from import_row where source_id = $1 and ($2::text is null or verdict = $2) and n > $3 order by n limit 50`,
     [sourceId, verdict || null, after],
   );
@@ -264,7 +230,7 @@ export async function refusedRows(tx: Write, sourceId: string): Promise<string[]
   tx.note('import.export', sourceId);
   const source = await findSource(tx, sourceId);
   const { columns } = leadImport.settings.parse(source.settings);
-  const { rows } = await tx.db.query<ImportRowView>(
+  const { rows } = await tx.db.query<ImportRow>(
     `select n, cells, verdict, problem from import_row where source_id = $1 and verdict in ('refused', 'duplicate') order by n`,
     [sourceId],
   );

@@ -1,7 +1,8 @@
+import type { ImportView } from '../../sources/import/import-view.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Write } from '../use.ts';
-import { getImport, type ImportView, need } from './imports.ts';
+import { getImport, need } from './imports.ts';
 
 /** What of a lead shows that somebody, or a workflow, has gone on with them. */
 const TOUCHED = ['delivery', 'inbound', 'lead_note', 'task', 'calendar_entry', 'deal'] as const;

@@ -1,12 +1,11 @@
-import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
 import { useState } from 'react';
 import type { ListView } from '../../app/lists/lists.ts';
-import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { bound } from '../../components/bound.ts';
 import { Area, Choice, Line } from '../../components/fields.tsx';
+import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { addRow, fieldsOf, removeRow, renameRow, rowsOf } from './field-rows.ts';
 
 /** How people come onto a list, and the fields its members have. */
@@ -73,24 +72,10 @@ export default function ListSettings({
               maxLength={60}
               onChange={(event) => setRows(renameRow(rows, row.id, event.target.value))}
             />
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-square"
-              aria-label={`Remove field ${i + 1}`}
-              onClick={() => setRows(removeRow(rows, row.id))}
-            >
-              <X className="size-3.5" aria-hidden="true" />
-            </button>
+            <TakeAway label={`Remove field ${i + 1}`} onClick={() => setRows(removeRow(rows, row.id))} />
           </div>
         ))}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          onClick={() => setRows(addRow(rows, crypto.randomUUID()))}
-        >
-          <Plus className="size-3.5" aria-hidden="true" />
-          Add a field
-        </button>
+        <AddOne onClick={() => setRows(addRow(rows, crypto.randomUUID()))}>Add a field</AddOne>
       </fieldset>
       <button className="btn btn-primary btn-sm" type="submit" disabled={busy}>
         Save the list

@@ -2,13 +2,13 @@ import Plus from 'lucide-react/icons/plus';
 import TextAlignCenter from 'lucide-react/icons/text-align-center';
 import TextAlignEnd from 'lucide-react/icons/text-align-end';
 import TextAlignStart from 'lucide-react/icons/text-align-start';
-import X from 'lucide-react/icons/x';
 import { useId } from 'react';
 import type { KeptFileView } from '../../app/messages/files.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { FileButton } from '../../components/FileButton.tsx';
 import { Line } from '../../components/fields.tsx';
+import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
 import { Tool } from '../../components/Tool.tsx';
@@ -163,25 +163,18 @@ function SocialForm({ block, onChange }: Props<Extract<Block, { kind: 'social' }
             maxLength={2000}
             onChange={(event) => set(i, { address: event.target.value })}
           />
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Remove link ${i + 1}`}
+          <TakeAway
+            label={`Remove link ${i + 1}`}
             onClick={() => onChange({ ...block, links: block.links.filter((_, at) => at !== i) })}
-          >
-            <X className="size-3.5" aria-hidden="true" />
-          </button>
+          />
         </div>
       ))}
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs"
+      <AddOne
         disabled={block.links.length >= 8}
         onClick={() => onChange({ ...block, links: [...block.links, { name: '', address: '' }] })}
       >
-        <Plus className="size-3.5" aria-hidden="true" />
         Add a link
-      </button>
+      </AddOne>
     </>
   );
 }

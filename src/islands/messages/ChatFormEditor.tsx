@@ -1,8 +1,8 @@
 import { useMemo, useState } from 'react';
 import type { ChatFormView } from '../../app/messages/chat-forms.ts';
-import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
+import { bound } from '../../components/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { CHAT_FORM_MOST, ChatForm } from '../../core/form/chat-form.ts';

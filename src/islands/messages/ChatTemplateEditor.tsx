@@ -1,10 +1,10 @@
 import { useMemo, useRef, useState } from 'react';
 import type { ChatTemplateView } from '../../app/messages/chat-templates.ts';
-import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
 import { useLive } from '../../client/use-live.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
+import { bound } from '../../components/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { TokenField } from '../../components/TokenField.tsx';

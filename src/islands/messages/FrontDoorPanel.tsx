@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { bound } from '../../client/bound.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { bound } from '../../components/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { TokenField } from '../../components/TokenField.tsx';

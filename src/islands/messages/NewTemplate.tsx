@@ -1,6 +1,7 @@
-import { call } from '../../client/call.ts';
-import { NameToMake } from '../../components/NameToMake.tsx';
+import NameToMake from '../../components/NameToMake.tsx';
 import { blankBlock } from '../../core/email/layout.ts';
+
+const USUAL = ['heading', 'text', 'button', 'footer'] as const;
 
 /** Makes an email template with the usual blocks in it and opens it. */
 export default function NewTemplate() {
@@ -9,16 +10,11 @@ export default function NewTemplate() {
       label="Name of the new template"
       placeholder="Welcome"
       button="Make a new template"
-      make={async (name) => {
-        const blocks = (['heading', 'text', 'button', 'footer'] as const).map((kind) =>
-          blankBlock(kind, crypto.randomUUID().slice(0, 8)),
-        );
-        const made = await call('POST', '/api/email-templates', {
-          name,
-          layout: { as: 'blocks', blocks },
-        });
-        location.assign(`/messages/templates/${made.id}`);
-      }}
+      path="/api/email-templates"
+      opens="/messages/templates/"
+      more={() => ({
+        layout: { as: 'blocks', blocks: USUAL.map((kind) => blankBlock(kind, crypto.randomUUID().slice(0, 8))) },
+      })}
     />
   );
 }

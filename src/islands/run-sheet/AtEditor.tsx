@@ -1,4 +1,4 @@
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { SpanInput } from '../../components/SpanInput.tsx';

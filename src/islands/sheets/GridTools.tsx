@@ -1,8 +1,8 @@
 import History from 'lucide-react/icons/history';
 import PaintBucket from 'lucide-react/icons/paint-bucket';
-import Plus from 'lucide-react/icons/plus';
 import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
+import { AddOne } from '../../components/row-buttons.tsx';
 
 export type GridPanel = 'shading' | 'row';
 
@@ -89,10 +89,7 @@ export function GridTools({
             <PaintBucket className="size-3.5" aria-hidden="true" />
             Shading
           </button>
-          <button type="button" className="btn btn-ghost btn-xs" onClick={onAddColumn}>
-            <Plus className="size-3.5" aria-hidden="true" />
-            Add a column
-          </button>
+          <AddOne onClick={onAddColumn}>Add a column</AddOne>
         </>
       )}
     </div>

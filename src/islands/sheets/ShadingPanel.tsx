@@ -1,6 +1,5 @@
-import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
 import type { TabView } from '../../app/sheets/sheets.ts';
+import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import {
   SHADE_TEST_WORDS,
   SHADE_TESTS,
@@ -86,19 +85,10 @@ export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shadi
               </option>
             ))}
           </select>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Remove rule ${at + 1}`}
-            onClick={() => onChange(tab.shading.filter((_, i) => i !== at))}
-          >
-            <X className="size-3.5" aria-hidden="true" />
-          </button>
+          <TakeAway label={`Remove rule ${at + 1}`} onClick={() => onChange(tab.shading.filter((_, i) => i !== at))} />
         </div>
       ))}
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs"
+      <AddOne
         onClick={() =>
           onChange([
             ...tab.shading,
@@ -106,9 +96,8 @@ export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shadi
           ])
         }
       >
-        <Plus className="size-3.5" aria-hidden="true" />
         Add a rule
-      </button>
+      </AddOne>
     </section>
   );
 }

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { post } from './desk-api.ts';
 import { someoneNew } from './someone-new.ts';

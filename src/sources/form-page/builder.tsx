@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
 import { FIELD_KINDS } from '../../core/form/field-kinds.ts';

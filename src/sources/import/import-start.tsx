@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Choice, Tick } from '../../components/fields.tsx';
 import {
   count,

@@ -6,19 +6,26 @@ export interface ImportView {
   rows: number;
   columns: { id: string; name: string; index: number }[];
   headerRow: number | null;
+  /** The tab that is read; null for CSV. */
   tab: string | null;
   counts: { good: number; refused: number; duplicate: number; known: number } | null;
+  /** Whether the counts are by the lead card as it is now. */
   checked: boolean;
   workflowName: string | null;
   perMinute: number;
   done: number;
   total: number;
   startedAt: string | null;
+  finishedAt: string | null;
+  /** Live workflows that could be run for each. */
   workflows: { id: string; name: string }[];
+  /** Lists they can be put on, and the one that was chosen. */
   lists: { id: string; name: string; asks: boolean }[];
   listName: string | null;
+  /** Messages that have gone out to people of this import. */
   messages: number;
 }
+
 /** A row of the file. */
 export interface ImportRow {
   n: number;

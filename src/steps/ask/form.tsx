@@ -1,5 +1,5 @@
 import { useContext, useState } from 'react';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';

@@ -1,10 +1,9 @@
-import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
 import { useId } from 'react';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { Choice, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { TakesTurns } from '../../components/TakesTurns.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { AssignSettings } from './definition.ts';
@@ -70,24 +69,15 @@ function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>,
               </option>
             ))}
           </select>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Remove value ${i + 1}`}
+          <TakeAway
+            label={`Remove value ${i + 1}`}
             onClick={() => change({ owners: owners.filter((_, at) => at !== i) })}
-          >
-            <X className="size-3.5" aria-hidden="true" />
-          </button>
+          />
         </div>
       ))}
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs mt-1"
-        onClick={() => change({ owners: [...owners, { value: '', colleague: '' }] })}
-      >
-        <Plus className="size-3.5" aria-hidden="true" />
+      <AddOne className="mt-1" onClick={() => change({ owners: [...owners, { value: '', colleague: '' }] })}>
         Add a value
-      </button>
+      </AddOne>
     </fieldset>
   );
 }

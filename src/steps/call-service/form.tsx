@@ -1,8 +1,8 @@
 import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { TakeAway } from '../../components/row-buttons.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { keptKey } from '../kept-key.ts';
 import type { StepFormProps } from '../step-form.ts';
@@ -151,15 +151,5 @@ function AddButton({ label, onClick }: { label: string; onClick: () => void }) {
 }
 
 function RemoveButton({ onClick }: { onClick: () => void }) {
-  return (
-    <button
-      type="button"
-      className="btn btn-ghost btn-xs btn-square"
-      aria-label="Remove"
-      title="Remove"
-      onClick={onClick}
-    >
-      <X className="size-3.5" aria-hidden="true" />
-    </button>
-  );
+  return <TakeAway label="Remove" onClick={onClick} />;
 }

@@ -1,5 +1,5 @@
-import { bound } from '../../client/bound.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
+import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';

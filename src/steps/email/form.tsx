@@ -1,4 +1,4 @@
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Tick } from '../../components/fields.tsx';
 import { MessagePreview } from '../../components/MessagePreview.tsx';
 import { EmailFields } from '../email-fields.tsx';

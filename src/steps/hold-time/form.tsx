@@ -1,4 +1,4 @@
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { ColleagueChoice } from '../../components/ColleagueChoice.tsx';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';

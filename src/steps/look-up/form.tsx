@@ -1,4 +1,4 @@
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';

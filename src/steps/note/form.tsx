@@ -1,4 +1,4 @@
-import { bound } from '../../client/bound.ts';
+import { bound } from '../../components/bound.ts';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';

@@ -1,7 +1,6 @@
-import Plus from 'lucide-react/icons/plus';
-import X from 'lucide-react/icons/x';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
 import { Tick } from '../../components/fields.tsx';
+import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { TIDYING_NAMES, tidyingOf } from '../../core/tidying/tidyings.ts';
 import { changeLabel } from '../../core/workflow/plan.ts';
 import type { StepFormProps } from '../step-form.ts';
@@ -59,25 +58,15 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
               </div>
               <Takes one={one} onChange={(patch) => set(index, patch)} />
             </div>
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-square"
-              aria-label="Remove this tidying"
-              title="Remove this tidying"
+            <TakeAway
+              label="Remove this tidying"
               onClick={() => change({ more: settings.more.filter((_, i) => i !== index) })}
-            >
-              <X className="size-3.5" aria-hidden="true" />
-            </button>
+            />
           </div>
         ))}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          onClick={() => change({ more: [...settings.more, { field: '', do: 'trim', from: '', to: '', n: 1 }] })}
-        >
-          <Plus className="size-3.5" aria-hidden="true" />
+        <AddOne onClick={() => change({ more: [...settings.more, { field: '', do: 'trim', from: '', to: '', n: 1 }] })}>
           Add a tidying
-        </button>
+        </AddOne>
       </fieldset>
       {plan?.does === 'change' && (
         <>
