@@ -1,7 +1,9 @@
+import { ACCEPT_NEW_SQL } from './accept-new.sql.ts';
 import { BY_INDEX } from './by-index.ts';
 
 /**
- * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals.
+ * accept_arrivals(batch): one transaction from what came in to the runs it starts. One round trip for any number of arrivals. People nobody knows yet
+ * are taken all at once (accept-new.sql.ts), whatever is left one by one.
  *
  * Plan it relies on, per arrival: unique index arrival_external, whole primary key of lead_identity (one person at a time, so
  * that no join can choose less of it), primary key of lead, primary key of listening (by source), indexes run_lead, inbound_lead
@@ -39,6 +41,8 @@ declare
   at timestamptz;
   known boolean;
   again boolean;
+  done jsonb[];
+  done_ids text[];
 begin
   perform pg_advisory_xact_lock(h) from (
     select distinct h from jsonb_array_elements(batch) i,
@@ -46,7 +50,13 @@ begin
         union all select hashtextextended(i ->> 'business_id' || ':' || (d ->> 'kind') || ':' || (d ->> 'value'), 11)
         from jsonb_array_elements(i -> 'identities') d) locked
     order by h) locks;
-  for item in select i from jsonb_array_elements(batch) i loop
+${ACCEPT_NEW_SQL}
+  if done is not null then
+    return query select unnest(done);
+    if cardinality(done) = jsonb_array_length(batch) then return; end if;
+    select array_agg(d ->> 'item') into done_ids from unnest(done) d;
+  end if;
+  for item in select i from jsonb_array_elements(batch) i where done_ids is null or i ->> 'arrival_id' <> all (done_ids) loop
     at := (item ->> 'received_at')::timestamptz;
     the_business := (item ->> 'business_id')::uuid;
     the_source := (item ->> 'source_id')::uuid;

@@ -1,5 +1,6 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
+import { localDay } from '../../core/words/local-hour.ts';
 import type { Bell } from '../bell.ts';
 
 /** Parts taken from the day at once by one process, so that not every text asks the database; what is left of them at its end is lost for the day. */
@@ -18,7 +19,7 @@ export class TextAllowance {
 
   /** Whether a text of that many parts may go out now. It is counted with the answer. */
   async take(businessId: string, parts: number, timeZone: string): Promise<boolean> {
-    const day = new Intl.DateTimeFormat('sv-SE', { timeZone }).format(this.parts.now());
+    const day = localDay(this.parts.now(), timeZone);
     if (this.takeHere(businessId, day, parts)) return true;
     // One asks for all that wait: many texts at once take one block, and not one each.
     const before = this.asking.get(businessId) ?? Promise.resolve();
