@@ -180,6 +180,75 @@ describe('accepting arrivals, against a simple model', function () {
     );
   });
 
+  it('taken in together or one by one, with or without the short way for people nobody knows: the same is stored and told', async () => {
+    const stored = async (business: string) => {
+      const { rows } = await pool.query(
+        `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.is_person,
+           (select jsonb_agg(i.kind || ' ' || i.value order by i.kind, i.value) from lead_identity i where i.lead_id = l.id) as identities,
+           (select jsonb_agg(jsonb_build_object('item', a.external_id, 'state', a.state, 'means', a.means, 'repeats', a.repeats, 'fields', a.fields, 'body', a.body,
+             'where', a.where_from) order by a.received_at, a.external_id) from arrival a where a.lead_id = l.id) as arrivals,
+           (select jsonb_agg(jsonb_build_object('where', t.where_from) order by t.at) from touch t where t.lead_id = l.id) as touches,
+           (select jsonb_agg(to_jsonb(c) - 'id' - 'lead_id' - 'arrival_id' - 'business_id' order by c.at, c.channel) from consent c where c.lead_id = l.id) as consents,
+           (select jsonb_agg(jsonb_build_object('state', r.state, 'outcome', r.outcome, 'came', r.came_at, 'lease', r.lease_by, 'due', r.due_at is not null)
+             order by r.created_at, r.state) from run r where r.lead_id = l.id) as runs
+         from lead l where l.business_id = $1 order by l.created_at, l.email, l.phone, l.first_name`,
+        [business],
+      );
+      return rows;
+    };
+    const consents = fc.record({
+      state: fc.constantFrom('given' as const, 'unticked' as const),
+      purpose: fc.constantFrom(null, ...PURPOSES),
+      channels: fc.subarray(['text', 'email', 'chat'] as const, { minLength: 1 }),
+    });
+    const more = fc.record({
+      told,
+      consents,
+      where: fc.boolean(),
+      asks: fc.boolean(),
+      means: fc.constantFrom(null, 'booked' as const),
+    });
+    await fc.assert(
+      fc.asyncProperty(fc.array(more, { minLength: 1, maxLength: 14 }), async (all) => {
+        const start = Date.UTC(2026, 10, 27, 9);
+        const items = (ids: { business: string; source: string }) =>
+          all.map((one, i): AcceptItem => {
+            const item = itemOf(ids, one.told);
+            return {
+              ...item,
+              received_at: new Date(start + i * 1000).toISOString(),
+              body: Buffer.from(`body ${i}`).toString('base64'),
+              fields: [{ key: 'n', label: 'N', value: String(i) }],
+              where_from: one.where ? { campaign: 'autumn' } : {},
+              answers: { n: String(i) },
+              asks_whose: one.asks,
+              means: one.means,
+              consent: item.consent && { ...item.consent, ...one.consents, channels: [...one.consents.channels] },
+            };
+          });
+        const [together, apart] = [await fresh(), await fresh()];
+        const store = new HotStore(pool);
+        const got = (await store.acceptTogether(items(together)))!;
+        const plain: Accepted[] = [];
+        // What does not say whether it is handled again does not go the short way.
+        for (const item of items(apart)) plain.push(await store.accept({ ...item, again: null as unknown as boolean }));
+        const leads = (list: Accepted[]) =>
+          new Map([...new Set(list.map((one) => one.lead_id))].map((id, n) => [id, n]));
+        const readable = (list: Accepted[]) => {
+          const numbers = leads(list);
+          return list.map(({ item: _, arrival_id: __, lead_id, runs, ...one }) => ({
+            ...one,
+            lead: numbers.get(lead_id),
+            runs: runs?.length,
+          }));
+        };
+        expect(readable(got)).to.deep.equal(readable(plain));
+        expect(await stored(together.business)).to.deep.equal(await stored(apart.business));
+      }),
+      { numRuns: 60 },
+    );
+  });
+
   it('what counts of a consent is the same in the database as in the core, whatever was said by whom in which order', async () => {
     const ids = await fresh();
     const store = new HotStore(pool);

@@ -215,6 +215,27 @@ describe('the batcher', () => {
     expect(await Promise.all([first, ...rest])).to.deep.equal([2, 4, 6, 8, 10]);
     expect(batches).to.deep.equal([[1], [2, 3, 4], [5]]);
   });
+  it('sends another beside one that takes its time, so that nobody waits for a lock that is not theirs', async () => {
+    const batches: number[][] = [];
+    let release = () => {};
+    const held = new Promise<void>((resolve) => (release = resolve));
+    const batcher = new Batcher<number, number>(
+      async (items) => {
+        batches.push(items);
+        if (items.includes(1)) await held;
+        return items;
+      },
+      { parallel: 2, most: 3 },
+    );
+    const first = batcher.add(1);
+    await new Promise((r) => setTimeout(r, 1));
+    const rest = [batcher.add(2), batcher.add(3)];
+    expect(batches).to.deep.equal([[1]]);
+    expect(await Promise.all(rest)).to.deep.equal([2, 3]);
+    expect(batches).to.deep.equal([[1], [2, 3]]);
+    release();
+    expect(await first).to.equal(1);
+  });
   it('one bad item fails alone', async () => {
     const batcher = new Batcher<number, number>(
       async (items) => {

@@ -1,7 +1,11 @@
+/** How long a batch is on its way before another sets out beside it, in milliseconds; most take two or three. */
+const PATIENCE_MS = 12;
+
 /**
  * Shares one database statement among everything that wants to write at the same time: while one batch is on its way, the
- * next gathers. A lone item goes out at once. When a batch fails, its items are tried one by one, so that one bad item fails
- * alone.
+ * next gathers. A lone item goes out at once; another batch sets out beside one only when that takes its time (somebody holds what it needs, the
+ * disk is slow) or when a whole batch has gathered, since the larger a batch, the less each costs. When a batch fails, its items are tried one by
+ * one, so that one bad item fails alone.
  */
 export class Batcher<Item, Result> {
   private waiting: {
@@ -11,11 +15,15 @@ export class Batcher<Item, Result> {
     reject: (error: unknown) => void;
   }[] = [];
   private running = 0;
+  private setOutAt = 0;
+  private timer: NodeJS.Timeout | null = null;
 
   constructor(
     private readonly write: (items: Item[]) => Promise<Result[]>,
     private readonly options: {
+      /** Most batches on their way at once. */
       parallel: number;
+      /** Most items in a batch. */
       most: number;
       mostWeight?: number;
       weight?: (item: Item) => number /** Milliseconds until the same batch is tried again; null to give up. */;
@@ -33,6 +41,17 @@ export class Batcher<Item, Result> {
 
   private async pump(): Promise<void> {
     if (this.running >= this.options.parallel || this.waiting.length === 0) return;
+    if (this.running > 0 && this.waiting.length < this.options.most) {
+      const left = this.setOutAt + PATIENCE_MS - performance.now();
+      if (left > 0) {
+        this.timer ??= setTimeout(() => {
+          this.timer = null;
+          void this.pump();
+        }, left);
+        return;
+      }
+    }
+    this.setOutAt = performance.now();
     this.running += 1;
     const batch = this.takeBatch();
     try {
