@@ -209,7 +209,7 @@ describe('accepting arrivals, against a simple model', function () {
       means: fc.constantFrom(null, 'booked' as const),
     });
     await fc.assert(
-      fc.asyncProperty(fc.array(more, { minLength: 1, maxLength: 14 }), async (all) => {
+      fc.asyncProperty(fc.array(more, { minLength: 1, maxLength: 14 }), fc.nat(10), async (all, cut) => {
         const start = Date.UTC(2026, 10, 27, 9);
         const items = (ids: { business: string; source: string }) =>
           all.map((one, i): AcceptItem => {
@@ -228,7 +228,11 @@ describe('accepting arrivals, against a simple model', function () {
           });
         const [together, apart] = [await fresh(), await fresh()];
         const store = new HotStore(pool);
-        const got = (await store.acceptTogether(items(together)))!;
+        const batch = items(together);
+        const got = [
+          ...(await store.acceptTogether(batch.slice(0, cut)))!,
+          ...(await store.acceptTogether(batch.slice(cut)))!,
+        ];
         const plain: Accepted[] = [];
         // What does not say whether it is handled again does not go the short way.
         for (const item of items(apart)) plain.push(await store.accept({ ...item, again: null as unknown as boolean }));
