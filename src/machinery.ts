@@ -136,6 +136,7 @@ export function openMachinery(): Machinery {
     directory,
     bell,
   );
+  const wake = () => conductor.loop.nudge();
   const outbox = new Outbox({ pool, directory, outside, bell, texts, holder: leases.holder, now, random: Math.random });
   // Beside the bundle; run from source, where the build puts it.
   const threadFile = (name: string) => {
@@ -206,10 +207,10 @@ export function openMachinery(): Machinery {
     deliveryParts,
     reviews: new TemplateReviews({ pool, directory, services, bell }),
     bounces: new Bounces({ pool, bell, reader, now }),
-    replies: new EmailReplies({ pool, bell, reader, now }),
+    replies: new EmailReplies({ pool, bell, reader, wake, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({
-      ...{ pool, secrets, bell, now },
+      ...{ pool, secrets, bell, wake, now },
       inbound: new InboundDesk({ pool, directory, intake, outbox, formKey: deliveryParts.linkKey, now }),
     }),
     reader,

@@ -68,6 +68,11 @@ export abstract class Loop {
     });
   }
 
+  /** The same for one that may look by itself in another process only: there it is found a little later. */
+  nudge(): void {
+    if (this.everyMs !== null) this.poke();
+  }
+
   private async lookOn(): Promise<void> {
     while (this.again && !this.ended) {
       this.again = false;

@@ -28,7 +28,16 @@ export const repliedDelivery = (localPart: string): string | null => LOCAL.exec(
 
 /** Takes in what people answer to emails: kept in their conversation, and told to whatever waits for a reply. */
 export class EmailReplies {
-  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; reader: StrangerReader; now: () => number }) {}
+  constructor(
+    private readonly parts: {
+      pool: pg.Pool;
+      bell: Bell;
+      reader: StrangerReader;
+      /** Runs may be due that waited for what was written. */
+      wake: () => void;
+      now: () => number;
+    },
+  ) {}
 
   /** `envelopeFrom` is the SMTP reverse-path, empty for the null one. */
   async take(deliveryId: string, body: Buffer, envelopeFrom: string): Promise<void> {
@@ -77,5 +86,6 @@ export class EmailReplies {
       await tellOf(client, leadId, { event: 'reply', text });
     });
     bell.ring(delivery.business_id);
+    this.parts.wake();
   }
 }

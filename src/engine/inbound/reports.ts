@@ -48,6 +48,8 @@ export class Reports {
       secrets: SecretBox;
       bell: Bell;
       inbound: InboundDesk;
+      /** Runs may be due that waited for what was written. */
+      wake: () => void;
       now: () => number;
     },
   ) {}
@@ -85,9 +87,11 @@ export class Reports {
     switch (report.type) {
       case 'text.received':
       case 'chat.received':
-        return this.parts.inbound.takeMessage(connection, channel, report.data, raw);
+        await this.parts.inbound.takeMessage(connection, channel, report.data, raw);
+        return this.parts.wake();
       case 'chat.form':
-        return this.parts.inbound.takeForm(connection, report.data, raw);
+        await this.parts.inbound.takeForm(connection, report.data, raw);
+        return this.parts.wake();
       case 'chat.template':
         // Whatever comes later in time counts: a review and a withdrawal may overtake each other.
         await this.parts.pool.query(
