@@ -207,11 +207,12 @@ describe('accepting arrivals, against a simple model', function () {
       where: fc.boolean(),
       asks: fc.boolean(),
       means: fc.constantFrom(null, 'booked' as const),
+      runs: fc.constantFrom('whoever listens' as const, 'none' as const, 'this one' as const),
     });
     await fc.assert(
       fc.asyncProperty(fc.array(more, { minLength: 1, maxLength: 14 }), fc.nat(10), async (all, cut) => {
         const start = Date.UTC(2026, 10, 27, 9);
-        const items = (ids: { business: string; source: string }) =>
+        const items = (ids: { business: string; source: string; workflow: string; version: string }) =>
           all.map((one, i): AcceptItem => {
             const item = itemOf(ids, one.told);
             return {
@@ -223,6 +224,20 @@ describe('accepting arrivals, against a simple model', function () {
               answers: { n: String(i) },
               asks_whose: one.asks,
               means: one.means,
+              workflows:
+                one.runs === 'whoever listens'
+                  ? null
+                  : one.runs === 'none'
+                    ? []
+                    : [
+                        {
+                          workflow_id: ids.workflow,
+                          version_id: ids.version,
+                          same_person: 'run_again',
+                          again_after_days: 30,
+                          known_by: 'workflow',
+                        },
+                      ],
               consent: item.consent && { ...item.consent, ...one.consents, channels: [...one.consents.channels] },
             };
           });

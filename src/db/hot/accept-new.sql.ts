@@ -16,7 +16,7 @@ export const ACCEPT_NEW_SQL = `
     union all select unnest(array_agg(x.arrival_id)) from x where x.external_id is not null group by x.source_id, x.external_id having count(*) > 1
   ), fresh as materialized (
     select x.* from x
-    where x.state = 'read' and x.brings = 'people' and not x.again and x.workflows is null and x.arrival_id not in (select * from twice)
+    where x.state = 'read' and x.brings = 'people' and not x.again and x.arrival_id not in (select * from twice)
       and (x.external_id is null or (select true from arrival a where a.source_id = x.source_id and a.external_id = x.external_id) is null)
       and (select true from jsonb_to_recordset(x.identities) as d(kind text, value text)
         where (select true from lead_identity i where i.business_id = x.business_id and i.kind = d.kind and i.value = d.value)
@@ -46,7 +46,10 @@ export const ACCEPT_NEW_SQL = `
     insert into run (id, business_id, workflow_id, version_id, source_id, lead_id, arrival_id, state, outcome, created_at, came_at, due_at, lease_by)
     select case when row_number() over (partition by f.arrival_id) = 1 then f.run_id else gen_random_uuid() end, f.business_id, l.workflow_id,
       l.version_id, f.source_id, f.new_lead_id, f.arrival_id, 'active', '', f.received_at, f.came_at, now() + f.lease_seconds * interval '1 s', f.lease_by
-    from fresh f, lateral (select workflow_id, version_id from listening l where l.source_id = f.source_id and l.business_id = f.business_id) l
+    from fresh f, lateral (
+      select workflow_id, version_id from listening l where l.source_id = f.source_id and l.business_id = f.business_id and f.workflows is null
+      union all select (w ->> 'workflow_id')::uuid, v.id from jsonb_array_elements(coalesce(f.workflows, '[]')) w
+        join workflow_version v on v.id = (w ->> 'version_id')::uuid and v.business_id = f.business_id) l
     returning arrival_id, jsonb_build_object('run_id', id, 'version_id', version_id, 'workflow_id', workflow_id) as started
   )
   select array_agg(jsonb_build_object('item', f.arrival_id, 'arrival_id', f.arrival_id, 'repeat', false, 'lead_id', f.new_lead_id, 'new_lead', true,
