@@ -15,7 +15,7 @@ export interface Way {
 
 /** How somebody may be answered: by each channel, whether, and why not. `chatOpen`: the network takes our own words now. */
 export function waysTo(
-  row: ConversationRecord,
+  row: Pick<ConversationRecord, 'lead_id' | 'email' | 'phone'>,
   { desk, consent, chatOpen }: { desk: SendingDesk; consent: RunContext['consent']; chatOpen: boolean },
 ): Way[] {
   const way = (channel: Channel): Way => {
