@@ -73,19 +73,41 @@ function parsePhone(typed: string, country: string): PhoneReading {
   // Zeros only, or one zero too many behind the code of the country: written out it would be read as another number.
   if (parsePhoneNumberFromString(number.number)?.number !== number.number)
     return { ok: false, problem: 'not-a-number' };
-  const type = number.getType();
-  const mobile = type === undefined ? null : type === 'MOBILE' ? true : type === 'FIXED_LINE_OR_MOBILE' ? null : false;
+  const kind = once(() => number.getType() ?? null);
+  const valid = once(() => number.isValid());
+  const international = once(() => number.formatInternational());
+  // What takes a look at the whole numbering plan is told when it is asked: of most numbers nobody asks.
   return {
     ok: true,
     e164: number.number,
-    international: number.formatInternational(),
     country: number.country ?? null,
-    mainCountry: number.country ?? number.getPossibleCountries()[0] ?? null,
     callingCode: number.countryCallingCode,
-    valid: number.isValid(),
-    kind: type ?? null,
-    mobile,
     extension: number.ext ?? '',
+    get international() {
+      return international();
+    },
+    get mainCountry() {
+      return number.country ?? number.getPossibleCountries()[0] ?? null;
+    },
+    get valid() {
+      return valid();
+    },
+    get kind() {
+      return kind();
+    },
+    get mobile() {
+      const is = kind();
+      return is === null ? null : is === 'MOBILE' ? true : is === 'FIXED_LINE_OR_MOBILE' ? null : false;
+    },
+  };
+}
+
+/** Done when it is first asked for, and kept. */
+function once<Value>(make: () => Value): () => Value {
+  let made: { value: Value } | null = null;
+  return () => {
+    made ??= { value: make() };
+    return made.value;
   };
 }
 
