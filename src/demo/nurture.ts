@@ -171,11 +171,12 @@ export async function growPipeline(use: Use): Promise<void> {
      where d.pipeline_id = $1 and (m.person is null or d.stage_id <> $2)`,
     [id, stages[0]!.id, COLLEAGUES[1]!.email],
   );
-  // Calls and lessons of this week, by the business's clock.
+  // Calls and lessons of this week, by the business's clock, with people who came before it.
   await use.runtime.pool.query(
     `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, created_at)
-     select gen_random_uuid(), l.business_id, p.id, l.id, case when l.n % 3 = 0 then 'Trial lesson, ' else 'Call ' end || l.first_name || ' ' || l.last_name, t.at, t.at + t.long, now()
-     from (select *, row_number() over (order by created_at desc) as n from lead where business_id = $1 and is_person and answers ? 'instrument' order by created_at desc limit 30) l
+     select gen_random_uuid(), l.business_id, p.id, l.id, case when l.n % 3 = 0 then 'Trial lesson, ' else 'Call ' end || l.first_name || ' ' || l.last_name, t.at, t.at + t.long, l.created_at + interval '40 minutes'
+     from (select *, row_number() over (order by created_at desc) as n from lead where business_id = $1 and is_person and answers ? 'instrument'
+       and created_at < date_trunc('week', now() at time zone $3) at time zone $3 order by created_at desc limit 30) l
      join (select id, row_number() over (order by name) as n from person where email = any($2)) p on p.n = (l.n % 2) + 1,
        lateral (select (date_trunc('week', now() at time zone $3) + ((l.n * 5) % 6) * interval '1 day' + (8 * 60 + (l.n / 6) * 95) * interval '1 minute') at time zone $3 as at,
          case when l.n % 3 = 0 then interval '30 minutes' else interval '15 minutes' end as long) t`,

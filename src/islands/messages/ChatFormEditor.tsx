@@ -51,7 +51,7 @@ export default function ChatFormEditor({
   };
   const wording = view.content.consent.wordings.at(-1);
   return (
-    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
+    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4" data-testid="chat-form-editor">
         <p className="mb-1 text-note text-ink-2">
           <a className="hover:underline" href="/messages/chat-forms">

@@ -75,7 +75,7 @@ export default function ChatTemplateEditor({
   );
   const open = view.state === 'draft' || view.state === 'refused';
   return (
-    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_300px]">
+    <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4">
         <p className="mb-1 text-note text-ink-2">
           <a className="hover:underline" href="/messages/chat-templates">

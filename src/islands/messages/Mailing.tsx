@@ -73,7 +73,7 @@ export default function Mailing({
     });
   return (
     <FieldPickerContext.Provider value={picker}>
-      <main className="mx-auto grid max-w-[1000px] gap-6 p-5 md:grid-cols-[minmax(0,1fr)_320px]">
+      <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_320px]">
         <section className="sheet-card p-4">
           <h1 className="mb-3 text-xl">One email to many</h1>
           <Choice

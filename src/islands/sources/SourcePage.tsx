@@ -181,7 +181,7 @@ export default function SourcePage({
               <wide.content {...shared} />
             </details>
           )}
-          <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
+          <div className="grid gap-4 grid-cols-1 lg:grid-cols-[380px_minmax(0,1fr)]">
             <div className="min-w-0">
               {panel}
               {list}
@@ -205,7 +205,7 @@ export default function SourcePage({
       {source.cardConfirmed && (
         <>
           {!wide?.first && (
-            <div className="mb-4 grid gap-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
+            <div className="mb-4 grid gap-3 grid-cols-1 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
               <SourceHealth source={source} place={place} now={now} />
               <DayBars days={catalogue.days} place={place} />
               <UsedBy workflows={source.usedBy} onMake={() => void makeWorkflow()} />
@@ -222,7 +222,7 @@ export default function SourcePage({
             }
           >
             {tab === 'Arrivals' && (
-              <div className="grid gap-4 lg:grid-cols-[380px_minmax(0,1fr)]">
+              <div className="grid gap-4 grid-cols-1 lg:grid-cols-[380px_minmax(0,1fr)]">
                 <div className="min-w-0">
                   {panel}
                   {list}

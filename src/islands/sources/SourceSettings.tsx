@@ -30,7 +30,7 @@ export function SourceSettings({
         ) : (
           <Line
             label="Most arrivals taken in a minute"
-            className="w-32"
+            style={{ width: 128 }}
             value={most}
             type="number"
             min={1}

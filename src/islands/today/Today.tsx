@@ -45,7 +45,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
       ({ done }) => done,
     );
   return (
-    <main className="mx-auto grid max-w-[1400px] gap-5 p-5 lg:grid-cols-[1fr_356px]">
+    <main className="mx-auto grid max-w-[1400px] gap-5 p-5 grid-cols-1 lg:grid-cols-[1fr_356px]">
       <div className="min-w-0">
         <h1 className="sr-only">Today</h1>
         <div className="mb-4 flex flex-wrap items-end gap-x-8 gap-y-3">
