@@ -24,7 +24,7 @@ export default function FormPageBuilder({ source, change }: SourcePanelProps) {
       (error: unknown) => setProblem(error instanceof Error ? error.message : String(error)),
     );
   return (
-    <div className="grid gap-4 xl:grid-cols-[minmax(0,1fr)_380px]">
+    <div className="grid gap-4 grid-cols-1 xl:grid-cols-[minmax(0,1fr)_380px]">
       <section className="sheet-card p-4" data-testid="form-editor" aria-label="Build the page">
         <div>
           <Line small maxLength={2000} label="Title" {...of('title')} />
