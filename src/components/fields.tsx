@@ -26,22 +26,23 @@ function Label({ label, note, block = 'mb-3 block', children }: Omit<Labelled, '
     </label>
   );
 }
-const looks = (kind: 'input' | 'select' | 'textarea', small: boolean | undefined, more: string | undefined) =>
-  [kind, small ? `${kind}-sm` : '', more ?? ''].filter(Boolean).join(' ');
+/** What is the label's, and what is the field's own. */
+function apart<Props extends Labelled & { className?: string | undefined }>(
+  kind: 'input' | 'select' | 'textarea',
+  props: Props,
+) {
+  const { label, note, field, block, small, className, ...own } = props;
+  const looks = [kind, small ? `${kind}-sm` : '', className ?? ''].filter(Boolean).join(' ');
+  return { frame: { label, note, block }, own: { ...own, className: looks, 'data-field': field } };
+}
 
 /** A labelled list to choose one from: of `options`, or of the elements given. */
 export function Choice<T extends string>({
-  label,
-  note,
-  field,
-  block,
-  small,
-  className,
   value,
   options,
   onChange,
   children,
-  ...rest
+  ...props
 }: Labelled &
   Rest<'select'> & {
     value: T;
@@ -49,15 +50,10 @@ export function Choice<T extends string>({
     onChange: (value: T) => void;
     children?: ReactNode;
   }) {
+  const { frame, own } = apart('select', props);
   return (
-    <Label {...{ label, note, block }}>
-      <select
-        {...rest}
-        className={looks('select', small, className)}
-        value={value}
-        data-field={field}
-        onChange={(event) => onChange(event.target.value as T)}
-      >
+    <Label {...frame}>
+      <select {...own} value={value} onChange={(event) => onChange(event.target.value as T)}>
         {children ??
           options?.map(([one, words]) => (
             <option key={one} value={one}>
@@ -71,25 +67,18 @@ export function Choice<T extends string>({
 
 /** A labelled line of text; of 200 characters at most where nothing is said. */
 export function Line({
-  label,
-  note,
-  field,
-  block,
-  small,
-  className,
   value,
   onChange,
-  ...rest
+  ...props
 }: Labelled & Rest<'input'> & { value: string | number; onChange: (value: string) => void }) {
+  const { frame, own } = apart('input', props);
   return (
-    <Label {...{ label, note, block }}>
+    <Label {...frame}>
       <input
         maxLength={200}
         autoComplete="off"
-        {...rest}
-        className={looks('input', small, className)}
+        {...own}
         value={value}
-        data-field={field}
         onChange={(event) => onChange(event.target.value)}
       />
     </Label>
@@ -98,25 +87,14 @@ export function Line({
 
 /** A labelled field of several lines. */
 export function Area({
-  label,
-  note,
-  field,
-  block,
-  small,
-  className,
   value,
   onChange,
-  ...rest
+  ...props
 }: Labelled & Rest<'textarea'> & { value: string; onChange: (value: string) => void }) {
+  const { frame, own } = apart('textarea', props);
   return (
-    <Label {...{ label, note, block }}>
-      <textarea
-        {...rest}
-        className={looks('textarea', small, className)}
-        value={value}
-        data-field={field}
-        onChange={(event) => onChange(event.target.value)}
-      />
+    <Label {...frame}>
+      <textarea {...own} value={value} onChange={(event) => onChange(event.target.value)} />
     </Label>
   );
 }
