@@ -95,4 +95,18 @@ describe('phone numbers against google-libphonenumber', () => {
     expect(readPhone('0491 570 156', 'AU')).to.include({ mobile: true });
     expect(readPhone('212 555 0100', 'US')).to.include({ mobile: null });
   });
+
+  it('says of a number the same whatever was read before it', () => {
+    const all = ({ ...reading }: ReturnType<typeof readPhone>) => reading;
+    // Of a range no plan gives out, the code alone does not say whether it is Great Britain's or Guernsey's.
+    const before = all(readPhone('+447700900777', ''));
+    expect(before).to.include({ ok: true, country: null });
+    readPhone('07700 900778', 'GB');
+    readPhone('07700 900778', 'GG');
+    expect(all(readPhone('+447700900778', ''))).to.deep.equal({
+      ...before,
+      e164: '+447700900778',
+      international: '+44 7700 900778',
+    });
+  });
 });

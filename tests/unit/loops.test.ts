@@ -57,6 +57,25 @@ describe('what looks for work by itself', () => {
     expect(looks, 'after it was stopped').to.equal(before);
   });
 
+  it('nudged, it looks at once where it looks by itself, and leaves it to others where it does not', async () => {
+    let looks = 0;
+    const loop = new PlainLoop('looking', async () => {
+      looks += 1;
+    });
+    loop.nudge();
+    await moment();
+    expect(looks).to.equal(0);
+    loop.start(60_000);
+    await moment();
+    loop.nudge();
+    await moment();
+    expect(looks).to.equal(2);
+    await loop.stop();
+    loop.nudge();
+    await moment();
+    expect(looks).to.equal(2);
+  });
+
   it('counts what fails, says so, looks less often, and forgets it with the first that works', async () => {
     let bad = true;
     let looks = 0;

@@ -45,8 +45,6 @@ export function readPhone(typed: string, country: string): PhoneReading {
   if (recent.size >= KEEP) recent.clear();
   const reading = parsePhone(typed, country);
   recent.set(key, reading);
-  // It is asked for as it is written out next: whose clock, which country.
-  if (reading.ok && reading.extension === '') recent.set(`:${reading.e164}`, reading);
   return reading;
 }
 
