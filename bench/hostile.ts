@@ -6,7 +6,7 @@ import { fork } from 'node:child_process';
 import { connect } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { deliveryId } from '../src/engine/directory.ts';
+import { deliveryId } from '../src/engine/delivery/delivery-id.ts';
 import { PIECES } from '../tests/stage/attack-texts.ts';
 import { mochaHooks } from '../tests/stage/postgres.ts';
 import { READERS } from '../tests/stage/readers.ts';

@@ -129,7 +129,7 @@ try {
 ${bad} refused, ${PEOPLE - new Set(all.map((one) => one.id)).size} not answered, ${all.length - new Set(all.map((one) => one.id)).size} answered twice.`);
 } finally {
   await http.close();
-  for (const one of processes) await one.stop();
+  for (const process of processes) await process.stop();
   await gateway.stop();
   await db.end();
   cluster.stop('immediate');

@@ -105,7 +105,7 @@ try {
     count({ all: [test('lead.phone', 'valid_mobile'), test('answers.instrument', 'is', 'Piano')] }),
   );
 } finally {
-  for (const one of processes) await one.stop();
+  for (const process of processes) await process.stop();
   await db.end();
   cluster.stop('immediate');
   rmSync(folder, { recursive: true, force: true });

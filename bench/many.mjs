@@ -135,7 +135,7 @@ ${row(`one email to ${READERS} going out beside it, ${rate} a second${going ? ''
 
 All ${mails} emails were handed over within ${whole} s.`);
 } finally {
-  for (const one of processes) await one.stop();
+  for (const process of processes) await process.stop();
   await gateway.stop();
   await db.end();
   await new Promise((resolve) => mail.close(resolve));

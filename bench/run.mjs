@@ -100,7 +100,7 @@ async function window(variant, rep) {
               '--out',
               join(out, 'requests.ndjson'),
               '--watch',
-              `node=${processes.map((one) => one.pid).join(',')}`,
+              `node=${processes.map((process) => process.pid).join(',')}`,
               '--watch',
               `postgres=${cluster.pid()}`,
               ...args,
@@ -131,11 +131,11 @@ async function window(variant, rep) {
       );
     }
     const left = await sql(database, open);
-    const peak = memory({ all: processes.map((one) => one.pid) }).all.peak;
+    const peak = memory({ all: processes.map((process) => process.pid) }).all.peak;
     results.push({ variant, rep, phase: 'end', open: left.rows[0].n, peak });
     if (left.rows[0].n > 0) console.error(`${variant}: ${left.rows[0].n} runs are still open`);
   } finally {
-    for (const one of processes) await one.stop();
+    for (const process of processes) await process.stop();
     await gateway.stop();
     // Or its autovacuum would work beside the next window.
     await sql('postgres', `drop database ${database} with (force)`);

@@ -18,22 +18,22 @@ import type { DeliveryParts } from './engine/delivery/make-delivery.ts';
 import { Outbox } from './engine/delivery/outbox.ts';
 import { TemplateReviews } from './engine/delivery/template-reviews.ts';
 import { TextAllowance } from './engine/delivery/text-allowance.ts';
-import { Directory } from './engine/directory.ts';
 import { Bounces } from './engine/inbound/bounces.ts';
 import { EmailReplies } from './engine/inbound/email-replies.ts';
 import { Reports } from './engine/inbound/reports.ts';
-import { InboundDesk } from './engine/inbound/take-inbound.ts';
+import { Inbound } from './engine/inbound/take-inbound.ts';
 import { Bookings } from './engine/intake/bookings.ts';
 import { FloodBreaker } from './engine/intake/flood-breaker.ts';
 import { Importer } from './engine/intake/importer.ts';
 import { Intake } from './engine/intake/intake.ts';
 import { Puller } from './engine/intake/puller.ts';
-import { SourceDesks } from './engine/intake/source-desks.ts';
+import { SourcePortsFactory } from './engine/intake/source-ports.ts';
 import { Leases } from './engine/leases.ts';
-import { ListDoor } from './engine/lists/join-list.ts';
+import { ListMembership } from './engine/lists/join-list.ts';
 import type { Loop } from './engine/loop.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
+import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -53,7 +53,7 @@ export interface Machinery {
   settings: Settings;
   pool: pg.Pool;
   secrets: SecretBox;
-  directory: Directory;
+  settingsCache: SettingsCache;
   conductor: Conductor;
   intake: Intake;
   reports: Reports;
@@ -62,7 +62,7 @@ export interface Machinery {
   bulk: BulkWorker;
   bookings: Bookings;
   reviews: TemplateReviews;
-  door: ListDoor;
+  membership: ListMembership;
   /** What a message is made with. */
   deliveryParts: DeliveryParts;
   bounces: Bounces;
@@ -73,7 +73,7 @@ export interface Machinery {
   reader: StrangerReader;
   tables: TableReader;
   tableWriter: TableWriter;
-  sourceDesks: SourceDesks;
+  sourcePorts: SourcePortsFactory;
   puller: Puller;
   importer: Importer;
   failureNotices: FailureNotices;
@@ -95,7 +95,7 @@ export function openMachinery(): Machinery {
   leases.start();
   const guard = addressGuard(settings.allowInside);
   const http = new HttpCaller(guard);
-  const directory = new Directory(
+  const settingsCache = new SettingsCache(
     pool,
     secrets,
     settings.publicUrl,
@@ -103,7 +103,7 @@ export function openMachinery(): Machinery {
     settings.mailPort === 0 ? null : settings.mailDomain,
   );
   const services = new ServiceCaller(http, now);
-  const companies = new CompanyDirectory({ pool, directory, services, now });
+  const companies = new CompanyDirectory({ pool, settingsCache, services, now });
   const outside: Outside = {
     http,
     mail: new MailSender(guard),
@@ -119,7 +119,7 @@ export function openMachinery(): Machinery {
     token: (words: string) => shortToken(tokenKey, words),
     linkKey: secrets.derive('list-links'),
   };
-  const door = new ListDoor({ directory, ...deliveryParts });
+  const membership = new ListMembership({ settingsCache, ...deliveryParts });
   const conductor = new Conductor(
     {
       store,
@@ -128,16 +128,25 @@ export function openMachinery(): Machinery {
       performers: stepPerformers,
       texts,
       fact: (businessId, asked) => answerFact(pool, businessId, asked),
-      door,
+      membership,
       now,
       random: Math.random,
       ...deliveryParts,
     },
-    directory,
+    settingsCache,
     bell,
   );
   const wake = () => conductor.loop.nudge();
-  const outbox = new Outbox({ pool, directory, outside, bell, texts, holder: leases.holder, now, random: Math.random });
+  const outbox = new Outbox({
+    pool,
+    settingsCache,
+    outside,
+    bell,
+    texts,
+    holder: leases.holder,
+    now,
+    random: Math.random,
+  });
   // Beside the bundle; run from source, where the build puts it.
   const threadFile = (name: string) => {
     const built = join(import.meta.dirname, name);
@@ -146,38 +155,38 @@ export function openMachinery(): Machinery {
   const reader = new StrangerReader(threadFile('read-strangers.mjs'));
   const intake = new Intake({
     store,
-    directory,
+    settingsCache,
     conductor,
     leases,
     bell,
     reader,
-    flood: new FloodBreaker({ pool, bell, directory, now }),
+    flood: new FloodBreaker({ pool, bell, settingsCache, now }),
     now,
   });
   const tables = new TableReader(threadFile('read-table.mjs'));
-  const sourceDesks = new SourceDesks({ pool, secrets, http: outside.http, tables, reader, now });
+  const sourcePorts = new SourcePortsFactory({ pool, secrets, http: outside.http, tables, reader, now });
   const puller = new Puller({
     pool,
-    directory,
+    settingsCache,
     intake,
-    desks: sourceDesks,
+    sourcePorts,
     bell,
     holder: leases.holder,
     now,
     random: Math.random,
   });
-  const importer = new Importer({ pool, directory, intake, tables, bell, holder: leases.holder, now });
-  const failureNotices = new FailureNotices({ pool, directory, outside, publicUrl: settings.publicUrl, now });
+  const importer = new Importer({ pool, settingsCache, intake, tables, bell, holder: leases.holder, now });
+  const failureNotices = new FailureNotices({ pool, settingsCache, outside, publicUrl: settings.publicUrl, now });
   const mailer = new Mailer({
     pool,
-    directory,
+    settingsCache,
     outbox,
     holder: leases.holder,
     now,
     ...deliveryParts,
   });
   const bookings = new Bookings({ pool, bell });
-  const bulkWorker = new BulkWorker({ pool, door, tables, bell, holder: leases.holder, now });
+  const bulkWorker = new BulkWorker({ pool, membership, tables, bell, holder: leases.holder, now });
   const loops: [loop: Loop, everyMs: number][] = [
     [conductor.loop, 500],
     ...outbox.loops.map((loop): [Loop, number] => [loop, 500]),
@@ -193,7 +202,7 @@ export function openMachinery(): Machinery {
     settings,
     pool,
     secrets,
-    directory,
+    settingsCache,
     conductor,
     intake,
     bell,
@@ -203,20 +212,20 @@ export function openMachinery(): Machinery {
     mailer,
     bulk: bulkWorker,
     bookings,
-    door,
+    membership,
     deliveryParts,
-    reviews: new TemplateReviews({ pool, directory, services, bell }),
+    reviews: new TemplateReviews({ pool, settingsCache, services, bell }),
     bounces: new Bounces({ pool, bell, reader, now }),
     replies: new EmailReplies({ pool, bell, reader, wake, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({
       ...{ pool, secrets, bell, wake, now },
-      inbound: new InboundDesk({ pool, directory, intake, outbox, formKey: deliveryParts.linkKey, now }),
+      inbound: new Inbound({ pool, settingsCache, intake, outbox, formKey: deliveryParts.linkKey, now }),
     }),
     reader,
     tables,
     tableWriter: new TableWriter(threadFile('write-table.mjs')),
-    sourceDesks,
+    sourcePorts,
     puller,
     importer,
     failureNotices,

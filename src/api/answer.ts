@@ -23,7 +23,7 @@ const METHODS = ['GET', 'POST', 'PUT', 'DELETE'] as const;
 function find(method: string, path: string): { route: Route; names: Record<string, string> } {
   const found = METHODS.some((one) => one === method) ? router.find(method as Method, path) : null;
   if (!found) {
-    const others = METHODS.filter((one) => router.find(one, path));
+    const others = METHODS.filter((method) => router.find(method, path));
     if (others.length === 0) throw notHere('page or entry');
     throw new Refusal(405, 'method', `This is asked for by ${others.join(' or ')}.`);
   }

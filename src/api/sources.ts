@@ -50,7 +50,7 @@ export const sourcesRoutes = [
   reads('/sources/:source/arrivals/:arrival', (use, { source, arrival }) => getArrival(use, source, arrival)),
   reads('/sources/:source/arrivals', async (use, { source }, query) => {
     const found = await listArrivals(use, source, { state: query.get('state'), before: query.get('before') });
-    return found.map((one) => ({ ...one, guess: suggestCard(use, one.fields) }));
+    return found.map((sampleView) => ({ ...sampleView, guess: suggestCard(use, sampleView.fields) }));
   }),
   writes('PUT', '/sources/:source/card', LeadCard, (tx, input, { source }) => saveCard(tx, source, input)),
   reads('/sources/:source/catalogue', async (use, { source }) => ({

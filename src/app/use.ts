@@ -102,7 +102,7 @@ async function writeOnce<T>(
         });
       },
       after: (effect) => void effects.push(effect),
-      forget: () => tx.after(() => runtime.directory.forget()),
+      forget: () => tx.after(() => runtime.settingsCache.forget()),
       ring: () => tx.after(() => runtime.bell.ring(actor.businessId)),
     };
     return work(tx);

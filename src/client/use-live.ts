@@ -8,7 +8,7 @@ function listen(ring: () => void): () => void {
   listeners.add(ring);
   if (events === null) {
     const tell = () => {
-      for (const one of listeners) one();
+      for (const listener of listeners) listener();
     };
     events = new EventSource('/api/live');
     // At every opening: what happened while the page was on its way, or the connection broken, rang unheard.

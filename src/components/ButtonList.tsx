@@ -27,7 +27,7 @@ export function ButtonList({
             aria-label={`Button ${i + 1}`}
             maxLength={longest}
             value={button}
-            onChange={(event) => onChange(buttons.map((one, at) => (at === i ? event.target.value : one)))}
+            onChange={(event) => onChange(buttons.map((button, at) => (at === i ? event.target.value : button)))}
           />
           <button
             type="button"

@@ -48,7 +48,7 @@ export function ChipMenu({
             key={name}
             type="button"
             role="menuitemcheckbox"
-            aria-checked={filters.some((one) => one.name === name)}
+            aria-checked={filters.some((filter) => filter.name === name)}
             className="flex w-full items-center gap-2 rounded px-2 py-1 text-left hover:bg-base-200"
             onClick={() => toggle(name)}
           >
@@ -57,7 +57,7 @@ export function ChipMenu({
               className="checkbox checkbox-xs"
               readOnly
               tabIndex={-1}
-              checked={filters.some((one) => one.name === name)}
+              checked={filters.some((filter) => filter.name === name)}
             />
             {filter.label}
           </button>

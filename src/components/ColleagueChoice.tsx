@@ -1,18 +1,18 @@
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 import { Choice } from './fields.tsx';
 
 /** Chooses a colleague, or the lead's owner. */
 export function ColleagueChoice({
   label,
   value,
-  desk,
+  catalogue,
   onChange,
   nobody,
   rota = false,
 }: {
   label: string;
   value: string;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   onChange: (colleague: string) => void;
   /** What an empty choice means. */
   nobody: string;
@@ -29,7 +29,7 @@ export function ColleagueChoice({
         ['', nobody],
         ['owner', 'The lead’s owner'],
         ...(rota ? ([['rota', 'Several, in turn']] as const) : []),
-        ...desk.colleagues.map((one) => [one.id, one.name] as const),
+        ...catalogue.colleagues.map((colleague) => [colleague.id, colleague.name] as const),
       ]}
     />
   );

@@ -14,7 +14,7 @@ import {
   referenceLabel,
   writeReference,
 } from '../core/template/field-reference.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 import { FieldPickerContext, type PickableField } from './field-picker.ts';
 import { AddOne, TakeAway } from './row-buttons.tsx';
 
@@ -23,7 +23,7 @@ interface Props {
   label: string;
   value: Condition | null;
   onChange: (condition: Condition | null) => void;
-  desk: SendingDesk;
+  catalogue: Catalogue;
 }
 
 type Group = { all: Condition[] } | { any: Condition[] };
@@ -35,7 +35,7 @@ const groupOf = (condition: Condition | null): Group =>
 const withParts = (group: Group, parts: Condition[]): Group => ('all' in group ? { all: parts } : { any: parts });
 
 /** Questions put together with all or any, one inside another: every one a plain sentence. */
-export function ConditionEditor({ label, value, onChange, desk }: Props) {
+export function ConditionEditor({ label, value, onChange, catalogue }: Props) {
   const group = groupOf(value);
   return (
     <fieldset className="mb-3" data-field="condition">
@@ -43,7 +43,7 @@ export function ConditionEditor({ label, value, onChange, desk }: Props) {
       <GroupEditor
         group={group}
         level={0}
-        desk={desk}
+        catalogue={catalogue}
         onChange={(next) => onChange(partsOf(next).length === 0 ? null : next)}
       />
     </fieldset>
@@ -53,12 +53,12 @@ export function ConditionEditor({ label, value, onChange, desk }: Props) {
 function GroupEditor({
   group,
   level,
-  desk,
+  catalogue,
   onChange,
 }: {
   group: Group;
   level: number;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   onChange: (group: Group) => void;
 }) {
   const parts = partsOf(group);
@@ -67,7 +67,9 @@ function GroupEditor({
     onChange(
       withParts(
         group,
-        part === null ? parts.filter((_, i) => i !== index) : parts.map((one, i) => (i === index ? part : one)),
+        part === null
+          ? parts.filter((_, i) => i !== index)
+          : parts.map((condition, i) => (i === index ? part : condition)),
       ),
     );
   return (
@@ -89,9 +91,14 @@ function GroupEditor({
         <div key={`${id}-${index}`} className="mb-1.5 flex items-start gap-1">
           <div className="min-w-0 grow">
             {'test' in part ? (
-              <TestEditor test={part} desk={desk} onChange={(test) => change(index, test)} />
+              <TestEditor test={part} catalogue={catalogue} onChange={(test) => change(index, test)} />
             ) : (
-              <GroupEditor group={part} level={level + 1} desk={desk} onChange={(next) => change(index, next)} />
+              <GroupEditor
+                group={part}
+                level={level + 1}
+                catalogue={catalogue}
+                onChange={(next) => change(index, next)}
+              />
             )}
           </div>
           <TakeAway label="Remove this question" onClick={() => change(index, null)} />
@@ -115,7 +122,15 @@ function GroupEditor({
 
 const PERSON_FIELD = '~person';
 
-function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; onChange: (test: Test) => void }) {
+function TestEditor({
+  test,
+  catalogue,
+  onChange,
+}: {
+  test: Test;
+  catalogue: Catalogue;
+  onChange: (test: Test) => void;
+}) {
   const ofPerson = OF_THE_PERSON.includes(test.test);
   const { takes } = TESTS[test.test];
   const names = (Object.keys(TESTS) as TestName[]).filter((name) => OF_THE_PERSON.includes(name) === ofPerson);
@@ -157,13 +172,13 @@ function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; o
             >
               <option value="">Choose</option>
               {takes === 'tag' &&
-                desk.tags.map((tag) => (
+                catalogue.tags.map((tag) => (
                   <option key={tag.id} value={tag.id}>
                     {tag.name}
                   </option>
                 ))}
               {takes === 'members' &&
-                desk.lists.map((list) => (
+                catalogue.lists.map((list) => (
                   <option key={list.id} value={list.id}>
                     {list.name}
                   </option>
@@ -176,7 +191,7 @@ function TestEditor({ test, desk, onChange }: { test: Test; desk: SendingDesk; o
                 </>
               )}
               {takes === 'column' &&
-                desk.tabs.map((tab) => (
+                catalogue.tabs.map((tab) => (
                   <optgroup key={tab.id} label={tab.name}>
                     {tab.columns.map((column) => (
                       <option key={column.id} value={`${tab.id}/${column.id}`}>

@@ -20,7 +20,7 @@ export function EventChoice<Value extends string>({
             label={option.label}
             block="flex items-center gap-2 py-1"
             value={value.includes(option.value)}
-            onChange={(on) => onChange(on ? [...value, option.value] : value.filter((one) => one !== option.value))}
+            onChange={(on) => onChange(on ? [...value, option.value] : value.filter((value) => value !== option.value))}
           />
         ))}
       </div>

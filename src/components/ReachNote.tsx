@@ -64,12 +64,12 @@ function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' 
   return (
     <div className="mt-2 max-h-56 overflow-y-auto rounded-md border border-base-300 bg-base-100">
       <ul>
-        {people.map((one) => (
-          <li key={one.id} className="flex justify-between gap-3 border-b border-base-300 px-2 py-1 last:border-0">
-            <a className="font-semibold hover:underline" href={`/leads/${one.id}`}>
-              {one.name}
+        {people.map((person) => (
+          <li key={person.id} className="flex justify-between gap-3 border-b border-base-300 px-2 py-1 last:border-0">
+            <a className="font-semibold hover:underline" href={`/leads/${person.id}`}>
+              {person.name}
             </a>
-            <span className="truncate text-ink-2">{one.email || 'no address'}</span>
+            <span className="truncate text-ink-2">{person.email || 'no address'}</span>
           </li>
         ))}
       </ul>

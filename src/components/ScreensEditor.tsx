@@ -72,14 +72,14 @@ export function ScreensEditor({
                 kinds={kinds}
                 whose={whose}
                 keyed={(next) =>
-                  kept.includes(field.key) || LEAD_KEYS.some((one) => one === field.key)
+                  kept.includes(field.key) || LEAD_KEYS.some((leadKey) => leadKey === field.key)
                     ? field.key
                     : keyFrom(
                         next,
-                        keys.filter((one) => one !== field.key),
+                        keys.filter((key) => key !== field.key),
                       )
                 }
-                taken={keys.filter((one) => one !== field.key)}
+                taken={keys.filter((key) => key !== field.key)}
                 onChange={(next) =>
                   setScreen(
                     index,
@@ -232,17 +232,17 @@ function FieldEditor({
               className="select select-xs"
               style={{ width: 190 }}
               aria-label={`Where the answer to ${field.label} goes`}
-              value={LEAD_KEYS.find((one) => one === field.key) ?? ''}
+              value={LEAD_KEYS.find((leadKey) => leadKey === field.key) ?? ''}
               onChange={({ target: { value } }) => {
-                const own = !LEAD_KEYS.some((one) => one === field.key);
+                const own = !LEAD_KEYS.some((leadKey) => leadKey === field.key);
                 if (value !== '' || !own)
                   onChange({ ...field, key: value || keyFrom(field.label, [...taken, ...LEAD_KEYS]) });
               }}
             >
               <option value="">a field of its own: {field.key}</option>
-              {LEAD_KEYS.filter((one) => one === field.key || !taken.includes(one)).map((one) => (
-                <option key={one} value={one}>
-                  {LEAD_LABELS[one]}
+              {LEAD_KEYS.filter((leadKey) => leadKey === field.key || !taken.includes(leadKey)).map((leadKey) => (
+                <option key={leadKey} value={leadKey}>
+                  {LEAD_LABELS[leadKey]}
                 </option>
               ))}
             </select>

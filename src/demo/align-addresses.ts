@@ -9,14 +9,22 @@ export interface PracticeAddresses {
   token: string;
 }
 
-export async function tellReportSecret(runtime: Runtime, desk: PracticeAddresses, connectionId: string): Promise<void> {
+export async function tellReportSecret(
+  runtime: Runtime,
+  practice: PracticeAddresses,
+  connectionId: string,
+): Promise<void> {
   const connection = await runtime.orm.em.fork().findOneOrFail(Connection, { id: connectionId });
-  await post(`${desk.url}/api/report-secret`, { secret: runtime.secrets.open(connection.reportSecret) });
+  await post(`${practice.url}/api/report-secret`, { secret: runtime.secrets.open(connection.reportSecret) });
 }
 
-export async function tellChatAccount(runtime: Runtime, desk: PracticeAddresses, connectionId: string): Promise<void> {
+export async function tellChatAccount(
+  runtime: Runtime,
+  practice: PracticeAddresses,
+  connectionId: string,
+): Promise<void> {
   const connection = await runtime.orm.em.fork().findOneOrFail(Connection, { id: connectionId });
-  await post(`${desk.url}/api/chat-account`, {
+  await post(`${practice.url}/api/chat-account`, {
     secret: runtime.secrets.open(connection.reportSecret),
     reportTo: `${runtime.settings.publicUrl}/reports/${connection.reportKey}`,
     number: connection.settings.sender ?? '',
@@ -44,31 +52,35 @@ const PLACES: Record<ConnectionKind, string> = {
 };
 
 /** Ports may have changed since the last start: connections and what was agreed with services are pointed at where things are now. */
-export async function alignAddresses(runtime: Runtime, desk: PracticeAddresses): Promise<void> {
+export async function alignAddresses(runtime: Runtime, practice: PracticeAddresses): Promise<void> {
   const em = runtime.orm.em.fork();
   const connections = await em.find(Connection, { name: { $like: 'Practice %' } });
   for (const connection of connections) {
     const { kind } = connection;
-    const address = kind === 'mail_server' ? desk.smtp : `${desk.url}/${PLACES[kind]}`;
+    const address = kind === 'mail_server' ? practice.smtp : `${practice.url}/${PLACES[kind]}`;
     connection.settings = { ...connection.settings, address };
     if (kind === 'mail_server') continue;
     connection.secret = runtime.secrets.seal(
-      connection.name.endsWith('evenings') ? `${desk.token}-adults` : desk.token,
+      connection.name.endsWith('evenings') ? `${practice.token}-adults` : practice.token,
     );
-    if (kind === 'text_carrier') await tellReportSecret(runtime, desk, connection.id);
-    if (kind === 'chat_network') await tellChatAccount(runtime, desk, connection.id);
+    if (kind === 'text_carrier') await tellReportSecret(runtime, practice, connection.id);
+    if (kind === 'chat_network') await tellChatAccount(runtime, practice, connection.id);
   }
   await em.flush();
   for (const source of await em.find(Source, {}, { populate: ['business'] })) {
     const module = sourceModules.get(source.kind);
     const settings = source.settings as { connectionId?: string; address?: string };
     if (source.kind === 'content-feed' && settings.address?.endsWith('/feed/podcast.rss'))
-      source.settings = { ...settings, address: `${desk.url}/feed/podcast.rss` };
-    if (!module?.setup.repoint || !source.secret || !connections.some((one) => one.id === settings.connectionId))
+      source.settings = { ...settings, address: `${practice.url}/feed/podcast.rss` };
+    if (
+      !module?.setup.repoint ||
+      !source.secret ||
+      !connections.some((connection) => connection.id === settings.connectionId)
+    )
       continue;
     const business = source.business.unwrap() as { id: string; name: string };
     await module.setup.repoint(
-      runtime.sourceDesks.of(business.id, business.name),
+      runtime.sourcePorts.of(business.id, business.name),
       module.definition.settings.parse(settings),
       {
         address: `${runtime.settings.publicUrl}/in/${source.key}`,

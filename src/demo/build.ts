@@ -54,7 +54,7 @@ const card: LeadCard = {
   consent: { kind: 'field', key: 'consent', wordingKey: 'consent_wording' },
 };
 
-export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Promise<DemoMade> {
+export async function buildDemo(runtime: Runtime, practice: PracticeAddresses): Promise<DemoMade> {
   const { cookie } = await setUp(runtime, BUSINESS);
   const actor = (await actorOf(runtime, cookie))!;
   const use = openUse(runtime, actor);
@@ -91,15 +91,15 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     ...blank,
     kind: 'text_carrier',
     name: 'Practice carrier',
-    address: `${desk.url}/carrier`,
+    address: `${practice.url}/carrier`,
     sender: 'Wrenfield',
-    secret: desk.token,
+    secret: practice.token,
   });
   await addConnection(use, {
     ...blank,
     kind: 'mail_server',
     name: 'Practice mail',
-    address: desk.smtp,
+    address: practice.smtp,
     fromName: 'Oona at Wrenfield',
     fromAddress: 'hello@wrenfield.example',
     bounces: true,
@@ -109,22 +109,22 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     ...blank,
     kind: 'ad_platform',
     name: 'Practice ad account',
-    address: `${desk.url}/ads`,
-    secret: desk.token,
+    address: `${practice.url}/ads`,
+    secret: practice.token,
   });
-  await tellReportSecret(runtime, desk, carrier.id);
+  await tellReportSecret(runtime, practice, carrier.id);
   const evenings = await addConnection(use, {
     ...blank,
     kind: 'ad_platform',
     name: 'Practice ad account, evenings',
-    address: `${desk.url}/ads`,
-    secret: `${desk.token}-adults`,
+    address: `${practice.url}/ads`,
+    secret: `${practice.token}-adults`,
   });
   const service = (
     kind: 'funnel_host' | 'shop' | 'booking_calendar' | 'company_directory',
     name: string,
     path: string,
-  ) => addConnection(use, { ...blank, kind, name, address: `${desk.url}/${path}`, secret: desk.token });
+  ) => addConnection(use, { ...blank, kind, name, address: `${practice.url}/${path}`, secret: practice.token });
   const funnels = await service('funnel_host', 'Practice funnel host', 'funnels');
   const shop = await service('shop', 'Practice shop', 'shop');
   const calendars = await service('booking_calendar', 'Practice calendar', 'calendar');
@@ -133,11 +133,11 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
     ...blank,
     kind: 'chat_network',
     name: 'Practice chat network',
-    address: `${desk.url}/chat`,
+    address: `${practice.url}/chat`,
     sender: CHAT_NUMBER,
-    secret: desk.token,
+    secret: practice.token,
   });
-  await tellChatAccount(runtime, desk, chat.id);
+  await tellChatAccount(runtime, practice, chat.id);
 
   const trial = await addSource(use, {
     kind: 'ad-form',
@@ -171,7 +171,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
   );
   await use.write((tx) => putLive(tx, trialWorkflow.id));
   await use.write((tx) => putLive(tx, openDayWorkflow.id));
-  await buildMore(use, desk, {
+  await buildMore(use, practice, {
     ads: ads.id,
     evenings: evenings.id,
     funnels: funnels.id,
@@ -190,7 +190,7 @@ export async function buildDemo(runtime: Runtime, desk: PracticeAddresses): Prom
 /** One live source of every further kind, each under a workflow that can be watched at the practice desk. */
 async function buildMore(
   use: Use,
-  desk: PracticeAddresses,
+  practice: PracticeAddresses,
   to: { ads: string; evenings: string; funnels: string; shop: string; calendars: string },
 ): Promise<void> {
   const live = async (input: { kind: string } & Record<string, unknown>, read: LeadCard, name?: string) => {
@@ -204,8 +204,8 @@ async function buildMore(
     await use.write((tx) => putLive(tx, made.id));
   };
   const people = await use.em.find(Person, { email: COLLEAGUES.map(({ email }) => email) });
-  const tomas = people.find((one) => one.email === COLLEAGUES[0]!.email)!.id;
-  const pianoDesk = people.find((one) => one.email === COLLEAGUES[1]!.email)!.id;
+  const tomas = people.find((person) => person.email === COLLEAGUES[0]!.email)!.id;
+  const pianoDesk = people.find((person) => person.email === COLLEAGUES[1]!.email)!.id;
   const whole: LeadCard = { ...card, fields: { full_name: 'full_name', email: 'email', phone: 'phone' } };
 
   const camp = await live(
@@ -255,7 +255,7 @@ async function buildMore(
   );
   await use.write((tx) => giveBookings(tx, bookings, pianoDesk));
   const podcast = await live(
-    { kind: 'content-feed', address: `${desk.url}/feed/podcast.rss`, everyMinutes: 1 },
+    { kind: 'content-feed', address: `${practice.url}/feed/podcast.rss`, everyMinutes: 1 },
     { fields: {}, consent: { kind: 'not_asked' } },
   );
 

@@ -41,9 +41,9 @@ export async function growTrialSheet(use: Use, workflowId: string, tips: string)
   );
   const { id: autumn } = await use.write((tx) => createTag(tx, 'Autumn trial'));
   const { id: silent } = await use.write((tx) => createTag(tx, 'No reply yet'));
-  const people = await use.em.find(Person, { email: COLLEAGUES.map((one) => one.email) });
-  const tomas = people.find((one) => one.email === COLLEAGUES[0]!.email)!.id;
-  const desk = people.find((one) => one.email === COLLEAGUES[1]!.email)!.id;
+  const people = await use.em.find(Person, { email: COLLEAGUES.map((colleague) => colleague.email) });
+  const tomas = people.find((person) => person.email === COLLEAGUES[0]!.email)!.id;
+  const desk = people.find((person) => person.email === COLLEAGUES[1]!.email)!.id;
 
   const step = (id: string, kind: string, settings: Record<string, unknown>, more: object = {}) => ({
     id,

@@ -2,10 +2,11 @@ import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import type { Attempt } from '../db/entities/run.ts';
 import type { Progress } from '../db/hot/rows.ts';
-import { deliveryId, type KnownSource } from '../engine/directory.ts';
+import { deliveryId } from '../engine/delivery/delivery-id.ts';
 import type { StepRecord } from '../engine/runs/leased-run.ts';
 import { needRow } from '../engine/runs/need.ts';
 import { runOutcome } from '../engine/runs/outcome.ts';
+import type { KnownSource } from '../engine/settings-cache.ts';
 import type { Rehearsed } from '../steps/rehearse.ts';
 import type { Invented } from './people.ts';
 
@@ -130,7 +131,7 @@ export function play(
         id: leadId,
         by: { kind: 'step', runId, stepId, at: iso(at) },
         ...Object.fromEntries(
-          plan.changes.filter((one) => one.after !== one.before).map((one) => [one.field, one.after]),
+          plan.changes.filter((change) => change.after !== change.before).map((change) => [change.field, change.after]),
         ),
       });
     if (place === 'first') for (const lane of ['lead', 'record', 'team']) clock[lane] = Math.max(clock[lane] ?? 0, at);

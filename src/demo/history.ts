@@ -5,7 +5,7 @@ import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldFor } from '../core/time/quiet-hours.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import { HotStore } from '../db/hot/store.ts';
-import type { KnownSource } from '../engine/directory.ts';
+import type { KnownSource } from '../engine/settings-cache.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
@@ -36,8 +36,8 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
   const random = seededRandom(seed);
   const store = new HotStore(runtime.pool);
   const [trial, openDay] = await Promise.all([
-    runtime.directory.sourceById(made.trialSource),
-    runtime.directory.sourceById(made.openDaySource),
+    runtime.settingsCache.sourceById(made.trialSource),
+    runtime.settingsCache.sourceById(made.openDaySource),
   ]);
   const people = inventPeople(random, 700);
   const now = runtime.now();
@@ -190,9 +190,9 @@ async function tellOne(
     lease_seconds: 3600,
     needs_you: null,
   });
-  const { desk, accounts: _ } = await runtime.directory.deskOf(source.business.id);
+  const { catalogue, accounts: _ } = await runtime.settingsCache.provisionsOf(source.business.id);
   for (const started of accepted.runs ?? []) {
-    const version = await runtime.directory.version(started.version_id);
+    const version = await runtime.settingsCache.version(started.version_id);
     if (!version || !accepted.known) continue;
     const context = startContext(draft, accepted.known, {
       where: entry.whereFrom,
@@ -208,15 +208,15 @@ async function tellOne(
       accepted.lead_id!,
       at,
       random,
-      rehearse(version.definition, context, desk, {
+      rehearse(version.definition, context, catalogue, {
         now: at,
         happens: false,
         zoneOf: phoneZone,
         heldFor,
         justCameIn: true,
-      }).moments[0]!.steps.filter((one) => one.taken),
-      desk.text!.connectionId,
-      desk.email!.connectionId,
+      }).moments[0]!.steps.filter((step) => step.taken),
+      catalogue.text!.connectionId,
+      catalogue.email!.connectionId,
       person,
     );
     await store.write(progress);
@@ -261,5 +261,5 @@ async function trouble(runtime: Runtime, store: HotStore, source: KnownSource, n
       detail: `${source.name}: ${problem} What was sent is kept.`,
     },
   });
-  runtime.directory.forget();
+  runtime.settingsCache.forget();
 }

@@ -180,7 +180,7 @@ export async function growPipeline(use: Use): Promise<void> {
      join (select id, row_number() over (order by name) as n from person where email = any($2)) p on p.n = (l.n % 2) + 1,
        lateral (select (date_trunc('week', now() at time zone $3) + ((l.n * 5) % 6) * interval '1 day' + (8 * 60 + (l.n / 6) * 95) * interval '1 minute') at time zone $3 as at,
          case when l.n % 3 = 0 then interval '30 minutes' else interval '15 minutes' end as long) t`,
-    [use.actor.businessId, COLLEAGUES.map((one) => one.email), use.actor.timeZone],
+    [use.actor.businessId, COLLEAGUES.map((colleague) => colleague.email), use.actor.timeZone],
   );
 }
 

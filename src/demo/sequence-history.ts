@@ -5,7 +5,7 @@ import type { Plan } from '../core/workflow/plan.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import type { Progress } from '../db/hot/rows.ts';
 import { HotStore } from '../db/hot/store.ts';
-import { deliveryId } from '../engine/directory.ts';
+import { deliveryId } from '../engine/delivery/delivery-id.ts';
 import { runOutcome } from '../engine/runs/outcome.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
@@ -49,8 +49,8 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
     [workflowId, listId],
   );
   const { id: versionId, source } = versions[0]!;
-  const { definition } = (await runtime.directory.version(versionId))!;
-  const { desk } = await runtime.directory.deskOf(actor.businessId);
+  const { definition } = (await runtime.settingsCache.version(versionId))!;
+  const { catalogue } = await runtime.settingsCache.provisionsOf(actor.businessId);
   const { rows: members } = await pool.query<Member>(
     `select m.lead_id, l.first_name, l.last_name, l.email, l.phone, l.answers, m.joined_at, case when m.state = 'unsubscribed' then m.changed_at end as left_at
      from list_member m join lead l on l.id = m.lead_id where m.list_id = $1 order by m.joined_at`,
@@ -108,7 +108,7 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
         break;
       }
       const step = moment.lanes.lead[0]!;
-      const plan: Plan = planEmail(EmailSettings.parse(step.settings), { context, desk, now: began, turn: null });
+      const plan: Plan = planEmail(EmailSettings.parse(step.settings), { context, catalogue, now: began, turn: null });
       if (plan.does !== 'send') continue;
       const at = began + 200 + Math.floor(random() * 400);
       const id = deliveryId(runId, step.id);
@@ -127,7 +127,12 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
       });
       progress.deliveries.push({
         ...{ id, business_id: actor.businessId, run_id: runId, step_id: step.id, item: 0, lead_id: leadId },
-        ...{ channel: 'email', audience: 'lead', recipient: person.email, connection_id: desk.email!.connectionId },
+        ...{
+          channel: 'email',
+          audience: 'lead',
+          recipient: person.email,
+          connection_id: catalogue.email!.connectionId,
+        },
         ...{ message: plan.message, created_at: iso(began) },
       });
       progress.answers.push({ id, state: 'accepted', remote_id: null, detail: words, accepted_at: iso(at) });
@@ -161,7 +166,7 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
           ...[
             uuidv7({ msecs: reply.at }),
             actor.businessId,
-            desk.email!.connectionId,
+            catalogue.email!.connectionId,
             `<past-${uuidv7()}@example.org>`,
           ],
           ...[person.email, leadId, reply.text, new Date(reply.at)],

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { storableText } from '../core/fields/field.ts';
 import type { ServiceCaller } from '../gateways/service.ts';
 import type { CompanyAnswer, CompanyPort } from '../steps/performers.ts';
-import type { Directory } from './directory.ts';
+import type { SettingsCache } from './settings-cache.ts';
 
 /** What a directory answers, as docs/gateways.md writes it down. */
 const Found = z.object({
@@ -13,11 +13,11 @@ const Found = z.object({
 /** Asks a business's company directory, and remembers what it said for as long as the step wants. */
 export class CompanyDirectory implements CompanyPort {
   constructor(
-    private readonly parts: { pool: pg.Pool; directory: Directory; services: ServiceCaller; now: () => number },
+    private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: ServiceCaller; now: () => number },
   ) {}
 
   async find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer> {
-    const { pool, directory, services, now } = this.parts;
+    const { pool, settingsCache, services, now } = this.parts;
     const key = `company:${domain}`;
     const kept = await pool.query<{ value: Record<string, string> | null; at: Date }>(
       'select value, at from looked_up where business_id = $1 and key = $2 and at > $3',
@@ -25,7 +25,7 @@ export class CompanyDirectory implements CompanyPort {
     );
     if (kept.rows[0] && keepDays > 0)
       return { kind: 'answered', company: kept.rows[0].value, detail: 'Known from an earlier look' };
-    const { directoryAccount } = await directory.deskOf(businessId);
+    const { directoryAccount } = await settingsCache.provisionsOf(businessId);
     if (!directoryAccount)
       return { kind: 'refused', code: 'no-connection', detail: 'No company directory is connected.' };
     const asked = await services.ask(

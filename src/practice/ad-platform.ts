@@ -51,21 +51,21 @@ export class AdPlatformDesk {
   private held(form: AdForm, query: URLSearchParams) {
     const { entries, adsHoldDays } = this.world.state;
     const kept = entries
-      .filter((one) => one.formId === form.id && Date.parse(one.at) > Date.now() - adsHoldDays * DAY)
+      .filter((entry) => entry.formId === form.id && Date.parse(entry.at) > Date.now() - adsHoldDays * DAY)
       .sort((a, b) => cursorOf(a).localeCompare(cursorOf(b)));
     if (query.get('newest')) {
       const newest = kept.slice(-1);
       return {
-        entries: newest.map((one) => this.told(form, one)),
+        entries: newest.map((formEntry) => this.told(form, formEntry)),
         cursor: newest[0] ? cursorOf(newest[0]) : '',
         held: { count: newest.length, firstExpiresAt: null },
       };
     }
     const after = query.get('after') ?? '';
-    const left = kept.filter((one) => cursorOf(one) > after);
+    const left = kept.filter((formEntry) => cursorOf(formEntry) > after);
     const batch = left.slice(0, Math.max(0, Math.min(500, Number(query.get('limit') ?? 100))));
     return {
-      entries: batch.map((one) => this.told(form, one)),
+      entries: batch.map((formEntry) => this.told(form, formEntry)),
       cursor: batch.length > 0 ? cursorOf(batch.at(-1)!) : after,
       held: {
         count: left.length,

@@ -41,7 +41,7 @@ export class CalendarDesk {
   }
 
   change(id: string, status: Appointment['status']): Promise<Push[]> {
-    const appointment = this.world.state.appointments.find((one) => one.id === id)!;
+    const appointment = this.world.state.appointments.find((appointment) => appointment.id === id)!;
     const previousStart = appointment.start;
     if (status === 'moved')
       for (const end of ['start', 'end'] as const)

@@ -52,7 +52,7 @@ export class ChatNetwork {
   private refusal(to: string, text: string, body: Record<string, unknown>): Refused | null {
     const refused = (code: string, detail: string, status = 422) => ({ status, code, detail });
     const form = formOf(body);
-    if (form && !this.world.state.chatForms.some((one) => one.id === form.id))
+    if (form && !this.world.state.chatForms.some((chatForm) => chatForm.id === form.id))
       return refused('no-form', 'There is no such form', 404);
     if (form && form.token === '') return refused('no-token', 'A form needs a token that comes back with the answers');
     if (!parsePhone(to)?.isPossible()) return refused('not-a-number', 'Not a phone number');
@@ -68,14 +68,14 @@ export class ChatNetwork {
     if (body.kind !== 'free') return refused('unknown-kind', 'A message is free, or of a template');
     if (text === '') return refused('empty', 'The message is empty');
     if (text.length > LONGEST) return refused('too-long', `A message may have ${LONGEST} characters`);
-    const last = this.world.chat(to).messages.findLast((one) => one.direction === 'from_phone');
+    const last = this.world.chat(to).messages.findLast((message) => message.direction === 'from_phone');
     if (!last || Date.now() - Date.parse(last.at) > WINDOW_MS)
       return refused('window-shut', 'They have not written within 24 hours, so a free message is not allowed', 409);
     return null;
   }
 
   private template(id: unknown) {
-    return this.world.state.chatTemplates.find((one) => one.id === id);
+    return this.world.state.chatTemplates.find((chatTemplate) => chatTemplate.id === id);
   }
 
   /** What is read on the phone. */
@@ -158,9 +158,9 @@ export class ChatNetwork {
     const id = randomUUID();
     const at = new Date().toISOString();
     const { messages } = this.world.chat(number);
-    const opened = messages.findLast((one) => one.form?.token === token);
+    const opened = messages.findLast((message) => message.form?.token === token);
     if (opened?.form) opened.form.sent = true;
-    const about = this.world.state.chatForms.find((one) => one.id === form);
+    const about = this.world.state.chatForms.find((chatForm) => chatForm.id === form);
     const text = `✓ ${about?.heading ?? 'Form'}`;
     messages.push({ id, at, direction: 'from_phone', text, with: '' });
     this.world.changed();

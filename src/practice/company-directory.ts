@@ -59,6 +59,6 @@ export class DirectoryDesk {
     if (url.pathname !== '/companies' || request.method !== 'GET')
       return reply(response, 404, { code: 'not-here', detail: 'There is nothing here.' });
     const domain = url.searchParams.get('domain')?.toLowerCase() ?? '';
-    reply(response, 200, { company: COMPANIES.find((one) => one.domain === domain) ?? null });
+    reply(response, 200, { company: COMPANIES.find((company) => company.domain === domain) ?? null });
   }
 }

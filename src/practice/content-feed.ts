@@ -60,8 +60,8 @@ const asRss = (episodes: Episode[]) => `<?xml version="1.0" encoding="UTF-8"?>
 <rss version="2.0"><channel><title>The Wrenfield Hour</title><link>https://podcast.wrenfield.example/</link><description>Music lessons, heard</description>
 ${newestFirst(episodes)
   .map(
-    (one) =>
-      `<item><title>${escaped(one.title)}</title><link>${link(one)}</link><guid isPermaLink="false">${one.id}</guid><pubDate>${new Date(one.at).toUTCString()}</pubDate><description>${escaped(one.summary)}</description><enclosure url="${link(one)}.mp3" length="18350080" type="audio/mpeg"/></item>`,
+    (episode) =>
+      `<item><title>${escaped(episode.title)}</title><link>${link(episode)}</link><guid isPermaLink="false">${episode.id}</guid><pubDate>${new Date(episode.at).toUTCString()}</pubDate><description>${escaped(episode.summary)}</description><enclosure url="${link(episode)}.mp3" length="18350080" type="audio/mpeg"/></item>`,
   )
   .join('\n')}
 </channel></rss>`;
@@ -70,8 +70,8 @@ const asAtom = (episodes: Episode[]) => `<?xml version="1.0" encoding="UTF-8"?>
 <feed xmlns="http://www.w3.org/2005/Atom"><title>The Wrenfield Hour</title><id>urn:uuid:9c1e2f0a-5a4b-4d0e-8f6f-2d9d8e1b7a11</id><updated>${episodes.at(-1)?.at ?? new Date(0).toISOString()}</updated>
 ${newestFirst(episodes)
   .map(
-    (one) =>
-      `<entry><title>${escaped(one.title)}</title><link href="${link(one)}"/><id>urn:uuid:${one.id}</id><updated>${one.at}</updated><summary>${escaped(one.summary)}</summary></entry>`,
+    (episode) =>
+      `<entry><title>${escaped(episode.title)}</title><link href="${link(episode)}"/><id>urn:uuid:${episode.id}</id><updated>${episode.at}</updated><summary>${escaped(episode.summary)}</summary></entry>`,
   )
   .join('\n')}
 </feed>`;

@@ -77,11 +77,11 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     if (path === '/live' && request.method === 'GET') return live(request, response);
     if (request.method !== 'POST' && request.method !== 'PUT') return reply(response, 404, { detail: 'Nothing here.' });
     const body = await readJson(request);
-    const form = world.state.forms.find((one) => path === `/forms/${one.id}/entries`);
+    const form = world.state.forms.find((form) => path === `/forms/${form.id}/entries`);
     if (form) return reply(response, 200, { pushes: await ads.fillIn(form, body.answers as Record<string, string>) });
     const again = /^\/pushes\/([\w-]+)\/again$/.exec(path);
     if (again) return reply(response, 200, { push: await subscribers.again(again[1]!) });
-    const copied = world.state.forms.find((one) => path === `/forms/${one.id}/copy`);
+    const copied = world.state.forms.find((form) => path === `/forms/${form.id}/copy`);
     if (copied) return reply(response, 200, { form: ads.copyForm(copied, String(body.name).slice(0, 60)) });
     const step = /^\/steps\/([\w-]+)\/visit$/.exec(path);
     if (step)
@@ -107,13 +107,13 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     if (path === '/mails' && options.inboundMail)
       return reply(response, 200, { told: await writeMail(options.inboundMail, body as never) });
     const answered = /^\/mails\/([\w-]+)\/reply$/.exec(path);
-    const original = answered && world.state.mails.find((one) => one.id === answered[1]);
+    const original = answered && world.state.mails.find((mail) => mail.id === answered[1]);
     if (original && options.inboundMail)
       return reply(response, 200, {
         told: await replyTo(options.inboundMail, original, String(body.text), body.automatic === true),
       });
     const report = /^\/mails\/([\w-]+)\/(no-such-user|full|spam|riddle|unsubscribe)$/.exec(path);
-    const reported = report && world.state.mails.find((one) => one.id === report[1]);
+    const reported = report && world.state.mails.find((mail) => mail.id === report[1]);
     if (report && reported) {
       const kind = report[2] as MailReport | 'unsubscribe';
       const told =

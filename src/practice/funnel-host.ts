@@ -121,7 +121,7 @@ export class FunnelDesk {
 
 function stepById(id: string): { funnel: Funnel; step: FunnelStep } | null {
   for (const funnel of FUNNELS) {
-    const step = funnel.steps.find((one) => one.id === id);
+    const step = funnel.steps.find((step) => step.id === id);
     if (step) return { funnel, step };
   }
   return null;

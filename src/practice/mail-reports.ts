@@ -25,8 +25,8 @@ export function reportMail(mail: Mail, report: MailReport): string {
       '',
     ].join('\r\n');
   const boundary = `report-${randomUUID()}`;
-  const id = mail.headers.find((one) => one.name === 'message-id')?.value ?? '';
-  const original = mail.headers.map((one) => `${one.name}: ${one.value.replace(/\r?\n/g, ' ')}`).join('\r\n');
+  const id = mail.headers.find((header) => header.name === 'message-id')?.value ?? '';
+  const original = mail.headers.map((header) => `${header.name}: ${header.value.replace(/\r?\n/g, ' ')}`).join('\r\n');
   const [type, words, fields] =
     report === 'spam'
       ? [
@@ -89,7 +89,7 @@ export async function sendReport(listener: string, mail: Mail, report: MailRepor
 
 /** The button of a mail program (RFC 8058). Gives what was answered. */
 export async function pressUnsubscribe(mail: Mail): Promise<string> {
-  const header = (name: string) => mail.headers.find((one) => one.name === name)?.value ?? '';
+  const header = (name: string) => mail.headers.find((header) => header.name === name)?.value ?? '';
   const address = /<(https?:[^>]+)>/.exec(header('list-unsubscribe').replace(/\s+/g, ''))?.[1];
   if (!address || !/One-Click/.test(header('list-unsubscribe-post'))) return 'This mail has no such button.';
   const answer = await fetch(address, {

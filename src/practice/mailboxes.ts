@@ -102,7 +102,7 @@ export async function writeMail(
 
 /** The owner of a mailbox answers a mail, with the mail quoted below as mail programs do. */
 export function replyTo(listener: string, mail: Mail, text: string, automatic: boolean): Promise<string> {
-  const header = (name: string) => mail.headers.find((one) => one.name === name)?.value ?? '';
+  const header = (name: string) => mail.headers.find((header) => header.name === name)?.value ?? '';
   const quoted = mail.text
     .split('\n')
     .map((line) => `> ${line}`)

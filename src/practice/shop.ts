@@ -40,7 +40,7 @@ export class ShopDesk {
 
   order(customerId: string, wanted: { sku: string; quantity: number }[]): Promise<Push[]> {
     const lines = wanted.map(({ sku, quantity }) => {
-      const good = GOODS.find((one) => one.sku === sku)!;
+      const good = GOODS.find((good) => good.sku === sku)!;
       return { sku, name: good.name, quantity, price: good.price.toFixed(2) };
     });
     const order: ShopOrder = {
@@ -57,13 +57,13 @@ export class ShopDesk {
   }
 
   setStatus(orderId: string, status: ShopOrder['status']): Promise<Push[]> {
-    const order = this.world.state.orders.find((one) => one.id === orderId)!;
+    const order = this.world.state.orders.find((order) => order.id === orderId)!;
     order.status = status;
     return this.tellOrder('order.updated', order);
   }
 
   private tellOrder(event: string, { customerId, ...order }: ShopOrder): Promise<Push[]> {
-    const customer = this.world.state.customers.find((one) => one.id === customerId)!;
+    const customer = this.world.state.customers.find((customer) => customer.id === customerId)!;
     return this.tell(event, `Order ${order.number}, ${order.status}`, { order, customer });
   }
 

@@ -39,7 +39,7 @@ export class Subscribers {
       secret,
     }));
     // A new secret at the same place is a new address too: what pointed there under another key is let go by its owner.
-    state.subscriptions = [...state.subscriptions.filter((one) => one.url !== url), ...made];
+    state.subscriptions = [...state.subscriptions.filter((subscription) => subscription.url !== url), ...made];
     this.world.changed();
     return made[0] ?? null;
   }
@@ -47,21 +47,21 @@ export class Subscribers {
   /** Tells everybody who asked; gives what came back. */
   async tell(happening: Happening, twice = false): Promise<Push[]> {
     const to = this.world.state.subscriptions.filter(
-      (one) =>
-        one.service === happening.service &&
-        (one.topic === '' || happening.topics.includes(one.topic)) &&
-        (one.events === null || one.events.includes(happening.event)),
+      (subscription) =>
+        subscription.service === happening.service &&
+        (subscription.topic === '' || happening.topics.includes(subscription.topic)) &&
+        (subscription.events === null || subscription.events.includes(happening.event)),
     );
-    const pushes = await Promise.all(to.map((one) => this.push(happening, one)));
-    if (twice) await Promise.all(to.map((one) => this.push(happening, one)));
+    const pushes = await Promise.all(to.map((subscription) => this.push(happening, subscription)));
+    if (twice) await Promise.all(to.map((subscription) => this.push(happening, subscription)));
     return pushes;
   }
 
   /** Sends what was sent once more, as it was. */
   async again(pushId: string): Promise<Push | null> {
     const { pushes, subscriptions } = this.world.state;
-    const push = pushes.find((one) => one.id === pushId);
-    const subscription = subscriptions.find((one) => one.id === push?.subscriptionId);
+    const push = pushes.find((push) => push.id === pushId);
+    const subscription = subscriptions.find((subscription) => subscription.id === push?.subscriptionId);
     return push && subscription ? this.push({ ...push, topics: [push.topic] }, subscription) : null;
   }
 

@@ -21,7 +21,7 @@ export function readTemplate(body: Record<string, unknown>): NetworkTemplate | s
   if (text('text') === '') return 'A template needs a text.';
   for (const part of ['heading', 'text', 'closing'] as const)
     if (text(part).length > MOST[part]) return `The ${part} may have ${MOST[part]} characters.`;
-  if (buttons.length > MOST.buttons || buttons.some((one) => one === '' || one.length > MOST.button))
+  if (buttons.length > MOST.buttons || buttons.some((button) => button === '' || button.length > MOST.button))
     return `There may be ${MOST.buttons} buttons of ${MOST.button} characters.`;
   return {
     id: `tpl-${randomUUID().slice(0, 12)}`,

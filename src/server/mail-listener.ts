@@ -31,8 +31,8 @@ export function mailListener(runtime: Runtime): SMTPServer {
   const { mailDomain } = runtime.settings;
   const sourceOf = async (address: string) => {
     const key = localPart(address, mailDomain);
-    const source = key === null ? null : await runtime.directory.sourceByKey(key);
-    return source && sourceKinds.get(source.kind)?.door === 'mail' ? source : null;
+    const source = key === null ? null : await runtime.settingsCache.sourceByKey(key);
+    return source && sourceKinds.get(source.kind)?.comesBy === 'mail' ? source : null;
   };
   /** The mail of ours that this address belongs to: one that came back, or one that is answered. */
   const ours = (address: string, read: (local: string) => string | null) => {
@@ -67,7 +67,7 @@ export function mailListener(runtime: Runtime): SMTPServer {
     onData(stream, session, callback) {
       // The envelope is emptied once the callback has been called.
       const { mailFrom, rcptTo } = session.envelope;
-      const to = rcptTo.map((one) => one.address);
+      const to = rcptTo.map((address) => address.address);
       takeMail(stream, mailFrom ? mailFrom.address : '', to, session).then(
         () => callback(null, '2.6.0 Stored' as never),
         (error: Error) =>

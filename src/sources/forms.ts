@@ -12,9 +12,9 @@ import FormPageForm from './form-page/form.tsx';
 import FormPagePanel from './form-page/panel.tsx';
 import FunnelForm from './funnel/form.tsx';
 import FunnelPanel from './funnel/panel.tsx';
-import ImportDesk from './import/desk.tsx';
 import ImportForm from './import/form.tsx';
 import ImportPanel from './import/panel.tsx';
+import ImportTab from './import/tab.tsx';
 import MailboxForm from './mailbox/form.tsx';
 import MailboxPanel from './mailbox/panel.tsx';
 import SheetForm from './sheet/form.tsx';
@@ -45,7 +45,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   workbook: { form: WorkbookForm, panel: WorkbookPanel },
   shop: { form: ShopForm, panel: ShopPanel },
   'booking-calendar': { form: CalendarForm, panel: CalendarPanel },
-  import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportDesk, first: true } },
+  import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportTab, first: true } },
   'chat-message': { form: ChatMessageForm, panel: ChatMessagePanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },

@@ -7,7 +7,7 @@ import type { TableReader } from '../tables/table-reader.ts';
 import type { Feed } from './content-feed/feed.ts';
 
 /** What a kind of source may use of the outside world and of our own storage. */
-export interface SourceDesk {
+export interface SourcePorts {
   services: ServiceCaller;
   http: HttpCaller;
   businessName: string;
@@ -108,18 +108,18 @@ export const trouble = (problem: string): Trouble => ({ ok: false, problem, retr
 export interface SourceSetup<Input, Settings> {
   input: z.ZodType<Input>;
   prepare(
-    desk: SourceDesk,
+    ports: SourcePorts,
     input: Input,
     hook: { address: string; secret: string },
   ): Promise<Prepared<Settings> | Trouble>;
   /** What can be chosen, page by page; `query` is a search. `of` says which list, for kinds that have several. */
   choices?(
-    desk: SourceDesk,
+    ports: SourcePorts,
     ask: { connectionId: string; query: string; after: string | null; of: string },
   ): Promise<({ ok: true } & ChoicePage) | Trouble>;
   /** Points what was set up at another address or secret: the address leaked, or ours has changed. */
   repoint?(
-    desk: SourceDesk,
+    ports: SourcePorts,
     settings: Settings,
     hook: { address: string; secret: string },
   ): Promise<{ ok: true; settings: Settings } | Trouble>;
@@ -144,17 +144,17 @@ export interface Pulled {
  * asked for only then. It ends when there is no more, or with what went wrong.
  */
 export interface SourcePuller<Settings> {
-  pull(desk: SourceDesk, settings: Settings, cursor: unknown): AsyncGenerator<Pulled | Trouble>;
+  pull(ports: SourcePorts, settings: Settings, cursor: unknown): AsyncGenerator<Pulled | Trouble>;
   /** What the service holds for us and will throw away one day; only for services that do. */
   unfetched?(
-    desk: SourceDesk,
+    ports: SourcePorts,
     settings: Settings,
     cursor: unknown,
   ): Promise<{ ok: true; count: number; firstExpiresAt: string | null } | Trouble>;
   /** Whoever changes something there says so at once, so that it can be looked at while the source is still being set up. */
   toldOfChanges?: true;
   /** The newest item there is, for a sample. */
-  newest(desk: SourceDesk, settings: Settings): Promise<{ ok: true; raw: RawArrival | null } | Trouble>;
+  newest(ports: SourcePorts, settings: Settings): Promise<{ ok: true; raw: RawArrival | null } | Trouble>;
 }
 
 /** All there is to a kind of source on the server; its form in the browser is in forms.ts. */

@@ -1,10 +1,10 @@
 import { readReference } from '../core/template/field-reference.ts';
 import type { FieldSet } from '../core/workflow/plan.ts';
 import type { RunContext } from '../core/workflow/run-context.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 
 /** The context after fields were given a value by a step. */
-export function applyFields(context: RunContext, fields: readonly FieldSet[], desk: SendingDesk): RunContext {
+export function applyFields(context: RunContext, fields: readonly FieldSet[], catalogue: Catalogue): RunContext {
   let after = context;
   for (const { reference, value } of fields) {
     if (reference.startsWith('tag.')) {
@@ -24,7 +24,7 @@ export function applyFields(context: RunContext, fields: readonly FieldSet[], de
     else if (read?.group === 'lead' && Object.hasOwn(after.person, read.key))
       after = { ...after, person: { ...after.person, [read.key]: value } };
     else if (reference === 'owner.id')
-      after = { ...after, owner: desk.colleagues.find((one) => one.id === value) ?? after.owner };
+      after = { ...after, owner: catalogue.colleagues.find((colleague) => colleague.id === value) ?? after.owner };
   }
   return after;
 }

@@ -19,10 +19,10 @@ const MORE = [
   { name: 'preheader', label: 'Behind the subject in the inbox' },
 ] as const;
 
-type Props = Pick<StepFormProps<EmailSettings>, 'stepId' | 'settings' | 'change' | 'desk'>;
+type Props = Pick<StepFormProps<EmailSettings>, 'stepId' | 'settings' | 'change' | 'catalogue'>;
 
 /** Everything that makes an email, whoever gets it. */
-export function EmailFields({ stepId, settings, change, desk }: Props) {
+export function EmailFields({ stepId, settings, change, catalogue }: Props) {
   const of = bound(settings, change);
   return (
     <>
@@ -32,13 +32,15 @@ export function EmailFields({ stepId, settings, change, desk }: Props) {
           {text}
         </p>
       ))}
-      {(desk.emailTemplates.length > 0 || settings.template !== '') && (
+      {(catalogue.emailTemplates.length > 0 || settings.template !== '') && (
         <Choice
           label="The message"
           {...of('template')}
           options={[
             ['', 'As written here'],
-            ...desk.emailTemplates.map((one) => [one.id, `Template: ${one.name}`] as const),
+            ...catalogue.emailTemplates.map(
+              (emailTemplate) => [emailTemplate.id, `Template: ${emailTemplate.name}`] as const,
+            ),
           ]}
         />
       )}
@@ -99,13 +101,13 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
   return (
     <fieldset className="mb-3" data-field="attachments">
       <legend className="field-label">Attached</legend>
-      {attachments.map((one, i) => (
+      {attachments.map((attachment, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the same file can be attached twice
         <div key={`${id}-${i}`} className="mb-1 flex items-center gap-1 text-note">
           <Paperclip className="size-3.5 shrink-0 text-ink-2" aria-hidden="true" />
-          {one.from === 'file' ? (
+          {attachment.from === 'file' ? (
             <span className="grow truncate">
-              {one.name}, {size(one.bytes)}
+              {attachment.name}, {size(attachment.bytes)}
             </span>
           ) : (
             <>
@@ -113,26 +115,26 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
                 className="input input-xs w-24"
                 aria-label="Name of the file"
                 placeholder="name.pdf"
-                value={one.name}
+                value={attachment.name}
                 maxLength={200}
                 onChange={(event) =>
-                  set(attachments.map((other, at) => (at === i ? { ...one, name: event.target.value } : other)))
+                  set(attachments.map((other, at) => (at === i ? { ...attachment, name: event.target.value } : other)))
                 }
               />
               <input
                 className="input input-xs grow"
                 aria-label="Address of the file"
                 placeholder="https://"
-                value={one.url}
+                value={attachment.url}
                 maxLength={2000}
                 onChange={(event) =>
-                  set(attachments.map((other, at) => (at === i ? { ...one, url: event.target.value } : other)))
+                  set(attachments.map((other, at) => (at === i ? { ...attachment, url: event.target.value } : other)))
                 }
               />
             </>
           )}
           <TakeAway
-            label={`Remove ${one.name || 'the file'}`}
+            label={`Remove ${attachment.name || 'the file'}`}
             onClick={() => set(attachments.filter((_, at) => at !== i))}
           />
         </div>

@@ -8,8 +8,8 @@ import type { ByConsent } from './may-write.ts';
 
 /** An approved template to the lead's number, whether or not they have written before. */
 export function planChatTemplate(settings: ByConsent & { template: string }, input: PlanInput): Plan {
-  const { context, desk, now } = input;
-  const template = desk.chatTemplates.find((one) => one.id === settings.template);
+  const { context, catalogue, now } = input;
+  const template = catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === settings.template);
   const gone = (text: string): Plan => ({ does: 'ask', why: { code: 'gone', text } });
   // What wants to sell goes only to those who agreed to be sold to.
   const purpose = template?.approved?.content.kind === 'promotion' ? 'marketing' : settings.purpose;
@@ -26,7 +26,7 @@ export function planChatTemplate(settings: ByConsent & { template: string }, inp
     const name = read ? referenceLabel(read) : values.empty;
     return { does: 'nothing', why: { code: 'empty', text: `Not sent: the template needs ${name}, and it is empty` } };
   }
-  const form = content.form ? formToSend(desk, content.form) : null;
+  const form = content.form ? formToSend(catalogue, content.form) : null;
   if (content.form && !form) return gone(`The chat form of the template ${template.name} is not live`);
   return {
     does: 'send',

@@ -22,7 +22,7 @@ export interface ChatParts extends ByConsent {
 export function planChat(settings: ChatParts, input: PlanInput): Plan {
   const numbers = chatNumbers(settings, input);
   if ('does' in numbers) return numbers;
-  const { context, desk, now } = input;
+  const { context, catalogue, now } = input;
   const scope = messageScope(context, now);
   let wrong: string | null = null;
   const fill = (source = '') => {
@@ -34,7 +34,7 @@ export function planChat(settings: ChatParts, input: PlanInput): Plan {
   if (wrong !== null) return { does: 'ask', why: { code: 'template', text: wrong } };
   if (text === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
   const uncounted = linksIn(typedValues(context)).filter((link) => text.includes(link));
-  const form = settings.form ? formToSend(desk, settings.form) : null;
+  const form = settings.form ? formToSend(catalogue, settings.form) : null;
   if (settings.form && !form)
     return { does: 'ask', why: { code: 'gone', text: 'The chat form of this step is not live', channel: 'chat' } };
   const until = input.context.lastChatAt === null ? null : input.context.lastChatAt + CHAT_WINDOW_MS;

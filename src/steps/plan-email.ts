@@ -27,10 +27,10 @@ export interface EmailParts extends ByConsent {
 }
 
 /** An email to the lead, ready to go. */
-export function planEmail(settings: EmailParts, { context, desk, now }: PlanInput): Plan {
+export function planEmail(settings: EmailParts, { context, catalogue, now }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'email', settings);
   if (stopped) return { does: 'nothing', why: stopped };
-  if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
+  if (!catalogue.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
   const { person } = context;
   if (person.email.trim() === '')
     return { does: 'nothing', why: { code: 'no_address', text: 'No email address was given', channel: 'email' } };
@@ -61,14 +61,14 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
       });
   const [replyTo] = addresses(settings.replyTo);
   const [cc, bcc] = [addresses(settings.cc), addresses(settings.bcc)];
-  const fromName = headerText(fill(settings.fromName)) || desk.email.fromName;
+  const fromName = headerText(fill(settings.fromName)) || catalogue.email.fromName;
   const preheader = headerText(fill(settings.preheader));
-  const attachments = (settings.attachments ?? []).map((one) =>
-    one.from === 'address' ? { ...one, url: fill(one.url) } : one,
+  const attachments = (settings.attachments ?? []).map((attachment) =>
+    attachment.from === 'address' ? { ...attachment, url: fill(attachment.url) } : attachment,
   );
   if (wrong !== null)
     return { does: 'ask', why: { code: 'bad_address', text: `No email: ${wrong}`, channel: 'email' } };
-  const body = emailBody(settings, preheader, context, desk, now);
+  const body = emailBody(settings, preheader, context, catalogue, now);
   if ('does' in body) return body;
   const uncounted = settings.ownFields ? [] : linksIn(typedValues(context)).filter((link) => body.text.includes(link));
   return {
@@ -78,7 +78,7 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
       audience: 'lead',
       to: address.address,
       toName: headerText(`${person.first_name} ${person.last_name}`),
-      from: { name: fromName, address: desk.email.fromAddress },
+      from: { name: fromName, address: catalogue.email.fromAddress },
       replyTo: replyTo ?? null,
       ...(cc.length > 0 ? { cc } : {}),
       ...(bcc.length > 0 ? { bcc } : {}),
@@ -86,8 +86,8 @@ export function planEmail(settings: EmailParts, { context, desk, now }: PlanInpu
       ...body,
       ...(attachments.length > 0 ? { attachments } : {}),
       ...(uncounted.length > 0 ? { uncounted } : {}),
-      ...(settings.countLinks && desk.counting.links !== null ? { countLinks: true } : {}),
-      ...(settings.countOpens && desk.counting.opens ? { countOpens: true } : {}),
+      ...(settings.countLinks && catalogue.counting.links !== null ? { countLinks: true } : {}),
+      ...(settings.countOpens && catalogue.counting.opens ? { countOpens: true } : {}),
       ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),
     },
     ...(settings.draft ? { draft: true } : {}),
@@ -106,7 +106,7 @@ function emailBody(
   { template, message, ownFields }: EmailParts,
   preheader: string,
   context: PlanInput['context'],
-  desk: PlanInput['desk'],
+  catalogue: PlanInput['catalogue'],
   now: number,
 ): { text: string; html: string; laidOut?: boolean } | Plan {
   const scope = emailScope(ownFields, context, now);
@@ -116,7 +116,7 @@ function emailBody(
     if (text.text.trim() === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
     return { text: text.text, html: emailHtml(text.text, preheader) };
   }
-  const laidOut = desk.emailTemplates.find((one) => one.id === template);
+  const laidOut = catalogue.emailTemplates.find((emailTemplate) => emailTemplate.id === template);
   if (!laidOut) return { does: 'ask', why: { code: 'gone', text: 'The template of this email is no longer there' } };
   const text = renderTemplate(laidOut.text, scope);
   const html = renderTemplate(laidOut.html, scope, 'html');

@@ -3,18 +3,18 @@ import { readReference } from '../core/template/field-reference.ts';
 import type { Step } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import type { RunContext, RunPerson } from '../core/workflow/run-context.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 import { stepKinds } from './registry.ts';
 
 /** Plans one step: pure, so a rehearsal, the preview and the engine see the same. `now` in milliseconds. */
-export function planStep(step: Step, context: RunContext, desk: SendingDesk, now: number): Plan {
+export function planStep(step: Step, context: RunContext, catalogue: Catalogue, now: number): Plan {
   if (!step.on) return { does: 'nothing', why: { code: 'switched_off', text: 'Switched off' } };
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   if (!kind || !settings?.success)
     return { does: 'ask', why: { code: 'template', text: 'The settings of this step cannot be read' } };
   const turn = context.turns[step.id] ?? null;
-  const plan = (item: RunContext) => kind.plan(settings.data, { context: item, desk, now, turn });
+  const plan = (item: RunContext) => kind.plan(settings.data, { context: item, catalogue, now, turn });
   return step.each !== '' && kind.repeats ? planEach(step.each, context, plan) : plan(context);
 }
 
@@ -48,14 +48,14 @@ export const isEach = (what: unknown): what is EachDone => Array.isArray((what a
 export function planInstead(
   step: Step,
   context: RunContext,
-  desk: SendingDesk,
+  catalogue: Catalogue,
   now: number,
   why: 'refused' | 'shut' = 'refused',
 ): Plan | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
   if (!kind || !settings?.success) return null;
-  const input = { context, desk, now, turn: null };
+  const input = { context, catalogue, now, turn: null };
   return (why === 'shut' ? kind.shut?.(settings.data, input) : kind.instead?.(settings.data, input)) ?? null;
 }
 
@@ -89,8 +89,8 @@ export function conditionOf(step: Step): Condition | null {
 }
 
 /** The colleagues a step goes through in turn; null when nobody's turn is needed for this lead. */
-export function turnOf(step: Step, context: RunContext, desk: SendingDesk, now: number): readonly string[] | null {
+export function turnOf(step: Step, context: RunContext, catalogue: Catalogue, now: number): readonly string[] | null {
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  return settings?.success ? (kind!.turn?.(settings.data, { context, desk, now, turn: null }) ?? null) : null;
+  return settings?.success ? (kind!.turn?.(settings.data, { context, catalogue, now, turn: null }) ?? null) : null;
 }

@@ -20,10 +20,10 @@ export interface TextParts extends ByConsent {
 }
 
 /** A text to the lead's phone, ready to go. */
-export function planText(settings: TextParts, { context, desk, now }: PlanInput): Plan {
+export function planText(settings: TextParts, { context, catalogue, now }: PlanInput): Plan {
   const stopped = mayNotWrite(context, 'text', settings);
   if (stopped) return { does: 'nothing', why: stopped };
-  if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
+  if (!catalogue.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
   if (context.person.phone.trim() === '')
     return { does: 'nothing', why: { code: 'no_address', text: 'No phone number was given', channel: 'text' } };
   const phone = readPhone(context.person.phone, context.business.country);
@@ -36,7 +36,7 @@ export function planText(settings: TextParts, { context, desk, now }: PlanInput)
         channel: 'text',
       },
     };
-  const barred = mayNotText(phone, desk.textCountries);
+  const barred = mayNotText(phone, catalogue.textCountries);
   // Another country is for a person: allowed, it is taken up from there. The others nobody can allow.
   if (barred) return { does: barred.code === 'other_country' ? 'ask' : 'nothing', why: { ...barred, channel: 'text' } };
   const rendered = renderTemplate(settings.message, messageScope(context, now));
@@ -44,16 +44,16 @@ export function planText(settings: TextParts, { context, desk, now }: PlanInput)
   const message = rendered.text.trim() + (settings.below ?? '');
   if (message === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
   const uncounted = linksIn(typedValues(context)).filter((link) => message.includes(link));
-  const counted = settings.countLinks === true && desk.counting.links !== null;
+  const counted = settings.countLinks === true && catalogue.counting.links !== null;
   return {
     does: 'send',
     message: {
       channel: 'text',
       audience: 'lead',
       to: phone.e164,
-      from: settings.from && desk.text.senders.includes(settings.from) ? settings.from : desk.text.from,
+      from: settings.from && catalogue.text.senders.includes(settings.from) ? settings.from : catalogue.text.from,
       text: message,
-      parts: measureText(counted ? asCounted(message, desk.counting.links) : message).parts,
+      parts: measureText(counted ? asCounted(message, catalogue.counting.links) : message).parts,
       ...(counted ? { countLinks: true } : {}),
       ...(uncounted.length > 0 ? { uncounted } : {}),
       ...(settings.purpose === 'marketing' ? { purpose: 'marketing' } : {}),

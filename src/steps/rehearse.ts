@@ -7,7 +7,7 @@ import type { Awaited } from '../core/workflow/at.ts';
 import { type Definition, LANES, lanesOf, type Place, type Step } from '../core/workflow/definition.ts';
 import type { FieldSet, Plan, Question } from '../core/workflow/plan.ts';
 import { fieldValue, knownOf, type RunContext } from '../core/workflow/run-context.ts';
-import { deskNames, type SendingDesk } from '../core/workflow/step-kind.ts';
+import { type Catalogue, catalogueNames } from '../core/workflow/step-kind.ts';
 import { whenDue } from '../core/workflow/when-due.ts';
 import { applyFields } from './apply-fields.ts';
 import { applyChange, conditionOf, planStep } from './plan-step.ts';
@@ -59,10 +59,10 @@ export interface Assume {
 }
 
 /** What a whole sheet would do with one lead, waits skipped but dated. Nothing leaves, nothing is written. */
-export function rehearse(definition: Definition, start: RunContext, desk: SendingDesk, assume: Assume): Rehearsal {
+export function rehearse(definition: Definition, start: RunContext, catalogue: Catalogue, assume: Assume): Rehearsal {
   let context = start;
   const wants: Rehearsal['wants'] = [];
-  const names = deskNames(desk);
+  const names = catalogueNames(catalogue);
   let clock = assume.now;
   let over: string | null = null;
   const sent = new Map<string, Extract<Plan, { does: 'send' }>>();
@@ -77,7 +77,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
   const planned = (step: Step): Plan => {
     if (step.on && step.onlyIf) {
       const verdict = decide(step.onlyIf);
-      const failed = verdict.compared.find((one) => !one.holds);
+      const failed = verdict.compared.find((compared) => !compared.holds);
       if (!verdict.holds)
         return {
           does: 'nothing',
@@ -89,13 +89,13 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
     }
     const asked = conditionOf(step);
     if (asked) decide(asked);
-    return planStep(step, context, desk, clock);
+    return planStep(step, context, catalogue, clock);
   };
   /** The context once a step is done. */
   const after = (step: Step, plan: Plan): RunContext => {
     const changed = applyChange(context, plan).context;
     const sets = plan.does === 'record' ? (plan.sets ?? []) : [];
-    return applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], desk);
+    return applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], catalogue);
   };
   const held = (plan: Plan, onArrival: boolean): Pick<Rehearsed, 'heldUntil' | 'atOnce'> => {
     if (plan.does !== 'send' || plan.message.audience !== 'lead') return NOT_HELD;
@@ -140,13 +140,15 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
           const happens = assume.happens && waited;
           const asked = event === 'answer' && happens ? sent.get(step)?.question : undefined;
           const answer = asked ? sampleAnswer(asked) : '';
-          if (asked) context = applyFields(context, [{ reference: asked.saveAs, value: answer }], desk);
+          if (asked) context = applyFields(context, [{ reference: asked.saveAs, value: answer }], catalogue);
           const filledIn =
-            event === 'form' && happens ? sampleForm(context, desk, sent.get(step) ?? [...sent.values()].at(-1)) : {};
+            event === 'form' && happens
+              ? sampleForm(context, catalogue, sent.get(step) ?? [...sent.values()].at(-1))
+              : {};
           context = applyFields(
             context,
             Object.entries(filledIn).map(([key, value]) => ({ reference: formReference(key), value })),
-            desk,
+            catalogue,
           );
           // Who answers in chat, or fills in a form there, opens the window.
           const inChat = event === 'form' || [...sent.values()].some(({ message }) => message.channel === 'chat');
@@ -164,7 +166,7 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
       const verdict = decide(moment.onlyIf);
       compared.push(...verdict.compared);
       if (!verdict.holds) {
-        const failed = verdict.compared.find((one) => !one.holds);
+        const failed = verdict.compared.find((compared) => !compared.holds);
         leftOut = failed ? `Only when ${comparedWords(failed, names)}` : 'Its condition does not hold';
       }
     }
@@ -182,15 +184,15 @@ export function rehearse(definition: Definition, start: RunContext, desk: Sendin
     }
     let caseId: string | null = null;
     if (leftOut === null)
-      for (const one of moment.cases) {
-        const verdict = decide(one.when);
+      for (const eachCase of moment.cases) {
+        const verdict = decide(eachCase.when);
         compared.push(...verdict.compared);
         if (verdict.holds) {
-          caseId = one.id;
+          caseId = eachCase.id;
           break;
         }
       }
-    for (const id of [...moment.cases.map((one) => one.id), null]) {
+    for (const id of [...moment.cases.map((eachCase) => eachCase.id), null]) {
       const taken = leftOut === null && id === caseId;
       for (const place of LANES)
         for (const step of lanesOf(moment, id)[place]) {
@@ -230,11 +232,11 @@ const formReference = (key: string): string =>
 /** What a form would come back with: what is known of the sample, and answers that fit where nothing is. */
 function sampleForm(
   context: RunContext,
-  desk: SendingDesk,
+  catalogue: Catalogue,
   plan: Extract<Plan, { does: 'send' }> | undefined,
 ): Record<string, string> {
   const id = plan?.message.channel === 'chat' ? plan.message.form?.formId : undefined;
-  const form = desk.chatForms.find((one) => one.id === id)?.live?.content;
+  const form = catalogue.chatForms.find((chatForm) => chatForm.id === id)?.live?.content;
   return Object.fromEntries(
     (form?.screens ?? [])
       .flatMap((screen) => screen.fields)

@@ -1,12 +1,12 @@
 import type { Plan } from '../core/workflow/plan.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 
 /** What the form of a step is given. */
 export interface StepFormProps<Settings> {
   stepId: string;
   settings: Settings;
   change: (patch: Partial<Settings>) => void;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   /** What this step would do for the sample lead; null without one. */
   plan: Plan | null;
   /** The sample lead's first name, for "What Nadia gets". */

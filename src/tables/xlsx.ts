@@ -104,12 +104,14 @@ const troublesOf = (troubles: string[]): string =>
 export async function* readXlsx(bytes: Buffer, tab: string | null, limits: TableLimits): AsyncGenerator<TableRow> {
   const book = await openWorkbook(bytes);
   const chosen =
-    tab === null ? (book.tabs.find((one) => !one.hidden) ?? book.tabs[0]!) : book.tabs.find((one) => one.name === tab);
+    tab === null
+      ? (book.tabs.find((tab) => !tab.hidden) ?? book.tabs[0]!)
+      : book.tabs.find((workbookTab) => workbookTab.name === tab);
   if (!chosen)
     throw new TableProblem(
       'no-such-tab',
       `The workbook has no tab "${tab}". It has: ${book.tabs
-        .map((one) => one.name)
+        .map((tab) => tab.name)
         .join(', ')
         .slice(0, 300)}.`,
     );

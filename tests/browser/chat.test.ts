@@ -29,7 +29,7 @@ describe('the first contact in chat, in a real browser', function () {
     expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]);
     expect(zadie.troubles, 'on the practice desk').to.deep.equal([]);
   });
-  const chats = () => (stage.desk.world.state.chats[NUMBER]?.messages ?? []).map((one) => one.text);
+  const chats = () => (stage.desk.world.state.chats[NUMBER]?.messages ?? []).map((message) => message.text);
 
   it('builds the first-contact form, sees it on a phone, puts it live, and keeps the front door with it', async () => {
     await oona.goes(`${stage.url}/messages/chat-forms`);

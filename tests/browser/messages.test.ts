@@ -82,7 +82,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     ]);
     await flow.send({ name: 'Nadia', email: 'nadia@example.org', phone: '07700 900142' });
     await flow.over('nadia@example.org');
-    const mail = stage.desk.world.state.mails.find((one) => one.mailbox === 'nadia@example.org')!;
+    const mail = stage.desk.world.state.mails.find((mail) => mail.mailbox === 'nadia@example.org')!;
     expect(mail.html)
       .to.include('See you soon, Nadia')
       .and.match(/href="[^"]+\/l\/\w{9}"/);
@@ -183,7 +183,9 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.sees('With the form “Who are you?”', answering);
     await oona.types('textarea[aria-label="The answer"]', 'We do! Please tell us a little more.');
     await oona.click('Send', answering);
-    await until('the form on the phone', () => chats().some((one) => one.form && one.text.startsWith('We do!')));
+    await until('the form on the phone', () =>
+      chats().some((phoneMessage) => phoneMessage.form && phoneMessage.text.startsWith('We do!')),
+    );
     await oona.sees(/We do! Please tell us[\s\S]*Form: Who are you\?/, '[role=log]');
     await stage.db.query(`update inbound set received_at = received_at - interval '25 hours' where sender = $1`, [
       number,
@@ -194,7 +196,9 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.choose('Template to send', 'Hello there', answering);
     await oona.sees(/Hi Bram, thank you for asking\.[\s\S]*Tell me more/, '[data-testid=template-words]');
     await oona.click('Send', answering);
-    await until('the template on the phone', () => chats().some((one) => one.text.startsWith('Hi Bram, thank you')));
+    await until('the template on the phone', () =>
+      chats().some((phoneMessage) => phoneMessage.text.startsWith('Hi Bram, thank you')),
+    );
     await oona.sees(/Hi Bram, thank you for asking\.[\s\S]*Tell me more/, '[role=log]');
   });
 

@@ -55,7 +55,9 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     });
     await oona.goes(`${stage.url}/sheets/${made.id}`);
     const cells = () =>
-      oona.page.$$eval('.dsg-row input[aria-label=Name]', (all) => all.map((one) => (one as HTMLInputElement).value));
+      oona.page.$$eval('.dsg-row input[aria-label=Name]', (all) =>
+        all.map((input) => (input as HTMLInputElement).value),
+      );
     await until('the rows', async () => (await cells()).length === 3);
     await oona.click('Fee', '.dsg-container');
     await oona.choose('It holds', 'Numbers');
@@ -204,7 +206,7 @@ describe('segments, sheets, deals and the calendar, in a real browser', function
     await oona.click('New appointment');
     await oona.types('input[placeholder="Trial lesson"]', 'Open evening');
     await oona.page.evaluate(() => {
-      const button = [...document.querySelectorAll('button')].find((one) => one.textContent === 'Put it in')!;
+      const button = [...document.querySelectorAll('button')].find((button) => button.textContent === 'Put it in')!;
       button.click();
       button.click();
     });

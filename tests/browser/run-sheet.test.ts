@@ -57,7 +57,8 @@ describe('a whole run sheet, built from blank in a real browser', function () {
         .evaluateHandle(
           (words, root) =>
             [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find(
-              (one) => one.labels?.[0]?.textContent?.startsWith(words) || one.getAttribute('aria-label') === words,
+              (select) =>
+                select.labels?.[0]?.textContent?.startsWith(words) || select.getAttribute('aria-label') === words,
             ) ?? null,
           label,
           chosen,
@@ -65,14 +66,16 @@ describe('a whole run sheet, built from blank in a real browser', function () {
         .then((handle) => handle.asElement()),
     );
     const option = await select.evaluate(
-      (one, words) => [...(one as HTMLSelectElement).options].find((o) => o.text === words)?.value ?? null,
+      (node, words) => [...(node as HTMLSelectElement).options].find((o) => o.text === words)?.value ?? null,
       value,
     );
     expect(option, `"${value}" in ${label}`).to.not.equal(null);
     await (select as import('puppeteer-core').ElementHandle<HTMLSelectElement>).select(option!);
   };
   const momentsOf = () =>
-    oona.page.$$eval('section[data-moment]', (all) => all.map((one) => one.getAttribute('aria-label') ?? ''));
+    oona.page.$$eval('section[data-moment]', (all) =>
+      all.map((hTMLElement) => hTMLElement.getAttribute('aria-label') ?? ''),
+    );
 
   it('sets the rules, the source, and what comes first', async () => {
     await oona.goes(`${stage.url}/sheets`);
@@ -286,7 +289,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     expect(await oona.page.$$eval('[data-step]', (all) => all.length)).to.equal(60);
     const cut = await oona.page.$$eval(
       'section[data-moment] h2',
-      (all) => all.filter((one) => one.scrollWidth > one.clientWidth + 1).length,
+      (all) => all.filter((heading) => heading.scrollWidth > heading.clientWidth + 1).length,
     );
     expect(cut, 'headings that are cut off').to.equal(0);
     const wide = await oona.page.evaluate(() => document.documentElement.scrollWidth - innerWidth);

@@ -40,7 +40,7 @@ export async function ask(
 export function shaped<T>(shape: z.ZodType<T>, value: unknown): T {
   const read = shape.safeParse(value);
   expect(
-    read.success ? [] : read.error.issues.map((one) => `${one.path.join('.')}: ${one.message}`),
+    read.success ? [] : read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`),
     JSON.stringify(value),
   ).to.deep.equal([]);
   return read.data as T;
@@ -82,14 +82,14 @@ export class Listener {
   get url(): string {
     return `http://127.0.0.1:${(this.server.address() as AddressInfo).port}/told`;
   }
-  async next(what: (one: Pushed) => boolean = () => true): Promise<Pushed> {
+  async next(what: (pushed: Pushed) => boolean = () => true): Promise<Pushed> {
     const end = Date.now() + 8000;
     for (;;) {
       const found = this.pushed.find(what);
       if (found) return found;
       if (Date.now() > end)
         throw new Error(
-          `not told within 8 s; told: ${JSON.stringify(this.pushed.map((one) => one.body.type ?? one.body.event))}`,
+          `not told within 8 s; told: ${JSON.stringify(this.pushed.map((pushed) => pushed.body.type ?? pushed.body.event))}`,
         );
       await new Promise((resolve) => setTimeout(resolve, 25));
     }

@@ -49,7 +49,7 @@ const isSlip = (error: unknown): boolean =>
 
 const stage = await openStage();
 const { rows: sources } = await stage.db.query<{ kind: string; key: string }>('select kind, key from source');
-const doors = [
+const routes = [
   ...sources.map(({ key }) => `/in/${key}`),
   ...sources.filter(({ kind }) => kind === 'form-page').map(({ key }) => `/f/${key}`),
   ...sources.filter(({ kind }) => kind === 'workbook').map(({ key }) => `/files/${key}`),
@@ -66,7 +66,7 @@ const doors = [
   ],
 ];
 const request = fc.record({
-  path: fc.constantFrom(...doors),
+  path: fc.constantFrom(...routes),
   query: fc.option(fc.string({ maxLength: 60 }), { nil: '' }),
   method: fc.constantFrom('GET', 'POST', 'PUT', 'DELETE', 'OPTIONS'),
   type: fc.constantFrom(

@@ -60,9 +60,9 @@ describe('accepting arrivals, against a simple model', function () {
     return ids;
   }
 
-  function itemOf(ids: { business: string; source: string }, one: Told): AcceptItem {
-    const email = one.email === null ? '' : `p${one.email}@example.org`;
-    const phone = one.phone === null ? '' : `+4477009000${one.phone}0`;
+  function itemOf(ids: { business: string; source: string }, told: Told): AcceptItem {
+    const email = told.email === null ? '' : `p${told.email}@example.org`;
+    const phone = told.phone === null ? '' : `+4477009000${told.phone}0`;
     const identities: Identity[] = [
       ...(email ? [{ kind: 'email' as const, value: email }] : []),
       ...(phone ? [{ kind: 'phone' as const, value: phone }] : []),
@@ -71,7 +71,7 @@ describe('accepting arrivals, against a simple model', function () {
       arrival_id: uuidv7(),
       business_id: ids.business,
       source_id: ids.source,
-      external_id: one.item === null ? null : `item-${one.item}`,
+      external_id: told.item === null ? null : `item-${told.item}`,
       received_at: new Date().toISOString(),
       headers: {},
       body: '',
@@ -79,10 +79,10 @@ describe('accepting arrivals, against a simple model', function () {
       where_from: {},
       state: 'read',
       problem: null,
-      person: { first_name: one.name, last_name: 'B', email, phone },
+      person: { first_name: told.name, last_name: 'B', email, phone },
       identities,
       answers: {},
-      consent: one.consent
+      consent: told.consent
         ? {
             state: 'given',
             wording: 'w',
@@ -119,26 +119,26 @@ describe('accepting arrivals, against a simple model', function () {
         const withRun = new Set<string>();
         const names = new Map<string, string>();
         const others = new Map<string, string>();
-        for (const one of all) {
-          const item = itemOf(ids, one);
+        for (const told of all) {
+          const item = itemOf(ids, told);
           const got = await store.accept(item);
           if (item.external_id !== null && items.has(item.external_id)) {
             expect(got).to.deep.include({ repeat: true, arrival_id: items.get(item.external_id) });
             continue;
           }
           if (item.external_id !== null) items.set(item.external_id, got.arrival_id);
-          const byEmail = one.email === null ? undefined : known.get(item.person.email);
-          const byPhone = one.phone === null ? undefined : known.get(item.person.phone);
+          const byEmail = told.email === null ? undefined : known.get(item.person.email);
+          const byPhone = told.phone === null ? undefined : known.get(item.person.phone);
           // Another name under a known number: a lead of its own, known again by number and name, and nothing of the first is changed.
-          const other = byEmail === undefined && byPhone !== undefined && names.get(byPhone) !== one.name;
-          const as = `${item.person.phone} ${one.name}`;
+          const other = byEmail === undefined && byPhone !== undefined && names.get(byPhone) !== told.name;
+          const as = `${item.person.phone} ${told.name}`;
           const expected = byEmail ?? (other ? others.get(as) : byPhone);
-          expect(got.new_lead, JSON.stringify(one)).to.equal(expected === undefined);
+          expect(got.new_lead, JSON.stringify(told)).to.equal(expected === undefined);
           if (expected !== undefined) expect(got.lead_id).to.equal(expected);
           for (const { value } of item.identities) if (!known.has(value)) known.set(value, got.lead_id!);
           const holder = item.person.phone === '' ? undefined : known.get(item.person.phone);
           if (holder !== undefined && holder !== got.lead_id && !others.has(as)) others.set(as, got.lead_id!);
-          names.set(got.lead_id!, one.name);
+          names.set(got.lead_id!, told.name);
           // A known person is not run for twice.
           expect(got.runs!.length).to.equal(withRun.has(got.lead_id!) ? 0 : 1);
           withRun.add(got.lead_id!);
@@ -153,14 +153,14 @@ describe('accepting arrivals, against a simple model', function () {
       fc.asyncProperty(fc.array(told, { minLength: 4, maxLength: 40 }), async (all) => {
         const ids = await fresh();
         const stores = [new HotStore(pool), new HotStore(pool)];
-        const got: Accepted[] = await Promise.all(all.map((one, i) => stores[i % 2]!.accept(itemOf(ids, one))));
+        const got: Accepted[] = await Promise.all(all.map((told, i) => stores[i % 2]!.accept(itemOf(ids, told))));
         const count = async (sql: string) => Number((await pool.query(sql, [ids.business])).rows[0].n);
-        const read = got.filter((one) => !one.repeat);
+        const read = got.filter((accepted) => !accepted.repeat);
         expect(await count('select count(*) as n from arrival where business_id = $1')).to.equal(read.length);
         expect(await count('select count(*) as n from lead where business_id = $1')).to.equal(
-          read.filter((one) => one.new_lead).length,
+          read.filter((accepted) => accepted.new_lead).length,
         );
-        const items = all.flatMap((one) => (one.item === null ? [] : [one.item]));
+        const items = all.flatMap((told) => (told.item === null ? [] : [told.item]));
         expect(
           await count('select count(*) as n from arrival where business_id = $1 and external_id is not null'),
         ).to.equal(new Set(items).size);
@@ -173,7 +173,7 @@ describe('accepting arrivals, against a simple model', function () {
         expect(await count(`select count(*) as n from run where business_id = $1`)).to.equal(read.length);
         // Consent only where it was given.
         expect(await count(`select count(*) as n from consent where business_id = $1 and state = 'given'`)).to.equal(
-          2 * read.filter((one) => all[got.indexOf(one)]!.consent).length,
+          2 * read.filter((accepted) => all[got.indexOf(accepted)]!.consent).length,
         );
       }),
       { numRuns: 25 },
@@ -252,7 +252,7 @@ describe('accepting arrivals, against a simple model', function () {
         // What does not say whether it is handled again does not go the short way.
         for (const item of items(apart)) plain.push(await store.accept({ ...item, again: null as unknown as boolean }));
         const leads = (list: Accepted[]) =>
-          new Map([...new Set(list.map((one) => one.lead_id))].map((id, n) => [id, n]));
+          new Map([...new Set(list.map((accepted) => accepted.lead_id))].map((id, n) => [id, n]));
         const readable = (list: Accepted[]) => {
           const numbers = leads(list);
           return list.map(({ item: _, arrival_id: __, lead_id, runs, ...one }) => ({
@@ -318,7 +318,7 @@ describe('accepting arrivals, against a simple model', function () {
         }),
       ),
     );
-    const runIds = new Set(made.flatMap((one) => one.runs!.map((run) => run.run_id)));
+    const runIds = new Set(made.flatMap((accepted) => accepted.runs!.map((run) => run.run_id)));
     const takers = await Promise.all(['a', 'b', 'c', 'd'].map((holder) => store.takeDue(holder, 60, 20)));
     const taken = takers
       .flat()
@@ -370,6 +370,6 @@ describe('accepting arrivals, against a simple model', function () {
       store.accept({ ...good(), received_at: 'not a time' }),
       store.accept(good()),
     ]);
-    expect(results.map((one) => one.status)).to.deep.equal(['fulfilled', 'rejected', 'fulfilled']);
+    expect(results.map((result) => result.status)).to.deep.equal(['fulfilled', 'rejected', 'fulfilled']);
   });
 });

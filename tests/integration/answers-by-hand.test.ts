@@ -16,7 +16,7 @@ describe('answers by hand in chat: words and forms while the window is open, tem
     ({ stage, oona } = await sharedStage());
   });
   const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
-  const ours = (number: string) => chat(number).filter((one) => one.direction === 'to_phone');
+  const ours = (number: string) => chat(number).filter((phoneMessage) => phoneMessage.direction === 'to_phone');
   const write = (number: string, text: string) => atTheDesk(stage, '/chats/write', { number, text });
   const view = async (id: string) => (await oona.call<ConversationView>('GET', `/api/conversations/${id}`)).body;
   const answer = (id: string, input: object) =>
@@ -57,7 +57,7 @@ describe('answers by hand in chat: words and forms while the window is open, tem
     return id;
   };
   const ready = async (conversation: string, id: string) =>
-    (await view(conversation)).ready.find((one) => one.id === id)!;
+    (await view(conversation)).ready.find((readyAnswer) => readyAnswer.id === id)!;
 
   it('a form goes along with words, brings its token back, and fills in the lead; nothing else takes a form', async () => {
     const number = '+61491570801';
@@ -73,9 +73,9 @@ describe('answers by hand in chat: words and forms while the window is open, tem
     const input = { key: randomUUID(), text: 'Please fill this in, {{ lead.first_name }}', form };
     const both = await Promise.all([answer(row.id, input), answer(row.id, input)]);
     expect(both.map((one) => one.status)).to.deep.equal([200, 200]);
-    const sent = await until('the form on the phone', () => ours(number).find((one) => one.form));
+    const sent = await until('the form on the phone', () => ours(number).find((phoneMessage) => phoneMessage.form));
     expect(sent.text).to.equal('Please fill this in, Wren');
-    expect(ours(number).filter((one) => one.form)).to.have.length(1);
+    expect(ours(number).filter((phoneMessage) => phoneMessage.form)).to.have.length(1);
     await atTheDesk(stage, '/chats/form', {
       ...{ number, form: sent.form!.id, token: sent.form!.token },
       answers: { first_name: 'Wrenna', last_name: 'Lark', email: 'hand1@example.org', consent: 'true' },
@@ -103,7 +103,9 @@ describe('answers by hand in chat: words and forms while the window is open, tem
     const words = 'Your question\n\nHi Wren, we have found an answer.';
     expect(await ready(row.id, back)).to.deep.include({ text: words, offers: ['Call me'], cannot: '' });
     expect((await answer(row.id, { template: back })).status).to.equal(200);
-    const sent = await until('the template on the phone', () => ours(number).find((one) => one.text === words));
+    const sent = await until('the template on the phone', () =>
+      ours(number).find((phoneMessage) => phoneMessage.text === words),
+    );
     expect(sent.buttons).to.deep.equal(['Call me']);
     await until('its delivery', async () => (await view(row.id)).items.at(-1)?.state === 'delivered');
     expect((await view(row.id)).items.at(-1)).to.deep.include({ text: words, offers: ['Call me'], by: 'Oona Pell' });
@@ -142,7 +144,7 @@ describe('answers by hand in chat: words and forms while the window is open, tem
     const text = 'If you want no more: {{ lead.leave_link }}';
     expect((await answer(row.id, { channel: 'email', subject: 'As you asked', text })).status).to.equal(200);
     const mail = await until('the email', () =>
-      stage.desk.world.state.mails.find((one) => one.mailbox === 'hand4@example.org'),
+      stage.desk.world.state.mails.find((mail) => mail.mailbox === 'hand4@example.org'),
     );
     const [, link] = /no more: (\S+)/.exec(mail.text)!;
     expect(link).to.match(new RegExp(`^${stage.url}/leave/`));

@@ -2,7 +2,7 @@ import { request } from 'node:http';
 import { connect } from 'node:net';
 import { expect } from 'chai';
 import type { SourceView } from '../../src/app/sources/sources.ts';
-import { deliveryId } from '../../src/engine/directory.ts';
+import { deliveryId } from '../../src/engine/delivery/delivery-id.ts';
 import { housekeeping } from '../../src/worker/housekeeping.ts';
 import type { Coordinator } from '../stage/flow.ts';
 import { adEntry, openStage, push, type Stage, signedIn, until } from '../stage/stage.ts';
@@ -279,7 +279,7 @@ describe('attacks on the doors that are open to everybody', function () {
     const answers = [await send('ada'), await send('bea'), await send('bea')];
     expect(answers.map((answer) => answer.status)).to.satisfy(
       (all: number[]) => all.every((one) => one < 400),
-      `${answers.map((one) => one.status)}`,
+      `${answers.map((answer) => answer.status)}`,
     );
     const { rows } = await stage.db.query<{ n: number }>('select count(*)::int n from arrival where source_id = $1', [
       form.id,

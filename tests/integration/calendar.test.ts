@@ -159,7 +159,7 @@ describe('the calendar: held time, out as a feed and in from a file', () => {
       [me],
     );
     const flat = (title: string, from: Date, to: Date) => `${title} ${from.toISOString()} ${to.toISOString()}`;
-    expect(events.map((one) => flat(String(one.summary), one.start, one.end!))).to.have.members(
+    expect(events.map((event) => flat(String(event.summary), event.start, event.end!))).to.have.members(
       rows.map((row) => flat(row.title, row.starts_at, row.ends_at)),
     );
     expect(rows.map((row) => row.title)).to.include('Orchestra, all of it');

@@ -7,7 +7,7 @@ import { callService } from '../../src/steps/call-service/definition.ts';
 import { serviceCall } from '../../src/steps/call-service/perform.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import type { PerformFor } from '../../src/steps/step-performer.ts';
-import { deskOf, nadia } from '../stage/sheets.ts';
+import { catalogueOf, nadia } from '../stage/sheets.ts';
 
 describe('calling a service', () => {
   const received: { method: string; url: string; headers: Record<string, unknown>; body: string }[] = [];
@@ -39,7 +39,7 @@ describe('calling a service', () => {
   const context = nadia({ answers: { wish: 'a&b=c', level: '7' } });
   const planned = (more: object) => {
     const settings = callService.settings.parse({ ...callService.blank(), name: 'Rooms', ...more });
-    return callService.plan(settings, { context, desk: deskOf(), now: 0, turn: null });
+    return callService.plan(settings, { context, catalogue: catalogueOf(), now: 0, turn: null });
   };
   const call = async (more: object, http = open) => {
     const plan = planned(more);

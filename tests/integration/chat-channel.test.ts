@@ -25,7 +25,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
   });
   const rows = async (sql: string, values: unknown[] = []) => (await stage.db.query(sql, values)).rows;
   const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
-  const said = (number: string) => chat(number).map((one) => one.text);
+  const said = (number: string) => chat(number).map((phoneMessage) => phoneMessage.text);
   const write = (number: string, text: string, more: object = {}) =>
     atTheDesk(stage, '/chats/write', { number, text, ...more });
   /** A report of the network's own, as often and in whatever order a test wants. */
@@ -247,7 +247,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     await flow.waits(email);
     const mail = (subject: string) =>
       until(`the mail ${subject}`, () =>
-        stage.desk.world.state.mails.findLast((one) => one.mailbox === email && one.subject === subject),
+        stage.desk.world.state.mails.findLast((mail) => mail.mailbox === email && mail.subject === subject),
       );
     const asked = await mail('Your lesson');
     await atTheDesk(stage, `/mails/${asked.id}/reply`, { automatic: true, text: 'I am away until Monday.' });
@@ -260,7 +260,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     await flow.over(email);
     expect((await mail('So')).text.trim()).to.equal('You said: Wednesday is better ☀️');
     const { body } = await oona.call<{ rows: ConversationRow[] }>('GET', '/api/conversations?filter=unread');
-    const row = body.rows.find((one) => one.lastText === 'Wednesday is better ☀️')!;
+    const row = body.rows.find((row) => row.lastText === 'Wednesday is better ☀️')!;
     expect(row).to.include({ channel: 'email', unread: 1 });
     const view = (await oona.call<ConversationView>('GET', `/api/conversations/${row.id}`)).body;
     expect(view.items.filter((item) => item.kind === 'in').map((item) => [item.text, item.detail])).to.deep.equal([
@@ -279,7 +279,7 @@ describe('chat: what comes in, what goes out, and what goes wrong', () => {
     const answer = await mail('Re: Your lesson');
     const theirs = (await rows(`select remote_id from inbound where sender = $1 and problem is null`, [email]))[0]
       .remote_id;
-    expect(answer.headers.find((one) => one.name === 'in-reply-to')?.value).to.equal(theirs);
+    expect(answer.headers.find((header) => header.name === 'in-reply-to')?.value).to.equal(theirs);
     await atTheDesk(stage, `/mails/${answer.id}/reply`, { text: 'Unsubscribe' });
     await until(
       'the wish',

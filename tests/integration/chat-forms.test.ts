@@ -21,16 +21,17 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
   });
   const rows = async (sql: string, values: unknown[] = []) => (await stage.db.query(sql, values)).rows;
   const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
-  const said = (number: string) => chat(number).map((one) => one.text);
+  const said = (number: string) => chat(number).map((phoneMessage) => phoneMessage.text);
   const write = (number: string, text: string, more: object = {}) =>
     atTheDesk(stage, '/chats/write', { number, text, ...more });
   const fill = (number: string, form: { id: string; token: string }, answers: object) =>
     atTheDesk(stage, '/chats/form', { number, form: form.id, token: form.token, answers });
-  const formOn = (number: string) => until(`a form on ${number}`, () => chat(number).findLast((one) => one.form)?.form);
+  const formOn = (number: string) =>
+    until(`a form on ${number}`, () => chat(number).findLast((phoneMessage) => phoneMessage.form)?.form);
   const made = async (name: string, fields: { key: string; label: string; kind: string }[] = []) => {
     const { id } = (await oona.call<{ id: string }>('POST', '/api/chat-forms', { name })).body;
     const form = newChatForm(name, 'Wrenfield');
-    const extra = fields.map((one) => ({ required: false, help: '', choices: ['Piano', 'Cello'], ...one }));
+    const extra = fields.map((field) => ({ required: false, help: '', choices: ['Piano', 'Cello'], ...field }));
     form.screens = [form.screens[0]!, ...(extra.length > 0 ? [{ title: 'More', fields: extra as never[] }] : [])];
     const saved = await oona.call('PUT', `/api/chat-forms/${id}`, form);
     expect(saved.status).to.equal(200);
@@ -44,7 +45,7 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     const { id: untouched } = (await oona.call<{ id: string }>('POST', '/api/chat-forms', { name: 'As it is' })).body;
     const live = (await oona.call<ChatFormView>('POST', `/api/chat-forms/${untouched}/live`)).body;
     expect(
-      live.content.consent.wordings.map((one) => one.version),
+      live.content.consent.wordings.map((wording) => wording.version),
       'put live as it was made',
     ).to.deep.equal([1]);
     const { id, form } = await made('Versions');
@@ -53,13 +54,13 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     form.thanks = 'Thanks!';
     await oona.call('PUT', `/api/chat-forms/${id}`, form);
     expect(await view()).to.include({ version: 2, draft: true, liveVersion: 1 });
-    expect((await view()).content.consent.wordings.map((one) => one.version)).to.deep.equal([1]);
+    expect((await view()).content.consent.wordings.map((wording) => wording.version)).to.deep.equal([1]);
     form.consent.text = 'Wrenfield may write to me in chat.';
     await oona.call('PUT', `/api/chat-forms/${id}`, form);
     form.consent.text = 'Wrenfield may write to me in chat, often.';
     await oona.call('PUT', `/api/chat-forms/${id}`, form);
     // Nobody has seen the wording in between.
-    expect((await view()).content.consent.wordings.map((one) => [one.version, one.text])).to.deep.equal([
+    expect((await view()).content.consent.wordings.map((wording) => [wording.version, wording.text])).to.deep.equal([
       [1, newChatForm('x', 'Wrenfield').consent.text],
       [2, 'Wrenfield may write to me in chat, often.'],
     ]);
@@ -95,7 +96,7 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
     for (const [i, flow] of flows.entries()) {
       await flow.send({ name: 'N', email: 'three@example.org', phone: number });
       await flow.waits('three@example.org');
-      sent.push((await until('the form', () => chat(number).filter((one) => one.form)[i]?.form))!);
+      sent.push((await until('the form', () => chat(number).filter((phoneMessage) => phoneMessage.form)[i]?.form))!);
     }
     expect(new Set(sent.map((one) => one.token)).size).to.equal(3);
     await fill(number, sent[1]!, { ...ANSWERS, instrument: 'Cello' });
@@ -109,7 +110,9 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
       `select channel, purpose, state, wording, version, address, how, inbound_id from consent where lead_id = $1 and inbound_id is not null order by channel`,
       [run.lead_id],
     );
-    expect(consents.map((one) => [one.channel, one.purpose, one.state, one.version, one.address])).to.deep.equal([
+    expect(
+      consents.map((consent) => [consent.channel, consent.purpose, consent.state, consent.version, consent.address]),
+    ).to.deep.equal([
       ['chat', null, 'given', '1', number],
       ['email', null, 'given', '1', number],
     ]);
@@ -120,7 +123,7 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
       'GET',
       `/api/workflows/${flows[1]!.id}/runs/${run.id}`,
     );
-    expect(body.steps.find((one) => one.stepId === 'f')!.form!.text).to.include('Instrument: Cello');
+    expect(body.steps.find((step) => step.stepId === 'f')!.form!.text).to.include('Instrument: Cello');
   });
 
   it('used, forged, another number’s and old tokens are refused and told; a wrong email leaves the form open', async () => {
@@ -248,21 +251,21 @@ describe('forms in chat: sent with a token, filled in on the phone, and back at 
         'both messages',
         async () => (await rows('select from inbound where sender = $1', [number])).length === 2,
       );
-      expect(chat(number).filter((one) => one.form)).to.have.length(1);
+      expect(chat(number).filter((phoneMessage) => phoneMessage.form)).to.have.length(1);
       expect(await arrived()).to.deep.equal([]);
       await stage.db.query(
         `update delivery set created_at = created_at - interval '6 minutes' where step_id = 'front-door' and recipient = $1`,
         [number],
       );
       await write(number, 'Still there?');
-      await until('the form again', () => chat(number).filter((one) => one.form).length === 2);
+      await until('the form again', () => chat(number).filter((phoneMessage) => phoneMessage.form).length === 2);
       await fill(number, form, ANSWERS);
       await until('the greeting', () => said(number).includes('Welcome, Noor!'));
       await write(number, 'So, the harp?');
       await until('being served', async () => (await arrived()).length === 1);
       expect(await arrived()).to.deep.equal(['So, the harp?']);
-      expect(chat(number).filter((one) => one.form)).to.have.length(2);
-      const second = chat(number).filter((one) => one.form)[1]!.form!;
+      expect(chat(number).filter((phoneMessage) => phoneMessage.form)).to.have.length(2);
+      const second = chat(number).filter((phoneMessage) => phoneMessage.form)[1]!.form!;
       await fill(number, second, ANSWERS);
       expect(said(number).filter((one) => one.startsWith('Welcome'))).to.have.length(1);
       // Changing the network's address leaves the door as it is.

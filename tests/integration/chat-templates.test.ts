@@ -36,7 +36,7 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     });
   };
   const atNetwork = (name: string) =>
-    stage.desk.world.state.chatTemplates.findLast((one) => one.name.startsWith(name))!;
+    stage.desk.world.state.chatTemplates.findLast((chatTemplate) => chatTemplate.name.startsWith(name))!;
   const chat = (number: string) => stage.desk.world.state.chats[number]?.messages ?? [];
 
   it('goes out for review, comes back approved or refused with a reason, and a change is a new version', async () => {
@@ -95,10 +95,10 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
         'select remote_id, content, number from chat_template_version where template_id = $1 order by number',
         [id],
       );
-      for (const row of rows.filter((one) => one.remote_id !== null))
-        expect(stage.desk.world.state.chatTemplates.find((one) => one.id === row.remote_id)!.text).to.equal(
-          row.content.text,
-        );
+      for (const row of rows.filter((row) => row.remote_id !== null))
+        expect(
+          stage.desk.world.state.chatTemplates.find((chatTemplate) => chatTemplate.id === row.remote_id)!.text,
+        ).to.equal(row.content.text);
       expect(rows.at(-1).content.text).to.match(/after|at last/);
     }
   });
@@ -133,11 +133,12 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     });
     await atTheDesk(stage, '/chats/write', { number, text: 'Yes please' });
     await flow.over('begin@example.org');
-    expect(chat(number).map((one) => one.text)).to.include('Wonderful');
+    expect(chat(number).map((phoneMessage) => phoneMessage.text)).to.include('Wonderful');
     const gone = await oona.call<{ detail: string }>('DELETE', `/api/chat-templates/${id}`);
     expect(gone.status).to.equal(409);
     // Withdrawn between plan and send, the network refuses it, and somebody is told.
-    stage.desk.world.state.chatTemplates.find((one) => one.id === atNetwork('Begin').id)!.state = 'withdrawn';
+    stage.desk.world.state.chatTemplates.find((chatTemplate) => chatTemplate.id === atNetwork('Begin').id)!.state =
+      'withdrawn';
     await flow.send({ name: 'Late', email: 'late-chat@example.org', phone: '+61491570402' });
     await until('the refusal', async () => {
       const { rows } = await stage.db.query(
@@ -167,7 +168,7 @@ describe('chat templates: approved beforehand, and sent to begin a conversation'
     const number = '+61491570403';
     await flow.send({ name: 'Ivo', email: 'instead@example.org', phone: number });
     await flow.over('instead@example.org');
-    expect(chat(number).map((one) => one.text)).to.deep.equal([
+    expect(chat(number).map((phoneMessage) => phoneMessage.text)).to.deep.equal([
       'Your trial lesson\n\nHi Ivo, shall we find a time?\n\nWrenfield Music School',
     ]);
   });

@@ -105,37 +105,38 @@ describe('leads chosen by what is known of them', () => {
         createdAt: NOW - (i % 40) * DAY,
       };
     });
-    for (const one of all) {
-      const at = new Date(one.createdAt);
+    for (const person of all) {
+      const at = new Date(person.createdAt);
       await query(
         `insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at) values ($1, $2, $3, '', $4, '', $5, $6, $6)`,
         [
-          one.id,
+          person.id,
           businessId,
-          one.values['lead.first_name'],
-          one.values['lead.email'],
-          JSON.stringify({ what: one.values['answers.what'], 'a key': one.values['answers["a key"]'] }),
+          person.values['lead.first_name'],
+          person.values['lead.email'],
+          JSON.stringify({ what: person.values['answers.what'], 'a key': person.values['answers["a key"]'] }),
           at,
         ],
       );
       await query(
         `insert into touch (id, business_id, lead_id, arrival_id, at, where_from) values ($1, $2, $3, $4, $5, $6)`,
         [
-          ...[randomUUID(), businessId, one.id, randomUUID(), at],
-          JSON.stringify({ campaign: one.values['where.campaign'] }),
+          ...[randomUUID(), businessId, person.id, randomUUID(), at],
+          JSON.stringify({ campaign: person.values['where.campaign'] }),
         ],
       );
-      await query('insert into lead_tag (lead_id, tag_id, at) values ($1, $2, now())', [one.id, of]);
-      if (one.tagged) await query('insert into lead_tag (lead_id, tag_id, at) values ($1, $2, now())', [one.id, tag]);
-      if (one.listed)
+      await query('insert into lead_tag (lead_id, tag_id, at) values ($1, $2, now())', [person.id, of]);
+      if (person.tagged)
+        await query('insert into lead_tag (lead_id, tag_id, at) values ($1, $2, now())', [person.id, tag]);
+      if (person.listed)
         await query(
           `insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) values ($1, $2, 'active', '', now(), now())`,
-          [list, one.id],
+          [list, person.id],
         );
-      if (one.consent)
+      if (person.consent)
         await query(
           `insert into consent (id, business_id, lead_id, channel, state, wording, how, at) values ($1, $2, $3, 'email', $4, '', '', $5)`,
-          [randomUUID(), businessId, one.id, one.consent, at],
+          [randomUUID(), businessId, person.id, person.consent, at],
         );
     }
     return { all, tag, list, of };
@@ -172,16 +173,16 @@ describe('leads chosen by what is known of them', () => {
         any: fc.array(fc.oneof(test, fc.record({ all: fc.array(test, { maxLength: 2 }) })), { maxLength: 3 }),
       }),
     );
-    const expected = (asked: Condition, one: Person) =>
+    const expected = (asked: Condition, person: Person) =>
       evaluate(asked, {
         ...scope,
         value: (reference) =>
           reference === 'record.since'
-            ? new Date(one.createdAt).toISOString()
-            : (one.values[reference] ?? (readReference(reference) ? '' : null)),
-        tags: one.tagged ? [of, tag] : [of],
-        memberOf: one.listed ? [list] : [],
-        consent: one.consent ? { email: one.consent } : {},
+            ? new Date(person.createdAt).toISOString()
+            : (person.values[reference] ?? (readReference(reference) ? '' : null)),
+        tags: person.tagged ? [of, tag] : [of],
+        memberOf: person.listed ? [list] : [],
+        consent: person.consent ? { email: person.consent } : {},
         facts: { 'throw_away:mailinator.com': true },
       }).holds;
     let told = 0;
@@ -190,8 +191,8 @@ describe('leads chosen by what is known of them', () => {
         const choice: LeadChoice = { ...EVERYBODY, tag: of, condition: asked };
         const chosen = (await ChosenLeads.open(stage.db, choice, scope))!;
         const should = all
-          .filter((one) => expected(asked, one))
-          .map((one) => one.id)
+          .filter((person) => expected(asked, person))
+          .map((person) => person.id)
           .sort();
         const got: string[] = [];
         for (let after: string | null = null; ; after = got.at(-1)!) {
@@ -214,7 +215,7 @@ describe('leads chosen by what is known of them', () => {
     const { id } = (await oona.call<{ id: string }>('POST', '/api/segments', { name: 'Oboes', condition })).body;
     expect((await oona.call('POST', '/api/segments', { name: 'Oboes', condition })).status).to.equal(422);
     const people = async () =>
-      (await oona.call<SegmentRow[]>('GET', '/api/segments')).body.find((one) => one.id === id)!;
+      (await oona.call<SegmentRow[]>('GET', '/api/segments')).body.find((segmentRow) => segmentRow.id === id)!;
     expect((await people()).people).to.equal(0);
     expect((await people()).words).to.equal('Instrument is oboe');
     for (const [name, email] of [
@@ -267,7 +268,7 @@ describe('leads chosen by what is known of them', () => {
     if (begun.status !== 200) return begun;
     const done = await until('the work to end', async () =>
       (await oona.call<BulkRow[]>('GET', '/api/bulk')).body.find(
-        (one) => one.id === begun.body.id && one.state !== 'running',
+        (bulkRow) => bulkRow.id === begun.body.id && bulkRow.state !== 'running',
       ),
     );
     return { status: 200, body: done };
@@ -454,7 +455,7 @@ describe('leads chosen by what is known of them', () => {
     type View = { state: string; checked: boolean; columns: { id: string; name: string }[]; counts: { good: number } };
     const view = async () => (await oona.call<View>('GET', `/api/sources/${source.id}/import`)).body;
     await until('the file to be read', async () => (await view()).state === 'read');
-    const column = Object.fromEntries((await view()).columns.map((one) => [one.name, one.id]));
+    const column = Object.fromEntries((await view()).columns.map((column) => [column.name, column.id]));
     await oona.call('PUT', `/api/sources/${source.id}/card`, {
       fields: { full_name: column.Name, email: column.Email },
       consent: { kind: 'not_asked' },

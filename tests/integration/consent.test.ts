@@ -157,7 +157,8 @@ describe('consent by channel and purpose, and whose number it is', () => {
       momentOf('a', { lanes: { lead: [], record: [freshStep('list', 'l', { action: 'add', list })], team: [] } }),
     ]);
     const email = 'no-news@example.org';
-    const mails = () => stage.desk.world.state.mails.filter((one) => one.mailbox === email).map((one) => one.subject);
+    const mails = () =>
+      stage.desk.world.state.mails.filter((mail) => mail.mailbox === email).map((mail) => mail.subject);
     await flow.send({ name: 'Una', email, phone: '' });
     await until('the first of the sequence', () => mails().includes('One'));
     const { id } = await leadOf(email);

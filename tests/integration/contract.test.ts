@@ -63,7 +63,7 @@ describe('the services at our borders keep their contract', function () {
       const first = await send(key);
       expect(first.status).to.be.within(200, 299);
       const again = await Promise.all([send(key), send(key)]);
-      for (const one of again) expect([one.status, one.body]).to.deep.equal([first.status, first.body]);
+      for (const answered of again) expect([answered.status, answered.body]).to.deep.equal([first.status, first.body]);
       expect(arrived()).to.equal(1);
       await send(randomUUID());
       expect(arrived()).to.equal(2);
@@ -99,12 +99,12 @@ describe('the services at our borders keep their contract', function () {
       desk.world.state.reportSecret = SECRET;
       const key = randomUUID();
       await send(key, { reportTo: listener.url });
-      const delivered = await listener.next((one) => one.body.type === 'text.delivered');
+      const delivered = await listener.next((pushed) => pushed.body.type === 'text.delivered');
       signedByUs(delivered);
       const about = z.strictObject({ type: z.string(), data: z.strictObject({ reference: z.literal(key), at: At }) });
       shaped(about, delivered.body);
       await make('/phones/write', { number: '+447700900142', text: '2 please' });
-      const received = await listener.next((one) => one.body.type === 'text.received');
+      const received = await listener.next((pushed) => pushed.body.type === 'text.received');
       signedByUs(received);
       const words = {
         id: z.string().min(1),
@@ -138,7 +138,7 @@ describe('the services at our borders keep their contract', function () {
       const made = await template(more);
       expect(made.status, JSON.stringify(made.body)).to.equal(201);
       const { id } = shaped(z.strictObject({ id: z.string().min(1), state: z.literal('waiting') }), made.body);
-      const word = await listener.next((one) => (one.body.data as { template?: string }).template === id);
+      const word = await listener.next((pushed) => (pushed.body.data as { template?: string }).template === id);
       signedByUs(word);
       const State = z.enum(['waiting', 'approved', 'refused', 'withdrawn']);
       const { data } = shaped(
@@ -172,13 +172,13 @@ describe('the services at our borders keep their contract', function () {
       expect((await post({ kind: 'free' }, key)).body).to.deep.equal(first.body);
       refused(await post({ kind: 'free', text: 'Another' }, key), { status: 422 });
       expect(
-        desk.world.state.chats['+447700900142']!.messages.filter((one) => one.direction === 'to_phone'),
+        desk.world.state.chats['+447700900142']!.messages.filter((message) => message.direction === 'to_phone'),
       ).to.have.length(1);
     });
     it('reports signed what came in, with the name they have there, and that what went out arrived and was read', async () => {
       await account();
       await make('/chats/write', { number: '+447700900142', text: 'Hello?', name: 'Nadia B', button: true });
-      const received = await listener.next((one) => one.body.type === 'chat.received');
+      const received = await listener.next((pushed) => pushed.body.type === 'chat.received');
       signedByUs(received);
       const said = {
         id: z.string().min(1),
@@ -197,7 +197,7 @@ describe('the services at our borders keep their contract', function () {
       const key = randomUUID();
       await post({ kind: 'free', reportTo: listener.url }, key);
       for (const type of ['chat.delivered', 'chat.read']) {
-        const report = await listener.next((one) => one.body.type === type);
+        const report = await listener.next((pushed) => pushed.body.type === type);
         signedByUs(report);
         shaped(
           z.strictObject({ type: z.literal(type), data: z.strictObject({ reference: z.literal(key), at: At }) }),
@@ -259,7 +259,7 @@ describe('the services at our borders keep their contract', function () {
         token: 'ours',
         answers: { name: 'Nadia', consent: 'true' },
       });
-      const filled = await listener.next((one) => one.body.type === 'chat.form');
+      const filled = await listener.next((pushed) => pushed.body.type === 'chat.form');
       signedByUs(filled);
       const { data } = shaped(
         z.strictObject({
@@ -303,7 +303,7 @@ describe('the services at our borders keep their contract', function () {
 
     it('gives every entry once to whoever follows the cursor, oldest first, whatever the limit and whatever comes meanwhile', async () => {
       const { id } = (await forms())[0]!;
-      const before = desk.world.state.entries.filter((one) => one.formId === id).length;
+      const before = desk.world.state.entries.filter((entry) => entry.formId === id).length;
       for (let n = 0; n < 7; n++) await fillIn(id, `Lead ${n}`);
       for (const limit of [1, 3, 100]) {
         const seen: string[] = [];
@@ -318,19 +318,19 @@ describe('the services at our borders keep their contract', function () {
           if (page.entries.length === 0) break;
           expect(page.entries.length).to.be.at.most(limit);
           expect(page.held.count).to.be.at.least(page.entries.length);
-          seen.push(...page.entries.map((one) => one.id));
+          seen.push(...page.entries.map((entry) => entry.id));
           after = page.cursor;
           if (!late) await fillIn(id, `Meanwhile ${limit}`);
           late = true;
         }
         expect(new Set(seen).size, 'none twice').to.equal(seen.length);
         expect(seen.length, `all, ${limit} at a time`).to.equal(
-          desk.world.state.entries.filter((one) => one.formId === id).length,
+          desk.world.state.entries.filter((entry) => entry.formId === id).length,
         );
       }
-      expect(before + 10).to.equal(desk.world.state.entries.filter((one) => one.formId === id).length);
+      expect(before + 10).to.equal(desk.world.state.entries.filter((entry) => entry.formId === id).length);
       const newest = shaped(Held, (await ask(at('ads'), 'GET', `/forms/${id}/entries?newest=1`)).body);
-      expect(newest.entries[0]!.answers.find((one) => one.key === 'first_name')!.value).to.equal('Meanwhile 100');
+      expect(newest.entries[0]!.answers.find((answer) => answer.key === 'first_name')!.value).to.equal('Meanwhile 100');
       const behind = shaped(
         Held,
         (await ask(at('ads'), 'GET', `/forms/${id}/entries?after=${encodeURIComponent(newest.cursor)}`)).body,
@@ -352,13 +352,13 @@ describe('the services at our borders keep their contract', function () {
         expect(told.headers['webhook-id']).to.equal(entry.id);
         const fetched = shaped(Held, (await ask(at('ads'), 'GET', `/forms/${form.id}/entries?newest=1`)).body);
         expect(fetched.entries[0]).to.deep.equal(entry);
-        expect(entry.answers.map((one) => one.key)).to.include.members(['consent', 'consent_wording']);
+        expect(entry.answers.map((answer) => answer.key)).to.include.members(['consent', 'consent_wording']);
       }
     });
     it('shows an account its own forms only, and takes no subscription without an address and a secret', async () => {
       const mine = await forms();
       const theirs = await forms({ ...at('ads'), key: 'practice-adults' });
-      expect(mine.map((one) => one.id)).not.to.include.members(theirs.map((one) => one.id));
+      expect(mine.map((one) => one.id)).not.to.include.members(theirs.map((their) => their.id));
       refused(await ask(at('ads'), 'GET', `/forms/${theirs[0]!.id}/entries`), { status: 404 });
       for (const body of [{}, { url: 'ftp://x', secret: SECRET }, { url: listener.url }])
         refused(await ask(at('ads'), 'POST', `/forms/${mine[0]!.id}/subscriptions`, body), { status: 422 });
@@ -387,7 +387,7 @@ describe('the services at our borders keep their contract', function () {
       }
       expect(new Set(ids).size).to.equal(ids.length).and.to.be.above(100);
       const found = await page('search=PLANNER&after=');
-      expect(found.funnels.map((one) => one.name)).to.include('Practice planner');
+      expect(found.funnels.map((funnel) => funnel.name)).to.include('Practice planner');
       expect((await page('search=no-such-thing&after=')).funnels).to.deep.equal([]);
     });
     it('tells of who opts in and who buys, signed, with what was bought; of the events asked for only', async () => {
@@ -446,14 +446,14 @@ describe('the services at our borders keep their contract', function () {
       ...{ id: z.string(), number: z.int(), status: z.string(), currency: z.string().length(3), total: z.string() },
       lines: z.array(z.strictObject({ sku: z.string(), name: z.string(), quantity: z.int(), price: z.string() })),
     });
-    expect(listener.pushed.map((one) => one.body.event)).to.deep.equal(asked.events);
-    for (const one of listener.pushed) {
-      const head = one.headers as Record<string, string>;
-      expect(head['shop-signature']).to.equal(createHmac('sha256', secret).update(one.raw).digest('base64'));
-      expect([head['shop-event'], head['shop-delivery']]).to.deep.equal([one.body.event, one.body.id]);
+    expect(listener.pushed.map((pushed) => pushed.body.event)).to.deep.equal(asked.events);
+    for (const pushed of listener.pushed) {
+      const head = pushed.headers as Record<string, string>;
+      expect(head['shop-signature']).to.equal(createHmac('sha256', secret).update(pushed.raw).digest('base64'));
+      expect([head['shop-event'], head['shop-delivery']]).to.deep.equal([pushed.body.event, pushed.body.id]);
       shaped(
         z.strictObject({ event: z.string(), id: z.string(), at: At, customer: Customer, order: Order.optional() }),
-        one.body,
+        pushed.body,
       );
     }
     expect(listener.pushed[2]!.body.order).to.deep.include({ status: 'paid', total: '12.80' });
@@ -484,7 +484,7 @@ describe('the services at our borders keep their contract', function () {
     const { id } = desk.world.state.appointments.at(-1)!;
     for (const status of ['confirmed', 'moved', 'no-show', 'cancelled']) await make(`/appointments/${id}`, { status });
     const kinds = ['booked', 'confirmed', 'moved', 'no-show', 'cancelled'].map((one) => `appointment.${one}`);
-    expect(listener.pushed.map((one) => one.body.type)).to.deep.equal(kinds);
+    expect(listener.pushed.map((pushed) => pushed.body.type)).to.deep.equal(kinds);
     const Told = z.strictObject({
       ...{ type: z.string(), id: z.string(), at: At },
       appointment: z.strictObject({
@@ -503,15 +503,15 @@ describe('the services at our borders keep their contract', function () {
         },
       }),
     });
-    for (const one of listener.pushed) {
-      signedByUs(one);
-      const { appointment, type } = shaped(Told, one.body);
+    for (const pushed of listener.pushed) {
+      signedByUs(pushed);
+      const { appointment, type } = shaped(Told, pushed.body);
       expect(appointment.previousStart !== undefined, `${type} says where it was before`).to.equal(
         type === 'appointment.moved',
       );
     }
     expect(
-      new Set(listener.pushed.map((one) => one.headers['webhook-id'])).size,
+      new Set(listener.pushed.map((pushed) => pushed.headers['webhook-id'])).size,
       'each is told under an id of its own',
     ).to.equal(kinds.length);
   });
@@ -543,7 +543,7 @@ describe('the services at our borders keep their contract', function () {
       return { feed, etag: answer.headers.get('etag')! };
     };
     const [rss, atom] = [await read('podcast.rss'), await read('podcast.atom')];
-    expect(rss.feed.entries.map((one) => one.title)).to.deep.equal(atom.feed.entries.map((one) => one.title));
+    expect(rss.feed.entries.map((entry) => entry.title)).to.deep.equal(atom.feed.entries.map((entry) => entry.title));
     expect(rss.feed.entries[0]).to.deep.include({ title: 'R&D & "loud"', summary: 'Bows & strings' });
     const known = (etag: string) => fetch(`${desk.url}/feed/podcast.rss`, { headers: { 'if-none-match': etag } });
     expect((await known(rss.etag)).status).to.equal(304);

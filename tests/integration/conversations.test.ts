@@ -56,7 +56,7 @@ describe('conversations: what people write, and the answers by hand', () => {
       ['in', 'When is the trial lesson?'],
     ]);
     expect(
-      (await rows('unread')).some((one) => one.id === row.id),
+      (await rows('unread')).some((conversationRow) => conversationRow.id === row.id),
       'looked at, it is read',
     ).to.equal(false);
     const input = { key: randomUUID(), channel: 'text', text: 'On Thursday, {{ lead.first_name }}' };
@@ -71,7 +71,7 @@ describe('conversations: what people write, and the answers by hand', () => {
     expect((await view(row.id)).items.at(-1)).to.include({ kind: 'out', by: 'Oona Pell', text: 'On Thursday at five' });
     expect((await answer(row.id, { channel: 'text', text: 'Hi {{ lead.first_name' })).status).to.equal(422);
     await change(row.id, { done: true });
-    expect((await rows()).some((one) => one.id === row.id)).to.equal(false);
+    expect((await rows()).some((conversationRow) => conversationRow.id === row.id)).to.equal(false);
     await writes(number, 'Thank you');
     await withText('Thank you');
   });
@@ -132,7 +132,7 @@ describe('conversations: what people write, and the answers by hand', () => {
             'select distinct on (channel) channel, state from consent where lead_id = $1 order by channel, at desc, id desc',
             [leadId],
           )
-        ).rows.map((one) => [one.channel, one.state]),
+        ).rows.map((row) => [row.channel, row.state]),
       );
     const settled = async (count: number) => {
       await until(`${count} texts`, () => textsOn(stage, number).length >= count);
@@ -170,7 +170,7 @@ describe('conversations: what people write, and the answers by hand', () => {
     await oona.call('POST', '/api/canned-answers', { name: 'Prices', text: '19 a lesson.' });
     const open = await view(known.id);
     expect(open.items.at(-1)).to.include({ kind: 'note', text: 'Prefers mornings', by: 'Oona Pell' });
-    expect(open.answers.map((one) => one.text)).to.deep.equal(['19 a lesson.']);
+    expect(open.answers.map((answer) => answer.text)).to.deep.equal(['19 a lesson.']);
     await change(known.id, { typing: true });
     expect((await view(known.id)).typing, 'one’s own typing is no news').to.equal(null);
     expect((await oona.call('GET', '/api/conversations/nonsense')).status).to.equal(404);

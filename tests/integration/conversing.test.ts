@@ -386,12 +386,12 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     const mails = stage.desk.world.state.mails.filter((mail) => mail.subject.startsWith('News for'));
     const ids = new Map<string, Set<string>>();
     for (const mail of mails) {
-      const id = mail.headers.find((one) => one.name === 'message-id')!.value;
+      const id = mail.headers.find((header) => header.name === 'message-id')!.value;
       ids.set(mail.mailbox, (ids.get(mail.mailbox) ?? new Set()).add(id));
     }
     expect(ids.size).to.equal(439);
     // The few in hand when the process died may have come again, but as the same message.
-    expect([...ids.values()].every((one) => one.size === 1)).to.equal(true);
+    expect([...ids.values()].every((id) => id.size === 1)).to.equal(true);
     expect(mails.length - ids.size).to.be.lessThan(30);
     expect([...ids.keys()].some((mailbox) => mailbox === 'reader7@example.net')).to.equal(false);
     const sample = mails.find((mail) => mail.mailbox === 'reader11@example.net')!;
@@ -419,7 +419,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     await flow.send({ email: 'shut@example.org', phone: '+61491570230' });
     await flow.waits('shut@example.org');
     expect(textsOn(stage, '+61491570230')).to.deep.equal(['Hello Ada 🎻']);
-    const chats = (number: string) => stage.desk.world.state.chats[number]?.messages.map((one) => one.text);
+    const chats = (number: string) => stage.desk.world.state.chats[number]?.messages.map((message) => message.text);
     await atTheDesk(stage, '/chats/write', { number: '+61491570231', text: 'Is anybody there?' });
     await flow.send({ email: 'open@example.org', phone: '+61491570231' });
     await flow.waits('open@example.org');

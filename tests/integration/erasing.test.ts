@@ -45,7 +45,7 @@ describe('erasing a person', function () {
           Buffer.from(hex!, 'hex').toString('latin1'),
         );
         const text = [row, ...bytes].join('\n').toLowerCase();
-        const mark = MARKS.find((one) => text.includes(one));
+        const mark = MARKS.find((mark) => text.includes(mark));
         if (mark) found.push(`${name}: ${mark}: ${text.slice(0, 300)}`);
       }
     }
@@ -187,7 +187,9 @@ describe('erasing a person', function () {
     expect(erased.status, erased.body?.detail).to.equal(200);
     expect(await inTheDatabase()).to.deep.equal([]);
     const folder = stage.env.PINEBELL_DATA!;
-    for (const file of readdirSync(folder, { recursive: true, withFileTypes: true }).filter((one) => one.isFile()))
+    for (const file of readdirSync(folder, { recursive: true, withFileTypes: true }).filter((dirent) =>
+      dirent.isFile(),
+    ))
       for (const mark of MARKS)
         expect(readFileSync(join(file.parentPath, file.name), 'latin1').toLowerCase(), file.name).not.to.include(mark);
     expect(stage.logs.join('\n').toLowerCase(), 'nor in what the processes write').not.to.include('zorbaxia');
@@ -196,7 +198,7 @@ describe('erasing a person', function () {
       `select convert_from(bytes, 'UTF8') as text from stored_file where source_id = any($1)`,
       [[fair.id, old.id]],
     );
-    const texts = files.rows.map((one) => one.text).join('\n');
+    const texts = files.rows.map((row) => row.text).join('\n');
     expect(texts, 'the others in the same files').to.include('odo.stays@example.org').and.include('Una Stays');
     const proof = await stage.db.query('select hashes from erasure order by at desc limit 1');
     expect(proof.rows[0].hashes.length).to.be.at.least(2);

@@ -11,7 +11,7 @@ describe('from an ad form to a text on the phone', () => {
   after(() => stage.close());
 
   const texts = (number: string) =>
-    stage.desk.world.state.phones[number]?.messages.filter((one) => one.direction === 'to_phone') ?? [];
+    stage.desk.world.state.phones[number]?.messages.filter((message) => message.direction === 'to_phone') ?? [];
   const runOf = (email: string) =>
     stage.db
       .query(

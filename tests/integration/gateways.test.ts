@@ -167,12 +167,12 @@ describe('the practice desk keeps to the written APIs', () => {
   });
   const send = (key: string, more: Partial<TextMessage> = {}, token = 'practice') =>
     sendText(caller, { address: `${desk.url}/carrier`, token, reportTo: '' }, { ...message, ...more }, key, now);
-  const phone = (number: string) => desk.world.state.phones[number]?.messages.map((one) => one.text) ?? [];
+  const phone = (number: string) => desk.world.state.phones[number]?.messages.map((message) => message.text) ?? [];
 
   it('sends a text once however often its key comes, and answers as the first time', async () => {
     const first = await send('p1');
     expect(
-      [first, await send('p1'), await send('p1')].map((one) => one.kind === 'accepted' && one.remoteId),
+      [first, await send('p1'), await send('p1')].map((answer) => answer.kind === 'accepted' && answer.remoteId),
     ).to.deep.equal(Array(3).fill(first.kind === 'accepted' && first.remoteId));
     expect(phone(message.to)).to.deep.equal(['Hi']);
     expect(desk.world.recordByKey('p1')?.repeats).to.equal(2);
@@ -244,7 +244,7 @@ describe('the practice desk keeps to the written APIs', () => {
       body: JSON.stringify({ answers: { first_name: 'Ada', consent: 'true' } }),
     });
     await until('the push', () => received.length === 1);
-    expect(received[0]!.body.entry.answers.find((one) => one.key === 'consent_wording')?.value).to.contain(
+    expect(received[0]!.body.entry.answers.find((answer) => answer.key === 'consent_wording')?.value).to.contain(
       'Wrenfield may text and email me',
     );
     await fetch(`${desk.url}/api/pushes/${desk.world.state.pushes[0]!.id}/again`, { method: 'POST', body: '{}' });

@@ -159,7 +159,7 @@ describe('intake under hostile input', () => {
     const name = '<img src=x onerror=alert(1)>';
     await push(ad, adEntry('tag', { first_name: name, email: 'tag@example.org', phone: '07700 900302' }));
     const mail = await until('the email', () =>
-      stage.desk.world.state.mails.find((one) => one.mailbox === 'tag@example.org'),
+      stage.desk.world.state.mails.find((mail) => mail.mailbox === 'tag@example.org'),
     );
     expect(mail.html).to.contain('&lt;img src=x onerror=alert(1)&gt;').and.not.contain('<img src=x');
     expect(mail.text).to.contain(name);
@@ -177,7 +177,7 @@ describe('intake under hostile input', () => {
       await push(ad, body, {}, { id: 'm3', at: now + 302 }),
       await push(ad, body, {}, null),
     ];
-    expect(results.map((one) => `${one.status} ${one.body.type}`)).to.deep.equal(
+    expect(results.map((result) => `${result.status} ${result.body.type}`)).to.deep.equal(
       ['wrong', 'too-old', 'too-new', 'missing'].map((problem) => `401 urn:pine-bell:signature-${problem}`),
     );
     const { rowCount } = await stage.db.query(`select 1 from lead where email = 'forged@example.org'`);

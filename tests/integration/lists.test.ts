@@ -526,11 +526,11 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       'GET',
       `/api/audience/people?${query}&code=no_consent`,
     );
-    expect(behind.people.map((one) => one.email).sort()).to.deep.equal([
+    expect(behind.people.map((person) => person.email).sort()).to.deep.equal([
       'never.asked@example.net',
       'service.only@example.net',
     ]);
-    expect(behind.people.map((one) => one.id)).to.include(service);
+    expect(behind.people.map((person) => person.id)).to.include(service);
     const email = {
       ...(stepKinds.get('email')!.blank() as object),
       subject: 'Recital on Friday',
@@ -541,8 +541,8 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     const { body: made } = await oona.call<{ id: string }>('POST', '/api/mailings', { to: `list:${id}`, email });
     const got = () =>
       stage.desk.world.state.mails
-        .filter((one) => one.subject === 'Recital on Friday')
-        .map((one) => one.mailbox)
+        .filter((mail) => mail.subject === 'Recital on Friday')
+        .map((mail) => mail.mailbox)
         .sort();
     await until('both emails', () => got().length === 2);
     expect(got()).to.deep.equal(['all.news@example.net', 'yes.news@example.net']);

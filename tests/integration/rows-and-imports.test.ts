@@ -157,7 +157,7 @@ describe('rows, from a sheet, a workbook or an old file', function () {
         'the refusal',
         async () => {
           const files = (await oona.call<{ problem: string | null }[]>('GET', `/api/sources/${made.id}/files`)).body;
-          return files.find((one) => one.problem?.includes('rows'));
+          return files.find((file) => file.problem?.includes('rows'));
         },
         30_000,
       );

@@ -38,8 +38,8 @@ describe('the run sheet, in real processes', () => {
 
   const texts = (number: string) =>
     (stage.desk.world.state.phones[number]?.messages ?? [])
-      .filter((one) => one.direction === 'to_phone')
-      .map((one) => one.text);
+      .filter((message) => message.direction === 'to_phone')
+      .map((message) => message.text);
   const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     (await stage.db.query(sql, values)).rows[0] as T;
 
@@ -387,11 +387,11 @@ describe('the run sheet, in real processes', () => {
       'copies@example.org',
       'owner@wrenfield.example',
     ]);
-    const header = (name: string) => mails[0]!.headers.find((one) => one.name === name)?.value ?? '';
+    const header = (name: string) => mails[0]!.headers.find((header) => header.name === name)?.value ?? '';
     expect(header('from')).to.equal('The piano desk <hello@wrenfield.example>');
     expect(header('reply-to')).to.equal('desk@wrenfield.example');
     expect(header('cc')).to.equal('owner@wrenfield.example');
-    expect(mails.some((mail) => mail.headers.some((one) => one.value.includes('archive@')))).to.equal(false);
+    expect(mails.some((mail) => mail.headers.some((header) => header.value.includes('archive@')))).to.equal(false);
     const before = stage.desk.world.state.mails.length;
     await oona.call('POST', `/api/workflows/${flow.id}/send-to-me`, { stepId: 'e', arrivalId: null });
     const fresh = stage.desk.world.state.mails.slice(before);
@@ -547,10 +547,12 @@ describe('the run sheet, in real processes', () => {
     const run = await flow.over('other@example.org');
     expect(run.state).to.equal('needs_you');
     expect(run.outcome).to.equal('Text refused, email sent instead, Text refused');
-    const mail = stage.desk.world.state.mails.find((one) => one.mailbox === 'other@example.org');
+    const mail = stage.desk.world.state.mails.find((mail) => mail.mailbox === 'other@example.org');
     expect(mail?.subject).to.equal('A message from Wrenfield Music School');
     const told = await until('the notice', () =>
-      stage.desk.world.state.mails.find((one) => one.mailbox === 'tomas@wrenfield.example' && /Case/.test(one.subject)),
+      stage.desk.world.state.mails.find(
+        (mail) => mail.mailbox === 'tomas@wrenfield.example' && /Case/.test(mail.subject),
+      ),
     );
     expect(told.subject).to.match(/Text refused$/);
     stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, refusedNumbers: [] };

@@ -110,7 +110,12 @@ describe('long sheets, and who wrote a row', () => {
       oona.call('POST', `/api/tabs/${tab.id}/rows`, { change: [{ id: first!.id, cells }] });
     await change({ [nameColumn!.id]: 'Ida' });
     await change({ [nameColumn!.id]: '' });
-    const told = (await history(tab.id, first!.id)).map((one) => [one.by, one.how, one.file, one.cells]);
+    const told = (await history(tab.id, first!.id)).map((rowChange) => [
+      rowChange.by,
+      rowChange.how,
+      rowChange.file,
+      rowChange.cells,
+    ]);
     expect(told).to.deep.equal([
       ['Oona Pell', 'typed', '', [{ column: 'First name', before: 'Ida', after: '' }]],
       ['Oona Pell', 'typed', '', [{ column: 'First name', before: 'Ada', after: 'Ida' }]],
@@ -151,7 +156,7 @@ describe('long sheets, and who wrote a row', () => {
     const html = ['/here', '/gone', '/moved'].map((path) => `<a href="${base}${path}">x</a>`).join('');
     const layout = { as: 'html', html: `${html}<a href="http://127.0.0.1:1/">y</a>` };
     const { body } = await oona.call<TriedLink[]>('POST', '/api/email-templates/links', { layout });
-    expect(body.map((one) => [one.address.replace(base, ''), one.good])).to.deep.equal([
+    expect(body.map((triedLink) => [triedLink.address.replace(base, ''), triedLink.good])).to.deep.equal([
       ['/here', true],
       ['/gone', false],
       ['/moved', true],

@@ -25,8 +25,8 @@ describe('every kind of source, from its practice service to the phone', functio
   };
   const texts = (number: string) =>
     (stage.desk.world.state.phones[number]?.messages ?? [])
-      .filter((one) => one.direction === 'to_phone')
-      .map((one) => one.text);
+      .filter((message) => message.direction === 'to_phone')
+      .map((message) => message.text);
   const texted = (number: string) => until(`a text to ${number}`, () => texts(number)[0]);
   const mails = (address: string) => stage.desk.world.state.mails.filter((mail) => mail.mailbox === address);
   const idOf = async (name: string): Promise<string> =>
@@ -175,7 +175,7 @@ describe('every kind of source, from its practice service to the phone', functio
     await desk('/episodes', { title: 'Breath & bow', summary: 'One' });
     await stage.db.query(`update pull set next_at = now() where source_id = $1`, [await idOf('The Wrenfield Hour')]);
     const mail = await until('the news', () =>
-      mails('tomas@wrenfield.example').find((one) => one.subject.startsWith('New episode')),
+      mails('tomas@wrenfield.example').find((mail) => mail.subject.startsWith('New episode')),
     );
     expect(mail.subject).to.equal('New episode: Breath & bow');
     expect(await arrivals('The Wrenfield Hour')).to.have.length(1);
@@ -333,7 +333,7 @@ describe('every kind of source, from its practice service to the phone', functio
     const send = () =>
       fetch(made.address, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"a":1}' });
     const answers = [await send(), await send(), await send()];
-    expect(answers.map((one) => one.status)).to.deep.equal([202, 202, 429]);
+    expect(answers.map((answer) => answer.status)).to.deep.equal([202, 202, 429]);
     expect(Number(answers[2]!.headers.get('retry-after'))).to.be.within(1, 60);
     const moved = (await oona.call<SourceView>('POST', `/api/sources/${made.id}/address`)).body;
     expect(moved.address).to.not.equal(made.address);
@@ -352,7 +352,7 @@ describe('every kind of source, from its practice service to the phone', functio
     expect(kept).to.have.length(2);
     const again = () =>
       oona.call<{ read: number }>('POST', `/api/sources/${made.id}/again`, {
-        arrivalIds: kept.map((one) => one.arrivalId),
+        arrivalIds: kept.map((sampleView) => sampleView.arrivalId),
       });
     expect((await again()).body).to.include({ read: 2 });
     expect(await texted('+447700900707')).to.match(/^Hi Gus/);

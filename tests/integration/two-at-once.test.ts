@@ -94,7 +94,7 @@ describe('two at the same thing', function () {
       // Both in the same instant, from the same state: one stands, the other is told.
       const now = (await save(4)).body.seen!;
       const both = await Promise.all([save(5, now), save(6, now)]);
-      expect(both.map((one) => one.status).sort()).to.deep.equal([SAVED, 409]);
+      expect(both.map((answer) => answer.status).sort()).to.deep.equal([SAVED, 409]);
     });
 
   it('what goes live is what was looked at: with a colleague’s change in it since, it does not', async () => {
@@ -116,8 +116,8 @@ describe('two at the same thing', function () {
       ['email-templates', { name: 'Same name', layout: layoutOf('Hello') }],
     ] as const) {
       const answers = await Promise.all(Array.from({ length: 4 }, () => sent('POST', at, body)));
-      expect(answers.filter((one) => one.status === SAVED).length, at).to.equal(1);
-      for (const { status, body } of answers.filter((one) => one.status !== SAVED)) {
+      expect(answers.filter((answer) => answer.status === SAVED).length, at).to.equal(1);
+      for (const { status, body } of answers.filter((answer) => answer.status !== SAVED)) {
         expect(status, `${at}: ${JSON.stringify(body)}`).to.be.oneOf([409, 422]);
         expect(body.detail).to.match(/^There is an? [a-z ]+ (called|of this name)/);
       }

@@ -182,7 +182,7 @@ describe('what a coordinator can do', () => {
         null,
       );
       await until('a text by version 2', () =>
-        stage.desk.world.state.phones['+61491570158']?.messages.some((one) => one.text === 'Second Vera'),
+        stage.desk.world.state.phones['+61491570158']?.messages.some((message) => message.text === 'Second Vera'),
       );
       await oona.call('POST', `/api/workflows/${id}/restore`, { number: 1 });
       expect((await sheet(id)).workflow.draft).to.deep.equal(first.workflow.draft);

@@ -109,7 +109,7 @@ describe('calendar files (RFC 5545)', () => {
       ...event('birthdays', 'DTSTART;VALUE=DATE:20000101', 'RRULE:FREQ=YEARLY', 'TRANSP:TRANSPARENT'),
       ...event('busy', ...time, 'TRANSP:OPAQUE'),
     );
-    expect(readIcs(text, 'UTC', NOW).times.map((one) => one.uid)).to.deep.equal(['busy']);
+    expect(readIcs(text, 'UTC', NOW).times.map((time) => time.uid)).to.deep.equal(['busy']);
   });
 
   it('a series of every second ends somewhere', () => {

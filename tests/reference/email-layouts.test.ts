@@ -34,11 +34,11 @@ const all = (node: Node): Node[] => [node, ...(node.children ?? []).flatMap(all)
 const read = (source: string) => all(parseDocument(source) as unknown as Node);
 const words = (nodes: Node[]) =>
   nodes
-    .filter((one) => one.type === 'text')
-    .map((one) => one.data)
+    .filter((node) => node.type === 'text')
+    .map((node) => node.data)
     .join('')
     .replace(/\s+/g, ' ');
-const elements = (nodes: Node[], name: string) => nodes.filter((one) => one.name === name);
+const elements = (nodes: Node[], name: string) => nodes.filter((node) => node.name === name);
 
 /** Judges: the validator of MJML (mjml-core, strict), and htmlparser2 reading back what it makes. */
 describe('emails laid out of blocks', () => {
@@ -63,7 +63,7 @@ describe('emails laid out of blocks', () => {
       alt: 'A cello',
       src: 'https://bell.example/kept/01999999-0000-7000-8000-000000000001',
     });
-    expect(elements(nodes, 'a').map((one) => one.attribs!.href)).to.include.members([
+    expect(elements(nodes, 'a').map((node) => node.attribs!.href)).to.include.members([
       'https://wrenfield.example',
       'https://wrenfield.example/hour?a=1&b=2',
     ]);
@@ -105,8 +105,8 @@ describe('emails laid out of blocks', () => {
     const nodes = read(filled.ok ? filled.text : '');
     expect(elements(nodes, 'script')).to.have.length(0);
     expect(elements(nodes, 'b')).to.have.length(0);
-    expect(elements(nodes, 'strong').map((one) => words(all(one)))).to.deep.equal(['bold']);
-    const [link, button] = elements(nodes, 'a').map((one) => one.attribs!.href);
+    expect(elements(nodes, 'strong').map((node) => words(all(node)))).to.deep.equal(['bold']);
+    const [link, button] = elements(nodes, 'a').map((node) => node.attribs!.href);
     expect(link).to.equal('https://a.example/?x=1&y=2');
     expect(button).to.equal('https://a.example/?who=<script>alert(1)</script>"');
     const picture = elements(nodes, 'img')[0]!.attribs!;
@@ -143,11 +143,11 @@ describe('emails laid out of blocks', () => {
       ),
       'x'.repeat(200_000),
     );
-    expect(found.map((one) => one.blockId)).to.deep.equal(['a', 'a', 'b', 'c', null, null]);
+    expect(found.map((layoutProblem) => layoutProblem.blockId)).to.deep.equal(['a', 'a', 'b', 'c', null, null]);
     expect(found.at(-2)!.text).to.match(/^No way out/);
     expect(
       layoutProblems({ as: 'html', html: '<img src="x"><script>1</script><a href="#">x</a>' }, 'lead.leave_link').map(
-        (one) => one.text,
+        (layoutProblem) => layoutProblem.text,
       ),
     ).to.have.length(3);
     const columns: Block = { id: 'c', kind: 'columns', left: [{ id: 'l', kind: 'divider' }], right: [] };

@@ -56,7 +56,7 @@ describe('content feeds', () => {
       ),
     );
     expect(
-      feed.ok && feed.entries.map((one) => [one.id, one.title, one.categories.join(), one.enclosure]),
+      feed.ok && feed.entries.map((entry) => [entry.id, entry.title, entry.categories.join(), entry.enclosure]),
     ).to.deep.equal([
       ['g1', 'A & B', 'c1,c2', ''],
       ['https://x.example/2', 'Bold', '', 'https://x.example/2.mp3'],
@@ -76,7 +76,10 @@ describe('content feeds', () => {
       'http://example.org/feed.xml',
     );
     expect(
-      feed.ok && [feed.title, ...feed.entries.map((one) => [one.title, one.link, one.enclosure, one.summary])],
+      feed.ok && [
+        feed.title,
+        ...feed.entries.map((entry) => [entry.title, entry.link, entry.enclosure, entry.summary]),
+      ],
     ).to.deep.equal([
       'dive into mark & more',
       [
@@ -103,7 +106,7 @@ describe('content feeds', () => {
       'https://site.example/news/today',
       'Fish & chips',
     ]);
-    expect(feed.ok && feed.entries.slice(1).map((one) => one.published)).to.deep.equal([
+    expect(feed.ok && feed.entries.slice(1).map((entry) => entry.published)).to.deep.equal([
       '2002-09-07T05:00:01Z',
       '2002-09-07T00:00:00Z',
       '2002-09-07T07:00:01Z',

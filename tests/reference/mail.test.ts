@@ -24,7 +24,7 @@ describe('emails read back by an independent parser', () => {
         const envelope = session.envelope;
         const [from, to] = [
           envelope.mailFrom ? envelope.mailFrom.address : '',
-          envelope.rcptTo.map((one) => one.address),
+          envelope.rcptTo.map((address) => address.address),
         ];
         let raw = '';
         stream.setEncoding('latin1').on('data', (chunk: string) => {
@@ -88,7 +88,7 @@ describe('emails read back by an independent parser', () => {
       { name: 'Übung №1.pdf', type: 'application/pdf', content },
     ]);
     const mail = await parse(received.at(-1)!.raw);
-    expect(mail.attachments.map((one) => [one.filename, one.mimeType])).to.deep.equal([
+    expect(mail.attachments.map((attachment) => [attachment.filename, attachment.mimeType])).to.deep.equal([
       ['Übung №1.pdf', 'application/pdf'],
     ]);
     expect(Buffer.from(mail.attachments[0]!.content as ArrayBuffer).equals(content)).to.equal(true);

@@ -44,7 +44,7 @@ export class Visitor {
     await this.awake();
     // Looked for again: an island that has just woken may have drawn it anew.
     const element = await this.find(words, within);
-    await element.evaluate((one) => one.scrollIntoView({ block: 'center' }) as unknown as undefined);
+    await element.evaluate((hTMLElement) => hTMLElement.scrollIntoView({ block: 'center' }) as unknown as undefined);
     await element.click();
   }
   async sees(words: string | RegExp, within = 'body'): Promise<string> {
@@ -63,11 +63,11 @@ export class Visitor {
         .evaluate(
           (name, option, root) => {
             const select = [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find(
-              (one) =>
-                (one.getAttribute('aria-label') ?? one.labels?.[0]?.textContent ?? '').startsWith(name) &&
-                one.checkVisibility(),
+              (select) =>
+                (select.getAttribute('aria-label') ?? select.labels?.[0]?.textContent ?? '').startsWith(name) &&
+                select.checkVisibility(),
             );
-            const found = [...(select?.options ?? [])].find((one) => one.text.startsWith(option));
+            const found = [...(select?.options ?? [])].find(({ text }) => text.startsWith(option));
             if (!select || !found) return false;
             Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(select, found.value);
             select.dispatchEvent(new Event('change', { bubbles: true }));

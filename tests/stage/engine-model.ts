@@ -6,22 +6,22 @@ import type { FieldSet, OutgoingMessage } from '../../src/core/workflow/plan.ts'
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
 import type { DueRun, MomentRow, Progress, RunRow, StepRow } from '../../src/db/hot/rows.ts';
 import type { HotStore } from '../../src/db/hot/store.ts';
-import type { BusinessDesk, KnownSource } from '../../src/engine/directory.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import type { EngineParts } from '../../src/engine/runs/engine-parts.ts';
 import type { PendingDelivery } from '../../src/engine/runs/leased-run.ts';
 import { runThrough } from '../../src/engine/runs/run-through.ts';
 import { takenUp } from '../../src/engine/runs/take-up.ts';
+import type { KnownSource, Provisions } from '../../src/engine/settings-cache.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import type { CallAnswer, StepPerformer } from '../../src/steps/step-performer.ts';
-import { deskOf } from './sheets.ts';
+import { catalogueOf } from './sheets.ts';
 
 export const RUN = '01999999-0000-7000-8000-000000000001';
 /** When the run of a model begins: a Wednesday morning. */
 export const START = Date.parse('2026-01-07T10:00:00Z');
 
-export const modelDesk: BusinessDesk = {
-  desk: deskOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
+export const modelProvisions: Provisions = {
+  catalogue: catalogueOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
   directoryAccount: null,
   accounts: new Map([
     ['t', { businessId: 'b', kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
@@ -109,27 +109,27 @@ export class Model {
     takeMarketingSlot: async () => true,
     write: (progress: Progress) =>
       this.commit(() => {
-        for (const one of progress.deliveries ?? []) {
-          const id = String(one.id);
+        for (const delivery of progress.deliveries ?? []) {
+          const id = String(delivery.id);
           if (!this.deliveries.has(id))
             this.deliveries.set(id, {
               id,
-              stepId: String(one.step_id),
-              item: Number(one.item),
-              message: one.message as OutgoingMessage,
-              connectionId: String(one.connection_id),
+              stepId: String(delivery.step_id),
+              item: Number(delivery.item),
+              message: delivery.message as OutgoingMessage,
+              connectionId: String(delivery.connection_id),
               createdAt: '',
               settled: false,
             });
         }
-        for (const one of progress.answers ?? []) this.deliveries.get(one.id)!.settled = true;
-        for (const one of progress.steps ?? []) this.steps.set(one.step_id, one);
-        for (const one of progress.moments ?? [])
-          if (!this.moments.has(one.moment_id)) this.moments.set(one.moment_id, one);
-        for (const one of progress.leads ?? []) Object.assign(this.lead, one);
+        for (const answer of progress.answers ?? []) this.deliveries.get(answer.id)!.settled = true;
+        for (const step of progress.steps ?? []) this.steps.set(step.step_id, step);
+        for (const moment of progress.moments ?? [])
+          if (!this.moments.has(moment.moment_id)) this.moments.set(moment.moment_id, moment);
+        for (const lead of progress.leads ?? []) Object.assign(this.lead, lead);
         this.needs.push(...(progress.needs ?? []));
-        for (const one of progress.runs ?? []) {
-          this.run = { ...one, waits_for: null, happened: null };
+        for (const run of progress.runs ?? []) {
+          this.run = { ...run, waits_for: null, happened: null };
           this.leased = false;
         }
         return undefined;
@@ -216,13 +216,13 @@ export class Model {
       marketing: {},
       chat_at: null,
       steps: [...this.steps.values()],
-      deliveries: [...this.deliveries.values()].map((one) => ({
-        id: one.id,
-        step_id: one.stepId,
-        item: one.item,
-        state: one.settled ? ('accepted' as const) : ('sending' as const),
-        message: one.message as unknown as Record<string, unknown>,
-        connection_id: one.connectionId,
+      deliveries: [...this.deliveries.values()].map((delivery) => ({
+        id: delivery.id,
+        step_id: delivery.stepId,
+        item: delivery.item,
+        state: delivery.settled ? ('accepted' as const) : ('sending' as const),
+        message: delivery.message as unknown as Record<string, unknown>,
+        connection_id: delivery.connectionId,
         created_at: '',
       })),
     };
@@ -237,7 +237,7 @@ export class Model {
       publicUrl: 'http://pine-bell.test',
       token: (words) => words,
       linkKey: new Uint8Array(32),
-      door: { join: async () => 'joined' },
+      membership: { join: async () => 'joined' },
       fact: async () => false,
       texts: { take: async () => true },
       performers: new Map<string, StepPerformer>([
@@ -268,8 +268,8 @@ export class Model {
     this.leased = true;
     const { run } = this;
     if (run?.waits_for && !run.happened) this.run = { ...run, happened: { it: 'no' } };
-    const leased = { ...takenUp(this.due(), this.definition, source, modelDesk), fresh: run === null };
-    await runThrough(leased, modelDesk, this.parts(more));
+    const leased = { ...takenUp(this.due(), this.definition, source, modelProvisions), fresh: run === null };
+    await runThrough(leased, modelProvisions, this.parts(more));
   }
 
   /** Runs until the run is finished, taking up again after every crash and every wait. */
@@ -280,7 +280,7 @@ export class Model {
         // Everybody waits: the clock goes to what comes first, a reply or the time.
         const next = Math.min(
           Date.parse(this.run.due_at),
-          ...this.replies.map((one) => START + one.after).filter((at) => at > this.clock),
+          ...this.replies.map((reply) => START + reply.after).filter((at) => at > this.clock),
         );
         this.clock = Math.max(this.clock, next);
         this.receive();

@@ -58,22 +58,25 @@ export async function fillDatabase(client: pg.Client): Promise<Map<string, numbe
     `select conrelid::regclass::text as table, pg_get_constraintdef(oid) as words from pg_constraint where contype = 'c' and connamespace = 'public'::regnamespace`,
   );
   const choiceOf = (table: string, column: string): string | undefined => {
-    for (const { words } of checks.filter((one) => one.table.replaceAll('"', '') === table)) {
+    for (const { words } of checks.filter((check) => check.table.replaceAll('"', '') === table)) {
       const named = new RegExp(`\\(\\(?"?${column}"?\\)?(?:::text)? = (?:ANY|'([^']*)')`).exec(words);
       if (named) return named[1] ?? /'([^']*)'/.exec(words)?.[1];
     }
     return undefined;
   };
-  const tables = [...new Set(columns.map((one) => one.table))];
+  const tables = [...new Set(columns.map((column) => column.table))];
   const plain = (name: string) => name.replaceAll('"', '');
   const filled = new Map<string, Row[]>();
-  const hasBusiness = (table: string) => columns.some((one) => one.table === table && one.name === 'business_id');
+  const hasBusiness = (table: string) =>
+    columns.some((column) => column.table === table && column.name === 'business_id');
   const needs = (table: string) =>
     keys.filter(
       (key) =>
         plain(key.table) === table &&
         plain(key.target) !== table &&
-        key.columns.every((name) => !columns.find((one) => one.table === table && one.name === name)!.nullable),
+        key.columns.every(
+          (name) => !columns.find((column) => column.table === table && column.name === name)!.nullable,
+        ),
     );
   for (let left = tables; left.length > 0; ) {
     const ready = left.filter(
@@ -89,7 +92,7 @@ export async function fillDatabase(client: pg.Client): Promise<Map<string, numbe
           if (one.generated || (one.hasDefault && one.name !== 'state')) continue;
           row[one.name] = choiceOf(table, one.name) ?? KNOWN[one.name] ?? someValue(one.type, n);
         }
-        for (const key of keys.filter((one) => plain(one.table) === table)) {
+        for (const key of keys.filter((key) => plain(key.table) === table)) {
           const target = filled.get(plain(key.target))?.[0];
           key.columns.forEach((name, i) => {
             if (target) row[name] = target[key.targets[i]!];

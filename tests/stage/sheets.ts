@@ -1,7 +1,7 @@
 import { type Definition, IF_FAILS, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import { Rules } from '../../src/core/workflow/rules.ts';
 import { type RunContext, startContext, type templateScope } from '../../src/core/workflow/run-context.ts';
-import type { SendingDesk } from '../../src/core/workflow/step-kind.ts';
+import type { Catalogue } from '../../src/core/workflow/step-kind.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 
 /** A step as a sheet has it, with what tests seldom say. */
@@ -50,7 +50,7 @@ export const sheetOf = (moments: Moment[], rules: Partial<Rules> = {}, sources: 
   moments,
 });
 
-export const deskOf = (more: Partial<SendingDesk> = {}): SendingDesk => ({
+export const catalogueOf = (more: Partial<Catalogue> = {}): Catalogue => ({
   text: { connectionId: 't', from: 'Wrenfield', senders: ['Wrenfield'] },
   email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
   chat: { connectionId: 'c', from: 'Wrenfield' },

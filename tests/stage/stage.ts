@@ -62,11 +62,11 @@ const portOf = (address: string) => Number(new URL(address).port);
 
 export async function openStage({ worker = true, history = false }: StageOptions = {}): Promise<Stage> {
   held.pineBellMade ??= [];
-  const alike = held.pineBellMade.filter((one) => one.history === history);
+  const alike = held.pineBellMade.filter((made) => made.history === history);
   // One whose addresses are free again is as it has to be; of any other the demo lines them up.
   let ready: Made | undefined;
-  for (const one of alike)
-    if (!ready && (await Promise.all(Object.values(one.ports).map(isFree))).every(Boolean)) ready = one;
+  for (const made of alike)
+    if (!ready && (await Promise.all(Object.values(made.ports).map(isFree))).every(Boolean)) ready = made;
   const made = ready ?? alike[0];
   // Made once and copied.
   const databaseUrl = made ? await copyDatabase(made.database) : await testDatabase();

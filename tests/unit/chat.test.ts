@@ -91,7 +91,7 @@ describe('a form in chat', () => {
       '2026-11-28T00:00:00Z',
     );
     expect(same.consent.wordings).to.deep.equal(once.consent.wordings);
-    expect(other.consent.wordings.map((one) => [one.version, one.since.slice(8, 10)])).to.deep.equal([
+    expect(other.consent.wordings.map((wording) => [wording.version, wording.since.slice(8, 10)])).to.deep.equal([
       [1, '26'],
       [2, '28'],
     ]);

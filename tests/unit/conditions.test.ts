@@ -129,10 +129,10 @@ describe('conditions', () => {
     fc.assert(
       fc.property(fc.array(single, { minLength: 1, maxLength: 5 }), fc.string(), (tests, found) => {
         const world = known({ 'answers.x': found });
-        const each = tests.map((one) => evaluate(one, world).holds);
+        const each = tests.map((test) => evaluate(test, world).holds);
         expect(evaluate({ all: tests }, world).holds).to.equal(each.every(Boolean));
         expect(evaluate({ any: tests }, world).holds).to.equal(each.some(Boolean));
-        expect(evaluate({ all: tests }, world).compared.map((one) => one.holds)).to.deep.equal(each);
+        expect(evaluate({ all: tests }, world).compared.map((compared) => compared.holds)).to.deep.equal(each);
         expect(Condition.parse({ any: tests })).to.deep.equal({ any: tests });
         expect(testsOf({ all: [{ any: tests }] })).to.deep.equal(tests);
       }),

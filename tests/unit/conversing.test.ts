@@ -13,7 +13,7 @@ import { forAnybody } from '../../src/islands/conversations/for-anybody.ts';
 import { planStep, turnOf } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { rehearse } from '../../src/steps/rehearse.ts';
-import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
+import { catalogueOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const DAYS = { kind: 'choice' as const, choices: ['Monday', 'Tuesday', 'Tuesday evening', '2 pm'] };
 
@@ -181,28 +181,30 @@ const wait = momentOf('b', {
 
 describe('a question on the sheet', () => {
   const sheet = sheetOf([momentOf('a', { lanes: { lead: [ask], record: [], team: [] } }), wait], {}, ['s']);
-  const desk = deskOf({ sources: [{ id: 's', name: 'Form' }] });
+  const catalogue = catalogueOf({ sources: [{ id: 's', name: 'Form' }] });
   const assume = (happens: boolean) => ({ now: 0, happens, justCameIn: true, zoneOf: () => null });
   it('is rehearsed with an answer that fits, and without one', () => {
-    const [, answered] = rehearse(sheet, nadia(), desk, assume(true)).moments;
+    const [, answered] = rehearse(sheet, nadia(), catalogue, assume(true)).moments;
     expect([answered!.caseId, answered!.steps[0]!.plan]).to.deep.include('c');
     expect(answered!.steps[0]!.plan).to.nested.include({ 'message.text': 'On Monday' });
-    expect(rehearse(sheet, nadia(), desk, assume(false)).moments[1]!.caseId).to.equal(null);
+    expect(rehearse(sheet, nadia(), catalogue, assume(false)).moments[1]!.caseId).to.equal(null);
     // Who is not asked is not waited for.
     const silent = rehearse(
       sheet,
       nadia({ consent: { text: 'unknown', email: 'given', chat: 'unknown' } }),
-      desk,
+      catalogue,
       assume(true),
     );
     expect([silent.moments[1]!.at, silent.moments[1]!.caseId]).to.deep.equal([0, null]);
   });
   it('is read aloud, and its answer is a field that later steps may use', () => {
-    const words = readAloud(sheet, stepKinds, desk).flatMap((part) => part.sentences);
+    const words = readAloud(sheet, stepKinds, catalogue).flatMap((part) => part.sentences);
     expect(words).to.include('On arrival, we ask them “Which day?”.');
-    expect(atWords(wait.at, atNames(sheet, stepKinds, desk))).to.equal('When they answer “Which day?”, or after 1 day');
+    expect(atWords(wait.at, atNames(sheet, stepKinds, catalogue))).to.equal(
+      'When they answer “Which day?”, or after 1 day',
+    );
     const input = {
-      desk,
+      catalogue,
       sample: nadia(),
       consentAsked: true,
       triedSinceChange: true,
@@ -210,7 +212,7 @@ describe('a question on the sheet', () => {
     };
     expect(toCheck(sheet, stepKinds, input)).to.deep.equal([]);
     const gone = { ...sheet, moments: [momentOf('a', { lanes: { lead: [], record: [], team: [] } }), wait] };
-    expect(toCheck(gone, stepKinds, input).map((one) => one.text)).to.include(
+    expect(toCheck(gone, stepKinds, input).map((finding) => finding.text)).to.include(
       'A moment waits for an answer: choose the question.',
     );
   });
@@ -220,26 +222,26 @@ describe('a step for each item of a list', () => {
   const note = (each: string) => stepOf('note', 'n', { text: '{{ item.name }} for {{ lead.first_name }}' }, { each });
   it('is one plan with every item in it; an empty list is nothing to do', () => {
     const context = nadia({ lists: { lines: [{ name: 'Rosin' }, { name: 'Strings' }], none: [] } });
-    const plan = planStep(note('lines'), context, deskOf(), 0);
+    const plan = planStep(note('lines'), context, catalogueOf(), 0);
     expect(plan).to.deep.include({ does: 'record', words: 'Note: Rosin for Nadia; Note: Strings for Nadia' });
     expect(plan.does === 'record' && (plan.what as { each: unknown[] }).each).to.have.length(2);
-    expect(planStep(note('none'), context, deskOf(), 0).does).to.equal('nothing');
-    expect(planStep(note(''), context, deskOf(), 0)).to.deep.include({ words: 'Note: for Nadia' });
+    expect(planStep(note('none'), context, catalogueOf(), 0).does).to.equal('nothing');
+    expect(planStep(note(''), context, catalogueOf(), 0)).to.deep.include({ words: 'Note: for Nadia' });
   });
 });
 
 describe('whose turn it is', () => {
-  const desk = deskOf({ colleagues: [{ id: 'a', name: 'Ada', email: '', phone: '' }] });
+  const catalogue = catalogueOf({ colleagues: [{ id: 'a', name: 'Ada', email: '', phone: '' }] });
   const assign = (more: object) =>
     stepOf('assign', 's', { ...(stepKinds.get('assign')!.blank() as object), among: ['a'], ...more });
   it('is asked for only where a lead needs somebody: a kept owner or a named one takes no turn away', () => {
     const owned = nadia({ owner: { id: 'a', name: 'Ada', email: '' } });
-    expect(turnOf(assign({}), nadia(), desk, 0)).to.deep.equal(['a']);
-    expect(turnOf(assign({}), owned, desk, 0)).to.equal(null);
-    expect(turnOf(assign({ keep: false }), owned, desk, 0)).to.deep.equal(['a']);
+    expect(turnOf(assign({}), nadia(), catalogue, 0)).to.deep.equal(['a']);
+    expect(turnOf(assign({}), owned, catalogue, 0)).to.equal(null);
+    expect(turnOf(assign({ keep: false }), owned, catalogue, 0)).to.deep.equal(['a']);
     const byField = { by: 'field', field: 'answers.instrument', owners: [{ value: 'piano', colleague: 'a' }] };
-    expect(turnOf(assign(byField), nadia(), desk, 0)).to.equal(null);
-    expect(turnOf(assign(byField), nadia({ answers: { instrument: 'Oboe' } }), desk, 0)).to.deep.equal(['a']);
+    expect(turnOf(assign(byField), nadia(), catalogue, 0)).to.equal(null);
+    expect(turnOf(assign(byField), nadia({ answers: { instrument: 'Oboe' } }), catalogue, 0)).to.deep.equal(['a']);
   });
 });
 

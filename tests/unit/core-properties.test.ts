@@ -161,20 +161,20 @@ describe('what must hold whatever is typed', () => {
       fc.property(fc.array(edit, { maxLength: 30 }), (edits) => {
         let sheet = blankDefinition('m');
         let n = 0;
-        for (const one of edits) {
+        for (const edit of edits) {
           const ids = placedSteps(sheet).map(({ step }) => step.id);
-          const id = 'which' in one ? ids[one.which % Math.max(1, ids.length)] : undefined;
+          const id = 'which' in edit ? ids[edit.which % Math.max(1, ids.length)] : undefined;
           const before = ids.length;
-          if (one.do === 'add')
-            sheet = addStep({ momentId: 'm', caseId: null, place: one.place }, stepOf('text', `s${n++}`, {}))(sheet);
+          if (edit.do === 'add')
+            sheet = addStep({ momentId: 'm', caseId: null, place: edit.place }, stepOf('text', `s${n++}`, {}))(sheet);
           else if (id === undefined) continue;
-          else if (one.do === 'remove') sheet = removeStep(id)(sheet);
-          else if (one.do === 'copy') sheet = copyStep(id, `s${n++}`)(sheet);
-          else sheet = moveStep(id, { momentId: 'm', caseId: null, place: one.to }, one.index)(sheet);
+          else if (edit.do === 'remove') sheet = removeStep(id)(sheet);
+          else if (edit.do === 'copy') sheet = copyStep(id, `s${n++}`)(sheet);
+          else sheet = moveStep(id, { momentId: 'm', caseId: null, place: edit.to }, edit.index)(sheet);
           const after = placedSteps(sheet).map(({ step }) => step.id);
           expect(new Set(after).size).to.equal(after.length);
           expect(after.length).to.equal(
-            before + (one.do === 'add' || one.do === 'copy' ? 1 : one.do === 'remove' ? -1 : 0),
+            before + (edit.do === 'add' || edit.do === 'copy' ? 1 : edit.do === 'remove' ? -1 : 0),
           );
           expect(Definition.safeParse(sheet).success).to.equal(true);
         }

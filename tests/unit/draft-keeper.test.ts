@@ -35,8 +35,8 @@ class World {
 
   async passes(ms: number) {
     this.at += ms;
-    const due = this.timers.filter((one) => one.at <= this.at);
-    this.timers = this.timers.filter((one) => one.at > this.at);
+    const due = this.timers.filter((timer) => timer.at <= this.at);
+    this.timers = this.timers.filter((timer) => timer.at > this.at);
     for (const one of due) one.what();
     await settled();
   }

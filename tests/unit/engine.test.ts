@@ -4,7 +4,7 @@ import type { Condition } from '../../src/core/condition/condition.ts';
 import type { Answer } from '../../src/core/delivery/answer.ts';
 import type { At } from '../../src/core/workflow/at.ts';
 import { type Definition, lanesOf, type Moment, placedSteps, type Step } from '../../src/core/workflow/definition.ts';
-import { deliveryId } from '../../src/engine/directory.ts';
+import { deliveryId } from '../../src/engine/delivery/delivery-id.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import { Model, RUN, START } from '../stage/engine-model.ts';
@@ -152,7 +152,7 @@ describe('the engine, against a simple model', () => {
         now: () => 0,
       } as unknown as Outside,
     });
-    expect([...model.deliveries.values()].map((one) => one.stepId)).to.deep.equal(['a']);
+    expect([...model.deliveries.values()].map((delivery) => delivery.stepId)).to.deep.equal(['a']);
     expect(model.run).to.equal(null);
   });
 });
@@ -293,7 +293,10 @@ describe('moments, against the model', () => {
           );
           await model.toTheEnd();
           expect(model.order).to.deep.equal(['a', 'b']);
-          expect([...model.through.values()].map((one) => one.channel)).to.deep.equal(['email', 'text']);
+          expect([...model.through.values()].map((outgoingMessage) => outgoingMessage.channel)).to.deep.equal([
+            'email',
+            'text',
+          ]);
           expect(model.steps.get('a')).to.include({ state: 'done' });
           expect(model.needs).to.deep.equal([]);
         },
@@ -489,7 +492,9 @@ describe('a call in First, against the model', () => {
         await model.toTheEnd();
         expect(model.order.filter((id) => id === 'a')).to.deep.equal(['a']);
         expect(model.order.at(0)).to.equal('look');
-        expect([...model.through.values()].find((one) => one.channel === 'text')).to.include({ text: 'From Acme' });
+        expect([...model.through.values()].find((outgoingMessage) => outgoingMessage.channel === 'text')).to.include({
+          text: 'From Acme',
+        });
         expect(model.run?.state).to.equal('done');
       }),
       { numRuns: 80 },

@@ -19,7 +19,7 @@ describe('the fields of a list, while they are edited', () => {
     let rows = renameRow(addRow(rowsOf(KEPT), 'a'), 'a', 'Level');
     rows = renameRow(addRow(rows, 'b'), 'b', 'Level');
     rows = renameRow(addRow(rows, 'c'), 'c', '!!!');
-    expect(fieldsOf(rows).map((one) => one.key)).to.deep.equal([
+    expect(fieldsOf(rows).map((listField) => listField.key)).to.deep.equal([
       'instrument',
       'level',
       'town',

@@ -8,7 +8,7 @@ const rows = [row('1', 'Ada'), row('2', 'Ben'), row('3', 'Cleo'), row('4', 'Ada'
 
 describe('a change in the grid of a sheet', () => {
   it('names the one cell that was typed in, so that typing on is one thing to undo', () => {
-    const next = rows.map((one) => (one.id === '2' ? row('2', 'Bea') : one));
+    const next = rows.map((gridRow) => (gridRow.id === '2' ? row('2', 'Bea') : gridRow));
     const change = changeOfGrid(rows, rows, next, [{ type: 'UPDATE', fromRowIndex: 1, toRowIndex: 2 }]);
     expect(change.deed).to.equal('2:a');
     expect(change.edits).to.deep.equal([{ change: [{ id: '2', cells: { a: 'Bea' } }] }]);
@@ -52,15 +52,15 @@ describe('a change in the grid of a sheet', () => {
           const seen = new Set(all.filter(() => inSight.next().value).map(({ id }) => id));
           const view = all.filter(({ id }) => seen.has(id));
           const next: GridRow[] = [];
-          for (const one of view) {
+          for (const gridRow of view) {
             const deed = deeds.next().value;
-            if (deed !== 'remove') next.push(deed === 'change' ? row(one.id, 'is') : one);
+            if (deed !== 'remove') next.push(deed === 'change' ? row(gridRow.id, 'is') : gridRow);
           }
           for (let i = 0; i < added; i++) next.push(row(`new ${i}`, 'is'));
           const change = changeOfGrid(all, view, next, [{ type: 'DELETE', fromRowIndex: 0, toRowIndex: 1 }]);
           const hidden = ({ id }: GridRow) => !seen.has(id) && !id.startsWith('new');
           expect(change.rows.filter(hidden)).to.deep.equal(all.filter(hidden));
-          expect(new Set(change.rows.filter((one) => !hidden(one)))).to.deep.equal(new Set(next));
+          expect(new Set(change.rows.filter((row) => !hidden(row)))).to.deep.equal(new Set(next));
           const removed = change.edits.flatMap(({ remove }) => remove ?? []);
           expect(removed.filter((id) => !seen.has(id))).to.deep.equal([]);
         },

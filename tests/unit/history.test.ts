@@ -64,16 +64,16 @@ describe('what can be taken back', () => {
         const desk = new Desk();
         let row = [''];
         let here = 0;
-        for (const one of steps) {
-          if (one === 'undo') {
+        for (const step of steps) {
+          if (step === 'undo') {
             expect(desk.undo()).to.equal(here > 0);
             here = Math.max(0, here - 1);
-          } else if (one === 'redo') {
+          } else if (step === 'redo') {
             expect(desk.redo()).to.equal(here < row.length - 1);
             here = Math.min(row.length - 1, here + 1);
           } else {
-            desk.write(one.to);
-            row = [...row.slice(0, here + 1), one.to];
+            desk.write(step.to);
+            row = [...row.slice(0, here + 1), step.to];
             here += 1;
             // No further back than is kept.
             if (here > TYPED.most) {

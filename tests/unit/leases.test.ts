@@ -1,12 +1,13 @@
 import { expect } from 'chai';
 import type { HotStore } from '../../src/db/hot/store.ts';
 import { Bell } from '../../src/engine/bell.ts';
-import { type BusinessDesk, type Directory, deliveryId } from '../../src/engine/directory.ts';
+import { deliveryId } from '../../src/engine/delivery/delivery-id.ts';
 import { LEASE_SECONDS, Leases } from '../../src/engine/leases.ts';
 import { Conductor } from '../../src/engine/runs/conductor.ts';
 import type { EngineParts } from '../../src/engine/runs/engine-parts.ts';
 import type { LeasedRun, StepRecord } from '../../src/engine/runs/leased-run.ts';
 import { runOutcome } from '../../src/engine/runs/outcome.ts';
+import type { Provisions, SettingsCache } from '../../src/engine/settings-cache.ts';
 import { momentOf, sheetOf } from '../stage/sheets.ts';
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -61,7 +62,7 @@ describe('the conductor', () => {
     firstReplyAt: null,
     fromStep: null,
   });
-  const made = (deskOf: () => Promise<BusinessDesk>) => {
+  const made = (provisionsOf: () => Promise<Provisions>) => {
     const back: string[] = [];
     const store = {
       renew: async (_: string, seconds: number, ids: string[]) => {
@@ -74,7 +75,7 @@ describe('the conductor', () => {
     const leases = new Leases('me', store, () => Date.now());
     const conductor = new Conductor(
       { store, leases, now: () => Date.now() } as unknown as EngineParts,
-      { deskOf } as unknown as Directory,
+      { provisionsOf } as unknown as SettingsCache,
       { ring() {} } as unknown as Bell,
     );
     return { conductor, back, leases };
@@ -82,8 +83,8 @@ describe('the conductor', () => {
 
   it('gives back what it has not begun when it is stopped, and takes on nothing more', async () => {
     let release = () => {};
-    const held = new Promise<BusinessDesk>((resolve) => {
-      release = () => resolve({} as BusinessDesk);
+    const held = new Promise<Provisions>((resolve) => {
+      release = () => resolve({} as Provisions);
     });
     const { conductor, back } = made(() => held);
     for (let i = 0; i < 250; i++) conductor.begin(run(`r${i}`));

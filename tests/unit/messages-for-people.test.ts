@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { READER, renderTemplate } from '../../src/core/template/template.ts';
 import { dateInMessage } from '../../src/core/words/date-in-message.ts';
 import { planStep } from '../../src/steps/plan-step.ts';
-import { deskOf, freshStep, nadia, scopeOf } from '../stage/sheets.ts';
+import { catalogueOf, freshStep, nadia, scopeOf } from '../stage/sheets.ts';
 
 const NOW = Date.parse('2026-11-20T12:00:00Z');
 
@@ -63,20 +63,20 @@ describe('dates in messages to people', () => {
       ...nadia({ answers: { start: '2026-11-27T16:00:00Z' } }),
       zone: 'America/New_York',
     };
-    const desk = deskOf({ tabs: [{ id: 'tab', name: 'Rows', columns: [{ id: 'c', name: 'Start' }] }] });
-    const text = planStep(freshStep('text', 't', { message: 'See you {{ answers.start }}' }), context, desk, NOW);
+    const catalogue = catalogueOf({ tabs: [{ id: 'tab', name: 'Rows', columns: [{ id: 'c', name: 'Start' }] }] });
+    const text = planStep(freshStep('text', 't', { message: 'See you {{ answers.start }}' }), context, catalogue, NOW);
     expect(text).to.have.nested.property('message.text', 'See you Friday 27 November, 11:00');
     const email = planStep(
       freshStep('email', 'e', { subject: '{{ answers.start }}', message: 'x' }),
       context,
-      desk,
+      catalogue,
       NOW,
     );
     expect(email).to.have.nested.property('message.subject', 'Friday 27 November, 11:00');
     const row = planStep(
       freshStep('sheet-row', 'r', { tab: 'tab', cells: { c: '{{ answers.start }}' } }),
       context,
-      desk,
+      catalogue,
       NOW,
     );
     expect(JSON.stringify(row)).to.include('2026-11-27T16:00:00Z');

@@ -245,7 +245,7 @@ describe('the batcher', () => {
       { parallel: 1, most: 10 },
     );
     const results = await Promise.allSettled([1, 2, 3].map((n) => batcher.add(n)));
-    expect(results.map((one) => one.status)).to.deep.equal(['fulfilled', 'rejected', 'fulfilled']);
+    expect(results.map((result) => result.status)).to.deep.equal(['fulfilled', 'rejected', 'fulfilled']);
   });
   it('tries again as often as it is told to', async () => {
     let tries = 0;

@@ -71,7 +71,7 @@ describe('which of all that was said about being written to counts', () => {
   it('nobody else’s word, whenever it comes, undoes what they have said themselves', () => {
     fc.assert(
       fc.property(history, statement, fc.nat(12), (all, more, at) => {
-        fc.pre(more.saidBy !== 'themselves' && all.some((one) => one.saidBy === 'themselves'));
+        fc.pre(more.saidBy !== 'themselves' && all.some((statement) => statement.saidBy === 'themselves'));
         const later = [...all.slice(0, at), more, ...all.slice(at)];
         expect(standsAs(later)).to.equal(standsAs(all));
       }),
@@ -92,7 +92,8 @@ describe('which of all that was said about being written to counts', () => {
         const before = standsAs(all);
         const after = standsAs([...all, { saidBy, state: 'unticked', at: 1000 }]);
         if (after === 'given') expect(before).to.equal('given');
-        if (all.some((one) => one.saidBy === 'themselves' && one.state !== 'unticked')) expect(after).to.equal(before);
+        if (all.some((statement) => statement.saidBy === 'themselves' && statement.state !== 'unticked'))
+          expect(after).to.equal(before);
       }),
     );
   });

@@ -15,18 +15,18 @@ import {
 import { keptKey } from '../../src/steps/kept-key.ts';
 import { planStep } from '../../src/steps/plan-step.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
-import { deskOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
+import { catalogueOf, momentOf, nadia, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const context = nadia({
   person: { first_name: 'Nadia', last_name: 'Okafor', email: 'nadia@example.com', phone: '07700 900142' },
 });
-const desk = deskOf();
+const catalogue = catalogueOf();
 const step = (kind: string, id = kind, settings: Record<string, unknown> = {}): Step =>
   stepOf(kind, id, { ...(stepKinds.get(kind)!.blank() as object), ...settings });
 const to = (place: Place) => ({ momentId: 'm', caseId: null, place });
 const source = '01999999-0000-7000-8000-00000000000a';
 const good: SheetCheckInput = {
-  desk,
+  catalogue,
   sample: context,
   consentAsked: true,
   sources: [{ id: source, name: 'Form', state: 'live' }],
@@ -49,7 +49,7 @@ describe('To check', () => {
     ['several parts', withText('a'.repeat(161)), {}, 'several-parts'],
     ['one odd character', withText('It’s on'), {}, 'odd-character'],
     ['consent that nobody asks for', withText('Hi'), { consentAsked: false }, 'consent-never-asked'],
-    ['no carrier', withText('Hi'), { desk: { ...desk, text: null } }, 'no-sender'],
+    ['no carrier', withText('Hi'), { catalogue: { ...catalogue, text: null } }, 'no-sender'],
     ['no sample', withText('Hi'), { sample: null }, 'no-sample'],
     ['no test since the last change', withText('Hi'), { triedSinceChange: false }, 'not-tried'],
     ['a paused source', withText('Hi'), { sources: [{ id: source, name: 'Form', state: 'paused' }] }, 'source-paused'],
@@ -59,8 +59,8 @@ describe('To check', () => {
   describe('fields that do not exist', () => {
     const told = (message: string, more: Partial<SheetCheckInput> = {}) =>
       toCheck(withText(message), stepKinds, { ...good, ...more })
-        .filter((one) => ['no-such-field', 'field-lacking'].includes(one.code))
-        .map((one) => `${one.weight}: ${one.text}`);
+        .filter((finding) => ['no-such-field', 'field-lacking'].includes(finding.code))
+        .map((finding) => `${finding.weight}: ${finding.text}`);
     for (const [typed, meant] of [
       ['{{ lead }}', null],
       ['{{ answers }}', null],
@@ -87,8 +87,8 @@ describe('To check', () => {
       )(withText('{{ company.name }}'));
       const [finding] = toCheck(sheet, stepKinds, {
         ...good,
-        desk: { ...desk, directory: { name: 'D' } },
-      }).filter((one) => one.code === 'no-such-field');
+        catalogue: { ...catalogue, directory: { name: 'D' } },
+      }).filter((finding) => finding.code === 'no-such-field');
       expect(finding!.text).to.match(/Did you mean Found by steps: Company name\?$/);
     });
     it('an answer of the source that the sample lacks is something to look at', () =>
@@ -123,7 +123,7 @@ describe('To check', () => {
         [source],
       );
     expect(codes(sheet(true))).to.not.include('gone');
-    expect(toCheck(sheet(false), stepKinds, good).map((one) => one.text)).to.include(
+    expect(toCheck(sheet(false), stepKinds, good).map((finding) => finding.text)).to.include(
       'A moment waits for the answer to a question that is asked only in it or below it: move the question into a moment above.',
     );
   });
@@ -154,7 +154,7 @@ describe('what a look-up finds keeps its name', () => {
       name: string;
       key: string;
     };
-  const gives = (more: object) => lookUp.gives!(settings(more), { ...desk, tabs }).map((one) => one.key);
+  const gives = (more: object) => lookUp.gives!(settings(more), { ...catalogue, tabs }).map((given) => given.key);
   it('whatever it is called later: its fields go by a key made once', () => {
     const first = settings({ name: 'Teacher' });
     const renamed = { ...first, name: 'Room planner', key: keptKey(first, 'look-up-1') };
@@ -172,7 +172,7 @@ describe('what a look-up finds keeps its name', () => {
 });
 
 describe('plans', () => {
-  const plan = (one: Step, more: Partial<RunContext> = {}) => planStep(one, { ...context, ...more }, desk, 0);
+  const plan = (one: Step, more: Partial<RunContext> = {}) => planStep(one, { ...context, ...more }, catalogue, 0);
   it('a text goes to E.164, with its parts counted', () => {
     expect(plan(step('text', 'x', { message: 'Hi {{ lead.first_name }}' }))).to.deep.equal({
       does: 'send',
@@ -210,7 +210,7 @@ describe('plans', () => {
     const told = plan(step('tidy'), {
       person: { first_name: ' NADIA ', last_name: 'VAN DER BERG', email: ' Nadia@Example.COM ', phone: 'call me' },
     });
-    expect(told.does === 'change' && told.changes.map((one) => [one.after, one.problem])).to.deep.equal([
+    expect(told.does === 'change' && told.changes.map((change) => [change.after, change.problem])).to.deep.equal([
       ['Nadia', null],
       ['van der Berg', null],
       ['nadia@example.com', null],

@@ -31,7 +31,9 @@ describe('a webhook', () => {
   it('makes one arrival of each item of a list, each with its own part and its own id', async () => {
     const body = '[{"email":"a@example.org"},{"email":"b@example.org"}]';
     const read = await webhook.read(raw(body, 'application/json', { 'webhook-id': 'm1' }), settings);
-    expect(read.ok && read.entries.map((one) => [one.externalId, values(one).email, String(one.part)])).to.deep.equal([
+    expect(
+      read.ok && read.entries.map((entry) => [entry.externalId, values(entry).email, String(entry.part)]),
+    ).to.deep.equal([
       ['m1#1', 'a@example.org', '{"email":"a@example.org"}'],
       ['m1#2', 'b@example.org', '{"email":"b@example.org"}'],
     ]);
@@ -204,7 +206,7 @@ describe('a mail', () => {
       read({ sender: 'SITE.example', subject: 'enquiry' }),
       read({ text: 'violin' }),
     ]);
-    expect([all, fits, no].map((one) => one.ok && one.entries[0]!.aside)).to.deep.equal([
+    expect([all, fits, no].map((sourceReading) => sourceReading.ok && sourceReading.entries[0]!.aside)).to.deep.equal([
       undefined,
       undefined,
       'Not listened to: the text does not contain "violin".',
@@ -246,7 +248,7 @@ describe('a form page', () => {
       '2026-01-03T00:00:00Z',
     );
     expect(same.consent.wordings).to.deep.equal(first.consent.wordings);
-    expect(changed.consent.wordings.map((one) => [one.version, one.text])).to.deep.equal([
+    expect(changed.consent.wordings.map((wording) => [wording.version, wording.text])).to.deep.equal([
       [1, page.consent.text],
       [2, 'New words'],
     ]);
@@ -344,7 +346,7 @@ describe('edits of the grid', () => {
         for (const edits of editsBetween(before, after)) {
           for (const id of edits.remove ?? [])
             result.splice(
-              result.findIndex((one) => one.id === id),
+              result.findIndex((gridRow) => gridRow.id === id),
               1,
             );
           for (const one of edits.insert ?? [])

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { likelyDomain } from '../../src/core/message/likely-domain.ts';
 import { TIDYING_NAMES, type TidyingName, tidyingOf } from '../../src/core/tidying/tidyings.ts';
 import { planStep } from '../../src/steps/plan-step.ts';
-import { deskOf, nadia, stepOf } from '../stage/sheets.ts';
+import { catalogueOf, nadia, stepOf } from '../stage/sheets.ts';
 
 const input = { from: '', to: '', n: 1, country: 'GB' };
 const apply = (name: TidyingName, value: string, more: Partial<typeof input> = {}) =>
@@ -76,7 +76,7 @@ describe('the step that tidies', () => {
         person: { first_name: 'maud VAN DER BERG', last_name: '', email: '', phone: '', ...person },
         answers: { wants: ' piano ; violin ', since: '3/4/2026' },
       }),
-      deskOf(),
+      catalogueOf(),
       0,
     );
   it('splits a whole name, and goes on with what the tidying before has made', () => {
@@ -87,7 +87,7 @@ describe('the step that tidies', () => {
       { field: 'answers.wants', do: 'upper' },
       { field: 'answers.since', do: 'date' },
     ]);
-    expect(planned.does === 'change' && planned.changes.map((one) => [one.field, one.after])).to.deep.equal([
+    expect(planned.does === 'change' && planned.changes.map((change) => [change.field, change.after])).to.deep.equal([
       ['first_name', 'maud'],
       ['last_name', 'van der Berg'],
       ['answers.wants', 'PIANO'],

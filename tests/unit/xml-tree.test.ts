@@ -5,7 +5,7 @@ describe('a document of elements', () => {
   it('has its attributes, its children in their order, and what stands between its tags as it was written', () => {
     const root = readXmlTree('<a id="7"> one <b>two</b><![CDATA[<3>]]><c/>&lt;4&gt;</a>');
     expect(root.attributes).to.deep.equal({ id: '7' });
-    expect(root.children.map((one) => (typeof one === 'string' ? one : one.name))).to.deep.equal([
+    expect(root.children.map((child) => (typeof child === 'string' ? child : child.name))).to.deep.equal([
       ' one ',
       'b',
       '<3>',

@@ -44,7 +44,7 @@ export async function tryAccount(
       ? refused(`${what} says no: ${answer.detail}.`)
       : untried(`${what} cannot be reached: ${answer.detail}.`);
   }
-  const { services } = use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName);
+  const { services } = use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName);
   const account = { address: settings.address, token: secret };
   const found = await services.ask(what, account, 'GET', '/account', undefined, (body) => Account.parse(body).account);
   if (found.ok) return `It lets us in: ${[found.value.name, found.value.holds].filter(Boolean).join(', ')}.`;

@@ -50,7 +50,7 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
     // An address somebody has mistyped: this week.
   }
   const monday = date.subtract({ days: date.dayOfWeek - 1 });
-  const begin = (one: Temporal.PlainDate) => new Date(one.toZonedDateTime(timeZone).epochMilliseconds);
+  const begin = (plainDate: Temporal.PlainDate) => new Date(plainDate.toZonedDateTime(timeZone).epochMilliseconds);
   const [entries, people, bookings, mine] = await Promise.all([
     use.db.query(
       `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at

@@ -13,7 +13,7 @@ import { planText } from '../../steps/plan-text.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { findConversation } from './find-conversation.ts';
 import { getConversation } from './get-conversation.ts';
 import { consentsOf, contextOf, ownerOf } from './message-context.ts';
@@ -42,13 +42,13 @@ export async function answerByHand(tx: Write, id: string, input: z.infer<typeof 
   const { outbox, deliveryParts, now } = tx.runtime;
   const row = await findConversation(tx, id);
   const view = await getConversation(tx, id, false);
-  const way = view.ways.find((one) => one.channel === input.channel)!;
+  const way = view.ways.find((way) => way.channel === input.channel)!;
   if (!(input.template ? way.byTemplate : way.can)) throw new Refusal(409, 'not-now', way.words);
   // Without a lead there is no way to answer: what went before has refused it.
   const leadId = row.lead_id!;
-  const desk = await deskFor(tx);
-  const context = contextOf(tx, row, await consentsOf(tx, leadId), ownerOf(row, desk));
-  const about = { context, desk, now: now(), turn: null };
+  const catalogue = await catalogueFor(tx);
+  const context = contextOf(tx, row, await consentsOf(tx, leadId), ownerOf(row, catalogue));
+  const about = { context, catalogue, now: now(), turn: null };
   const settings = { message: input.text, needsConsent: false, countLinks: false };
   const byChat = (): Plan =>
     input.template
@@ -66,7 +66,7 @@ export async function answerByHand(tx: Write, id: string, input: z.infer<typeof 
       'cannot',
       'why' in plan ? `${plan.why.text}.` : 'This cannot be sent. Look at what is typed.',
     );
-  const connection = connectionFor(desk, input.channel)!;
+  const connection = connectionFor(catalogue, input.channel)!;
   // Changed after a send that seemed to fail, it is another message: what is on the screen is what goes out.
   const delivery = uuidv5(JSON.stringify(input), id);
   const { message } = makeDelivery(
@@ -84,7 +84,7 @@ export async function answerByHand(tx: Write, id: string, input: z.infer<typeof 
       countLinks: false,
     },
     connection,
-    desk.counting,
+    catalogue.counting,
     deliveryParts,
     now(),
   ).pending;

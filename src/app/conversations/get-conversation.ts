@@ -2,7 +2,7 @@ import { CHAT_WINDOW_MS } from '../../core/message/chat-window.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { allConsents, messageScope, type RunContext } from '../../core/workflow/run-context.ts';
 import type { Use } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { type ConversationRecord, findConversation } from './find-conversation.ts';
 import { type ConversationRow, rowOf } from './list-conversations.ts';
 import { consentsOf, contextOf, ownerOf } from './message-context.ts';
@@ -62,7 +62,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
     row.unread = 0;
     use.runtime.bell.ring(use.actor.businessId);
   }
-  const [items, tags, runs, answers, consents, chatAt, desk] = await Promise.all([
+  const [items, tags, runs, answers, consents, chatAt, catalogue] = await Promise.all([
     threadOf(use, row),
     db.query<{ name: string }>(
       'select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by 1',
@@ -78,15 +78,15 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
     ),
     row.lead_id ? consentsOf(use, row.lead_id) : NO_CONSENTS,
     row.lead_id ? lastChatAt(use, row.lead_id) : null,
-    deskFor(use),
+    catalogueFor(use),
   ]);
   const openUntil = chatAt === null ? 0 : chatAt + CHAT_WINDOW_MS;
   const chatOpen = openUntil > now;
-  const context = row.lead_id ? contextOf(use, row, consents, ownerOf(row, desk)) : null;
+  const context = row.lead_id ? contextOf(use, row, consents, ownerOf(row, catalogue)) : null;
   return {
     ...rowOf(row),
     items,
-    ways: waysTo(row, { desk, consent: consents.consent, chatOpen }),
+    ways: waysTo(row, { catalogue, consent: consents.consent, chatOpen }),
     phone: row.phone ?? row.sender,
     email: row.email ?? '',
     owner: row.owner ?? '',
@@ -95,8 +95,8 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
     held: runs.rows[0]?.held ?? 0,
     typing: typingBy(row, use),
     firstName: row.first_name ?? '',
-    answers: answers.rows.map((one) => ({ ...one, text: filledIn(context, one.text, now) })),
-    ready: context ? readyAnswers({ context, desk, now, turn: null }) : [],
+    answers: answers.rows.map((row) => ({ ...row, text: filledIn(context, row.text, now) })),
+    ready: context ? readyAnswers({ context, catalogue, now, turn: null }) : [],
     chatOpenUntil: chatOpen ? new Date(openUntil).toISOString() : null,
   };
 }

@@ -7,7 +7,7 @@ import {
   type RunContext,
   startContext,
 } from '../../core/workflow/run-context.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import type { Use } from '../use.ts';
 
 /** Whom a message written by hand is for, as their row has it. */
@@ -31,8 +31,8 @@ export async function consentsOf(use: Use, leadId: string): Promise<Pick<RunCont
 }
 
 /** The colleague who looks after whoever the conversation is with. */
-export const ownerOf = (row: { owner_id: string | null }, { colleagues }: Pick<SendingDesk, 'colleagues'>) =>
-  colleagues.find((one) => one.id === row.owner_id) ?? null;
+export const ownerOf = (row: { owner_id: string | null }, { colleagues }: Pick<Catalogue, 'colleagues'>) =>
+  colleagues.find((colleague) => colleague.id === row.owner_id) ?? null;
 
 /** What a message written by hand may use. */
 export function contextOf(

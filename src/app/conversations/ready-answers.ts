@@ -16,7 +16,7 @@ export interface ReadyAnswer {
 
 /** Templates the network has approved, as they would reach this person now, and the forms it has of ours. */
 export function readyAnswers(about: PlanInput): ReadyAnswer[] {
-  const { chatTemplates, chatForms } = about.desk;
+  const { chatTemplates, chatForms } = about.catalogue;
   const templates = chatTemplates.flatMap(({ id, name, approved }): ReadyAnswer[] => {
     if (!approved) return [];
     const plan = planChatTemplate({ template: id, needsConsent: false }, about);

@@ -1,6 +1,6 @@
 import { CHANNEL_WORDS, CHANNELS, type Channel } from '../../core/workflow/channel.ts';
 import type { RunContext } from '../../core/workflow/run-context.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import type { ConversationRecord } from './find-conversation.ts';
 
 /** Whether we may answer on a channel right now, and what to know before. */
@@ -16,12 +16,12 @@ export interface Way {
 /** How somebody may be answered: by each channel, whether, and why not. `chatOpen`: the network takes our own words now. */
 export function waysTo(
   row: Pick<ConversationRecord, 'lead_id' | 'email' | 'phone'>,
-  { desk, consent, chatOpen }: { desk: SendingDesk; consent: RunContext['consent']; chatOpen: boolean },
+  { catalogue, consent, chatOpen }: { catalogue: Catalogue; consent: RunContext['consent']; chatOpen: boolean },
 ): Way[] {
   const way = (channel: Channel): Way => {
     const many = CHANNEL_WORDS[channel].many;
     const no = (words: string, byTemplate = false): Way => ({ channel, can: false, byTemplate, words });
-    if (!desk[channel]) return no(`Nothing is connected that sends ${many}.`);
+    if (!catalogue[channel]) return no(`Nothing is connected that sends ${many}.`);
     if (!row.lead_id) return no('They are no lead yet, so they cannot be answered here.');
     if (consent[channel] === 'withdrawn') return no(`They want no more ${many}.`);
     if (channel === 'email' ? !row.email : !row.phone)

@@ -5,7 +5,7 @@ import { LeadChoice } from '../../core/people/lead-choice.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { choose } from './choosing.ts';
 
 export interface BulkRow {
@@ -34,14 +34,14 @@ export async function startBulk(tx: Write, { choice, action, count }: z.infer<ty
   demand(tx.actor, action.does === 'erase' ? 'owner' : 'coordinator');
   const { db } = tx;
   const { businessId, personId } = tx.actor;
-  const desk = await deskFor(tx);
+  const catalogue = await catalogueFor(tx);
   const there =
     action.does === 'erase' ||
     (action.does === 'tag' || action.does === 'untag'
-      ? desk.tags.some((one) => one.id === action.tag)
+      ? catalogue.tags.some((tag) => tag.id === action.tag)
       : action.does === 'owner'
-        ? action.person === null || desk.colleagues.some((one) => one.id === action.person)
-        : desk.lists.some((one) => one.id === action.list));
+        ? action.person === null || catalogue.colleagues.some((colleague) => colleague.id === action.person)
+        : catalogue.lists.some((list) => list.id === action.list));
   if (!there) throw new Refusal(422, 'gone', 'The tag, list or colleague chosen is no longer there. Choose again.');
   const n = await (await choose(tx, choice)).count();
   if (n !== count)
@@ -57,12 +57,12 @@ export async function startBulk(tx: Write, { choice, action, count }: z.infer<ty
   );
   tx.note(`bulk.${action.does}`, id, { ...action, choice, count });
   await tx.em.flush();
-  return (await listBulk(tx)).find((one) => one.id === id)!;
+  return (await listBulk(tx)).find((bulkRow) => bulkRow.id === id)!;
 }
 
 /** What was done with many at once of late, newest first. */
 export async function listBulk(use: Use): Promise<BulkRow[]> {
-  const desk = await deskFor(use);
+  const catalogue = await catalogueFor(use);
   const { rows } = await use.db.query(
     `select b.*, coalesce(p.name, '') as by from bulk_work b left join person p on p.id = b.started_by_id
      where b.business_id = $1 order by b.created_at desc limit 20`,
@@ -70,7 +70,7 @@ export async function listBulk(use: Use): Promise<BulkRow[]> {
   );
   return rows.map((row) => ({
     id: row.id,
-    words: bulkWords(row.action, desk),
+    words: bulkWords(row.action, catalogue),
     state: row.state,
     problem: row.problem,
     total: row.total,

@@ -75,7 +75,7 @@ export async function getConsentRecord(use: Use, leadId: string): Promise<Consen
       PURPOSES.map((purpose) => ({
         channel,
         purpose,
-        entry: counting(entries.filter((one) => one.channel === channel && (one.purpose ?? purpose) === purpose)),
+        entry: counting(entries.filter((entry) => entry.channel === channel && (entry.purpose ?? purpose) === purpose)),
       })),
     ),
     entries,

@@ -6,7 +6,7 @@ import { cameInBy } from '../../db/came-in-by.ts';
 import { consentThatCounts } from '../../db/hot/consent-order.ts';
 import { demand } from '../actor.ts';
 import type { Use } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { behind, choose } from './choosing.ts';
 import { leadName, type Named } from './lead-name.ts';
 
@@ -86,8 +86,8 @@ export async function leadsAsTable(
   choice: LeadChoice,
 ): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
   demand(use.actor, 'coordinator');
-  const [chosen, desk, keys] = await Promise.all([choose(use, choice), deskFor(use), answerKeys(use)]);
-  const list = desk.lists.find((one) => one.id === choice.list?.id) ?? null;
+  const [chosen, catalogue, keys] = await Promise.all([choose(use, choice), catalogueFor(use), answerKeys(use)]);
+  const list = catalogue.lists.find((list) => list.id === choice.list?.id) ?? null;
   await use.write(async (tx) => tx.note('leads.export', list?.id ?? tx.actor.businessId, { choice }));
   const { db } = use;
   const header = [

@@ -262,11 +262,11 @@ const consents: Teller = async (use, leadId) => {
 };
 
 const changes: Teller = async (use, leadId) =>
-  (await changesOf(use, leadId)).map((one) => {
-    const was = one.was === '' ? 'nothing' : `“${one.was}”`;
-    const became = one.became === '' ? 'empty' : `“${one.became}”`;
-    const title = `${LEAD_FIELD_LABELS[one.field]}: ${was} became ${became}`;
-    return { ...onRecord('change', one.at, title, `By ${one.by}`), change: one.id };
+  (await changesOf(use, leadId)).map((leadChangeView) => {
+    const was = leadChangeView.was === '' ? 'nothing' : `“${leadChangeView.was}”`;
+    const became = leadChangeView.became === '' ? 'empty' : `“${leadChangeView.became}”`;
+    const title = `${LEAD_FIELD_LABELS[leadChangeView.field]}: ${was} became ${became}`;
+    return { ...onRecord('change', leadChangeView.at, title, `By ${leadChangeView.by}`), change: leadChangeView.id };
   });
 
 const tasks: Teller = async (use, leadId) =>

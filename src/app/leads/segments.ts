@@ -4,13 +4,13 @@ import { z } from 'zod';
 import { Condition, isBlank } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { EVERYBODY } from '../../core/people/lead-choice.ts';
-import { deskNames, memberLabels } from '../../core/workflow/step-kind.ts';
+import { catalogueNames, memberLabels } from '../../core/workflow/step-kind.ts';
 import { Segment } from '../../db/entities/nurture.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import { refuseUnseen, seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { workflowsNaming } from '../workflows/used-by.ts';
 import { choose } from './choosing.ts';
 
@@ -29,10 +29,10 @@ export interface SegmentRow {
 /** Every segment, counted as it is right now where that is wanted. */
 export async function listSegments(use: Use, counted: boolean): Promise<SegmentRow[]> {
   const segments = await use.em.find(Segment, { business: use.actor.businessId }, { orderBy: { name: 'asc' } });
-  const desk = await deskFor(use);
+  const catalogue = await catalogueFor(use);
   const users = await workflowsNaming(
     use,
-    segments.map((one) => one.id),
+    segments.map((segment) => segment.id),
   );
   return Promise.all(
     segments.map(async ({ id, name, condition }) => ({
@@ -40,7 +40,7 @@ export async function listSegments(use: Use, counted: boolean): Promise<SegmentR
       name,
       condition,
       seen: seenAs({ name, condition }),
-      words: conditionWords(condition, deskNames(desk, memberLabels(desk.lists))),
+      words: conditionWords(condition, catalogueNames(catalogue, memberLabels(catalogue.lists))),
       people: counted ? await (await choose(use, { ...EVERYBODY, segment: id })).count() : null,
       usedBy: users.get(id) ?? [],
     })),

@@ -64,7 +64,8 @@ export async function leave(runtime: Runtime, token: string, choice: LeavingChoi
       const wanted = keep.includes(list_id);
       if (!wanted && state === 'active') await leaveList(client, link.leadId, list_id, at);
       // Back by their own wish: the only way back there is.
-      if (wanted && state === 'unsubscribed') await runtime.door.joinAgain(client, link.leadId, list_id, runtime.now());
+      if (wanted && state === 'unsubscribed')
+        await runtime.membership.joinAgain(client, link.leadId, list_id, runtime.now());
     }
   });
   return true;
@@ -112,5 +113,5 @@ export async function confirmList(runtime: Runtime, token: string): Promise<bool
   const link = readListLink(leavingKey(runtime), 'confirm', token);
   if (!link?.listId) return false;
   const { leadId, listId } = link;
-  return inTransaction(runtime.pool, (client) => runtime.door.confirm(client, leadId, listId, runtime.now()));
+  return inTransaction(runtime.pool, (client) => runtime.membership.confirm(client, leadId, listId, runtime.now()));
 }

@@ -214,12 +214,12 @@ export async function addListField(tx: Write, id: string, label: string): Promis
   demand(tx.actor, 'coordinator');
   const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId });
   if (!list) throw notHere('list');
-  const there = list.fields.find((one) => one.label.toLowerCase() === label.toLowerCase());
+  const there = list.fields.find((field) => field.label.toLowerCase() === label.toLowerCase());
   if (there) return { key: there.key };
   if (list.fields.length >= MOST_FIELDS)
     throw new Refusal(422, 'too-many', `A list has ${MOST_FIELDS} fields at most.`);
   const plain = keyFromLabel(label, 50);
-  const key = list.fields.some((one) => one.key === plain) || plain === '' ? `field_${uuidv7().slice(-8)}` : plain;
+  const key = list.fields.some((field) => field.key === plain) || plain === '' ? `field_${uuidv7().slice(-8)}` : plain;
   list.fields = [...list.fields, { key, label }];
   tx.note('list.field', id, { label });
   tx.forget();
@@ -256,7 +256,7 @@ export async function changeMember(tx: Write, listId: string, leadId: string, on
   );
   if (!rowCount) throw notHere('list');
   if (on) {
-    const came = await tx.runtime.door.join(tx.db, {
+    const came = await tx.runtime.membership.join(tx.db, {
       businessId: tx.actor.businessId,
       listId,
       leadId,

@@ -14,7 +14,7 @@ import { NurtureList } from '../../db/entities/nurture.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { createWorkflow } from '../workflows/workflows.ts';
 
 /** One email or text of a sequence, and what came of it. Machines that open or follow are not counted. */
@@ -57,7 +57,7 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
      from workflow w where w.business_id = $1 and w.removed_at is null and w.draft -> 'sources' ? $2 order by w.created_at`,
     [use.actor.businessId, sourceId],
   );
-  const desk = await deskFor(use);
+  const catalogue = await catalogueFor(use);
   const counts = await db.query<
     { workflow_id: string } & Omit<SequenceStep, 'title' | 'when' | 'on' | 'stepId'> & { step_id: string }
   >(
@@ -76,7 +76,7 @@ export async function sequencesOf(use: Use, sourceId: string | null): Promise<Se
     [rows.map((row) => row.id)],
   );
   return rows.map((row) => {
-    const named = atNames(row.draft, stepKinds, desk);
+    const named = atNames(row.draft, stepKinds, catalogue);
     const messages = placedSteps(row.draft).filter(({ place, step }) => place === 'lead' && MESSAGES.has(step.kind));
     const [first] = messages;
     const stopped =

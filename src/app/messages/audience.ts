@@ -6,7 +6,7 @@ import { audienceOf } from '../../steps/mailing/definition.ts';
 import { choose } from '../leads/choosing.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 
 /** What is asked of an audience: `to` is "list:ID", "tag:ID" or "segment:ID". */
 export const AudienceAsked = z.object({
@@ -17,7 +17,7 @@ export const AudienceAsked = z.object({
 type Asked = z.infer<typeof AudienceAsked>;
 
 async function chosenBy(use: Use, { to }: Asked) {
-  const whom = audienceOf(to, await deskFor(use));
+  const whom = audienceOf(to, await catalogueFor(use));
   if (!whom) throw notHere('list, segment or tag');
   return choose(use, choiceOf(whom.audience));
 }

@@ -4,8 +4,8 @@ import type { Use } from '../use.ts';
 
 /** The business's account at its chat network. */
 export async function chatAccount(use: Use): Promise<ServiceAccount> {
-  const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);
-  const found = desk.chat ? accounts.get(desk.chat.connectionId) : undefined;
+  const { catalogue, accounts } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
+  const found = catalogue.chat ? accounts.get(catalogue.chat.connectionId) : undefined;
   if (!found || found.kind === 'email')
     throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
   return found;

@@ -217,11 +217,11 @@ export async function removeChatForm(tx: Write, id: string): Promise<void> {
 export async function getFrontDoor(
   use: Use,
 ): Promise<{ connectionId: string; door: FrontDoor; seen: string; asked: number; through: number } | null> {
-  const { directory } = use.runtime;
+  const { settingsCache } = use.runtime;
   const { db } = use;
-  const { desk } = await directory.deskOf(use.actor.businessId);
-  if (!desk.chat) return null;
-  const { connectionId } = desk.chat;
+  const { catalogue } = await settingsCache.provisionsOf(use.actor.businessId);
+  if (!catalogue.chat) return null;
+  const { connectionId } = catalogue.chat;
   const { rows } = await db.query<{ door: unknown }>(
     `select settings -> 'frontDoor' as door from connection where id = $1`,
     [connectionId],
@@ -248,8 +248,8 @@ export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<{ see
   }
   if (door.on && door.message === '') throw new Refusal(422, 'empty', 'Write what comes with the form.');
   if (door.on) {
-    const { desk } = await tx.runtime.directory.deskOf(tx.actor.businessId);
-    if (!desk.chatForms.some((one) => one.id === door.form && one.live))
+    const { catalogue } = await tx.runtime.settingsCache.provisionsOf(tx.actor.businessId);
+    if (!catalogue.chatForms.some((chatForm) => chatForm.id === door.form && chatForm.live))
       throw new Refusal(422, 'no-form', 'Choose a form that is live: nobody could come through otherwise.');
   }
   await tx.db.query(

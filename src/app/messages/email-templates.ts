@@ -66,7 +66,9 @@ export async function showLayout(use: Use, layout: EmailLayout): Promise<LayoutS
   // What only a run will know is shown by its name.
   const named = (group: FieldReference['group']) =>
     Object.fromEntries(
-      usedReferences(html).flatMap((one) => (one.group === group ? [[one.key, referenceLabel(one)]] : [])),
+      usedReferences(html).flatMap((fieldReference) =>
+        fieldReference.group === group ? [[fieldReference.key, referenceLabel(fieldReference)]] : [],
+      ),
     );
   const scope = templateScope(
     startContext({ person, answers: named('answers') }, person, {

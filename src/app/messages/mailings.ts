@@ -4,7 +4,7 @@ import { whenWords } from '../../core/words/instant.ts';
 import { audienceOf, type MailingDone } from '../../steps/mailing/definition.ts';
 import { notHere } from '../refusal.ts';
 import type { Use } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 
 export interface MailingRow {
   id: string;
@@ -42,7 +42,7 @@ export interface TriedSubject {
 }
 
 export async function listMailings(use: Use, id: string | null = null): Promise<MailingRow[]> {
-  const desk = await deskFor(use);
+  const catalogue = await catalogueFor(use);
   const { rows } = await use.db.query(
     `select m.*, count(d.id) filter (where d.accepted_at is not null)::int as sent, count(d.id) filter (where d.state = 'sending')::int as waiting,
        count(d.id) filter (where d.state in ('refused', 'undelivered'))::int as failed,
@@ -68,7 +68,7 @@ export async function listMailings(use: Use, id: string | null = null): Promise<
       id: row.id,
       name: row.name || settings.subject,
       subject: settings.subject,
-      whom: audienceOf(`${kind}:${id}`, desk)?.words ?? 'people who are gone',
+      whom: audienceOf(`${kind}:${id}`, catalogue)?.words ?? 'people who are gone',
       state: row.state,
       at: row.planned_at.toISOString(),
       planned: row.planned,

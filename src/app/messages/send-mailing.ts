@@ -7,7 +7,7 @@ import { audienceOf, type MailingShared } from '../../steps/mailing/definition.t
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 
 export const MailingInput = z.object({
   /** Made where it was written: pressed twice, it is one email. */
@@ -37,15 +37,18 @@ export const MailingInput = z.object({
 /** Sends one email to a list, a segment or a tag, at its time and over its hours; of two subjects the better one goes to the rest. */
 export async function sendMailing(tx: Write, input: z.infer<typeof MailingInput>): Promise<{ id: string }> {
   demand(tx.actor, 'coordinator');
-  const desk = await deskFor(tx);
-  const whom = audienceOf(input.to, desk);
+  const catalogue = await catalogueFor(tx);
+  const whom = audienceOf(input.to, catalogue);
   if (!whom) throw new Refusal(422, 'audience', 'Choose who gets it: a list, a segment or a tag.');
-  if (!desk.email)
+  if (!catalogue.email)
     throw new Refusal(409, 'no-sender', 'No mail server is connected yet. Connect one under Connections.');
   if (input.email.subject.trim() === '') throw new Refusal(422, 'subject', 'The subject is empty.');
   if (input.email.template === '' && input.email.message.trim() === '')
     throw new Refusal(422, 'message', 'The message is empty.');
-  if (input.email.template !== '' && !desk.emailTemplates.some((one) => one.id === input.email.template))
+  if (
+    input.email.template !== '' &&
+    !catalogue.emailTemplates.some((emailTemplate) => emailTemplate.id === input.email.template)
+  )
     throw new Refusal(422, 'template', 'The template chosen is no longer there.');
   const { businessName, country, timeZone, holidays, locale } = tx.actor;
   const shared: MailingShared = {

@@ -162,7 +162,7 @@ export async function rowHistory(use: Use, tabId: string, rowId: string): Promis
      where c.tab_id = $1 and c.row_id = $2 order by c.id desc limit $3`,
     [tabId, rowId, CHANGES_SHOWN],
   );
-  const nameOf = (id: string) => tab.columns.find((one) => one.id === id)?.name ?? 'a column that is gone';
+  const nameOf = (id: string) => tab.columns.find((column) => column.id === id)?.name ?? 'a column that is gone';
   return rows.map((row) => ({
     at: row.at.toISOString(),
     by: row.person ?? (row.workflow ? `The workflow ${row.workflow}` : 'A step tried by hand'),

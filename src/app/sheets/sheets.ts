@@ -214,7 +214,7 @@ export async function changeTab(tx: Write, id: string, input: z.infer<typeof Cha
     if (missed && !input.agreed) throw new Refusal(409, 'listened-to', missed);
     tab.columns = wanted;
   }
-  tx.note('sheet.change_tab', id, { columns: tab.columns.map((one) => one.name) });
+  tx.note('sheet.change_tab', id, { columns: tab.columns.map((column) => column.name) });
   await tx.em.flush();
   return tabView(tab);
 }

@@ -12,14 +12,14 @@ import { findTab, MOST_COLUMNS, newColumn } from './sheets.ts';
 async function tabOfFile(use: Use, file: { bytes: Uint8Array; tab: string | null }): Promise<string | null> {
   const tabs = await use.runtime.tables.tabs(file.bytes);
   if (file.tab !== null) {
-    const chosen = tabs.find((one) => one.name === file.tab);
+    const chosen = tabs.find((tab) => tab.name === file.tab);
     if (!chosen) throw new Refusal(422, 'no-such-tab', `The file has no tab called “${file.tab}”.`);
     return chosen.name;
   }
-  const seen = tabs.filter((one) => !one.hidden);
+  const seen = tabs.filter((tab) => !tab.hidden);
   if (seen.length > 1)
     throw new Refusal(409, 'which-tab', 'The workbook has several tabs. Which one shall be added?', {
-      tabs: seen.map((one) => one.name),
+      tabs: seen.map((tableTab) => tableTab.name),
     });
   return null;
 }

@@ -203,7 +203,7 @@ export async function handleAgain(
   const found = await findSource(use, sourceId);
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
-  const source = (await use.runtime.directory.sourceNow(found.id))!;
+  const source = (await use.runtime.settingsCache.sourceNow(found.id))!;
   const { rows } = await use.db.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
     'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
@@ -227,11 +227,11 @@ export async function fetchSample(use: Use, sourceId: string): Promise<SampleVie
   const found = await findSource(use, sourceId);
   const { puller, definition } = moduleOf(found);
   if (!puller) throw new Refusal(409, 'not-fetched', 'This source is not fetched from: wait for it to send something.');
-  const desk = use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName, found.id);
-  const newest = await puller.newest(desk, definition.settings.parse(found.settings));
+  const ports = use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName, found.id);
+  const newest = await puller.newest(ports, definition.settings.parse(found.settings));
   if (!newest.ok) throw new Refusal(502, 'service', newest.problem);
   if (!newest.raw) return null;
-  const source = (await use.runtime.directory.sourceNow(found.id))!;
+  const source = (await use.runtime.settingsCache.sourceNow(found.id))!;
   const arrivalId = await use.runtime.intake.keepSample(source, newest.raw);
   return getArrival(use, sourceId, arrivalId);
 }

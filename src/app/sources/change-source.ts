@@ -62,7 +62,7 @@ export async function renewAddress(use: Use, id: string): Promise<SourceView> {
   let repointed: Record<string, unknown> | null = null;
   if (module.setup.repoint) {
     const done = await module.setup.repoint(
-      use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName),
+      use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName),
       settings,
       {
         address: hookOf(use, key),

@@ -22,7 +22,7 @@ export interface OpenPage {
 const rates = new WeakMap<Runtime, ArrivalRate>();
 
 async function find(runtime: Runtime, key: string) {
-  const source = await runtime.directory.sourceByKey(key);
+  const source = await runtime.settingsCache.sourceByKey(key);
   if (!source || source.kind !== formPage.kind) return null;
   const settings = formPage.settings.parse(source.settings);
   return { source, page: settings.page };

@@ -10,7 +10,7 @@ import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import { seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
-import { deskFor } from '../workflows/sample.ts';
+import { catalogueFor } from '../workflows/sample.ts';
 import { findSource } from './sources.ts';
 import type { HowRead } from './workbook-files.ts';
 
@@ -35,7 +35,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     `select id, name from workflow where business_id = $1 and state = 'live' order by name`,
     [use.actor.businessId],
   );
-  const { lists } = await deskFor(use);
+  const { lists } = await catalogueFor(use);
   const { rows: sent } = await use.db.query<{ n: number }>(
     `select count(*)::int as n from delivery d join run r on r.id = d.run_id where r.source_id = $1 and d.audience = 'lead' and d.state in ('accepted', 'delivered')`,
     [sourceId],
@@ -51,7 +51,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     counts: found.counts ?? null,
     checked: found.counts !== null && seenAs(found.checkedCard) === seenAs(source.card),
     workflowName: found.workflowId
-      ? (workflows.find((one) => one.id === found.workflowId)?.name ?? 'a workflow')
+      ? (workflows.find((workflow) => workflow.id === found.workflowId)?.name ?? 'a workflow')
       : null,
     perMinute: found.perMinute,
     done: found.done,
@@ -60,7 +60,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
     finishedAt: found.finishedAt?.toISOString() ?? null,
     workflows,
     lists: lists.map(({ id, name, optIn }) => ({ id, name, asks: optIn === 'double' })),
-    listName: lists.find((one) => one.id === found.listId)?.name ?? null,
+    listName: lists.find((list) => list.id === found.listId)?.name ?? null,
     messages: sent[0]!.n,
   };
 }
@@ -189,8 +189,8 @@ export async function startImport(
     );
     if (rowCount === 0) throw new Refusal(409, 'not-live', 'This workflow is not live. Put it live first.');
   }
-  const { lists } = await deskFor(tx);
-  if (input.listId && !lists.some((one) => one.id === input.listId))
+  const { lists } = await catalogueFor(tx);
+  if (input.listId && !lists.some((list) => list.id === input.listId))
     throw new Refusal(422, 'no-list', 'The list chosen is no longer there. Choose again.');
   Object.assign(found, {
     state: 'running',

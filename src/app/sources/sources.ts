@@ -57,20 +57,20 @@ export interface KindView {
 
 export const listKinds = (): KindView[] =>
   [...sourceModules.values()]
-    .filter(({ definition }) => definition.door !== 'inside')
+    .filter(({ definition }) => definition.comesBy !== 'inside')
     .map(({ definition: { kind, label, about, icon } }) => ({ kind, label, about, icon }));
 
 /** At least 128 bits nobody can guess. A mail address may be lower-cased on its way, so its key is written in base 16. */
 export const keyFor = ({ definition }: AnySourceModule) =>
-  definition.door === 'mail' ? randomBytes(16).toString('hex') : randomBytes(24).toString('base64url');
+  definition.comesBy === 'mail' ? randomBytes(16).toString('hex') : randomBytes(24).toString('base64url');
 export const hookOf = (use: Use, key: string) => `${use.runtime.settings.publicUrl}/in/${key}`;
 
 /** Where arrivals of a source go: a web address, a mail address, or the page people fill in. */
-function addressOf(use: Use, door: SourceKind['door'], key: string): string {
+function addressOf(use: Use, comesBy: SourceKind['comesBy'], key: string): string {
   const { publicUrl, mailDomain } = use.runtime.settings;
-  if (door === 'mail') return `${key}@${mailDomain}`;
-  if (door === 'page') return `${publicUrl}/f/${key}`;
-  if (door === 'file') return `${publicUrl}/files/${key}`;
+  if (comesBy === 'mail') return `${key}@${mailDomain}`;
+  if (comesBy === 'page') return `${publicUrl}/f/${key}`;
+  if (comesBy === 'file') return `${publicUrl}/files/${key}`;
   return hookOf(use, key);
 }
 
@@ -113,7 +113,7 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     brings: definition.brings,
     name: source.name,
     state: source.state,
-    address: addressOf(use, definition.door, source.key),
+    address: addressOf(use, definition.comesBy, source.key),
     signedBy: settings.success ? definition.signedBy(settings.data).way : 'nobody',
     settings: settings.success ? (settings.data as Record<string, unknown>) : source.settings,
     mostPerMinute: source.mostPerMinute,
@@ -141,7 +141,7 @@ const pullView = (pull: IPull): PullView => ({
 export async function listChoices(use: Use, kind: string, query: URLSearchParams): Promise<ChoicePage> {
   const module = sourceModules.get(kind);
   if (!module?.setup.choices) throw notHere('list');
-  const page = await module.setup.choices(use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName), {
+  const page = await module.setup.choices(use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName), {
     connectionId: query.get('connection') ?? '',
     query: (query.get('q') ?? '').slice(0, 200),
     after: query.get('after'),
@@ -166,7 +166,7 @@ export async function addSource(use: Use, input: z.infer<typeof AddSource>): Pro
   const secret = newSigningSecret();
   const key = keyFor(module);
   const prepared = await module.setup.prepare(
-    use.runtime.sourceDesks.of(use.actor.businessId, use.actor.businessName),
+    use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName),
     read.data,
     {
       address: hookOf(use, key),

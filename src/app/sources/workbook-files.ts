@@ -4,7 +4,7 @@ import { columnNames, findHeaderRow } from '../../core/sheets/header-row.ts';
 import { matchColumns } from '../../core/sheets/match-columns.ts';
 import { StoredFile } from '../../db/entities/sheet.ts';
 import { type ISource, Pull, Source } from '../../db/entities/source.ts';
-import { noteRefusedFile } from '../../engine/intake/source-desks.ts';
+import { noteRefusedFile } from '../../engine/intake/source-ports.ts';
 import type { Runtime } from '../../runtime.ts';
 import { jsonRaw } from '../../sources/source-module.ts';
 import { workbook } from '../../sources/workbook/definition.ts';
@@ -59,7 +59,7 @@ export async function uploadFile(use: Use, sourceId: string, name: string, bytes
 
 /** Whether there is a source that files are dropped off for under this key. */
 export const awaitsFiles = async (runtime: Runtime, key: string): Promise<boolean> =>
-  (await runtime.directory.sourceByKey(key))?.kind === workbook.kind;
+  (await runtime.settingsCache.sourceByKey(key))?.kind === workbook.kind;
 
 /** Takes a file a script drops off. Null when there is no such place. */
 export async function dropFile(runtime: Runtime, key: string, bytes: Buffer): Promise<{ id: string } | null> {
@@ -102,7 +102,7 @@ async function takeFile(runtime: Runtime, source: ISource, name: string, bytes: 
   }
   await em.flush();
   await em.nativeUpdate(Pull, { source: source.id }, { nextAt: new Date() });
-  runtime.directory.forget();
+  runtime.settingsCache.forget();
   runtime.bell.ring(known.business.id);
   return file.id;
 }
@@ -130,10 +130,10 @@ async function learn(
 }
 
 async function sample(runtime: Runtime, source: ISource, bytes: Uint8Array): Promise<void> {
-  const known = (await runtime.directory.sourceNow(source.id))!;
+  const known = (await runtime.settingsCache.sourceNow(source.id))!;
   const settings = workbook.settings.parse(source.settings);
-  const desk = runtime.sourceDesks.of(known.business.id, known.business.name, source.id);
-  const { entries } = await peek(desk, bytes, settings);
+  const ports = runtime.sourcePorts.of(known.business.id, known.business.name, source.id);
+  const { entries } = await peek(ports, bytes, settings);
   for (const entry of entries.slice(0, 3).reverse()) await runtime.intake.keepSample(known, jsonRaw(entry));
 }
 

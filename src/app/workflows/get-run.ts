@@ -8,15 +8,15 @@ import { atWords } from '../../core/workflow/at-words.ts';
 import type { Place } from '../../core/workflow/definition.ts';
 import { placedSteps } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
-import { deskNames, type Given } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
+import { catalogueNames, type Given } from '../../core/workflow/step-kind.ts';
 import type { Attempt, DeliveryState, StepState } from '../../db/entities/run.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { notHere } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { type AskedRow, type DeliveryRow, type KeptRun, keptRun } from './kept-run.ts';
 import { type RunRow, runRow } from './list-runs.ts';
-import { deskFor } from './sample.ts';
+import { catalogueFor } from './sample.ts';
 /** One moment of a run: how it began, or why it was left out. */
 export interface MomentView {
   id: string;
@@ -84,22 +84,22 @@ export interface RunView extends RunRow {
 
 const iso = (at: Date | null | undefined) => at?.toISOString() ?? null;
 
-function momentViews({ row, results, began }: KeptRun, desk: SendingDesk): MomentView[] {
+function momentViews({ row, results, began }: KeptRun, catalogue: Catalogue): MomentView[] {
   const { definition } = row;
   const labels = new Map(row.fields.map((field) => [field.key, field.label]));
-  const names = deskNames(desk, labels);
-  const named = atNames(definition, stepKinds, desk, labels);
-  const done = new Set(results.map((one) => one.step_id));
+  const names = catalogueNames(catalogue, labels);
+  const named = atNames(definition, stepKinds, catalogue, labels);
+  const done = new Set(results.map((result) => result.step_id));
   return definition.moments.map((moment, index) => {
-    const result = began.find((one) => one.moment_id === moment.id);
+    const result = began.find((beganRow) => beganRow.moment_id === moment.id);
     const own = placedSteps({ ...definition, moments: [moment] });
     const first = own
-      .flatMap(({ step }) => results.filter((one) => one.step_id === step.id))
-      .map((one) => one.started_at)
+      .flatMap(({ step }) => results.filter((result) => result.step_id === step.id))
+      .map((resultRow) => resultRow.started_at)
       .sort((a, b) => a.getTime() - b.getTime())[0];
     const taken = own.find(({ step, caseId }) => caseId !== null && done.has(step.id))?.caseId ?? null;
     const caseId = result ? result.case_id : taken;
-    const chosen = moment.cases.find((one) => one.id === caseId);
+    const chosen = moment.cases.find((eachCase) => eachCase.id === caseId);
     const caseName = () => {
       if (moment.cases.length === 0) return null;
       if (chosen) return chosen.name || conditionWords(chosen.when, names);
@@ -113,7 +113,10 @@ function momentViews({ row, results, began }: KeptRun, desk: SendingDesk): Momen
       skipped: result?.skipped ?? null,
       caseId,
       caseName: caseName(),
-      compared: (result?.compared ?? []).map((one) => ({ holds: one.holds, words: comparedWords(one, names) })),
+      compared: (result?.compared ?? []).map((compared) => ({
+        holds: compared.holds,
+        words: comparedWords(compared, names),
+      })),
     };
   });
 }
@@ -133,16 +136,16 @@ const askedView = ({ step_id: _, until, ...question }: AskedRow): StepView['aske
   until: until.toISOString(),
 });
 
-function stepViews({ row, results, deliveries, asked, visits, filledIn }: KeptRun, desk: SendingDesk): StepView[] {
+function stepViews({ row, results, deliveries, asked, visits, filledIn }: KeptRun, catalogue: Catalogue): StepView[] {
   return placedSteps(row.definition).map(({ step, place, moment, caseId }) => {
     const kind = stepKinds.get(step.kind);
     const settings = kind?.settings.safeParse(step.settings);
-    const result = results.find((one) => one.step_id === step.id);
+    const result = results.find((result) => result.step_id === step.id);
     // What was sent instead comes after what was refused.
-    const delivery = deliveries.findLast((one) => one.step_id === step.id && one.item < 10);
-    const question = asked.find((one) => one.step_id === step.id);
-    const answered = filledIn.find((one) => one.delivery_id === delivery?.id);
-    const visited = visits.filter((one) => one.step_id === step.id);
+    const delivery = deliveries.findLast((delivery) => delivery.step_id === step.id && delivery.item < 10);
+    const question = asked.find((askedRow) => askedRow.step_id === step.id);
+    const answered = filledIn.find((filledRow) => filledRow.delivery_id === delivery?.id);
+    const visited = visits.filter((visit) => visit.step_id === step.id);
     const form = delivery && 'form' in delivery.message ? delivery.message.form : undefined;
     return {
       stepId: step.id,
@@ -150,7 +153,7 @@ function stepViews({ row, results, deliveries, asked, visits, filledIn }: KeptRu
       caseId,
       place,
       icon: kind?.icon ?? 'sparkles',
-      title: kind && settings?.success ? kind.card(settings.data, desk).title : step.kind,
+      title: kind && settings?.success ? kind.card(settings.data, catalogue).title : step.kind,
       state: result?.state ?? 'not_yet',
       plan: result?.plan ?? (delivery ? { does: 'send', message: delivery.message } : null),
       attempts: result?.attempts ?? [],
@@ -162,18 +165,18 @@ function stepViews({ row, results, deliveries, asked, visits, filledIn }: KeptRu
       form: form ? { name: form.name, text: answered?.text ?? null, at: iso(answered?.at) } : null,
       asked: question ? askedView(question) : null,
       found: (result?.results ?? []).map(({ reference, value }) => ({
-        label: labelOfFound(reference, kind && settings?.success ? (kind.gives?.(settings.data, desk) ?? []) : []),
+        label: labelOfFound(reference, kind && settings?.success ? (kind.gives?.(settings.data, catalogue) ?? []) : []),
         value,
       })),
-      followed: visited.filter((one) => one.kind === 'link').map(({ url, times }) => ({ url, times })),
-      opened: visited.some((one) => one.kind === 'opened'),
+      followed: visited.filter((visitRow) => visitRow.kind === 'link').map(({ url, times }) => ({ url, times })),
+      opened: visited.some((visitRow) => visitRow.kind === 'opened'),
     };
   });
 }
 
 export async function getRun(use: Use, workflowId: string, runId: string): Promise<RunView> {
   if (!z.uuid().safeParse(runId).success) throw notHere('run');
-  const [kept, desk] = await Promise.all([keptRun(use, workflowId, runId), deskFor(use)]);
+  const [kept, catalogue] = await Promise.all([keptRun(use, workflowId, runId), catalogueFor(use)]);
   const { row } = kept;
   return {
     ...runRow(row),
@@ -181,8 +184,8 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
     leadId: row.lead_id,
     version: row.number,
     finishedAt: iso(row.finished_at),
-    moments: momentViews(kept, desk),
-    steps: stepViews(kept, desk),
+    moments: momentViews(kept, catalogue),
+    steps: stepViews(kept, catalogue),
     fields: row.fields,
     where: row.where_from,
     arrivalId: row.arrival_id,
@@ -194,5 +197,5 @@ export async function getRun(use: Use, workflowId: string, runId: string): Promi
 /** The name of a field a step found, as its kind gives it. */
 function labelOfFound(reference: string, gives: readonly Given[]): string {
   const read = readReference(reference);
-  return gives.find((one) => one.key === read?.key)?.label ?? (read ? referenceLabel(read) : reference);
+  return gives.find((give) => give.key === read?.key)?.label ?? (read ? referenceLabel(read) : reference);
 }

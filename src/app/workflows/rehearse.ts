@@ -37,10 +37,10 @@ export async function rehearseKnowing(
   assume: Pick<Assume, 'happens' | 'justCameIn'>,
 ): Promise<Rehearsal> {
   const clocks = { now: use.runtime.now(), zoneOf: phoneZone, heldFor };
-  const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
+  const { catalogue } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
   const found = new Map<string, FieldSet[]>();
   let context = start;
-  let shown = rehearseSheet(definition, context, desk, { ...clocks, ...assume, found });
+  let shown = rehearseSheet(definition, context, catalogue, { ...clocks, ...assume, found });
   // What is looked up may lead to further questions; a sheet has at most as many rounds as steps.
   for (let round = 0; round < 20; round++) {
     const looks = rehearsedSteps(shown).filter(
@@ -57,7 +57,7 @@ export async function rehearseKnowing(
       found.set(stepId, came?.results ?? []);
     }
     context = { ...context, facts };
-    shown = rehearseSheet(definition, context, desk, { ...clocks, ...assume, found });
+    shown = rehearseSheet(definition, context, catalogue, { ...clocks, ...assume, found });
   }
   return shown;
 }
@@ -102,7 +102,7 @@ export async function rehearseLast(use: Use, workflowId: string): Promise<Rehear
   const notRun = await startsNothing(
     use,
     w.draft,
-    choices.map((one) => one.arrivalId),
+    choices.map((choice) => choice.arrivalId),
   );
   const out: RehearsedLead[] = [];
   for (const { arrivalId, name, receivedAt } of choices) {

@@ -27,7 +27,7 @@ export async function runAgain(
 ): Promise<{ runId: string; done: string }> {
   demand(use.actor, 'coordinator');
   const old = await getRun(use, workflowId, runId);
-  const step = old.steps.find((one) => one.stepId === stepId);
+  const step = old.steps.find((step) => step.stepId === stepId);
   if (!step) throw notHere('step');
   const first = step.place === 'first';
   if (first && step.state !== 'refused')
@@ -41,7 +41,7 @@ export async function runAgain(
   }
   if (old.state === 'active')
     throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
-  const repeated = first ? old.steps.filter((one) => one.place !== 'first') : [step];
+  const repeated = first ? old.steps.filter((step) => step.place !== 'first') : [step];
   if (!sendAgain && repeated.some(({ delivery }) => delivery && ['accepted', 'delivered'].includes(delivery.state)))
     throw new Refusal(
       409,
@@ -52,7 +52,7 @@ export async function runAgain(
     );
   const found = await use.em.findOneOrFail(Run, { id: runId });
   const version = await use.em.findOneOrFail(WorkflowVersion, { id: found.version.id });
-  const moment = version.definition.moments.findIndex((one) => one.id === step.momentId);
+  const moment = version.definition.moments.findIndex((moment) => moment.id === step.momentId);
   try {
     await use.write(async (tx) => {
       tx.em.create(Run, {

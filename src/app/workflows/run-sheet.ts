@@ -1,5 +1,5 @@
 import type { Finding } from '../../core/workflow/finding.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { Source } from '../../db/entities/source.ts';
 import { sourceKinds } from '../../sources/registry.ts';
 import { demand } from '../actor.ts';
@@ -21,7 +21,7 @@ export interface SheetSource {
 export interface SheetView {
   workflow: WorkflowView;
   sources: SheetSource[];
-  desk: SendingDesk;
+  catalogue: Catalogue;
   sample: Sample | null;
   choices: SampleChoice[];
   findings: Finding[];
@@ -52,7 +52,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
   const every = new Map(pulls.rows.map((row) => [row.source_id, row.every_minutes]));
   return {
     workflow,
-    desk: input.desk,
+    catalogue: input.catalogue,
     sample,
     choices,
     findings,

@@ -6,7 +6,7 @@ import { leadZone } from '../../core/time/phone-zone.ts';
 import type { SheetCheckInput } from '../../core/workflow/moment-findings.ts';
 import type { Purpose } from '../../core/workflow/purpose.ts';
 import { allConsents, type RunContext, type RunPerson, startContext } from '../../core/workflow/run-context.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { Arrival, Source } from '../../db/entities/source.ts';
 import type { IWorkflow } from '../../db/entities/workflow.ts';
 import { sourceKinds } from '../../sources/registry.ts';
@@ -51,7 +51,7 @@ export async function sampleChoices(use: Use, sourceIds: string[], most = 20): P
   );
   const sources = await use.em.find(Source, { id: { $in: sourceIds }, business: use.actor.businessId });
   return rows.map((row) => {
-    const source = sources.find((one) => one.id === row.source_id)!;
+    const source = sources.find((source) => source.id === row.source_id)!;
     const { person } = draftLead(row.fields, source.card, use.actor.country);
     return {
       arrivalId: row.id,
@@ -76,7 +76,9 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
   const scope = consentScope(source.card);
   const said = (purpose: Purpose) =>
     allConsents(
-      (scope.purpose ?? purpose) === purpose ? Object.fromEntries(scope.channels.map((one) => [one, agreed])) : {},
+      (scope.purpose ?? purpose) === purpose
+        ? Object.fromEntries(scope.channels.map((channel) => [channel, agreed]))
+        : {},
     );
   const { known, ...ofLead } = await ofTheLead(use, arrivalId, source.kind);
   const context = startContext(draft, known, {
@@ -146,17 +148,17 @@ export async function sampleFor(use: Use, w: Pick<IWorkflow, 'draft' | 'sampleAr
   }
 }
 
-export const deskFor = async (use: Use): Promise<SendingDesk> =>
-  (await use.runtime.directory.deskOf(use.actor.businessId)).desk;
+export const catalogueFor = async (use: Use): Promise<Catalogue> =>
+  (await use.runtime.settingsCache.provisionsOf(use.actor.businessId)).catalogue;
 
 export async function checkInput(use: Use, w: IWorkflow): Promise<SheetCheckInput> {
   const sources = await use.em.find(Source, { business: use.actor.businessId });
   const sample = await sampleFor(use, w);
-  const desk = await deskFor(use);
+  const catalogue = await catalogueFor(use);
   // In chat it is asked by the forms.
-  const formsAsk = desk.chatForms.some(({ live }) => live?.content.consent.asked);
+  const formsAsk = catalogue.chatForms.some(({ live }) => live?.content.consent.asked);
   return {
-    desk,
+    catalogue,
     sample: sample?.context ?? null,
     consentAsked: sources.some(
       (source) =>

@@ -77,7 +77,7 @@ export async function sendToMe(
     use,
     placed.step,
     context,
-    rehearsedSteps(shown).find((one) => one.stepId === stepId)?.plan,
+    rehearsedSteps(shown).find((rehearsed) => rehearsed.stepId === stepId)?.plan,
   );
   let came: SentToMe;
   if (plan?.does === 'send') came = await send(use, stepId, toCoordinator(plan.message, mine, use.actor));
@@ -86,8 +86,8 @@ export async function sendToMe(
   else if (plan?.does === 'record') {
     // Done for oneself, it is about oneself: a row with the sample's name would stand in the real sheet.
     const own: RunContext = { ...context, person: myself(use, mine) };
-    const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
-    const mineOwn = planStep({ ...placed.step, onlyIf: null }, own, desk, use.runtime.now());
+    const { catalogue } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
+    const mineOwn = planStep({ ...placed.step, onlyIf: null }, own, catalogue, use.runtime.now());
     came = await work(use, workflowId, placed.step, mineOwn.does === 'record' ? mineOwn : plan, own, mine);
   } else
     throw new Refusal(
@@ -112,8 +112,8 @@ export async function mailingToMe(use: Use, settings: EmailSettings): Promise<Se
     consent: allConsents({ email: 'given' }),
     marketing: allConsents({ email: 'given' }),
   });
-  const { desk } = await use.runtime.directory.deskOf(actor.businessId);
-  const plan = planEmail(settings, { context, desk, now: use.runtime.now(), turn: null });
+  const { catalogue } = await use.runtime.settingsCache.provisionsOf(actor.businessId);
+  const plan = planEmail(settings, { context, catalogue, now: use.runtime.now(), turn: null });
   if (plan.does !== 'send')
     throw new Refusal(409, 'nothing-to-do', 'why' in plan ? `Nothing to send: ${plan.why.text}.` : 'Nothing to send.');
   return send(use, 'mailing', toCoordinator(plan.message, mine, actor));
@@ -129,14 +129,14 @@ function myself({ actor }: Use, mine: Mine): RunPerson {
 async function ownPlan(use: Use, step: Step, context: RunContext, plan: Plan | undefined): Promise<Plan | undefined> {
   const settings = step.kind === 'mailing' ? EmailSettings.safeParse(step.settings) : null;
   if (!settings?.success || plan?.does !== 'record') return plan;
-  const { desk } = await use.runtime.directory.deskOf(use.actor.businessId);
-  return planEmail(settings.data, { context, desk, now: use.runtime.now(), turn: null });
+  const { catalogue } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
+  return planEmail(settings.data, { context, catalogue, now: use.runtime.now(), turn: null });
 }
 
 async function send(use: Use, stepId: string, message: OutgoingMessage): Promise<SentToMe> {
-  const { desk, accounts } = await use.runtime.directory.deskOf(use.actor.businessId);
-  // Its plan was made by this very desk: there is a connection.
-  const connectionId = connectionFor(desk, message.channel)!;
+  const { catalogue, accounts } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
+  // Its plan was made with these very accounts: there is a connection.
+  const connectionId = connectionFor(catalogue, message.channel)!;
   const id = uuidv7();
   await use.write(async (tx) => {
     tx.em.create(Delivery, {
@@ -252,7 +252,7 @@ async function ownLead(client: Db, { actor }: Use, mine: Mine): Promise<string> 
     throw new Refusal(409, 'no-test-address', 'Say first which email address is yours: Settings, "Send it to me".');
   const known = await client.query<{ lead_id: string }>(
     'select lead_id from lead_identity where business_id = $1 and kind = any($2) and value = any($3) limit 1',
-    [actor.businessId, ways.map((one) => one.kind), ways.map((one) => one.value)],
+    [actor.businessId, ways.map((way) => way.kind), ways.map((way) => way.value)],
   );
   if (known.rows[0]) return known.rows[0].lead_id;
   const id = uuidv7();

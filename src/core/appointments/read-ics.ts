@@ -45,7 +45,9 @@ export function readIcs(text: string, zone: string, now: number): CalendarFile {
   for (const described of all('vtimezone')) ICAL.TimezoneService.register(described);
   const components = all('vevent');
   const series = new Set(
-    components.filter((one) => !one.hasProperty('recurrence-id')).map((one) => new ICAL.Event(one).uid),
+    components
+      .filter((component) => !component.hasProperty('recurrence-id'))
+      .map((component) => new ICAL.Event(component).uid),
   );
   const file: CalendarFile = { times: [], uids: new Set() };
   let steps = 0;

@@ -15,7 +15,7 @@ export function layoutLinks(layout: EmailLayout): { blockId: string | null; addr
   else
     for (const block of everyBlock(layout.blocks)) {
       if (block.kind === 'button' || block.kind === 'picture') add(block.id, block.link);
-      if (block.kind === 'social') for (const one of block.links) add(block.id, one.address);
+      if (block.kind === 'social') for (const link of block.links) add(block.id, link.address);
       if ('text' in block) for (const [address] of block.text.matchAll(ADDRESS)) add(block.id, address);
     }
   return [...found].map(([address, blockId]) => ({ blockId, address }));

@@ -40,7 +40,7 @@ export function layoutProblems(layout: EmailLayout, html: string): LayoutProblem
         if (block.label.trim() === '') add(block.id, 'Button: it says nothing.');
         if (!LINK.test(block.link.trim())) add(block.id, 'Button: its link leads nowhere.');
       }
-      if (block.kind === 'social' && block.links.some((one) => !LINK.test(one.address.trim())))
+      if (block.kind === 'social' && block.links.some((link) => !LINK.test(link.address.trim())))
         add(block.id, 'Social: a link leads nowhere.');
     }
   }

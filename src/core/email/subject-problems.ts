@@ -10,7 +10,7 @@ const FEWEST = 8;
 export function subjectProblems(subject: string): string[] {
   const typed = templateText(subject);
   const letters = [...typed].filter((one) => one.toLowerCase() !== one.toUpperCase());
-  const capitals = letters.filter((one) => one === one.toUpperCase()).length;
+  const capitals = letters.filter((letter) => letter === letter.toUpperCase()).length;
   const found: string[] = [];
   if (letters.length >= FEWEST && capitals / letters.length > 0.7)
     found.push('The subject is in capitals: many take that for junk.');

@@ -28,8 +28,8 @@ function rich(words: string): string {
     .map((one) => one.trim())
     .filter(Boolean);
   return paragraphs
-    .map((one) => {
-      const bold = one.replace(/\*\*([^*\n]+)\*\*/g, '<strong>$1</strong>');
+    .map((paragraph) => {
+      const bold = paragraph.replace(/\*\*([^*\n]+)\*\*/g, '<strong>$1</strong>');
       const linked = bold.replace(ADDRESS, (url) => `<a href="${url}">${url}</a>`);
       return `<p style="margin:0 0 1em">${linked.replace(/\n/g, '<br>')}</p>`;
     })
@@ -54,8 +54,8 @@ function simple(block: SimpleBlock, accent: string, fileAddress: FileAddress): s
       return '<mj-divider border-width="1px" border-color="#d5dcd7" />';
     case 'social': {
       const links = block.links
-        .filter((one) => one.name.trim() !== '' && one.address.trim() !== '')
-        .map((one) => `<a href="${quoted(one.address)}">${safe(one.name)}</a>`);
+        .filter((link) => link.name.trim() !== '' && link.address.trim() !== '')
+        .map((link) => `<a href="${quoted(link.address)}">${safe(link.name)}</a>`);
       return links.length === 0
         ? ''
         : `<mj-text align="center" font-size="14px">${links.join(' &nbsp;·&nbsp; ')}</mj-text>`;
@@ -105,7 +105,7 @@ export function layoutText({ blocks }: Blocks): string {
       case 'divider':
         return '- - -';
       case 'social':
-        return block.links.map((one) => `${one.name}: ${one.address}`).join('\n');
+        return block.links.map((link) => `${link.name}: ${link.address}`).join('\n');
       case 'columns':
         return [...block.left, ...block.right].map(line).join('\n\n');
     }

@@ -37,7 +37,7 @@ export function readDeliveryStatus(part: string): RecipientStatus[] {
       if (name !== '' && !fields.has(name.toLowerCase())) fields.set(name.toLowerCase(), value.trim());
     }
     const said = bare(fields.get('action') ?? '').toLowerCase();
-    const action = ACTIONS.find((one) => one === said);
+    const action = ACTIONS.find((action) => action === said);
     if (!action) return [];
     return [
       {

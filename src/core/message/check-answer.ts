@@ -70,13 +70,13 @@ export function checkAnswer(
 
 function chosen(choices: readonly string[], text: string): string | null {
   // Its own words come first: where the choices are numbers themselves, "2" means the choice "2".
-  const whole = choices.filter((one) => saysOneOf(one, text) && saysOneOf(text, one));
+  const whole = choices.filter((choice) => saysOneOf(choice, text) && saysOneOf(text, choice));
   if (whole.length === 1) return whole[0]!;
   const numbered = /^\(?(\d{1,2})[).]?$/.exec(text)?.[1];
   if (numbered) return choices[Number(numbered) - 1] ?? null;
-  const said = choices.filter((one) => saysOneOf(text, one));
+  const said = choices.filter((choice) => saysOneOf(text, choice));
   if (said.length === 1) return said[0]!;
   // "Mon" for "Monday", when only one begins so.
-  const begun = choices.filter((one) => one.toLocaleLowerCase('en').startsWith(text.toLocaleLowerCase('en')));
+  const begun = choices.filter((choice) => choice.toLocaleLowerCase('en').startsWith(text.toLocaleLowerCase('en')));
   return text.length >= 2 && begun.length === 1 ? begun[0]! : null;
 }

@@ -26,24 +26,24 @@ interface Named {
 /** What is done, in words that go on from "Do with 12 leads:" and stand alone in the list of what was done. */
 export function bulkWords(
   action: BulkAction,
-  desk: { tags: readonly Named[]; lists: readonly Named[]; colleagues: readonly Named[] },
+  catalogue: { tags: readonly Named[]; lists: readonly Named[]; colleagues: readonly Named[] },
 ): string {
-  const name = (all: readonly Named[], id: string) => all.find((one) => one.id === id)?.name;
+  const name = (all: readonly Named[], id: string) => all.find((named) => named.id === id)?.name;
   switch (action.does) {
     case 'tag':
-      return `Tag them ${name(desk.tags, action.tag) ?? 'with a tag that is gone'}`;
+      return `Tag them ${name(catalogue.tags, action.tag) ?? 'with a tag that is gone'}`;
     case 'untag':
-      return `Take the tag ${name(desk.tags, action.tag) ?? 'that is gone'} off them`;
+      return `Take the tag ${name(catalogue.tags, action.tag) ?? 'that is gone'} off them`;
     case 'join':
-      return `Put them on the list ${name(desk.lists, action.list) ?? 'that is gone'}`;
+      return `Put them on the list ${name(catalogue.lists, action.list) ?? 'that is gone'}`;
     case 'leave':
-      return `Take them off the list ${name(desk.lists, action.list) ?? 'that is gone'}`;
+      return `Take them off the list ${name(catalogue.lists, action.list) ?? 'that is gone'}`;
     case 'clean':
-      return `Clean them from the list ${name(desk.lists, action.list) ?? 'that is gone'}`;
+      return `Clean them from the list ${name(catalogue.lists, action.list) ?? 'that is gone'}`;
     case 'owner':
       return action.person === null
         ? 'Give them to nobody'
-        : `Give them to ${name(desk.colleagues, action.person) ?? 'a colleague who is gone'}`;
+        : `Give them to ${name(catalogue.colleagues, action.person) ?? 'a colleague who is gone'}`;
     case 'erase':
       return 'Erase them for good';
   }

@@ -25,7 +25,7 @@ export function fitsColumn(
     case 'tick':
       return typed.toLowerCase() === TICKED;
     case 'choice':
-      return choices.some((one) => one.toLowerCase() === typed.toLowerCase());
+      return choices.some((choice) => choice.toLowerCase() === typed.toLowerCase());
     case 'email':
       return readEmail(typed).ok;
     case 'phone':

@@ -53,7 +53,7 @@ export interface SourceKind<Settings = unknown> {
   brings: 'people' | 'news';
   /** How arrivals come in: pushed to our web address, by mail, through our own page, as a file, only fetched, from
    * within Pine Bell, or told by a connected service where it tells us everything. */
-  door: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside' | 'reported';
+  comesBy: 'hook' | 'mail' | 'page' | 'file' | 'fetched' | 'inside' | 'reported';
   /** Each item is something that happened and counts by itself, like an order, and not only somebody who is known by now. */
   eachCounts?: true;
   /** Its rows are typed or read in by somebody else than the people in them: what they say of a consent is reported. */

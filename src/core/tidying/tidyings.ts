@@ -58,7 +58,7 @@ export const TIDYINGS = {
       fine(
         [...new Intl.Segmenter('en', { granularity: 'grapheme' }).segment(value)]
           .slice(0, Math.max(0, n))
-          .map((one) => one.segment)
+          .map((segmentData) => segmentData.segment)
           .join(''),
       ),
   },

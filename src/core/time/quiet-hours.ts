@@ -36,7 +36,7 @@ export function heldInAll(instant: number, hours: OpenHours, zones: readonly str
     const today = wallClock(instant, zone).toPlainDate();
     return [0, 1, 2, 3].map((days) => atWallClock(today.add({ days }), hours.from, zone));
   });
-  for (const at of [instant, ...openings.filter((one) => one > instant).sort((a, b) => a - b)]) {
+  for (const at of [instant, ...openings.filter((opening) => opening > instant).sort((a, b) => a - b)]) {
     const n = shut(at);
     if (n === 0) return at === instant ? null : at;
     if (!best || n < best.shut) best = { at, shut: n };

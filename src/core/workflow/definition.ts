@@ -109,13 +109,13 @@ export interface PlacedStep {
 
 /** The lanes of one case, or those of "otherwise". */
 export const lanesOf = (moment: Moment, caseId: string | null): Lanes =>
-  moment.cases.find((one) => one.id === caseId)?.lanes ?? moment.lanes;
+  moment.cases.find((eachCase) => eachCase.id === caseId)?.lanes ?? moment.lanes;
 
 /** Every step with where it stands, in reading order. */
 export function placedSteps(definition: Definition): PlacedStep[] {
   return definition.moments.flatMap((moment) => [
     ...moment.first.map((step, index) => ({ step, moment, caseId: null, place: 'first' as const, index })),
-    ...[...moment.cases.map((one) => one.id), null].flatMap((caseId) =>
+    ...[...moment.cases.map((eachCase) => eachCase.id), null].flatMap((caseId) =>
       LANES.flatMap((place) =>
         lanesOf(moment, caseId)[place].map((step, index) => ({ step, moment, caseId, place, index })),
       ),

@@ -5,7 +5,7 @@ import { type Definition, type Moment, placedSteps } from './definition.ts';
 import type { Finding } from './finding.ts';
 import { placedConditions } from './references.ts';
 import { fieldValue } from './run-context.ts';
-import { type CheckInput, deskNames, type SendingDesk } from './step-kind.ts';
+import { type Catalogue, type CheckInput, catalogueNames } from './step-kind.ts';
 
 /** What a whole sheet is checked against. */
 export interface SheetCheckInput extends CheckInput {
@@ -21,8 +21,8 @@ export function momentFindings(
   comesLater: (reference: FieldReference) => boolean,
 ): Finding[] {
   const found: Finding[] = [];
-  const { desk, sample } = input;
-  const names = deskNames(desk);
+  const { catalogue, sample } = input;
+  const names = catalogueNames(catalogue);
   const at = (momentId: string) => ({ stepId: null, field: 'moment' as const, momentId });
   for (const [index, moment] of definition.moments.entries()) {
     const place = at(moment.id);
@@ -38,7 +38,7 @@ export function momentFindings(
         });
     }
     if (moment.at.kind === 'event') {
-      const text = eventProblem(moment.at, definition, desk, index);
+      const text = eventProblem(moment.at, definition, catalogue, index);
       if (text) found.push({ weight: 'must', code: 'gone', text, place });
     }
   }
@@ -56,9 +56,9 @@ export function momentFindings(
           text: `A condition is not finished: ${testWords(test, names)}.`,
           place,
         });
-      else if (takes === 'tag' && !desk.tags.some((tag) => tag.id === test.value))
+      else if (takes === 'tag' && !catalogue.tags.some((tag) => tag.id === test.value))
         found.push({ weight: 'must', code: 'gone', text: 'A condition asks for a tag that is gone.', place });
-      else if (takes === 'members' && !desk.lists.some((one) => one.id === test.value))
+      else if (takes === 'members' && !catalogue.lists.some((list) => list.id === test.value))
         found.push({ weight: 'must', code: 'gone', text: 'A condition asks for a list that is gone.', place });
       else if (takes === 'column' && names.column(test.value) === 'a column that is gone')
         found.push({ weight: 'must', code: 'gone', text: 'A condition looks in a column that is gone.', place });
@@ -75,7 +75,7 @@ export function momentFindings(
     }
   }
   const { tell } = definition.rules;
-  if (tell && !desk.colleagues.some((one) => one.id === tell.colleague))
+  if (tell && !catalogue.colleagues.some((colleague) => colleague.id === tell.colleague))
     found.push({
       weight: 'look',
       code: 'gone',
@@ -89,11 +89,11 @@ export function momentFindings(
 function eventProblem(
   at: Extract<Moment['at'], { kind: 'event' }>,
   definition: Definition,
-  desk: SendingDesk,
+  catalogue: Catalogue,
   index: number,
 ): string | null {
   const has = (list: readonly { id: string }[], id: string) => list.some((one) => one.id === id);
-  const placed = placedSteps(definition).find((one) => one.step.id === at.step);
+  const placed = placedSteps(definition).find((placedStep) => placedStep.step.id === at.step);
   const step = placed?.step;
   // What a moment waits for has to have gone out in a moment above it.
   const above = !placed || definition.moments.indexOf(placed.moment) < index;
@@ -101,13 +101,13 @@ function eventProblem(
     case 'reply':
       return null;
     case 'tag':
-      return has(desk.tags, at.tag) ? null : 'A moment waits for a tag: choose it.';
+      return has(catalogue.tags, at.tag) ? null : 'A moment waits for a tag: choose it.';
     case 'list':
-      return has(desk.lists, at.list) ? null : 'A moment waits until they join a list: choose it.';
+      return has(catalogue.lists, at.list) ? null : 'A moment waits until they join a list: choose it.';
     case 'stage':
-      return has(desk.stages, at.stage) ? null : 'A moment waits for a stage of their deal: choose it.';
+      return has(catalogue.stages, at.stage) ? null : 'A moment waits for a stage of their deal: choose it.';
     case 'arrival':
-      return at.sources.every((id) => has(desk.sources, id)) ? null : 'A moment waits for a source that is gone.';
+      return at.sources.every((id) => has(catalogue.sources, id)) ? null : 'A moment waits for a source that is gone.';
     case 'answer':
       if (step?.kind !== 'ask') return 'A moment waits for an answer: choose the question.';
       return above

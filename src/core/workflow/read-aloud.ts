@@ -5,7 +5,7 @@ import { atWords } from './at-words.ts';
 import { CHANNEL_WORDS, CHANNELS } from './channel.ts';
 import { type Definition, LANES, type Lane, type Lanes, type Moment, type Step } from './definition.ts';
 import type { Ends, Rules } from './rules.ts';
-import { deskNames, type SendingDesk, type StepKind } from './step-kind.ts';
+import { type Catalogue, catalogueNames, type StepKind } from './step-kind.ts';
 
 /** One part of a sheet as it is read: the moment's id and its sentences. */
 export interface ReadAloud {
@@ -31,18 +31,18 @@ const list = (words: string[], last = 'and') =>
 export function readAloud(
   definition: Definition,
   kinds: ReadonlyMap<string, StepKind>,
-  desk: SendingDesk,
+  catalogue: Catalogue,
   labels?: ReadonlyMap<string, string>,
 ): ReadAloud[] {
-  const names = deskNames(desk, labels);
-  const named = atNames(definition, kinds, desk, labels);
+  const names = catalogueNames(catalogue, labels);
+  const named = atNames(definition, kinds, catalogue, labels);
 
   const aloud = (step: Step): string | null => {
     if (!step.on) return null;
     const kind = kinds.get(step.kind);
     const settings = kind?.settings.safeParse(step.settings);
     if (!kind || !settings?.success) return null;
-    const words = kind.aloud(settings.data, desk);
+    const words = kind.aloud(settings.data, catalogue);
     const more = [
       ...(step.onlyIf && !isBlank(step.onlyIf) ? [`only when ${conditionWords(step.onlyIf, names)}`] : []),
       ...(step.ifFails.after === 'other_channel' && INSTEAD[step.kind] ? [INSTEAD[step.kind]!] : []),
@@ -68,8 +68,8 @@ export function readAloud(
       return rest ? [...said, `Then ${rest}.`] : said;
     }
     if (said.length === 0) said.push(`${when}, one of these.`);
-    for (const one of moment.cases)
-      said.push(`If ${conditionWords(one.when, names)}, ${lanesAloud(one.lanes) ?? 'nothing happens'}.`);
+    for (const eachCase of moment.cases)
+      said.push(`If ${conditionWords(eachCase.when, names)}, ${lanesAloud(eachCase.lanes) ?? 'nothing happens'}.`);
     return [...said, `Otherwise ${rest ?? 'nothing happens'}.`];
   };
 

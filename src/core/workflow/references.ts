@@ -14,8 +14,8 @@ export function placedConditions(definition: Definition): PlacedCondition[] {
   const out: PlacedCondition[] = [];
   for (const moment of definition.moments) {
     if (moment.onlyIf) out.push({ condition: moment.onlyIf, momentId: moment.id, caseId: null, stepId: null });
-    for (const one of moment.cases)
-      out.push({ condition: one.when, momentId: moment.id, caseId: one.id, stepId: null });
+    for (const eachCase of moment.cases)
+      out.push({ condition: eachCase.when, momentId: moment.id, caseId: eachCase.id, stepId: null });
   }
   for (const { step, moment } of placedSteps(definition))
     if (step.onlyIf) out.push({ condition: step.onlyIf, momentId: moment.id, caseId: null, stepId: step.id });

@@ -10,7 +10,7 @@ import type { Plan } from './plan.ts';
 import type { RunContext } from './run-context.ts';
 
 /** What steps may refer to, by id: who can send and be told, what stands on record. */
-export interface SendingDesk {
+export interface Catalogue {
   text: { connectionId: string; from: string; senders: string[] } | null;
   /** Countries that may be texted (ISO 3166-1 alpha-2); left out, all may. */
   textCountries?: readonly string[];
@@ -27,7 +27,7 @@ export interface SendingDesk {
   stages: { id: string; name: string }[];
   sources: { id: string; name: string }[];
   /** Lists people are on, to be written to again and again. */
-  lists: DeskList[];
+  lists: CatalogueList[];
   /** People chosen by a condition. */
   segments: { id: string; name: string }[];
   /** Chat messages the network approves beforehand; null while no version is. */
@@ -41,7 +41,7 @@ export interface SendingDesk {
 }
 
 /** A list as steps see it. */
-export interface DeskList {
+export interface CatalogueList {
   id: string;
   name: string;
   optIn: 'single' | 'double';
@@ -54,7 +54,7 @@ export interface DeskList {
 }
 
 /** Names of the fields lists have of their own, by "list.field", as conditions about whole leads refer to them. */
-export const memberLabels = (lists: readonly DeskList[]): Map<string, string> =>
+export const memberLabels = (lists: readonly CatalogueList[]): Map<string, string> =>
   new Map(
     lists.flatMap((list) =>
       list.fields.map((field): [string, string] => [`${list.id}.${field.key}`, `${list.name}: ${field.label}`]),
@@ -62,24 +62,24 @@ export const memberLabels = (lists: readonly DeskList[]): Map<string, string> =>
   );
 
 /** How conditions name what they refer to. `labels` are those of the source's own fields, by key. */
-export const deskNames = (desk: SendingDesk, labels?: ReadonlyMap<string, string>): Names => ({
+export const catalogueNames = (catalogue: Catalogue, labels?: ReadonlyMap<string, string>): Names => ({
   field: (reference) => {
     const read = readReference(reference);
     return read ? referenceLabel(read, labels) : reference;
   },
-  tag: (id) => desk.tags.find((one) => one.id === id)?.name ?? 'a tag that is gone',
-  list: (id) => desk.lists.find((one) => one.id === id)?.name ?? 'a list that is gone',
+  tag: (id) => catalogue.tags.find((tag) => tag.id === id)?.name ?? 'a tag that is gone',
+  list: (id) => catalogue.lists.find((list) => list.id === id)?.name ?? 'a list that is gone',
   column: (id) => {
     const [tabId, columnId] = id.split('/');
-    const tab = desk.tabs.find((one) => one.id === tabId);
-    const column = tab?.columns.find((one) => one.id === columnId);
+    const tab = catalogue.tabs.find((tab) => tab.id === tabId);
+    const column = tab?.columns.find((column) => column.id === columnId);
     return tab && column ? `${column.name} of ${tab.name}` : 'a column that is gone';
   },
 });
 
 export interface PlanInput {
   context: RunContext;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   /** Whose turn it is, when the step goes through several colleagues; null while that is not known. */
   turn: string | null;
   /** Milliseconds. */
@@ -87,7 +87,7 @@ export interface PlanInput {
 }
 
 export interface CheckInput {
-  desk: SendingDesk;
+  catalogue: Catalogue;
   /** The sample lead's context; null when no sample has been caught yet. */
   sample: RunContext | null;
   /** Whether any source of this workflow asks for consent. */
@@ -113,9 +113,9 @@ export interface StepKind<Settings = unknown> {
   settings: z.ZodType<Settings>;
   blank(): Settings;
   /** The card's heading and its line below, from the settings. */
-  card(settings: Settings, desk: SendingDesk): { title: string; line: string };
+  card(settings: Settings, catalogue: Catalogue): { title: string; line: string };
   /** What it does, as part of a sentence: "text them". */
-  aloud(settings: Settings, desk: SendingDesk): string;
+  aloud(settings: Settings, catalogue: Catalogue): string;
   /** What would go wrong, without the template checks that every kind shares. */
   check(settings: Settings, input: CheckInput): Omit<Finding, 'place'>[];
   /** Names of the settings that hold templates. */
@@ -126,7 +126,7 @@ export interface StepKind<Settings = unknown> {
   /** What is done when the other side says that its reply window is shut: something else, or nothing. */
   shut?(settings: Settings, input: PlanInput): Plan;
   /** Fields that steps after it can use; in the group of what steps found where none is said. */
-  gives?(settings: Settings, desk: SendingDesk): Given[];
+  gives?(settings: Settings, catalogue: Catalogue): Given[];
   /** Colleagues it goes through in turn, one per lead; null when nobody's turn is needed for this lead. */
   turn?(settings: Settings, input: PlanInput): readonly string[] | null;
   /** It can be done once for each item of a list. */

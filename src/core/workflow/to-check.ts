@@ -55,12 +55,12 @@ export function toCheck(
       const kind = kinds.get(step.kind);
       const settings = kind?.settings.safeParse(step.settings);
       return settings?.success
-        ? (kind!.gives?.(settings.data, input.desk) ?? []).map((one) => `${one.group ?? 'found'}.${one.key}`)
+        ? (kind!.gives?.(settings.data, input.catalogue) ?? []).map((given) => `${given.group ?? 'found'}.${given.key}`)
         : [];
     }),
   );
   const scope = input.sample ? (templateScope(input.sample) as Record<string, Record<string, string>>) : null;
-  const fields: FieldsThereAre = { scope, given, member: new Set(memberLabels(input.desk.lists).keys()) };
+  const fields: FieldsThereAre = { scope, given, member: new Set(memberLabels(input.catalogue.lists).keys()) };
   const comesLater = ({ group, key }: FieldReference) =>
     LATER.has(group) || group === 'owner' || given.has(`${group}.${key}`);
 

@@ -121,7 +121,9 @@ export class HotStore {
           return null;
         }
         const { detail, results = [] } = await work(client);
-        const attempts = row.attempts.map((one, i) => (i === row.attempts.length - 1 ? { ...one, detail } : one));
+        const attempts = row.attempts.map((attempt, i) =>
+          i === row.attempts.length - 1 ? { ...attempt, detail } : attempt,
+        );
         await client.query('update step_result set results = $3, attempts = $4 where run_id = $1 and step_id = $2', [
           row.run_id,
           row.step_id,

@@ -19,8 +19,8 @@ export async function takeTurn(
        where business_id = $1 and person_id = any($2::uuid[])`,
       [businessId, among],
     );
-    const known = among.filter((id) => members.some((one) => one.person_id === id));
-    const here = known.filter((id) => members.some((one) => one.person_id === id && one.here));
+    const known = among.filter((id) => members.some((member) => member.person_id === id));
+    const here = known.filter((id) => members.some((member) => member.person_id === id && member.here));
     const list = here.length > 0 ? here : known;
     // The workflow's row is the counter: one turn at a time, and each gets the next.
     await client.query('select from workflow where id = $1 for update', [workflowId]);

@@ -8,7 +8,7 @@ import type { Bell } from '../bell.ts';
 import { eraseFromFiles } from '../erasing/from-files.ts';
 import { eraseFromRecord } from '../erasing/from-record.ts';
 import { marksOf } from '../erasing/marks.ts';
-import type { ListDoor } from '../lists/join-list.ts';
+import type { ListMembership } from '../lists/join-list.ts';
 import { cleanFromList, leaveList } from '../lists/leave.ts';
 import { LeasedLoop } from '../loop.ts';
 import { tellOf } from '../runs/tell-of.ts';
@@ -31,7 +31,7 @@ interface DueWork {
 
 export interface BulkParts {
   pool: pg.Pool;
-  door: ListDoor;
+  membership: ListMembership;
   bell: Bell;
   holder: string;
   now: () => number;
@@ -145,7 +145,7 @@ export class BulkWorker {
       case 'untag':
         return changes('delete from lead_tag where lead_id = $1 and tag_id = $2', [leadId, action.tag]);
       case 'join': {
-        const came = await this.parts.door.join(client, {
+        const came = await this.parts.membership.join(client, {
           businessId,
           listId: action.list,
           leadId,

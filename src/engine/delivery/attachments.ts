@@ -17,8 +17,11 @@ export class Attachments implements AttachmentPort {
   async read(businessId: string, attachments: readonly Attachment[]): ReturnType<AttachmentPort['read']> {
     const files: AttachedFile[] = [];
     let bytes = 0;
-    for (const one of attachments) {
-      const got = one.from === 'file' ? await this.kept(businessId, one.fileId) : await this.fetched(one.url, one.name);
+    for (const attachment of attachments) {
+      const got =
+        attachment.from === 'file'
+          ? await this.kept(businessId, attachment.fileId)
+          : await this.fetched(attachment.url, attachment.name);
       if (!('content' in got)) return { ok: false, answer: got };
       bytes += got.content.length;
       if (bytes > MOST_ATTACHED)

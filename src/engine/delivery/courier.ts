@@ -2,11 +2,12 @@ import { answeredAtOnce } from '../../core/time/answered-at-once.ts';
 import { heldFor } from '../../core/time/quiet-hours.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../../core/workflow/plan.ts';
-import { type BusinessDesk, deliveryId } from '../directory.ts';
 import type { EngineParts } from '../runs/engine-parts.ts';
 import { deliveryName, type PendingDelivery, type StepRecord } from '../runs/leased-run.ts';
 import { needRow } from '../runs/need.ts';
 import { iso, type RunNotes, recordOf } from '../runs/run-notes.ts';
+import type { Provisions } from '../settings-cache.ts';
+import { deliveryId } from './delivery-id.ts';
 import { connectionFor, makeDelivery } from './make-delivery.ts';
 
 type SendPlan = Extract<Plan, { does: 'send' }>;
@@ -16,7 +17,7 @@ type Base = Pick<StepRecord, 'step_id' | 'place' | 'started_at'>;
 export class Courier {
   constructor(
     readonly notes: RunNotes,
-    readonly desk: BusinessDesk,
+    readonly provisions: Provisions,
     readonly parts: EngineParts,
   ) {}
 
@@ -82,10 +83,10 @@ export class Courier {
       leadId: run.leadId,
       listId: run.listId,
     };
-    const { desk } = this.desk;
-    // Its plan was made by this very desk: there is a connection.
-    const connection = connectionFor(desk, plan.message.channel)!;
-    return makeDelivery(about, plan.message, connection, desk.counting, this.parts, this.parts.now(), {
+    const { catalogue } = this.provisions;
+    // Its plan was made with these very accounts: there is a connection.
+    const connection = connectionFor(catalogue, plan.message.channel)!;
+    return makeDelivery(about, plan.message, connection, catalogue.counting, this.parts, this.parts.now(), {
       state,
       question: plan.question,
     });

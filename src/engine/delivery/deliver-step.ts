@@ -60,7 +60,9 @@ class StepDelivery {
     this.pending = of.pending;
     this.instead = before?.instead ?? null;
     this.nextTry = before?.next_try_at ? Date.parse(before.next_try_at) : courier.parts.now();
-    this.since = this.instead ? Math.max(0, this.attempts.findLastIndex((one) => one.outcome === 'refused') + 1) : 0;
+    this.since = this.instead
+      ? Math.max(0, this.attempts.findLastIndex((attempt) => attempt.outcome === 'refused') + 1)
+      : 0;
     this.held = before?.state === 'held';
     this.wasHeld = this.held;
   }
@@ -170,12 +172,12 @@ class StepDelivery {
 
   /** Refused for good: what was to go instead goes, or somebody is told. */
   private async refused(answer: Answer, detail: string): Promise<Next> {
-    const { parts, notes, desk } = this.courier;
+    const { parts, notes, provisions } = this.courier;
     const { step } = this.of;
     const windowShut = answer.kind === 'refused' && answer.code === WINDOW_SHUT;
     const other =
       this.instead === null && (windowShut || step.ifFails.after === 'other_channel')
-        ? planInstead(step, notes.run.context, desk.desk, parts.now(), windowShut ? 'shut' : 'refused')
+        ? planInstead(step, notes.run.context, provisions.catalogue, parts.now(), windowShut ? 'shut' : 'refused')
         : null;
     if (windowShut && other?.does === 'nothing') return this.nothing(other, this.instead);
     if (other?.does === 'send') return this.sendInstead(other, detail);
@@ -234,8 +236,8 @@ class StepDelivery {
   }
 
   private async handOver(): Promise<Answer> {
-    const { desk, parts } = this.courier;
-    const account = desk.accounts.get(this.pending.connectionId);
+    const { provisions, parts } = this.courier;
+    const account = provisions.accounts.get(this.pending.connectionId);
     if (account) return performSend(parts.outside, account, this.pending.message, this.pending.id);
     const detail = 'The connection this message was to go out by has been removed';
     return { kind: 'refused', code: 'connection-gone', detail };

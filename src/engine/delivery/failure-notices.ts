@@ -3,8 +3,8 @@ import { v7 as uuidv7 } from 'uuid';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import type { Rules } from '../../core/workflow/rules.ts';
 import { type Outside, performSend } from '../../steps/performers.ts';
-import type { Directory } from '../directory.ts';
 import { PlainLoop } from '../loop.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 
 interface Told {
   id: string;
@@ -23,7 +23,7 @@ export class FailureNotices {
   constructor(
     private readonly parts: {
       pool: pg.Pool;
-      directory: Directory;
+      settingsCache: SettingsCache;
       outside: Outside;
       publicUrl: string;
       now: () => number;
@@ -36,7 +36,7 @@ export class FailureNotices {
       `select w.id, w.name, w.business_id, v.definition #> '{rules,tell}' as tell from workflow w join workflow_version v on v.id = w.live_version_id
        where v.definition #> '{rules,tell}' <> 'null'::jsonb`,
     );
-    for (const one of rows) await this.tellOne(one);
+    for (const row of rows) await this.tellOne(row);
   }
 
   private async tellOne(workflow: Omit<Told, 'told_before'>): Promise<void> {
@@ -58,10 +58,10 @@ export class FailureNotices {
        order by n.created_at limit 50`,
       [workflow.id, rows[0].before, until],
     );
-    const { desk, accounts } = await this.parts.directory.deskOf(workflow.business_id);
-    const who = desk.colleagues.find((one) => one.id === workflow.tell.colleague);
-    const account = desk.email ? accounts.get(desk.email.connectionId) : undefined;
-    if (needs.length === 0 || !who || !desk.email || !account) return;
+    const { catalogue, accounts } = await this.parts.settingsCache.provisionsOf(workflow.business_id);
+    const who = catalogue.colleagues.find((colleague) => colleague.id === workflow.tell.colleague);
+    const account = catalogue.email ? accounts.get(catalogue.email.connectionId) : undefined;
+    if (needs.length === 0 || !who || !catalogue.email || !account) return;
     const text = `${needs.map((need) => `${need.title}: ${need.detail}`).join('\n\n')}\n\nPut it right: ${this.parts.publicUrl}/workflows/${workflow.id}/log?show=needs_you\n`;
     const answer = await performSend(
       this.parts.outside,
@@ -71,7 +71,7 @@ export class FailureNotices {
         audience: 'team',
         to: who.email,
         toName: who.name,
-        from: { name: desk.email.fromName, address: desk.email.fromAddress },
+        from: { name: catalogue.email.fromName, address: catalogue.email.fromAddress },
         replyTo: null,
         subject: headerText(
           needs.length === 1

@@ -14,8 +14,8 @@ import type { MailingDone } from '../../steps/mailing/definition.ts';
 import { planEmail } from '../../steps/plan-email.ts';
 import { ChosenLeads } from '../choosing/chosen-leads.ts';
 import { scopeOf } from '../choosing/question-sql.ts';
-import type { Directory } from '../directory.ts';
 import { LeasedLoop } from '../loop.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 import { enqueue, type Queued } from './enqueue.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
 
@@ -59,7 +59,7 @@ interface Page {
 
 export interface MailerParts extends DeliveryParts {
   pool: pg.Pool;
-  directory: Directory;
+  settingsCache: SettingsCache;
   outbox: { poke(): void };
   holder: string;
   now: () => number;
@@ -147,9 +147,9 @@ export class Mailer {
 
   /** Writes the messages of these readers. False when the mailing was stopped or belongs to another process by now. */
   private async putDown(mailing: DueMailing, { readers, last, more }: Page): Promise<boolean> {
-    const { directory, now } = this.parts;
-    const { desk } = await directory.deskOf(mailing.business_id);
-    const connection = connectionFor(desk, 'email');
+    const { settingsCache, now } = this.parts;
+    const { catalogue } = await settingsCache.provisionsOf(mailing.business_id);
+    const connection = connectionFor(catalogue, 'email');
     const batch: { deliveries: Queued[]; links: Required<Progress>['links'] } = { deliveries: [], links: [] };
     const left: { lead_id: string; code: LeftOut; detail: string }[] = [];
     const total =
@@ -168,9 +168,9 @@ export class Mailer {
         own: reader.own,
         zone: leadZone(reader.phone, shared.business.country),
         member: prefixed(mailing.audience, reader.member),
-        owner: desk.colleagues.find((one) => one.id === reader.owner_id) ?? null,
+        owner: catalogue.colleagues.find((colleague) => colleague.id === reader.owner_id) ?? null,
       });
-      const plan = planEmail({ ...settings, ownFields: true }, { context, desk, now: now(), turn: null });
+      const plan = planEmail({ ...settings, ownFields: true }, { context, catalogue, now: now(), turn: null });
       if (plan.does !== 'send' || connection === null) {
         left.push({ lead_id: reader.id, ...whyNot(plan) });
         continue;
@@ -181,7 +181,7 @@ export class Mailer {
         { ...about, leadId: reader.id, bulk: true, listId: 'list' in mailing.audience ? mailing.audience.list : null },
         plan.message,
         connection,
-        desk.counting,
+        catalogue.counting,
         this.parts,
         now(),
       );

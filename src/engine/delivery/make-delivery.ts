@@ -3,7 +3,7 @@ import { countedLinks } from '../../core/message/counted-links.ts';
 import { makeFormToken } from '../../core/signing/form-token.ts';
 import type { OutgoingMessage, Question } from '../../core/workflow/plan.ts';
 import { LEAVE_PLACE } from '../../core/workflow/run-context.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import type { DeliveryState } from '../../db/entities/run.ts';
 import type { Progress } from '../../db/hot/rows.ts';
 import type { PendingDelivery } from '../runs/leased-run.ts';
@@ -35,8 +35,8 @@ export interface DeliveryParts {
 }
 
 /** The connection a message goes out by; null when there is none of that kind. */
-export const connectionFor = (desk: SendingDesk, channel: OutgoingMessage['channel']): string | null =>
-  desk[channel]?.connectionId ?? null;
+export const connectionFor = (catalogue: Catalogue, channel: OutgoingMessage['channel']): string | null =>
+  catalogue[channel]?.connectionId ?? null;
 
 /**
  * A message as it goes out, with the rows that are written before it does: its links counted, its opening counted, and the
@@ -46,7 +46,7 @@ export function makeDelivery(
   about: DeliverFor,
   planned: OutgoingMessage,
   connectionId: string,
-  counting: SendingDesk['counting'],
+  counting: Catalogue['counting'],
   { publicUrl, token, linkKey }: DeliveryParts,
   now: number,
   more: { state?: DeliveryState; question?: Question | undefined } = {},
@@ -74,7 +74,7 @@ export function makeDelivery(
   if (toLead && planned.countLinks && counting.links !== null) {
     const counted = countedLinks(message, counting.links, publicUrl, (n) => token(`${about.id}:${n}`));
     message = counted.message;
-    links.push(...counted.links.map((one) => link(one.token, one.url)));
+    links.push(...counted.links.map((countedLink) => link(countedLink.token, countedLink.url)));
   }
   if (toLead && message.channel === 'email' && message.countOpens && counting.opens) {
     const name = token(`${about.id}:opened`);

@@ -10,9 +10,9 @@ import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import { NEWS_AT } from '../../core/workflow/purpose.ts';
 import { type Outside, performSend } from '../../steps/performers.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory } from '../directory.ts';
 import { COMMAND_STEP } from '../inbound/take-command.ts';
 import { LeasedLoop } from '../loop.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
 /** The step an answer by hand is told by. */
@@ -50,7 +50,7 @@ interface DueMessage {
 
 export interface OutboxParts {
   pool: pg.Pool;
-  directory: Directory;
+  settingsCache: SettingsCache;
   outside: Outside;
   bell: Bell;
   texts: TextAllowance;
@@ -72,7 +72,7 @@ export class Outbox {
         name: kind === 'own' ? 'messages' : 'messages of emails to many',
         atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
         lease: (most) => this.lease(kind, most),
-        work: (one) => this.send(one).finally(() => this.parts.bell.ring(one.business_id)),
+        work: (dueMessage) => this.send(dueMessage).finally(() => this.parts.bell.ring(dueMessage.business_id)),
         about: ({ id, run_id }) => ({ delivery: id, ...(run_id ? { run: run_id } : {}) }),
       }),
   );
@@ -107,61 +107,70 @@ export class Outbox {
     return rows;
   }
 
-  private async send(one: DueMessage): Promise<void> {
+  private async send(dueMessage: DueMessage): Promise<void> {
     const { now, texts, random } = this.parts;
-    const { message, lead_id } = one;
-    const toLead = one.audience === 'lead';
+    const { message, lead_id } = dueMessage;
+    const toLead = dueMessage.audience === 'lead';
     const passage = await passageOf(
       {
-        stop: toLead ? whyNot(one) : null,
-        opensAt: toLead && one.hours ? heldFor(now(), one.hours, one.phone ?? '', one.time_zone) : null,
-        news: toLead && lead_id !== null && (message.purpose === 'marketing' || one.rank >= BULK),
+        stop: toLead ? whyNot(dueMessage) : null,
+        opensAt:
+          toLead && dueMessage.hours
+            ? heldFor(now(), dueMessage.hours, dueMessage.phone ?? '', dueMessage.time_zone)
+            : null,
+        news: toLead && lead_id !== null && (message.purpose === 'marketing' || dueMessage.rank >= BULK),
         // What answers a STOP goes out whatever else does.
-        parts: message.channel === 'text' && one.step_id !== COMMAND_STEP && one.tries <= 1 ? message.parts : 0,
+        parts:
+          message.channel === 'text' && dueMessage.step_id !== COMMAND_STEP && dueMessage.tries <= 1
+            ? message.parts
+            : 0,
       },
-      { news: () => this.hasSlot(one), parts: (parts) => texts.take(one.business_id, parts, one.time_zone) },
-      { tomorrow: nextMorning(now(), NEWS_AT, one.time_zone), soon: now() + LOOK_AGAIN_MS },
+      {
+        news: () => this.hasSlot(dueMessage),
+        parts: (parts) => texts.take(dueMessage.business_id, parts, dueMessage.time_zone),
+      },
+      { tomorrow: nextMorning(now(), NEWS_AT, dueMessage.time_zone), soon: now() + LOOK_AGAIN_MS },
     );
-    if (passage.may === 'not') return this.settle(one, 'refused', passage.why);
-    if (passage.may === 'later') return this.wait(one, passage.at, HELD_WORDS[passage.held], true);
-    const answer = await this.handOver(one);
+    if (passage.may === 'not') return this.settle(dueMessage, 'refused', passage.why);
+    if (passage.may === 'later') return this.wait(dueMessage, passage.at, HELD_WORDS[passage.held], true);
+    const answer = await this.handOver(dueMessage);
     const outcome = outcomeOf(answer, {
-      rule: one.rank >= BULK ? RULES.bulk : RULES.own,
-      ...{ tries: one.tries, since: one.created_at.getTime(), now: now(), random: random() },
+      rule: dueMessage.rank >= BULK ? RULES.bulk : RULES.own,
+      ...{ tries: dueMessage.tries, since: dueMessage.created_at.getTime(), now: now(), random: random() },
     });
-    if (outcome.is === 'again') return this.wait(one, outcome.at, answer.detail, false);
-    if (outcome.is === 'refused') return this.settle(one, 'refused', outcome.detail);
-    return this.settle(one, 'accepted', answer.detail, outcome.remoteId);
+    if (outcome.is === 'again') return this.wait(dueMessage, outcome.at, answer.detail, false);
+    if (outcome.is === 'refused') return this.settle(dueMessage, 'refused', outcome.detail);
+    return this.settle(dueMessage, 'accepted', answer.detail, outcome.remoteId);
   }
 
   /** Whether it is within what one person gets of news and offers in a day. */
-  private async hasSlot(one: DueMessage): Promise<boolean> {
+  private async hasSlot(dueMessage: DueMessage): Promise<boolean> {
     const { rows } = await this.parts.pool.query<{ free: boolean }>('select take_marketing_slot($1, $2, $3) as free', [
-      one.id,
-      one.lead_id,
-      one.business_id,
+      dueMessage.id,
+      dueMessage.lead_id,
+      dueMessage.business_id,
     ]);
     return rows[0]!.free;
   }
 
-  private async handOver(one: DueMessage): Promise<Answer> {
-    const { accounts } = await this.parts.directory.deskOf(one.business_id);
-    const account = accounts.get(one.connection_id);
-    if (account) return performSend(this.parts.outside, account, one.message, one.id);
+  private async handOver(dueMessage: DueMessage): Promise<Answer> {
+    const { accounts } = await this.parts.settingsCache.provisionsOf(dueMessage.business_id);
+    const account = accounts.get(dueMessage.connection_id);
+    if (account) return performSend(this.parts.outside, account, dueMessage.message, dueMessage.id);
     const detail = 'The connection this message was to go out by has been removed';
     return { kind: 'refused', code: 'connection-gone', detail };
   }
 
   /** `held`: nothing was tried, so it does not count as a try. */
-  private async wait(one: DueMessage, until: number, detail: string, held: boolean): Promise<void> {
+  private async wait(dueMessage: DueMessage, until: number, detail: string, held: boolean): Promise<void> {
     await this.parts.pool.query(
       `update delivery set due_at = $3, detail = $4, lease_by = null, tries = tries - $5::int where id = $1 and lease_by = $2`,
-      [one.id, this.parts.holder, new Date(until), detail, held ? 1 : 0],
+      [dueMessage.id, this.parts.holder, new Date(until), detail, held ? 1 : 0],
     );
   }
 
   private async settle(
-    one: DueMessage,
+    dueMessage: DueMessage,
     state: 'accepted' | 'refused',
     detail: string,
     remoteId: string | null = null,
@@ -170,30 +179,30 @@ export class Outbox {
     const { rowCount } = await this.parts.pool.query(
       `update delivery set state = case when reported_at is null then $3 else state end, detail = $4, remote_id = coalesce($5, remote_id),
          accepted_at = coalesce(accepted_at, $6), due_at = null, lease_by = null where id = $1 and lease_by = $2`,
-      [one.id, this.parts.holder, state, detail, remoteId, state === 'accepted' ? at : null],
+      [dueMessage.id, this.parts.holder, state, detail, remoteId, state === 'accepted' ? at : null],
     );
-    if (!rowCount || !one.run_id || one.audience !== 'lead') return;
+    if (!rowCount || !dueMessage.run_id || dueMessage.audience !== 'lead') return;
     if (state === 'accepted')
       await this.parts.pool.query('update run set first_reply_at = coalesce(first_reply_at, $2) where id = $1', [
-        one.run_id,
+        dueMessage.run_id,
         at,
       ]);
     // One of many that could not be sent is counted there; one that somebody waits for is a matter for a person.
-    else if (one.rank < BULK && !one.withdrawn)
+    else if (dueMessage.rank < BULK && !dueMessage.withdrawn)
       await this.parts.pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
          select $1, $2, 'message_refused', $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,
            $6, $7, l.id, $8 from lead l where l.id = $9 on conflict (business_id, subject) do nothing`,
         [
           uuidv7({ msecs: at.getTime() }),
-          one.business_id,
-          `delivery:${one.id}`,
-          `${CHANNEL_WORDS[one.message.channel].one} refused`,
+          dueMessage.business_id,
+          `delivery:${dueMessage.id}`,
+          `${CHANNEL_WORDS[dueMessage.message.channel].one} refused`,
           detail,
-          one.run_id,
-          one.step_id,
+          dueMessage.run_id,
+          dueMessage.step_id,
           at,
-          one.lead_id,
+          dueMessage.lead_id,
         ],
       );
   }

@@ -4,7 +4,7 @@ import { TEMPLATE_STATES } from '../../core/message/chat-template.ts';
 import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
 import type { ServiceCaller } from '../../gateways/service.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory } from '../directory.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 
 const Answered = z.object({ state: z.enum(TEMPLATE_STATES), reason: z.string().max(1000).default('') });
 /** Asked about at once. */
@@ -12,19 +12,21 @@ const MOST = 20;
 
 /** Asks chat networks about templates that wait for their review: the network's own word may have been lost on the way here. */
 export class TemplateReviews {
-  constructor(private readonly parts: { pool: pg.Pool; directory: Directory; services: ServiceCaller; bell: Bell }) {}
+  constructor(
+    private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: ServiceCaller; bell: Bell },
+  ) {}
 
   /** Of one business, or of all of them. What the network does not answer is asked another time. */
   async ask(businessId: string | null = null): Promise<void> {
-    const { pool, directory, services, bell } = this.parts;
+    const { pool, settingsCache, services, bell } = this.parts;
     const { rows } = await pool.query<{ id: string; remote_id: string; business_id: string }>(
       `select v.id, v.remote_id, t.business_id from chat_template_version v join chat_template t on t.id = v.template_id
        where ($1::uuid is null or t.business_id = $1) and v.state = 'waiting' and v.remote_id is not null order by random() limit ${MOST}`,
       [businessId],
     );
     for (const { id, remote_id, business_id } of rows) {
-      const { desk, accounts } = await directory.deskOf(business_id);
-      const account = desk.chat ? accounts.get(desk.chat.connectionId) : undefined;
+      const { catalogue, accounts } = await settingsCache.provisionsOf(business_id);
+      const account = catalogue.chat ? accounts.get(catalogue.chat.connectionId) : undefined;
       if (!account || account.kind === 'email') continue;
       const path = `/templates/${encodeURIComponent(remote_id)}`;
       const asked = await services.ask(CHAT_NETWORK, account, 'GET', path, undefined, (body) => Answered.parse(body));
@@ -33,7 +35,7 @@ export class TemplateReviews {
         `update chat_template_version set state = $2, reason = $3, decided_at = now() where id = $1 and state = 'waiting'`,
         [id, asked.value.state, asked.value.reason],
       );
-      directory.forget();
+      settingsCache.forget();
       bell.ring(business_id);
     }
   }

@@ -28,18 +28,18 @@ export async function marksOf(client: Db, businessId: string, ids: readonly stri
   );
   const addresses = [
     ...rows.map((row) => row.email),
-    ...known.rows.filter((one) => one.kind === 'email').map((one) => one.value),
+    ...known.rows.filter((row) => row.kind === 'email').map((row) => row.value),
   ];
   const numbers = [
     ...rows.map((row) => row.phone),
-    ...known.rows.filter((one) => one.kind === 'phone').map((one) => one.value),
+    ...known.rows.filter((row) => row.kind === 'phone').map((row) => row.value),
   ];
   const digitsOf = (number: string) =>
     parsePhoneNumberFromString(number)?.nationalNumber.toString() ?? number.replace(/\D/g, '');
   const all = (found: string[]) => [...new Set(found.filter(Boolean))].map(pattern);
   return {
     leadIds: rows.map((row) => row.id),
-    addresses: all(addresses.map((one) => one.trim().toLowerCase())),
+    addresses: all(addresses.map((address) => address.trim().toLowerCase())),
     numbers: all(numbers.map(digitsOf).filter((digits) => digits.length >= FEWEST_DIGITS)),
     names: all(
       rows
@@ -58,5 +58,8 @@ export function holds(text: string, { addresses, numbers }: Marks): boolean {
   const bare = (like: string) => like.slice(1, -1).replace(/\\([\\%_])/g, '$1');
   const lower = text.toLowerCase();
   const digits = text.replace(/\D/g, '');
-  return addresses.some((one) => lower.includes(bare(one))) || numbers.some((one) => digits.includes(bare(one)));
+  return (
+    addresses.some((address) => lower.includes(bare(address))) ||
+    numbers.some((number) => digits.includes(bare(number)))
+  );
 }

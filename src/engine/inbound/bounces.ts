@@ -67,7 +67,7 @@ export class Bounces {
     const told = readDeliveryStatus(partOf(mail, 'message/delivery-status') ?? '');
     const words = told.length === 0 ? readBounceWording(`${mail.subject}\n${mail.text}`) : null;
     const all = words ? [{ ...words, recipient: delivery.recipient }] : told;
-    const failed = all.filter((one) => one.action === 'failed');
+    const failed = all.filter((recipientStatus) => recipientStatus.action === 'failed');
     const [first] = failed;
     if (!first) {
       // One that only says "delayed" changes nothing; one that cannot be read is for a person.

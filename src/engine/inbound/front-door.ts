@@ -5,14 +5,14 @@ import { allConsents, type RunPerson, startContext } from '../../core/workflow/r
 import type { Db } from '../../db/db.ts';
 import { planChat } from '../../steps/plan-chat.ts';
 import { enqueue } from '../delivery/enqueue.ts';
-import type { BusinessDesk, KnownBusiness } from '../directory.ts';
+import type { KnownBusiness, Provisions } from '../settings-cache.ts';
 
 /** The step messages at the front door are told by. */
 export const DOOR_STEP = 'front-door';
 
 export interface AtTheDoor {
   business: KnownBusiness;
-  desk: BusinessDesk['desk'];
+  catalogue: Provisions['catalogue'];
   connectionId: string;
   door: FrontDoor;
   leadId: string;
@@ -48,7 +48,7 @@ export async function greet(client: Db, at: AtTheDoor): Promise<void> {
 
 async function say(
   client: Db,
-  { business, desk, connectionId, leadId, remoteId, now, formKey }: AtTheDoor,
+  { business, catalogue, connectionId, leadId, remoteId, now, formKey }: AtTheDoor,
   what: 'form' | 'greeting',
   message: string,
   form: string,
@@ -65,7 +65,7 @@ async function say(
     consent: allConsents(),
     lastChatAt: now,
   });
-  const plan = planChat({ message, form, needsConsent: false }, { context, desk, now, turn: null });
+  const plan = planChat({ message, form, needsConsent: false }, { context, catalogue, now, turn: null });
   if (plan.does !== 'send' || plan.message.channel !== 'chat') return;
   const id = uuidv5(`${what}:${remoteId}`, connectionId);
   const sent = plan.message.form

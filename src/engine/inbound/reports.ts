@@ -9,7 +9,7 @@ import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
 import { log } from '../../log.ts';
 import type { Bell } from '../bell.ts';
-import type { InboundDesk, ReportingConnection } from './take-inbound.ts';
+import type { Inbound, ReportingConnection } from './take-inbound.ts';
 
 const Delivered = z.object({ reference: z.uuid(), at: ToldInstant });
 const Undelivered = Delivered.extend({ code: z.string().max(100), detail: z.string().max(500) });
@@ -47,7 +47,7 @@ export class Reports {
       pool: pg.Pool;
       secrets: SecretBox;
       bell: Bell;
-      inbound: InboundDesk;
+      inbound: Inbound;
       /** Runs may be due that waited for what was written. */
       wake: () => void;
       now: () => number;

@@ -12,9 +12,9 @@ import type { ConnectionSettings } from '../../db/entities/connection.ts';
 import { lockLead } from '../../db/hot/lock-lead.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import { ChatMessageSettings, type ChatSaid, listensTo } from '../../sources/chat-message/listening.ts';
-import type { Directory, KnownSource } from '../directory.ts';
 import type { Intake } from '../intake/intake.ts';
 import { endRuns, tellOf } from '../runs/tell-of.ts';
+import type { KnownSource, SettingsCache } from '../settings-cache.ts';
 import { openQuestion, takeAnswer } from './answer-question.ts';
 import { leadOfNumber } from './chat-person.ts';
 import { noteMessage } from './conversation.ts';
@@ -49,11 +49,11 @@ interface InboundRow {
  * Takes in what people write by text and in chat, and what they fill in there: kept, steering what is under way, and, where a source
  * listens to it, beginning something new.
  */
-export class InboundDesk {
+export class Inbound {
   constructor(
     private readonly parts: {
       pool: pg.Pool;
-      directory: Directory;
+      settingsCache: SettingsCache;
       intake: Intake;
       outbox: { poke(): void };
       /** Signs the tokens of forms. */
@@ -218,7 +218,7 @@ export class InboundDesk {
 
   /** Sources of this business that listen to this network. */
   private async listeners(connection: ReportingConnection): Promise<KnownSource[]> {
-    const sources = await this.parts.directory.chatSources(connection.business_id);
+    const sources = await this.parts.settingsCache.chatSources(connection.business_id);
     return sources.filter(({ settings }) => settings.connectionId === connection.id);
   }
 
@@ -228,10 +228,10 @@ export class InboundDesk {
     leadId: string,
     remoteId: string,
   ): Promise<AtTheDoor> {
-    const { directory, formKey, now } = this.parts;
-    const { desk } = await directory.deskOf(connection.business_id);
-    const business = await directory.businessOf(connection.business_id);
-    return { business, desk, connectionId: connection.id, door, leadId, remoteId, now: now(), formKey };
+    const { settingsCache, formKey, now } = this.parts;
+    const { catalogue } = await settingsCache.provisionsOf(connection.business_id);
+    const business = await settingsCache.businessOf(connection.business_id);
+    return { business, catalogue, connectionId: connection.id, door, leadId, remoteId, now: now(), formKey };
   }
 
   /** Hands it to every source that listens to it; told twice, a source takes it once. */

@@ -4,8 +4,8 @@ import { consentSaidBy, consentScope } from '../../core/source/lead-card.ts';
 import type { LeadDraft } from '../../core/source/lead-draft.ts';
 import type { RawArrival, SourceEntry, SourceKind } from '../../core/source/source-kind.ts';
 import type { AcceptItem } from '../../db/hot/rows.ts';
-import type { KnownSource } from '../directory.ts';
 import { LEASE_SECONDS } from '../leases.ts';
+import type { KnownSource } from '../settings-cache.ts';
 
 const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
 
@@ -69,7 +69,7 @@ export function readItem(
     came_at:
       kind.byColleagues || news ? null : entry.doneAt === undefined ? new Date(took.now).toISOString() : entry.doneAt,
     brings: kind.brings,
-    asks_whose: kind.brings === 'people' && kind.door !== 'reported',
+    asks_whose: kind.brings === 'people' && kind.comesBy !== 'reported',
     // News has nobody in it: one stand-in for the source keeps its runs together.
     person: news ? { ...NOBODY, first_name: source.name } : draft.person,
     identities: news ? [{ kind: 'source', value: source.id }] : draft.identities,

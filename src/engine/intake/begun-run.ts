@@ -3,8 +3,8 @@ import { leadZone } from '../../core/time/phone-zone.ts';
 import type { Definition } from '../../core/workflow/definition.ts';
 import { allConsents, type Owner, startContext } from '../../core/workflow/run-context.ts';
 import type { Accepted, AcceptItem } from '../../db/hot/rows.ts';
-import type { KnownSource } from '../directory.ts';
 import type { Conductor } from '../runs/conductor.ts';
+import type { KnownSource } from '../settings-cache.ts';
 
 type Begun = Parameters<Conductor['begin']>[0];
 

@@ -44,7 +44,7 @@ export class Bookings {
 
   /** False when somebody else has taken it. */
   private take(booking: Booking): Promise<boolean> {
-    const field = (key: string) => booking.fields.find((one) => one.key === key)?.value ?? '';
+    const field = (key: string) => booking.fields.find((field) => field.key === key)?.value ?? '';
     const event = field('event');
     const [startsAt, endsAt] = [new Date(field('appointment.start')), new Date(field('appointment.end'))];
     const uid = `booking:${booking.source_id}:${field('appointment.id')}`;

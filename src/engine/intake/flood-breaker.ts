@@ -1,7 +1,7 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import type { Bell } from '../bell.ts';
-import type { Directory, KnownSource } from '../directory.ts';
+import type { KnownSource, SettingsCache } from '../settings-cache.ts';
 
 const WINDOW_MS = 10 * 60_000;
 /** A source that brings this many times its usual is held and asked about, but never for fewer than `FEWEST` in ten minutes. */
@@ -21,7 +21,7 @@ const MOST_SOURCES = 10_000;
 export class FloodBreaker {
   private readonly windows = new Map<string, { since: number; count: number; limit: Promise<number> | null }>();
 
-  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; directory: Directory; now: () => number }) {}
+  constructor(private readonly parts: { pool: pg.Pool; bell: Bell; settingsCache: SettingsCache; now: () => number }) {}
 
   /** Notes that something came in. */
   async came(source: KnownSource): Promise<void> {
@@ -55,12 +55,12 @@ export class FloodBreaker {
   }
 
   private async hold(source: KnownSource, count: number): Promise<void> {
-    const { pool, bell, directory, now } = this.parts;
+    const { pool, bell, settingsCache, now } = this.parts;
     const { rowCount } = await pool.query(`update source set state = 'paused' where id = $1 and state = 'live'`, [
       source.id,
     ]);
     if (!rowCount) return;
-    directory.forget();
+    settingsCache.forget();
     await pool.query(
       `insert into needs_you (id, business_id, kind, subject, title, detail, source_id, created_at) values ($1, $2, 'source_flood', $3, $4, $5, $6, $7)
        on conflict (business_id, subject) do nothing`,

@@ -4,7 +4,7 @@ import { EVERYBODY, type LeadChoice } from '../../core/people/lead-choice.ts';
 import { type Rules, samePersonDoes } from '../../core/workflow/rules.ts';
 import type { Db } from '../../db/db.ts';
 import type { TableRow } from '../../tables/table.ts';
-import type { KnownSource } from '../directory.ts';
+import type { KnownSource } from '../settings-cache.ts';
 
 interface ListWish {
   list_id: string | null;

@@ -7,13 +7,13 @@ import { jsonRaw } from '../../sources/source-module.ts';
 import { TableProblem } from '../../tables/table.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory, KnownSource } from '../directory.ts';
 import { LeasedLoop } from '../loop.ts';
+import type { KnownSource, SettingsCache } from '../settings-cache.ts';
 import { entryOf, judgeRow } from './import-row.ts';
 import { importRows, liveWorkflow, putOnList } from './import-store.ts';
 import type { Intake } from './intake.ts';
 import { type FileSettings, READ_BATCH, readImportFile } from './read-import-file.ts';
-import { noteRefusedFile } from './source-desks.ts';
+import { noteRefusedFile } from './source-ports.ts';
 
 const LEASE_SECONDS = 120;
 const RECORD_BATCH = 500;
@@ -48,7 +48,7 @@ export class Importer {
   constructor(
     private readonly parts: {
       pool: pg.Pool;
-      directory: Directory;
+      settingsCache: SettingsCache;
       intake: Intake;
       tables: TableReader;
       bell: Bell;
@@ -71,7 +71,7 @@ export class Importer {
   }
 
   private async work(leased: Leased): Promise<void> {
-    const source = await this.parts.directory.sourceNow(leased.source_id);
+    const source = await this.parts.settingsCache.sourceNow(leased.source_id);
     if (!source) return;
     try {
       if (leased.state === 'reading') await this.read(leased, source);
@@ -143,7 +143,7 @@ export class Importer {
       source.id,
       { headerRow: read.headerRow, columns: read.columns, tab: read.tab },
     ]);
-    const known = (await this.parts.directory.sourceNow(source.id))!;
+    const known = (await this.parts.settingsCache.sourceNow(source.id))!;
     const samples = await importRows(this.parts.pool, source.id, 0, 3, true);
     for (const row of samples.reverse()) await this.parts.intake.keepSample(known, jsonRaw(entryOf(row, read.columns)));
     await this.settle(leased, { state: 'read', problem: null, rows: read.count, checked_card: null, counts: null });
@@ -160,7 +160,7 @@ export class Importer {
       if (rows.length === 0) break;
       after = rows.at(-1)!.n;
       const judged = rows.map((row) => judgeRow(row, columns, source.card, source.business.country));
-      const identities = judged.flatMap((one) => one.identities);
+      const identities = judged.flatMap((judged) => judged.identities);
       const { rows: leads } = await pool.query<{ key: string }>(
         `select i.kind || ':' || i.value as key from lead_identity i
          join unnest($2::text[], $3::text[]) d(kind, value) on i.kind = d.kind and i.value = d.value where i.business_id = $1`,
@@ -184,9 +184,9 @@ export class Importer {
          where r.source_id = $1 and r.n = v.n`,
         [
           source.id,
-          judged.map((one) => one.n),
-          judged.map((one) => one.verdict),
-          judged.map((one) => one.problem ?? ''),
+          judged.map((judged) => judged.n),
+          judged.map((judged) => judged.verdict),
+          judged.map((judged) => judged.problem ?? ''),
         ],
       );
       await this.keepClaim(leased);

@@ -7,9 +7,9 @@ import { log } from '../../log.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
 import { sourceKinds } from '../../sources/registry.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory, KnownSource } from '../directory.ts';
 import type { Leases } from '../leases.ts';
 import type { Conductor } from '../runs/conductor.ts';
+import type { KnownSource, SettingsCache } from '../settings-cache.ts';
 import { readItem, refusedItem, type Taking } from './accept-item.ts';
 import { ArrivalRate } from './arrival-rate.ts';
 import { begunRun } from './begun-run.ts';
@@ -62,7 +62,7 @@ export class Intake {
   constructor(
     private readonly parts: {
       store: HotStore;
-      directory: Directory;
+      settingsCache: SettingsCache;
       conductor: Conductor;
       leases: Leases;
       bell: Bell;
@@ -75,11 +75,11 @@ export class Intake {
     this.unsignedRate = new ArrivalRate(parts.now);
   }
 
-  /** `door` is the way it came; a source that takes arrivals by another way does not listen here. */
-  async receive(sourceKey: string, raw: RawArrival, door: SourceKind['door'] = 'hook'): Promise<IntakeReply> {
+  /** `comesBy` is the way it came; a source that takes arrivals by another way does not listen here. */
+  async receive(sourceKey: string, raw: RawArrival, comesBy: SourceKind['comesBy'] = 'hook'): Promise<IntakeReply> {
     try {
-      const source = await this.parts.directory.sourceByKey(sourceKey);
-      if (!source || sourceKinds.get(source.kind)?.door !== door)
+      const source = await this.parts.settingsCache.sourceByKey(sourceKey);
+      if (!source || sourceKinds.get(source.kind)?.comesBy !== comesBy)
         return {
           status: 404,
           code: 'no-such-source',
@@ -129,8 +129,8 @@ export class Intake {
     return {
       status: 202,
       arrivalId: accepted[0]!.arrival_id,
-      repeat: accepted.every((one) => one.repeat),
-      count: accepted.filter((one) => !one.repeat).length,
+      repeat: accepted.every((accepted) => accepted.repeat),
+      count: accepted.filter((accepted) => !accepted.repeat).length,
     };
   }
 
@@ -156,7 +156,7 @@ export class Intake {
     if (!accepted) return null;
     if (items.length > 0) this.parts.bell.ring(source.business.id);
     const refused = items.filter((item) => item.state === 'refused').length;
-    return { stored: accepted.filter((one) => !one.repeat).length - refused, refused };
+    return { stored: accepted.filter((accepted) => !accepted.repeat).length - refused, refused };
   }
 
   /** Reads an arrival that was kept once more, by the source's settings and card of today, and starts what now listens. */
@@ -209,10 +209,10 @@ export class Intake {
   private async begin(source: KnownSource, item: AcceptItem, draft: LeadDraft, accepted: Accepted): Promise<void> {
     const { known, runs } = accepted;
     if (accepted.repeat || !known || !runs || runs.length === 0) return;
-    const { desk } = await this.parts.directory.deskOf(source.business.id);
-    const owner = desk.colleagues.find((one) => one.id === accepted.owner_id) ?? null;
+    const { catalogue } = await this.parts.settingsCache.provisionsOf(source.business.id);
+    const owner = catalogue.colleagues.find((colleague) => colleague.id === accepted.owner_id) ?? null;
     for (const started of runs) {
-      const version = await this.parts.directory.version(started.version_id);
+      const version = await this.parts.settingsCache.version(started.version_id);
       if (!version) continue;
       const about = { source, item, draft, accepted: { ...accepted, known }, owner };
       this.parts.conductor.begin(begunRun(started, version.definition, about));

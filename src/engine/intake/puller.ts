@@ -6,10 +6,10 @@ import { log } from '../../log.ts';
 import { sourceModules } from '../../sources/registry.ts';
 import type { Pulled, Trouble } from '../../sources/source-module.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory, KnownSource } from '../directory.ts';
 import { LeasedLoop, PlainLoop } from '../loop.ts';
+import type { KnownSource, SettingsCache } from '../settings-cache.ts';
 import type { Intake } from './intake.ts';
-import type { SourceDesks } from './source-desks.ts';
+import type { SourcePortsFactory } from './source-ports.ts';
 
 /** Sources fetched from at once in one process; nearly all of that time is waiting for the other side. */
 const AT_ONCE = 16;
@@ -54,9 +54,9 @@ export class Puller {
   constructor(
     private readonly parts: {
       pool: pg.Pool;
-      directory: Directory;
+      settingsCache: SettingsCache;
       intake: Intake;
-      desks: SourceDesks;
+      sourcePorts: SourcePortsFactory;
       bell: Bell;
       holder: string;
       now: () => number;
@@ -88,11 +88,11 @@ export class Puller {
   }
 
   private async catchSample(sourceId: string): Promise<void> {
-    const source = await this.parts.directory.sourceNow(sourceId);
+    const source = await this.parts.settingsCache.sourceNow(sourceId);
     const module = source && sourceModules.get(source.kind);
     if (!source || !module?.puller) return;
-    const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
-    const newest = await module.puller.newest(desk, module.definition.settings.parse(source.settings));
+    const ports = this.parts.sourcePorts.of(source.business.id, source.business.name, source.id);
+    const newest = await module.puller.newest(ports, module.definition.settings.parse(source.settings));
     // What is in the way of it is told when somebody asks for a sample themselves.
     if (newest.ok && newest.raw) await this.parts.intake.keepSample(source, newest.raw);
   }
@@ -101,12 +101,12 @@ export class Puller {
   private async fetchAll(leased: Leased): Promise<void> {
     let source: KnownSource | null = null;
     try {
-      source = await this.parts.directory.sourceNow(leased.source_id);
+      source = await this.parts.settingsCache.sourceNow(leased.source_id);
       const puller = source && sourceModules.get(source.kind)?.puller;
       const settings = source && sourceModules.get(source.kind)?.definition.settings.safeParse(source.settings);
       if (!source || !puller || !settings?.success) throw new Error('its kind cannot fetch');
-      const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
-      for await (const got of puller.pull(desk, settings.data, leased.cursor)) {
+      const ports = this.parts.sourcePorts.of(source.business.id, source.business.name, source.id);
+      for await (const got of puller.pull(ports, settings.data, leased.cursor)) {
         if (!got.ok) return await this.noteTrouble(source, leased, got);
         if (!(await this.store(source, leased, got))) return;
         if (this.loop.stopping) return;
@@ -187,11 +187,11 @@ export class Puller {
       `select p.source_id, p.cursor from pull p join source s on s.id = p.source_id where s.state <> 'live' or p.trouble_since is not null`,
     );
     for (const row of rows) {
-      const source = await this.parts.directory.sourceById(row.source_id);
+      const source = await this.parts.settingsCache.sourceById(row.source_id);
       const module = source && sourceModules.get(source.kind);
       if (!source || !module?.puller?.unfetched) continue;
-      const desk = this.parts.desks.of(source.business.id, source.business.name, source.id);
-      const got = await module.puller.unfetched(desk, module.definition.settings.parse(source.settings), row.cursor);
+      const ports = this.parts.sourcePorts.of(source.business.id, source.business.name, source.id);
+      const got = await module.puller.unfetched(ports, module.definition.settings.parse(source.settings), row.cursor);
       if (!got.ok) continue;
       const unfetched = { count: got.count, firstExpiresAt: got.firstExpiresAt };
       await this.parts.pool.query('update pull set unfetched = $2 where source_id = $1', [source.id, unfetched]);

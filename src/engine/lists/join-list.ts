@@ -7,8 +7,8 @@ import type { Db } from '../../db/db.ts';
 import { planEmail } from '../../steps/plan-email.ts';
 import { enqueue } from '../delivery/enqueue.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from '../delivery/make-delivery.ts';
-import type { Directory } from '../directory.ts';
 import { tellOf } from '../runs/tell-of.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 
 export interface Joining {
   businessId: string;
@@ -46,8 +46,8 @@ interface ListRow {
 }
 
 /** The way onto lists: asked to confirm where the list asks, told to what waits for it, and through it into its sequences. */
-export class ListDoor {
-  constructor(private readonly parts: DeliveryParts & { directory: Directory; linkKey: Uint8Array }) {}
+export class ListMembership {
+  constructor(private readonly parts: DeliveryParts & { settingsCache: SettingsCache; linkKey: Uint8Array }) {}
 
   /** In the transaction of `client`. Nobody is on a list twice. */
   async join(client: Db, joining: Joining): Promise<Joined> {
@@ -198,7 +198,7 @@ export class ListDoor {
   }
 
   private async askToConfirm(client: Db, joining: Joining, list: ListRow): Promise<void> {
-    const { directory, linkKey, publicUrl } = this.parts;
+    const { settingsCache, linkKey, publicUrl } = this.parts;
     const { businessId, leadId, now } = joining;
     const { rows } = await client.query<
       RunPerson & { consent: ConsentState | null; business: string; country: string; time_zone: string }
@@ -209,8 +209,8 @@ export class ListDoor {
       [leadId],
     );
     const lead = rows[0];
-    const { desk } = await directory.deskOf(businessId);
-    const connection = connectionFor(desk, 'email');
+    const { catalogue } = await settingsCache.provisionsOf(businessId);
+    const connection = connectionFor(catalogue, 'email');
     if (!lead || !connection) return;
     const link = `${publicUrl}/confirm/${makeListLink(linkKey, 'confirm', { leadId, listId: list.id })}`;
     const member = Object.fromEntries(
@@ -228,11 +228,11 @@ export class ListDoor {
       message: list.confirm_message || CONFIRM.message,
       needsConsent: false,
     };
-    const plan = planEmail(email, { context, desk, now, turn: null });
+    const plan = planEmail(email, { context, catalogue, now, turn: null });
     if (plan.does !== 'send') return;
     const id = uuidv5(`confirm:${leadId}:${now}`, list.id);
     const about = { id, businessId, runId: null, stepId: 'confirm', item: 0, leadId, listId: list.id };
-    const { pending } = makeDelivery(about, plan.message, connection, desk.counting, this.parts, now);
+    const { pending } = makeDelivery(about, plan.message, connection, catalogue.counting, this.parts, now);
     await enqueue(client, [{ ...{ id, businessId, leadId, stepId: 'confirm' }, ...pending, at: new Date(now) }]);
   }
 }

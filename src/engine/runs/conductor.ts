@@ -1,9 +1,9 @@
 import type { DueRun } from '../../db/hot/rows.ts';
 import { log } from '../../log.ts';
 import type { Bell } from '../bell.ts';
-import type { Directory } from '../directory.ts';
 import { LEASE_SECONDS } from '../leases.ts';
 import { PlainLoop } from '../loop.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { runThrough } from './run-through.ts';
@@ -27,7 +27,7 @@ export class Conductor {
 
   constructor(
     private readonly parts: EngineParts,
-    private readonly directory: Directory,
+    private readonly settingsCache: SettingsCache,
     private readonly bell: Bell,
   ) {}
 
@@ -69,7 +69,7 @@ export class Conductor {
   private async conduct(run: LeasedRun): Promise<void> {
     try {
       if (!this.parts.leases.holds(run.id)) return;
-      await runThrough(run, await this.directory.deskOf(run.businessId), this.parts);
+      await runThrough(run, await this.settingsCache.provisionsOf(run.businessId), this.parts);
     } catch (error) {
       // Nothing is lost: the lease runs out and the run is taken up again from what was written.
       log.error({ scope: 'runs', run: run.id, err: error }, 'interrupted');
@@ -85,7 +85,7 @@ export class Conductor {
       this.full = room <= 0;
       if (this.full) return;
       const due = await this.parts.store.takeDue(this.parts.leases.holder, LEASE_SECONDS, Math.min(room, 100));
-      for (const one of due) await this.takeUp(one);
+      for (const dueRun of due) await this.takeUp(dueRun);
       if (due.length === 0) return;
     }
   }
@@ -93,14 +93,14 @@ export class Conductor {
   private async takeUp(due: DueRun): Promise<void> {
     const { run } = due;
     const [version, source] = await Promise.all([
-      this.directory.version(run.version_id),
-      this.directory.sourceById(run.source_id),
+      this.settingsCache.version(run.version_id),
+      this.settingsCache.sourceById(run.source_id),
     ]);
     if (!version || !source) {
       log.error({ scope: 'runs', run: run.id }, 'cannot go on: its version or source is gone');
       return;
     }
-    this.begin(takenUp(due, version.definition, source, await this.directory.deskOf(run.business_id)));
+    this.begin(takenUp(due, version.definition, source, await this.settingsCache.provisionsOf(run.business_id)));
   }
 
   /** Stops taking on runs, finishes what is being sent for at most `graceMs`, and gives the rest back. */

@@ -5,7 +5,7 @@ import type { StepPerformer } from '../../steps/step-performer.ts';
 import type { DeliveryParts } from '../delivery/make-delivery.ts';
 import type { TextAllowance } from '../delivery/text-allowance.ts';
 import type { Leases } from '../leases.ts';
-import type { ListDoor } from '../lists/join-list.ts';
+import type { ListMembership } from '../lists/join-list.ts';
 
 /** What taking a run through its sheet needs. */
 export interface EngineParts extends DeliveryParts {
@@ -19,7 +19,7 @@ export interface EngineParts extends DeliveryParts {
   /** What a business may still text today. */
   texts: Pick<TextAllowance, 'take'>;
   /** The way onto lists. */
-  door: Pick<ListDoor, 'join'>;
+  membership: Pick<ListMembership, 'join'>;
   now: () => number;
   random: () => number;
 }

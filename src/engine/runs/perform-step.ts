@@ -2,13 +2,13 @@ import { retryDelayMs, retryFor } from '../../core/delivery/backoff.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import type { Db } from '../../db/db.ts';
 import type { Attempt } from '../../db/entities/run.ts';
 import { changedBy } from '../../db/hot/lead-change.sql.ts';
 import { applyFields } from '../../steps/apply-fields.ts';
 import { type ListJoining, recordWhat } from '../../steps/step-performer.ts';
-import { deliveryId } from '../directory.ts';
+import { deliveryId } from '../delivery/delivery-id.ts';
 import { leaveList } from '../lists/leave.ts';
 import { applyRecord } from './apply-record.ts';
 import type { EngineParts } from './engine-parts.ts';
@@ -26,7 +26,7 @@ type Base = Pick<StepRecord, 'step_id' | 'place' | 'started_at'>;
 export class WorkDoer {
   constructor(
     private readonly notes: RunNotes,
-    private readonly desk: SendingDesk,
+    private readonly catalogue: Catalogue,
     private readonly parts: EngineParts,
   ) {}
 
@@ -84,7 +84,7 @@ export class WorkDoer {
       tell: tellOf,
       leave: (client: Db, listId: string) => leaveList(client, run.leadId, listId, new Date(began)),
       join: (client: Db, joining: ListJoining) =>
-        parts.door.join(client, {
+        parts.membership.join(client, {
           ...joining,
           businessId: run.businessId,
           leadId: run.leadId,
@@ -109,7 +109,7 @@ export class WorkDoer {
         if (came === null) throw new LeaseLost();
         const whole = { ...done, results: came.results };
         run.steps.set(step.id, whole);
-        run.context = applyRecord(applyFields(run.context, plan.sets ?? [], this.desk), whole, this.desk);
+        run.context = applyRecord(applyFields(run.context, plan.sets ?? [], this.catalogue), whole, this.catalogue);
         return null;
       } catch (error) {
         // A database that is away is none of the step's doing: the run is taken up again from what was written.
@@ -126,7 +126,7 @@ export class WorkDoer {
         ...earlier,
         attempt('done', came.found ? 'found' : 'none', came.detail),
       ]);
-      run.context = applyFields(run.context, came.results, this.desk);
+      run.context = applyFields(run.context, came.results, this.catalogue);
       await notes.settle({ ...done, results: came.results });
       return null;
     }
@@ -134,7 +134,7 @@ export class WorkDoer {
     const attempts = [...earlier, attempt(answer.kind, answer.code, answer.detail)];
     if (answer.kind === 'accepted') {
       const results = answer.results ?? [];
-      run.context = applyFields(run.context, results, this.desk);
+      run.context = applyFields(run.context, results, this.catalogue);
       await notes.settle({ ...recordOf(base, 'done', plan, attempts), results });
       return null;
     }

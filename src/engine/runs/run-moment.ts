@@ -1,6 +1,6 @@
 import type { Compared } from '../../core/condition/evaluate.ts';
 import { LANES, type Lane, lanesOf, type Moment, type Step } from '../../core/workflow/definition.ts';
-import type { BusinessDesk } from '../directory.ts';
+import type { Provisions } from '../settings-cache.ts';
 import type { EngineParts } from './engine-parts.ts';
 import { LanesAtWork } from './lanes-at-work.ts';
 import type { LeasedRun, MomentRecord, StepRecord } from './leased-run.ts';
@@ -24,11 +24,11 @@ export async function runMoment(
   run: LeasedRun,
   moment: Moment,
   began: number,
-  desk: BusinessDesk,
+  provisions: Provisions,
   parts: EngineParts,
 ): Promise<MomentEnd> {
   const notes = new RunNotes(run, parts.store, parts.leases, parts.now);
-  const runner = new StepRunner(run, desk, parts, notes);
+  const runner = new StepRunner(run, provisions, parts, notes);
   const record = (more: Partial<MomentRecord>): MomentRecord => ({
     moment_id: moment.id,
     began_at: iso(began),
@@ -39,10 +39,10 @@ export async function runMoment(
   });
   // How it began is written before anything leaves, so that the run keeps to it whatever changes meanwhile.
   let begun = run.moments.get(moment.id);
-  const note = (one: MomentRecord) => {
-    begun = one;
-    run.moments.set(moment.id, one);
-    notes.began({ ...one, run_id: run.id, business_id: run.businessId });
+  const note = (momentRecord: MomentRecord) => {
+    begun = momentRecord;
+    run.moments.set(moment.id, momentRecord);
+    notes.began({ ...momentRecord, run_id: run.id, business_id: run.businessId });
   };
 
   const compared: Compared[] = [];
@@ -72,11 +72,11 @@ export async function runMoment(
     let caseId: string | null = null;
     if (run.fromStep !== null) caseId = caseOfStep(moment, run.fromStep);
     else
-      for (const one of moment.cases) {
-        const verdict = await runner.decide(one.when);
+      for (const eachCase of moment.cases) {
+        const verdict = await runner.decide(eachCase.when);
         compared.push(...verdict.compared);
         if (verdict.holds) {
-          caseId = one.id;
+          caseId = eachCase.id;
           break;
         }
       }
@@ -129,7 +129,8 @@ function stopsLane(step: Step, record: StepRecord): boolean {
 }
 
 const caseOfStep = (moment: Moment, stepId: string): string | null =>
-  moment.cases.find((one) => LANES.some((lane) => one.lanes[lane].some((step) => step.id === stepId)))?.id ?? null;
+  moment.cases.find((eachCase) => LANES.some((lane) => eachCase.lanes[lane].some((step) => step.id === stepId)))?.id ??
+  null;
 
 /** When run again from a step: everything in the lanes but that step and what stands below it in its lane. */
 function stepsToSkip(lanes: Moment['lanes'], fromStep: string | null): Set<string> {

@@ -4,12 +4,12 @@ import { comparedWords } from '../../core/condition/words.ts';
 import type { Lane, Moment, Place, Step } from '../../core/workflow/definition.ts';
 import type { Plan, StopReason } from '../../core/workflow/plan.ts';
 import { knownOf, type RunContext } from '../../core/workflow/run-context.ts';
-import { deskNames } from '../../core/workflow/step-kind.ts';
+import { catalogueNames } from '../../core/workflow/step-kind.ts';
 import { takeTurn } from '../../db/hot/take-turn.ts';
 import { applyChange, conditionOf, planStep, turnOf } from '../../steps/plan-step.ts';
 import { Courier } from '../delivery/courier.ts';
 import { deliverStep } from '../delivery/deliver-step.ts';
-import type { BusinessDesk } from '../directory.ts';
+import type { Provisions } from '../settings-cache.ts';
 import type { EngineParts } from './engine-parts.ts';
 import { type LanesAtWork, type LaneWait, rests } from './lanes-at-work.ts';
 import type { LeasedRun, StepRecord } from './leased-run.ts';
@@ -37,12 +37,12 @@ export class StepRunner {
 
   constructor(
     private readonly run: LeasedRun,
-    private readonly desk: BusinessDesk,
+    private readonly provisions: Provisions,
     private readonly parts: EngineParts,
     private readonly notes: RunNotes,
   ) {
-    this.courier = new Courier(notes, desk, parts);
-    this.work = new WorkDoer(notes, desk.desk, parts);
+    this.courier = new Courier(notes, provisions, parts);
+    this.work = new WorkDoer(notes, provisions.catalogue, parts);
   }
 
   private get context(): RunContext {
@@ -63,19 +63,19 @@ export class StepRunner {
 
   /** What a step would do now: nothing when its guard keeps it from being done. */
   private async planned(step: Step): Promise<Plan> {
-    const { run, parts, desk } = this;
+    const { run, parts, provisions } = this;
     if (step.on && step.onlyIf !== null) {
       const verdict = await this.decide(step.onlyIf);
-      if (!verdict.holds) return { does: 'nothing', why: guardedBy(verdict, desk) };
+      if (!verdict.holds) return { does: 'nothing', why: guardedBy(verdict, provisions) };
     }
     const asked = conditionOf(step);
     if (asked) await this.decide(asked);
-    const among = step.on ? turnOf(step, this.context, desk.desk, parts.now()) : null;
+    const among = step.on ? turnOf(step, this.context, provisions.catalogue, parts.now()) : null;
     if (among) {
       const who = await takeTurn(parts.store.pool, run.id, step.id, run.workflowId, run.businessId, among);
       if (who) run.context = { ...run.context, turns: { ...run.context.turns, [step.id]: who } };
     }
-    return planStep(step, this.context, desk.desk, parts.now());
+    return planStep(step, this.context, provisions.catalogue, parts.now());
   }
 
   /** First: everything in it in order. Gives why the moment or the run ends here, if a check says so. */
@@ -174,8 +174,8 @@ export class StepRunner {
   }
 }
 
-function guardedBy(verdict: Verdict, { desk }: BusinessDesk): StopReason {
-  const failed = verdict.compared.find((one) => !one.holds);
-  const text = failed ? `Only when ${comparedWords(failed, deskNames(desk))}` : 'Its condition did not hold';
+function guardedBy(verdict: Verdict, { catalogue }: Provisions): StopReason {
+  const failed = verdict.compared.find((compared) => !compared.holds);
+  const text = failed ? `Only when ${comparedWords(failed, catalogueNames(catalogue))}` : 'Its condition did not hold';
   return { code: 'guard', text };
 }

@@ -4,7 +4,7 @@ import { fieldValue } from '../../core/workflow/run-context.ts';
 import { type Due, whenDue } from '../../core/workflow/when-due.ts';
 import type { MomentRow, RunRow } from '../../db/hot/rows.ts';
 import { applyFields } from '../../steps/apply-fields.ts';
-import type { BusinessDesk } from '../directory.ts';
+import type { Provisions } from '../settings-cache.ts';
 import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { runOutcome } from './outcome.ts';
@@ -20,15 +20,15 @@ const ENDED = {
 } as const;
 
 /** Takes one run as far as it can go now: moment by moment, until one has to wait or the sheet is at its end. */
-export async function runThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts): Promise<void> {
+export async function runThrough(run: LeasedRun, provisions: Provisions, parts: EngineParts): Promise<void> {
   try {
-    await goThrough(run, desk, parts);
+    await goThrough(run, provisions, parts);
   } catch (error) {
     if (!(error instanceof LeaseLost)) throw error;
   }
 }
 
-async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts): Promise<void> {
+async function goThrough(run: LeasedRun, provisions: Provisions, parts: EngineParts): Promise<void> {
   const { store, now, leases } = parts;
   const { moments, rules } = run.definition;
   const row = (more: Partial<RunRow>): RunRow => {
@@ -80,7 +80,7 @@ async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts)
     if (!moment) break;
     const began =
       Date.parse(run.moments.get(moment.id)?.began_at ?? '') || (index === 0 ? Date.parse(run.createdAt) : now());
-    const came = await runMoment(run, moment, began, desk, parts);
+    const came = await runMoment(run, moment, began, provisions, parts);
     if (came.kind === 'waits') {
       await store.write({
         runs: [row({ state: 'active', due_at: iso(came.until), outcome: came.outcome, moment_id: moment.id })],
@@ -127,7 +127,7 @@ async function goThrough(run: LeasedRun, desk: BusinessDesk, parts: EngineParts)
       const happened = await store.beginWait(waiting, run.leadId, waits, run.momentAt);
       if (!happened) return;
       const answers = await store.answersOf(run.id);
-      run.context = { ...applyFields(run.context, answers, desk.desk), happened };
+      run.context = { ...applyFields(run.context, answers, provisions.catalogue), happened };
     } else if (due.at > now()) {
       await store.write({
         runs: [row({ state: 'active', due_at: iso(due.at), outcome: waitingWords(row({}).outcome, next) })],
@@ -152,7 +152,7 @@ const waitingWords = (outcome: string, next: Moment) => {
 
 function momentOfStep(moments: readonly Moment[], stepId: string): number | null {
   const at = moments.findIndex((moment) =>
-    [...moment.cases.map((one) => one.lanes), moment.lanes].some((lanes) =>
+    [...moment.cases.map((eachCase) => eachCase.lanes), moment.lanes].some((lanes) =>
       Object.values(lanes).some((steps) => steps.some((step) => step.id === stepId)),
     ),
   );

@@ -5,16 +5,21 @@ import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import { allConsents, startContext } from '../../core/workflow/run-context.ts';
 import type { DueRun } from '../../db/hot/rows.ts';
 import { applyFields } from '../../steps/apply-fields.ts';
-import type { BusinessDesk, KnownSource } from '../directory.ts';
+import type { KnownSource, Provisions } from '../settings-cache.ts';
 import { applyRecord } from './apply-record.ts';
 import { deliveryName, type LeasedRun } from './leased-run.ts';
 
 /** A run that is due, with the context it had when it was left: what its steps did is applied again. */
-export function takenUp(due: DueRun, definition: Definition, source: KnownSource, { desk }: BusinessDesk): LeasedRun {
+export function takenUp(
+  due: DueRun,
+  definition: Definition,
+  source: KnownSource,
+  { catalogue }: Provisions,
+): LeasedRun {
   const { run } = due;
   const draft = draftLead(due.fields, source.card, source.business.country);
   const first = definition.moments[0]?.id;
-  const owner = desk.colleagues.find((one) => one.id === due.owner_id) ?? null;
+  const owner = catalogue.colleagues.find((colleague) => colleague.id === due.owner_id) ?? null;
   const rest = {
     where: due.where_from,
     business: source.business,
@@ -34,8 +39,8 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
   const later = run.from_step !== null || (run.moment_id !== null && run.moment_id !== first);
   let context = startContext(later ? { ...draft, person: due.known } : draft, due.known, rest);
   const steps = new Map(due.steps.map((step) => [step.step_id, step]));
-  context = applyFields(context, due.answered, desk);
-  if (run.from_step === null) for (const record of steps.values()) context = applyRecord(context, record, desk);
+  context = applyFields(context, due.answered, catalogue);
+  if (run.from_step === null) for (const record of steps.values()) context = applyRecord(context, record, catalogue);
   return {
     id: run.id,
     businessId: run.business_id,
@@ -45,7 +50,7 @@ export function takenUp(due: DueRun, definition: Definition, source: KnownSource
     definition,
     context,
     steps,
-    moments: new Map(due.moments.map((one) => [one.moment_id, one])),
+    moments: new Map(due.moments.map((moment) => [moment.moment_id, moment])),
     pending: new Map(
       due.deliveries
         .filter((delivery) => delivery.state === 'sending')

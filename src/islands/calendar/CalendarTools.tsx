@@ -57,9 +57,9 @@ export default function CalendarTools({
               value={who}
               onChange={(event) => setWho(event.target.value)}
             >
-              {colleagues.map((one) => (
-                <option key={one.id} value={one.id}>
-                  {one.name}
+              {colleagues.map((colleague) => (
+                <option key={colleague.id} value={colleague.id}>
+                  {colleague.name}
                 </option>
               ))}
             </select>
@@ -68,24 +68,24 @@ export default function CalendarTools({
             </FileButton>
           </div>
           {bookings.length > 0 && <h2 className="mt-4 mb-1 text-part">Bookings of outside calendars</h2>}
-          {bookings.map((one) => (
-            <label key={one.sourceId} className="mb-1 flex items-center gap-2 text-note">
-              <span className="min-w-0 grow truncate">{one.name} go to</span>
+          {bookings.map((booking) => (
+            <label key={booking.sourceId} className="mb-1 flex items-center gap-2 text-note">
+              <span className="min-w-0 grow truncate">{booking.name} go to</span>
               <select
                 className="select select-sm"
                 style={{ width: 190 }}
-                value={one.colleagueId ?? ''}
+                value={booking.colleagueId ?? ''}
                 onChange={(event) => {
                   const colleagueId = event.target.value || null;
                   void act(async () => {
                     const { untold } = await call('PUT', '/api/calendar/bookings', {
-                      sourceId: one.sourceId,
+                      sourceId: booking.sourceId,
                       colleagueId,
                     });
-                    setBookings((all) => all.map((each) => (each === one ? { ...each, colleagueId } : each)));
+                    setBookings((all) => all.map((each) => (each === booking ? { ...each, colleagueId } : each)));
                     if (untold.length > 0)
                       throw new Error(
-                        `They stand in the week now, but ${one.name} does not listen to appointments ${untold.join(' or ')}: tick that at the source, or they stay as they were.`,
+                        `They stand in the week now, but ${booking.name} does not listen to appointments ${untold.join(' or ')}: tick that at the source, or they stay as they were.`,
                       );
                     return colleagueId
                       ? 'From now on they stand in the week.'

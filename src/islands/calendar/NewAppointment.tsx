@@ -52,7 +52,7 @@ export default function NewAppointment({
           <Choice
             label="Whose time"
             value={colleagueId}
-            options={colleagues.map((one) => [one.id, one.name] as const)}
+            options={colleagues.map((colleague) => [colleague.id, colleague.name] as const)}
             onChange={setColleagueId}
           />
           <Line label="What it is" value={title} maxLength={300} placeholder="Trial lesson" onChange={setTitle} />

@@ -77,7 +77,10 @@ export function AboutThem({
           <Choice
             label="Who is to answer"
             value={view.assignee?.id ?? ''}
-            options={[['', 'Whoever is free'], ...colleagues.map((one) => [one.id, one.name] as const)]}
+            options={[
+              ['', 'Whoever is free'],
+              ...colleagues.map((colleague) => [colleague.id, colleague.name] as const),
+            ]}
             onChange={(id) => void change({ assigneeId: id || null })}
           />
           {view.leadId && (

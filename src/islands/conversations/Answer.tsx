@@ -22,12 +22,12 @@ export function Answer({
   sent: () => Promise<void>;
   change: (patch: object) => Promise<void>;
 }) {
-  const forms = view.ready.filter((one) => one.kind === 'form');
-  const templates = view.ready.filter((one) => one.kind === 'template');
+  const forms = view.ready.filter((readyAnswer) => readyAnswer.kind === 'form');
+  const templates = view.ready.filter((readyAnswer) => readyAnswer.kind === 'template');
   const onlyTemplate = (one: Way | undefined) => one?.channel === 'chat' && !one.can && one.byTemplate;
   const best =
-    view.ways.find((one) => one.channel === view.channel && (one.can || onlyTemplate(one))) ??
-    view.ways.find((one) => one.can);
+    view.ways.find((way) => way.channel === view.channel && (way.can || onlyTemplate(way))) ??
+    view.ways.find((way) => way.can);
   const [channel, setChannel] = useState<Channel | 'note'>(best?.channel ?? 'note');
   const [text, setText] = useState('');
   const [subject, setSubject] = useState('');
@@ -36,10 +36,10 @@ export function Answer({
   const [formId, setFormId] = useState('');
   const [templateId, setTemplateId] = useState('');
   const toldAt = useRef(0);
-  const way = view.ways.find((one) => one.channel === channel);
+  const way = view.ways.find((way) => way.channel === channel);
   const byTemplate = onlyTemplate(way);
-  const form = channel === 'chat' ? forms.find((one) => one.id === formId) : undefined;
-  const template = byTemplate ? templates.find((one) => one.id === templateId) : undefined;
+  const form = channel === 'chat' ? forms.find((form) => form.id === formId) : undefined;
+  const template = byTemplate ? templates.find((template) => template.id === templateId) : undefined;
   const ready = byTemplate ? template?.cannot === '' : text.trim() !== '' && way?.can !== false;
   const typed = (value: string) => {
     setText(value);
@@ -83,10 +83,10 @@ export function Answer({
           value={channel}
           onChange={(event) => setChannel(event.target.value as Channel | 'note')}
         >
-          {view.ways.map((one) => (
-            <option key={one.channel} value={one.channel}>
-              {CHANNEL_WORDS[one.channel].one}
-              {one.can ? '' : onlyTemplate(one) ? ' (by template)' : ' (not now)'}
+          {view.ways.map((way) => (
+            <option key={way.channel} value={way.channel}>
+              {CHANNEL_WORDS[way.channel].one}
+              {way.can ? '' : onlyTemplate(way) ? ' (by template)' : ' (not now)'}
             </option>
           ))}
           <option value="note">Note, for colleagues only</option>

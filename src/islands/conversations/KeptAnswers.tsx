@@ -37,18 +37,18 @@ export function KeptAnswers({
     >
       {(close) => (
         <>
-          {view.answers.map((one) => (
+          {view.answers.map((answer) => (
             <button
-              key={one.id}
+              key={answer.id}
               type="button"
               className="block w-full rounded px-2 py-1.5 text-left hover:bg-base-200"
               onClick={() => {
-                put(one.text);
+                put(answer.text);
                 close();
               }}
             >
-              <span className="block font-semibold">{one.name}</span>
-              <span className="block truncate text-note text-ink-2">{one.text}</span>
+              <span className="block font-semibold">{answer.name}</span>
+              <span className="block truncate text-note text-ink-2">{answer.text}</span>
             </button>
           ))}
           {view.answers.length === 0 && (

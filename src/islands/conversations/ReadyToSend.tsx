@@ -32,9 +32,9 @@ export function TemplateToSend({
         onChange={(event) => choose(event.target.value)}
       >
         <option value="">Choose a template</option>
-        {templates.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.name}
+        {templates.map((template) => (
+          <option key={template.id} value={template.id}>
+            {template.name}
           </option>
         ))}
       </select>
@@ -46,9 +46,9 @@ export function TemplateToSend({
           className="mt-2 max-h-56 w-fit max-w-full overflow-y-auto rounded-2xl rounded-br-sm bg-pine-soft px-3 py-2 text-note break-words whitespace-pre-line"
         >
           {chosen.text}
-          {chosen.offers.map((one) => (
-            <span key={one} className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center">
-              {one}
+          {chosen.offers.map((offer) => (
+            <span key={offer} className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center">
+              {offer}
             </span>
           ))}
         </div>
@@ -81,18 +81,18 @@ export function FormToSend({
   return (
     <Popover button="Add a form" buttonClass="btn btn-ghost btn-sm" panelClass="max-h-80 w-72 p-2" placement="top-end">
       {(close) =>
-        forms.map((one) => (
+        forms.map((form) => (
           <button
-            key={one.id}
+            key={form.id}
             type="button"
             className="block w-full rounded px-2 py-1.5 text-left hover:bg-base-200"
             onClick={() => {
-              choose(one.id);
+              choose(form.id);
               close();
             }}
           >
-            <span className="block font-semibold">{one.name}</span>
-            <span className="block text-note text-ink-2">They open it by “{one.text}”</span>
+            <span className="block font-semibold">{form.name}</span>
+            <span className="block text-note text-ink-2">They open it by “{form.text}”</span>
           </button>
         ))
       }

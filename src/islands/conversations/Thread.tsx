@@ -64,9 +64,12 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
       >
         {item.subject && <p className="font-semibold">{item.subject}</p>}
         {item.text}
-        {item.offers.map((one) => (
-          <span key={one} className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center text-note">
-            {one}
+        {item.offers.map((offer) => (
+          <span
+            key={offer}
+            className="mt-1.5 block rounded-lg border border-pine-line px-2 py-0.5 text-center text-note"
+          >
+            {offer}
           </span>
         ))}
       </div>

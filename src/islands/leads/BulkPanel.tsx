@@ -5,7 +5,7 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Tick } from '../../components/fields.tsx';
 import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 
 type Does = BulkAction['does'];
 
@@ -14,7 +14,7 @@ export function BulkPanel({
   choice,
   count,
   people,
-  desk,
+  catalogue,
   owner,
   begun,
 }: {
@@ -22,7 +22,7 @@ export function BulkPanel({
   count: number;
   /** "12 leads". */
   people: string;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   owner: boolean;
   begun: () => void;
 }) {
@@ -33,12 +33,12 @@ export function BulkPanel({
   const { act, busy, told } = useAction();
   const about =
     does === 'tag' || does === 'untag'
-      ? { label: 'Tag', all: desk.tags }
+      ? { label: 'Tag', all: catalogue.tags }
       : does === 'owner'
-        ? { label: 'Colleague', all: [{ id: 'nobody', name: 'Nobody' }, ...desk.colleagues] }
+        ? { label: 'Colleague', all: [{ id: 'nobody', name: 'Nobody' }, ...catalogue.colleagues] }
         : does === 'erase'
           ? null
-          : { label: 'List', all: desk.lists };
+          : { label: 'List', all: catalogue.lists };
   const read = BulkAction.safeParse({
     does,
     tag: which,
@@ -47,7 +47,7 @@ export function BulkPanel({
     person: which === 'nobody' ? null : which,
   });
   const action = read.success ? read.data : null;
-  const list = desk.lists.find((one) => one.id === which);
+  const list = catalogue.lists.find((list) => list.id === which);
   const sure = does !== 'erase' || typed.trim() === String(count);
   const begin = () =>
     act(async () => {
@@ -103,7 +103,7 @@ export function BulkPanel({
       )}
       {action && (
         <p className="mb-2 text-note" data-testid="bulk-words">
-          {bulkWords(action, desk)}: {people}.
+          {bulkWords(action, catalogue)}: {people}.
         </p>
       )}
       <button

@@ -62,7 +62,7 @@ export default function LeadCare({
             event.preventDefault();
             void act(async () => {
               const { rows } = await call('GET', `/api/leads?search=${encodeURIComponent(search)}`);
-              setFound(rows.filter((one) => one.id !== id).slice(0, 8));
+              setFound(rows.filter((row) => row.id !== id).slice(0, 8));
               setPreview(null);
             });
           }}
@@ -79,14 +79,16 @@ export default function LeadCare({
           </button>
         </form>
         {found?.length === 0 && <p className="mt-1 text-note text-ink-2">Nobody fits.</p>}
-        {found?.map((one) => (
+        {found?.map((found) => (
           <button
-            key={one.id}
+            key={found.id}
             type="button"
             className="mt-1 block w-full rounded px-2 py-1 text-left text-note hover:bg-base-200"
-            onClick={() => void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${one.id}`)))}
+            onClick={() =>
+              void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${found.id}`)))
+            }
           >
-            <span className="font-semibold">{one.name}</span> {one.email} {one.phone}
+            <span className="font-semibold">{found.name}</span> {found.email} {found.phone}
           </button>
         ))}
         {preview && (

@@ -4,7 +4,7 @@ import type { SegmentRow } from '../../app/leads/segments.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import { EVERYBODY, isEverybody, type LeadChoice } from '../../core/people/lead-choice.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { BulkPanel } from './BulkPanel.tsx';
 import { BulkProgress } from './BulkProgress.tsx';
 import { SegmentPanel } from './SegmentPanel.tsx';
@@ -16,7 +16,7 @@ interface Props {
   total: number;
   segments: SegmentRow[];
   answers: { answers: string[]; own: string[] };
-  desk: SendingDesk;
+  catalogue: Catalogue;
   /** Whether the person may change anything, and whether they may erase. */
   changes: boolean;
   owner: boolean;
@@ -24,7 +24,7 @@ interface Props {
 }
 
 /** Narrows leads down by questions, keeps these as segments, and does one thing with all of them or the ticked ones. */
-export default function LeadTools({ choice, total, segments, answers, desk, changes, owner, locale }: Props) {
+export default function LeadTools({ choice, total, segments, answers, catalogue, changes, owner, locale }: Props) {
   const ticked = useTicked();
   const [begun, setBegun] = useState(0);
   const meant: LeadChoice =
@@ -36,7 +36,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
   return (
     <div className="mb-3">
       <div className="flex flex-wrap items-start gap-2">
-        <SegmentPanel choice={choice} segments={segments} answers={answers} desk={desk} changes={changes} />
+        <SegmentPanel choice={choice} segments={segments} answers={answers} catalogue={catalogue} changes={changes} />
         {changes && total > 0 && (
           <div className="ml-auto flex items-center gap-2">
             <span className="text-note text-ink-2" data-testid="meant">
@@ -57,7 +57,7 @@ export default function LeadTools({ choice, total, segments, answers, desk, chan
                   choice={meant}
                   count={many}
                   people={people}
-                  desk={desk}
+                  catalogue={catalogue}
                   owner={owner}
                   begun={() => {
                     close();

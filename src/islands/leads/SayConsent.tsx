@@ -40,7 +40,7 @@ export default function SayConsent({ leadId }: { leadId: string }) {
         <Choice
           label="Which"
           value={channel}
-          options={CHANNELS.map((one) => [one, CHANNEL_WORDS[one].many] as const)}
+          options={CHANNELS.map((channel) => [channel, CHANNEL_WORDS[channel].many] as const)}
           onChange={setChannel}
         />
         <Choice

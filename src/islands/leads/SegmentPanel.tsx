@@ -10,14 +10,14 @@ import { isBlank, type Test } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
-import { deskNames, memberLabels, type SendingDesk } from '../../core/workflow/step-kind.ts';
+import { type Catalogue, catalogueNames, memberLabels } from '../../core/workflow/step-kind.ts';
 import { segmentFields } from './segment-fields.ts';
 
 interface Props {
   choice: LeadChoice;
   segments: SegmentRow[];
   answers: { answers: string[]; own: string[] };
-  desk: SendingDesk;
+  catalogue: Catalogue;
   changes: boolean;
 }
 
@@ -32,8 +32,8 @@ const show = (choice: LeadChoice) => {
 };
 
 /** Which leads are shown: a segment kept before, or questions asked now, which can be kept as one. */
-export function SegmentPanel({ choice, segments, answers, desk, changes }: Props) {
-  const segment = segments.find((one) => one.id === choice.segment) ?? null;
+export function SegmentPanel({ choice, segments, answers, catalogue, changes }: Props) {
+  const segment = segments.find((segment) => segment.id === choice.segment) ?? null;
   const [open, setOpen] = useState(false);
   // Counted when somebody is about to choose: with very many leads that takes a moment.
   const [counts, setCounts] = useState<Map<string, number | null> | null>(null);
@@ -41,7 +41,7 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
     if (counts) return;
     setCounts(new Map());
     call('GET', '/api/segments').then(
-      (all) => setCounts(new Map(all.map((one) => [one.id, one.people]))),
+      (all) => setCounts(new Map(all.map((segmentRow) => [segmentRow.id, segmentRow.people]))),
       () => setCounts(null),
     );
   };
@@ -49,10 +49,12 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
   const [name, setName] = useState(segment?.name ?? '');
   const { act, told } = useAction();
   const picker = useMemo(
-    () => ({ fields: segmentFields(answers, desk), labels: memberLabels(desk.lists), setTarget: () => {} }),
-    [answers, desk],
+    () => ({ fields: segmentFields(answers, catalogue), labels: memberLabels(catalogue.lists), setTarget: () => {} }),
+    [answers, catalogue],
   );
-  const words = choice.condition ? conditionWords(choice.condition, deskNames(desk, picker.labels)) : segment?.words;
+  const words = choice.condition
+    ? conditionWords(choice.condition, catalogueNames(catalogue, picker.labels))
+    : segment?.words;
   const without = { ...choice, segment: null, condition: null };
   return (
     <div className="min-w-0 grow">
@@ -68,10 +70,10 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
         >
           <option value="">{choice.list ? 'Everybody on this list' : 'Everybody'}</option>
           {choice.condition && <option value="~">By the questions asked</option>}
-          {segments.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.name}
-              {typeof counts?.get(one.id) === 'number' && ` (${counts.get(one.id)})`}
+          {segments.map((segment) => (
+            <option key={segment.id} value={segment.id}>
+              {segment.name}
+              {typeof counts?.get(segment.id) === 'number' && ` (${counts.get(segment.id)})`}
             </option>
           ))}
         </select>
@@ -97,7 +99,12 @@ export function SegmentPanel({ choice, segments, answers, desk, changes }: Props
       {open && (
         <FieldPickerContext.Provider value={picker}>
           <div className="sheet-card mt-2 max-w-[640px] p-3">
-            <ConditionEditor label="Only those of whom" value={condition} desk={desk} onChange={setCondition} />
+            <ConditionEditor
+              label="Only those of whom"
+              value={condition}
+              catalogue={catalogue}
+              onChange={setCondition}
+            />
             <div className="flex flex-wrap items-center gap-2">
               <button
                 type="button"

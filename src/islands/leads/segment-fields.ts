@@ -2,12 +2,12 @@ import type { PickableField } from '../../components/field-picker.ts';
 import { labelFromKey } from '../../core/fields/field.ts';
 import { WHERE_KEYS } from '../../core/source/where-from.ts';
 import { type FieldReference, RECORD_LABELS, referenceLabel } from '../../core/template/field-reference.ts';
-import { memberLabels, type SendingDesk } from '../../core/workflow/step-kind.ts';
+import { type Catalogue, memberLabels } from '../../core/workflow/step-kind.ts';
 
 /** What can be asked about leads as they stand on record, without a run. */
 export function segmentFields(
   keys: { answers: readonly string[]; own: readonly string[] },
-  desk: SendingDesk,
+  catalogue: Catalogue,
 ): PickableField[] {
   const field = (group: FieldReference['group'], key: string, label?: string): PickableField => ({
     group,
@@ -20,7 +20,7 @@ export function segmentFields(
     ...keys.answers.map((key) => field('answers', key, labelFromKey(key))),
     ...keys.own.map((key) => field('own', key, labelFromKey(key))),
     ...Object.keys(RECORD_LABELS).map((key) => field('record', key)),
-    ...[...memberLabels(desk.lists)].map(([key, label]) => field('member', key, label)),
+    ...[...memberLabels(catalogue.lists)].map(([key, label]) => field('member', key, label)),
     field('source', 'name'),
     ...Object.keys(WHERE_KEYS).map((key) => field('where', key)),
     field('owner', 'name'),

@@ -12,7 +12,7 @@ export function useTicked(): string[] {
     const changed = (event: Event) => {
       const box = event.target;
       if (!(box instanceof HTMLInputElement)) return;
-      if (box.dataset.leads !== undefined) for (const one of boxes()) one.checked = box.checked;
+      if (box.dataset.leads !== undefined) for (const input of boxes()) input.checked = box.checked;
       else if (box.dataset.lead === undefined) return;
       read();
     };

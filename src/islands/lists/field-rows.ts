@@ -14,15 +14,15 @@ interface ListField {
 export const rowsOf = (fields: readonly ListField[]): FieldRow[] =>
   fields.map(({ key, label }) => ({ id: key, key, label }));
 export const addRow = (rows: readonly FieldRow[], id: string): FieldRow[] => [...rows, { id, key: null, label: '' }];
-export const removeRow = (rows: readonly FieldRow[], id: string): FieldRow[] => rows.filter((one) => one.id !== id);
+export const removeRow = (rows: readonly FieldRow[], id: string): FieldRow[] => rows.filter((row) => row.id !== id);
 export const renameRow = (rows: readonly FieldRow[], id: string, label: string): FieldRow[] =>
-  rows.map((one) => (one.id === id ? { ...one, label } : one));
+  rows.map((row) => (row.id === id ? { ...row, label } : row));
 
 /** The fields to be kept: one that was kept before stays under its key whatever it is called now, a new one gets a key nothing else has. Without names, none. */
 export function fieldsOf(rows: readonly FieldRow[]): ListField[] {
-  const taken = new Set(rows.flatMap((one) => one.key ?? []));
+  const taken = new Set(rows.flatMap((row) => row.key ?? []));
   return rows
-    .filter((one) => one.label.trim() !== '')
+    .filter((row) => row.label.trim() !== '')
     .map(({ key, label }) => {
       if (key !== null) return { key, label };
       const plain = keyFromLabel(label, 50) || 'field';

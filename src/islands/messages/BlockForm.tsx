@@ -141,17 +141,17 @@ function PictureForm({ block, onChange }: Props<Extract<Block, { kind: 'picture'
 function SocialForm({ block, onChange }: Props<Extract<Block, { kind: 'social' }>>) {
   const id = useId();
   const set = (i: number, patch: Partial<(typeof block.links)[number]>) =>
-    onChange({ ...block, links: block.links.map((one, at) => (at === i ? { ...one, ...patch } : one)) });
+    onChange({ ...block, links: block.links.map((link, at) => (at === i ? { ...link, ...patch } : link)) });
   return (
     <>
-      {block.links.map((one, i) => (
+      {block.links.map((link, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: links have no name of their own
         <div key={`${id}-${i}`} className="mb-1.5 flex items-center gap-1">
           <input
             className="input input-sm w-32"
             aria-label={`Name of link ${i + 1}`}
             placeholder="Our podcast"
-            value={one.name}
+            value={link.name}
             maxLength={60}
             onChange={(event) => set(i, { name: event.target.value })}
           />
@@ -159,7 +159,7 @@ function SocialForm({ block, onChange }: Props<Extract<Block, { kind: 'social' }
             className="input input-sm grow"
             aria-label={`Address of link ${i + 1}`}
             placeholder="https://"
-            value={one.address}
+            value={link.address}
             maxLength={2000}
             onChange={(event) => set(i, { address: event.target.value })}
           />

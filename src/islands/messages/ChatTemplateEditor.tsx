@@ -113,7 +113,7 @@ export default function ChatTemplateEditor({
         <Choice
           label="It opens a chat form"
           value={content.form ?? ''}
-          options={[['', 'None'], ...forms.map((one) => [one.id, one.name] as const)]}
+          options={[['', 'None'], ...forms.map((form) => [form.id, form.name] as const)]}
           onChange={(form) => set({ form })}
         />
       </section>
@@ -129,7 +129,7 @@ export default function ChatTemplateEditor({
             {content.closing && <p className="text-note text-ink-2">{content.closing}</p>}
             {[
               ...content.buttons.filter(Boolean),
-              ...forms.filter((one) => one.id === content.form).map((one) => one.open),
+              ...forms.filter((form) => form.id === content.form).map((form) => form.open),
             ].map((button) => (
               <span
                 key={button}
@@ -154,9 +154,9 @@ export default function ChatTemplateEditor({
           {view.sentVersion !== null && view.sentVersion !== view.version && (
             <p className="mb-2 text-note text-ink-2">Version {view.sentVersion} is sent meanwhile.</p>
           )}
-          {problems.map((one) => (
-            <p key={one} className="notice warn mb-2 text-note">
-              {one}
+          {problems.map((problem) => (
+            <p key={problem} className="notice warn mb-2 text-note">
+              {problem}
             </p>
           ))}
           <VersionButtons

@@ -15,7 +15,7 @@ export default function Drafts({ first, place, now }: { first: DraftView[]; plac
   const [drafts, setDrafts] = useState(first);
   const { told, tell } = useAction();
   const settled = (id: string, words: string) => {
-    setDrafts((before) => before.filter((one) => one.id !== id));
+    setDrafts((before) => before.filter((draftView) => draftView.id !== id));
     tell(words, true);
   };
   return (

@@ -68,7 +68,7 @@ export default function FrontDoorPanel({
               {...of('form')}
               options={[
                 ['', 'Choose a form'],
-                ...forms.map((one) => [one.id, one.live ? one.name : `${one.name} (not live)`] as const),
+                ...forms.map((form) => [form.id, form.live ? form.name : `${form.name} (not live)`] as const),
               ]}
             />
             <Line

@@ -10,7 +10,7 @@ import type { EmailLayout } from '../../core/email/layout.ts';
 export function LinkCheck({ layout }: { layout: EmailLayout }) {
   const [tried, setTried] = useState<{ of: EmailLayout; links: TriedLink[] } | null>(null);
   const { act, busy, told } = useAction();
-  const bad = tried?.links.filter((one) => !one.good) ?? [];
+  const bad = tried?.links.filter((link) => !link.good) ?? [];
   const look = () =>
     act(async () => setTried({ of: layout, links: await call('POST', '/api/email-templates/links', { layout }) }));
   return (
@@ -31,9 +31,9 @@ export function LinkCheck({ layout }: { layout: EmailLayout }) {
                 : `All ${tried.links.length} links lead somewhere.`}
             </p>
           )}
-          {bad.map((one) => (
-            <p key={one.address} className="notice bad mt-1 break-words">
-              {one.address}: {one.said}
+          {bad.map((triedLink) => (
+            <p key={triedLink.address} className="notice bad mt-1 break-words">
+              {triedLink.address}: {triedLink.said}
             </p>
           ))}
         </div>

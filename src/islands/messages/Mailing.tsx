@@ -8,7 +8,7 @@ import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { ReachNote } from '../../components/ReachNote.tsx';
 import { useReach } from '../../components/use-reach.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import type { EmailSettings } from '../../steps/email/definition.ts';
 import { EmailFields } from '../../steps/email-fields.tsx';
 import { audienceChoices } from '../../steps/mailing/definition.ts';
@@ -27,11 +27,11 @@ const SPREADS = [
 
 /** One email to a list or a tag: written, tried, timed and sent. */
 export default function Mailing({
-  desk,
+  catalogue,
   blank,
   zone,
 }: {
-  desk: SendingDesk;
+  catalogue: Catalogue;
   blank: EmailSettings;
   /** The business's time zone, by which it begins. */
   zone: string;
@@ -79,7 +79,7 @@ export default function Mailing({
           <Choice
             label="Who gets it"
             value={to}
-            options={audienceChoices(desk)}
+            options={audienceChoices(catalogue)}
             onChange={(value) => {
               setTo(value);
               setSure(false);
@@ -90,7 +90,7 @@ export default function Mailing({
             stepId="mailing"
             settings={email}
             change={(patch) => setEmail({ ...email, ...patch })}
-            desk={desk}
+            catalogue={catalogue}
           />
         </section>
         <section className="sheet-card self-start p-4">

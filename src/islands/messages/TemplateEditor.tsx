@@ -178,17 +178,19 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
                 sensors={sensors}
                 collisionDetection={closestCenter}
                 onDragEnd={({ active, over }) => {
-                  const from = blocks.findIndex((one) => one.id === active.id);
-                  const to = blocks.findIndex((one) => one.id === over?.id);
+                  const from = blocks.findIndex((block) => block.id === active.id);
+                  const to = blocks.findIndex((block) => block.id === over?.id);
                   if (from >= 0 && to >= 0 && from !== to) setBlocks(arrayMove(blocks, from, to));
                 }}
               >
-                <SortableContext items={blocks.map((one) => one.id)} strategy={verticalListSortingStrategy}>
+                <SortableContext items={blocks.map((block) => block.id)} strategy={verticalListSortingStrategy}>
                   {blocks.map((block, i) => (
                     <BlockCard
                       key={block.id}
                       block={block}
-                      problems={shown.problems.filter((one) => one.blockId === block.id).map((one) => one.text)}
+                      problems={shown.problems
+                        .filter((problem) => problem.blockId === block.id)
+                        .map((problem) => problem.text)}
                       first={i === 0}
                       last={i === blocks.length - 1}
                       onChange={(next) => setBlocks(blocks.map((one) => (one.id === block.id ? next : one)))}
@@ -207,10 +209,10 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
               What Robin Vale, an invented reader, sees
             </h2>
             {shown.problems
-              .filter((one) => one.blockId === null)
-              .map((one) => (
-                <p key={one.text} className="notice warn mb-2 text-note">
-                  {one.text}
+              .filter((problem) => problem.blockId === null)
+              .map((problem) => (
+                <p key={problem.text} className="notice warn mb-2 text-note">
+                  {problem.text}
                 </p>
               ))}
             <EmailPreview html={shown.html} room={412} height={560} />

@@ -29,7 +29,7 @@ const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, c
   event.preventDefault();
   const stages = [...droppableRects.values()].sort((a, b) => a.left - b.left);
   const middle = collisionRect.left + collisionRect.width / 2;
-  const to = stages[stages.findIndex((one) => middle >= one.left && middle <= one.right) + step];
+  const to = stages[stages.findIndex((stage) => middle >= stage.left && middle <= stage.right) + step];
   return to && { x: to.left + (to.width - collisionRect.width) / 2, y: to.top + 40 };
 };
 
@@ -49,12 +49,15 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
   );
   const change = async (deal: BoardDeal, patch: { stageId?: string; nextStep?: string; value?: string }) => {
     // Where it is dropped it lies at once; if that was refused it goes back with the next answer.
-    put({ ...board, deals: board.deals.map((one) => (one.id === deal.id ? { ...one, ...patch } : one)) });
+    put({
+      ...board,
+      deals: board.deals.map((boardDeal) => (boardDeal.id === deal.id ? { ...boardDeal, ...patch } : boardDeal)),
+    });
     await act(() => call('PUT', `/api/deals/${deal.id}`, patch));
     await again();
   };
   const dropped = ({ active, over }: DragEndEvent) => {
-    const deal = board.deals.find((one) => one.id === active.id);
+    const deal = board.deals.find((deal) => deal.id === active.id);
     if (deal && over && deal.stageId !== over.id) void change(deal, { stageId: String(over.id) });
   };
   return (
@@ -62,7 +65,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
       <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
         <h1 className="text-lg">{board.name}</h1>
         <span className="text-note text-ink-2">
-          {board.deals.filter((one) => !board.stages.find((stage) => stage.id === one.stageId)?.ends).length} open
+          {board.deals.filter((deal) => !board.stages.find((stage) => stage.id === deal.stageId)?.ends).length} open
         </span>
         <span className="grow" />
         <button
@@ -85,7 +88,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
               <Stage
                 key={stage.id}
                 stage={stage}
-                deals={board.deals.filter((one) => one.stageId === stage.id)}
+                deals={board.deals.filter((deal) => deal.stageId === stage.id)}
                 place={place}
                 now={now}
                 stages={board.stages}
@@ -118,7 +121,7 @@ function Stage({
   onChange: (deal: BoardDeal, patch: { stageId: string } | { nextStep: string }) => Promise<void>;
 }) {
   const { setNodeRef, isOver } = useDroppable({ id: stage.id });
-  const sum = deals.reduce((total, one) => total + Number(one.value ?? 0), 0);
+  const sum = deals.reduce((total, boardDeal) => total + Number(boardDeal.value ?? 0), 0);
   return (
     <section
       ref={setNodeRef}

@@ -26,7 +26,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
   const { draft, saveState, problem, edit, undo, canUndo } = useDraft(first.workflow.id, first.workflow, setFindings);
   const { rules } = draft;
   const change = (patch: Partial<Rules>) => edit(changeRules(patch), `rules:${Object.keys(patch).join()}`);
-  const tagName = (id: string) => first.desk.tags.find((one) => one.id === id)?.name ?? 'that is gone';
+  const tagName = (id: string) => first.catalogue.tags.find((tag) => tag.id === id)?.name ?? 'that is gone';
   return (
     <div className="h-full overflow-y-auto">
       <main className="mx-auto grid max-w-[1000px] gap-4 p-5 md:grid-cols-2">
@@ -118,23 +118,23 @@ export default function RulesForm({ first }: { first: SheetView }) {
         </section>
         <section className="sheet-card p-4">
           <h2 className="mb-2 text-part">Ends early when</h2>
-          {ENDS.map((one) => (
+          {ENDS.map((end) => (
             <Tick
-              key={one}
-              label={ENDS_WORDS[one]}
+              key={end}
+              label={ENDS_WORDS[end]}
               block="mb-1.5 flex items-center gap-2"
-              value={rules.endsWhen.includes(one)}
+              value={rules.endsWhen.includes(end)}
               onChange={(on) =>
                 change({
-                  endsWhen: on ? [...rules.endsWhen, one] : rules.endsWhen.filter((other) => other !== one),
+                  endsWhen: on ? [...rules.endsWhen, end] : rules.endsWhen.filter((other) => other !== end),
                 })
               }
             />
           ))}
-          {first.desk.tags.length > 0 && (
+          {first.catalogue.tags.length > 0 && (
             <details className="mt-2" open={rules.endsTags.length > 0}>
               <summary className="cursor-pointer text-note text-ink-2">They get a tag</summary>
-              {first.desk.tags.map((tag) => (
+              {first.catalogue.tags.map((tag) => (
                 <Tick
                   key={tag.id}
                   label={tag.name}
@@ -158,7 +158,7 @@ export default function RulesForm({ first }: { first: SheetView }) {
             value={rules.tell?.colleague ?? ''}
             options={[
               ['', 'Nobody: it stands in Needs you'],
-              ...first.desk.colleagues.map((one) => [one.id, one.name] as const),
+              ...first.catalogue.colleagues.map((colleague) => [colleague.id, colleague.name] as const),
             ]}
             onChange={(colleague) =>
               change({ tell: colleague === '' ? null : { every: rules.tell?.every ?? 'hour', colleague } })

@@ -5,7 +5,7 @@ import { SpanInput } from '../../components/SpanInput.tsx';
 import type { At, Awaited } from '../../core/workflow/at.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 
 const EVENTS: Record<Awaited, string> = {
@@ -23,12 +23,12 @@ const EVENTS: Record<Awaited, string> = {
 /** When a moment begins. */
 export function AtEditor({
   at,
-  desk,
+  catalogue,
   definition,
   onAt,
 }: {
   at: At;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   /** The sheet it stands on: a moment can wait for what one of its steps asked or sent. */
   definition: Definition;
   onAt: (at: At) => void;
@@ -107,7 +107,7 @@ export function AtEditor({
         </>
       );
     case 'event':
-      return <EventEditor at={at} desk={desk} definition={definition} onAt={onAt} />;
+      return <EventEditor at={at} catalogue={catalogue} definition={definition} onAt={onAt} />;
   }
 }
 
@@ -115,18 +115,18 @@ type EventAt = Extract<At, { kind: 'event' }>;
 
 function EventEditor({
   at,
-  desk,
+  catalogue,
   definition,
   onAt,
 }: {
   at: EventAt;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   definition: Definition;
   onAt: (at: At) => void;
 }) {
   const set = (patch: Partial<EventAt>) => onAt({ ...at, ...patch });
   const of = bound(at, set);
-  const named = atNames(definition, stepKinds, desk);
+  const named = atNames(definition, stepKinds, catalogue);
   const steps = placedSteps(definition).map(({ step }) => step);
   const stepsOf = (kinds: readonly string[], first: string) =>
     [
@@ -168,7 +168,7 @@ function EventEditor({
       {at.event === 'arrival' && (
         <fieldset className="mb-3">
           <legend className="field-label">By which sources; none for any</legend>
-          {desk.sources.map((source) => (
+          {catalogue.sources.map((source) => (
             <Tick
               key={source.id}
               label={source.name}
@@ -180,9 +180,9 @@ function EventEditor({
           ))}
         </fieldset>
       )}
-      {at.event === 'tag' && one('Which tag', 'tag', 'Choose a tag', desk.tags)}
-      {at.event === 'list' && one('Which list', 'list', 'Choose a list', desk.lists)}
-      {at.event === 'stage' && one('Which stage', 'stage', 'Choose a stage', desk.stages)}
+      {at.event === 'tag' && one('Which tag', 'tag', 'Choose a tag', catalogue.tags)}
+      {at.event === 'list' && one('Which list', 'list', 'Choose a list', catalogue.lists)}
+      {at.event === 'stage' && one('Which stage', 'stage', 'Choose a stage', catalogue.stages)}
       <SpanInput label="Wait at most" {...of('within')} />
     </>
   );

@@ -15,7 +15,7 @@ const ReadToMe = lazy(() => import('./ReadToMe.tsx').then((made) => ({ default: 
 
 interface Props {
   draft: Definition;
-  desk: SheetView['desk'];
+  catalogue: SheetView['catalogue'];
   labels: ReadonlyMap<string, string>;
   chosen: ReturnType<typeof useChosen>;
   edit: Draft['edit'];
@@ -30,7 +30,7 @@ interface Props {
 /** What is chosen on the sheet, with its fields: a step, a moment, or the whole sheet read aloud. */
 export function ChosenPane({
   draft,
-  desk,
+  catalogue,
   labels,
   chosen,
   edit,
@@ -40,13 +40,13 @@ export function ChosenPane({
   sendToMe,
   onMade,
 }: Props) {
-  const momentAt = draft.moments.findIndex((one) => one.id === chosen.moment);
+  const momentAt = draft.moments.findIndex((moment) => moment.id === chosen.moment);
   const moment = draft.moments[momentAt];
   const found = chosen.step ? edits.findStep(draft, chosen.step) : null;
   if (chosen.reading)
     return (
       <Suspense>
-        <ReadToMe draft={draft} desk={desk} labels={labels} onClose={() => chosen.setReading(false)} />
+        <ReadToMe draft={draft} catalogue={catalogue} labels={labels} onClose={() => chosen.setReading(false)} />
       </Suspense>
     );
   if (moment)
@@ -58,7 +58,7 @@ export function ChosenPane({
           first={momentAt === 0}
           canUp={momentAt > 1}
           canDown={momentAt > 0 && momentAt < draft.moments.length - 1}
-          desk={desk}
+          catalogue={catalogue}
           definition={draft}
           onAt={(at) => edit(edits.changeAt(moment.id, at), `at:${moment.id}`)}
           onOnlyIf={(onlyIf) => edit(edits.changeOnlyIf(moment.id, onlyIf), `only:${moment.id}`)}
@@ -81,7 +81,7 @@ export function ChosenPane({
       place={found.place}
       first={index === 0}
       last={index === stepsAt(found.moment, found.caseId, found.place).length - 1}
-      desk={desk}
+      catalogue={catalogue}
       sampleName={sampleName}
       plan={plans.get(step.id) ?? null}
       onSettings={(patch) =>

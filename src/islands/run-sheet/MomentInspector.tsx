@@ -7,7 +7,7 @@ import { Tool } from '../../components/Tool.tsx';
 import type { Condition } from '../../core/condition/condition.ts';
 import type { At } from '../../core/workflow/at.ts';
 import type { Case, Definition, Moment } from '../../core/workflow/definition.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { AtEditor } from './AtEditor.tsx';
 
 interface Props {
@@ -15,7 +15,7 @@ interface Props {
   first: boolean;
   canUp: boolean;
   canDown: boolean;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   definition: Definition;
   onAt: (at: At) => void;
   onOnlyIf: (condition: Condition | null) => void;
@@ -28,7 +28,7 @@ interface Props {
 
 /** The chosen moment: when it begins, under which condition, and its cases. */
 export function MomentInspector(props: Props) {
-  const { moment, first, desk } = props;
+  const { moment, first, catalogue } = props;
   return (
     <div className="p-3.5">
       <div className="mb-3 flex items-start gap-1">
@@ -50,35 +50,35 @@ export function MomentInspector(props: Props) {
       {first ? (
         <p className="mb-3 text-note text-ink-2">It begins the moment a lead comes in.</p>
       ) : (
-        <AtEditor at={moment.at} desk={desk} definition={props.definition} onAt={props.onAt} />
+        <AtEditor at={moment.at} catalogue={catalogue} definition={props.definition} onAt={props.onAt} />
       )}
-      <ConditionEditor label="Only if" value={moment.onlyIf} desk={desk} onChange={props.onOnlyIf} />
+      <ConditionEditor label="Only if" value={moment.onlyIf} catalogue={catalogue} onChange={props.onOnlyIf} />
       <h3 className="field-label">Cases</h3>
       <p className="mb-2 text-note text-ink-2">
         {moment.cases.length === 0
           ? 'Without cases the same happens for everybody.'
           : 'The first that fits is taken; when none does, "Otherwise".'}
       </p>
-      {moment.cases.map((one, i) => (
-        <section key={one.id} className="mb-2 rounded-lg border border-base-300 p-2" aria-label={`Case ${i + 1}`}>
+      {moment.cases.map((eachCase, i) => (
+        <section key={eachCase.id} className="mb-2 rounded-lg border border-base-300 p-2" aria-label={`Case ${i + 1}`}>
           <div className="mb-1 flex items-center gap-1">
             <input
               className="input input-xs grow"
               aria-label="Name of the case"
               placeholder={`Case ${i + 1}`}
-              value={one.name}
+              value={eachCase.name}
               maxLength={60}
-              onChange={(event) => props.onCase(one.id, { name: event.target.value })}
+              onChange={(event) => props.onCase(eachCase.id, { name: event.target.value })}
             />
-            <Tool label="Remove this case" onClick={() => props.onRemoveCase(one.id)}>
+            <Tool label="Remove this case" onClick={() => props.onRemoveCase(eachCase.id)}>
               <Trash2 className="size-4" />
             </Tool>
           </div>
           <ConditionEditor
             label="When"
-            value={one.when}
-            desk={desk}
-            onChange={(when) => props.onCase(one.id, { when: when ?? { all: [] } })}
+            value={eachCase.when}
+            catalogue={catalogue}
+            onChange={(when) => props.onCase(eachCase.id, { when: when ?? { all: [] } })}
           />
         </section>
       ))}

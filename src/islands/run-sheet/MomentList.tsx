@@ -40,8 +40,8 @@ export function MomentList({
 }) {
   return (
     <DndContext id="run-sheet" collisionDetection={closestCorners} {...drag}>
-      {draft.moments.map((one, index) => {
-        const shown = rehearsal?.moments.find((other) => other.momentId === one.id) ?? null;
+      {draft.moments.map((moment, index) => {
+        const shown = rehearsal?.moments.find((other) => other.momentId === moment.id) ?? null;
         const card = (lane: StepPlace) => (step: Step) => {
           const rehearsed = shown?.steps.find((other) => other.stepId === step.id);
           return (
@@ -50,7 +50,7 @@ export function MomentList({
               step={step}
               place={lane}
               selected={step.id === chosen.step}
-              desk={sheet.desk}
+              catalogue={sheet.catalogue}
               labels={labels}
               locale={place.locale}
               findings={findings.filter((finding) => finding.place.stepId === step.id)}
@@ -60,30 +60,30 @@ export function MomentList({
           );
         };
         return (
-          <Fragment key={one.id}>
+          <Fragment key={moment.id}>
             <MomentSection
-              moment={one}
+              moment={moment}
               first={index === 0}
-              selected={chosen.moment === one.id}
-              caseId={chosen.caseOf(one.id)}
-              title={atWords(one.at, named)}
+              selected={chosen.moment === moment.id}
+              caseId={chosen.caseOf(moment.id)}
+              title={atWords(moment.at, named)}
               names={names}
               locale={place.locale}
-              findings={findings.filter(({ place: where }) => 'momentId' in where && where.momentId === one.id)}
+              findings={findings.filter(({ place: where }) => 'momentId' in where && where.momentId === moment.id)}
               rehearsed={shown}
               aside={index === 0 && aside}
               card={card}
-              onSelect={() => chosen.chooseMoment(one.id)}
-              onCase={(caseId) => chosen.showCases({ [one.id]: caseId })}
+              onSelect={() => chosen.chooseMoment(moment.id)}
+              onCase={(caseId) => chosen.showCases({ [moment.id]: caseId })}
               onAdd={(lane, kind) =>
                 building.addStep(
-                  { momentId: one.id, caseId: lane === 'first' ? null : chosen.caseOf(one.id), place: lane },
+                  { momentId: moment.id, caseId: lane === 'first' ? null : chosen.caseOf(moment.id), place: lane },
                   kind,
                 )
               }
-              onAddCase={() => building.addCase(one.id)}
+              onAddCase={() => building.addCase(moment.id)}
             />
-            <AddMoment onAdd={(at) => building.addMoment(one.id, at)} />
+            <AddMoment onAdd={(at) => building.addMoment(moment.id, at)} />
           </Fragment>
         );
       })}

@@ -115,7 +115,7 @@ const caseName = (one: Case, names: Names) =>
 /** The alternatives of a moment; the first that fits is taken. */
 function CaseTabs({ moment, caseId, names, rehearsed, onCase, onAddCase }: Props) {
   const tabs = [
-    ...moment.cases.map((one) => ({ id: one.id as string | null, name: caseName(one, names) })),
+    ...moment.cases.map((eachCase) => ({ id: eachCase.id as string | null, name: caseName(eachCase, names) })),
     { id: null, name: 'Otherwise' },
   ];
   return (
@@ -175,11 +175,13 @@ function RehearsedHead({
         : `Left out. ${leftOut}`}
       {compared.length > 0 && (
         <ul className="mt-0.5">
-          {compared.map((one, i) => (
+          {compared.map((compared, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: questions have no name of their own
             <li key={i}>
-              <span className={one.holds ? 'text-success' : 'text-warning'}>{one.holds ? 'true' : 'false'}</span>{' '}
-              {comparedWords(one, names)}
+              <span className={compared.holds ? 'text-success' : 'text-warning'}>
+                {compared.holds ? 'true' : 'false'}
+              </span>{' '}
+              {comparedWords(compared, names)}
             </li>
           ))}
         </ul>

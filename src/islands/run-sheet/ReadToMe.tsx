@@ -4,12 +4,12 @@ import { stepKinds } from '../../steps/registry.ts';
 /** The sheet as plain sentences, made from the same definition that runs. */
 export function ReadToMe({
   draft,
-  desk,
+  catalogue,
   labels,
   onClose,
 }: {
   draft: Parameters<typeof readAloud>[0];
-  desk: Parameters<typeof readAloud>[2];
+  catalogue: Parameters<typeof readAloud>[2];
   labels: Parameters<typeof readAloud>[3];
   onClose: () => void;
 }) {
@@ -21,7 +21,7 @@ export function ReadToMe({
           Close
         </button>
       </div>
-      {readAloud(draft, stepKinds, desk, labels).map((part) => (
+      {readAloud(draft, stepKinds, catalogue, labels).map((part) => (
         <p key={part.momentId ?? 'sources'} className="mb-3 leading-relaxed">
           {part.sentences.join(' ')}
         </p>

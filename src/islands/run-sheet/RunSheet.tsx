@@ -84,7 +84,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     onRehearsed: (shown) =>
       chosenNow.showCases(
         Object.fromEntries(
-          shown.moments.filter((one) => one.leftOut === null).map((one) => [one.momentId, one.caseId]),
+          shown.moments.filter((moment) => moment.leftOut === null).map((moment) => [moment.momentId, moment.caseId]),
         ),
       ),
   });
@@ -160,7 +160,9 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
               text={problem || told?.text || ''}
               good={Boolean(told?.good) && !problem}
               happens={
-                rehearsal && !problem && draft.moments.some((one) => one.at.kind === 'event') ? rehearsal.happens : null
+                rehearsal && !problem && draft.moments.some((moment) => moment.at.kind === 'event')
+                  ? rehearsal.happens
+                  : null
               }
               onOther={() => void doings.rehearse(!rehearsal?.happens)}
               onClose={() => {
@@ -231,7 +233,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
             <ChosenPane
               draft={draft}
-              desk={sheet.desk}
+              catalogue={sheet.catalogue}
               labels={labels}
               chosen={chosenNow}
               edit={edit}

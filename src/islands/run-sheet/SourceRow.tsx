@@ -25,7 +25,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
   return (
     <div className="flex flex-wrap items-center gap-1.5" data-testid="sources">
       {chosen.map((id) => {
-        const source = sources.find((one) => one.id === id);
+        const source = sources.find((source) => source.id === id);
         if (!source) return null;
         return (
           <span

@@ -10,7 +10,7 @@ import { templatePieces } from '../../core/template/template.ts';
 import { momentWords } from '../../core/words/instant.ts';
 import type { Place, Step } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
-import { deskNames, type SendingDesk } from '../../core/workflow/step-kind.ts';
+import { type Catalogue, catalogueNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import type { Rehearsed } from '../../steps/rehearse.ts';
 
@@ -19,7 +19,7 @@ interface Props {
   place: Place;
   selected: boolean;
   findings: Finding[];
-  desk: SendingDesk;
+  catalogue: Catalogue;
   labels: ReadonlyMap<string, string>;
   /** What it would do, while a rehearsal is shown. */
   rehearsed: (Rehearsed & { zone: string }) | null;
@@ -35,15 +35,16 @@ const EDGE: Record<Place, string> = {
 };
 
 /** One step on the sheet. */
-export function StepCard({ step, place, selected, findings, desk, labels, rehearsed, locale, onSelect }: Props) {
+export function StepCard({ step, place, selected, findings, catalogue, labels, rehearsed, locale, onSelect }: Props) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
     data: { kind: step.kind },
   });
   const kind = stepKinds.get(step.kind);
   const settings = kind?.settings.safeParse(step.settings);
-  const guard = step.onlyIf && !isBlank(step.onlyIf) ? conditionWords(step.onlyIf, deskNames(desk, labels)) : null;
-  const card = kind && settings?.success ? kind.card(settings.data, desk) : { title: step.kind, line: '' };
+  const guard =
+    step.onlyIf && !isBlank(step.onlyIf) ? conditionWords(step.onlyIf, catalogueNames(catalogue, labels)) : null;
+  const card = kind && settings?.success ? kind.card(settings.data, catalogue) : { title: step.kind, line: '' };
   const style = {
     transform: CSS.Translate.toString(transform),
     transition,
@@ -106,8 +107,8 @@ function RehearsedWords({ rehearsed, locale }: { rehearsed: Rehearsed & { zone: 
   const words =
     plan.does === 'change'
       ? plan.changes
-          .filter((one) => one.after !== one.before)
-          .map((one) => `“${one.before}” to “${one.after}”`)
+          .filter((change) => change.after !== change.before)
+          .map((change) => `“${change.before}” to “${change.after}”`)
           .join(', ') || 'Nothing to tidy'
       : plan.does === 'send'
         ? `Would go to ${plan.message.to}: ${plan.message.channel === 'email' ? plan.message.subject : plan.message.text}`

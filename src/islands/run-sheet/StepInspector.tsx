@@ -12,7 +12,7 @@ import { Choice, Line } from '../../components/fields.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
-import type { SendingDesk } from '../../core/workflow/step-kind.ts';
+import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { stepForms } from '../../steps/forms.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { TryIt } from './TryIt.tsx';
@@ -22,7 +22,7 @@ interface Props {
   place: Place;
   first: boolean;
   last: boolean;
-  desk: SendingDesk;
+  catalogue: Catalogue;
   plan: Plan | null;
   sampleName: string;
   onSettings: (patch: Record<string, unknown>) => void;
@@ -48,7 +48,7 @@ export function StepInspector({
   place,
   first,
   last,
-  desk,
+  catalogue,
   plan,
   sampleName,
   onSettings,
@@ -99,7 +99,7 @@ export function StepInspector({
               stepId={step.id}
               settings={settings.data as Record<string, unknown>}
               change={onSettings}
-              desk={desk}
+              catalogue={catalogue}
               plan={plan}
               sampleName={sampleName}
               make={async (what, name) => {
@@ -119,7 +119,7 @@ export function StepInspector({
             <ConditionEditor
               label="Only when"
               value={step.onlyIf}
-              desk={desk}
+              catalogue={catalogue}
               onChange={(onlyIf) => onChange({ onlyIf })}
             />
             {OUTSIDE.has(step.kind) && (
@@ -206,7 +206,7 @@ function Failing({
       <Choice
         label="While it cannot be reached, try again for"
         value={String(value.tryForMinutes)}
-        options={minutes.map((one) => [String(one), tryWords(one)] as const)}
+        options={minutes.map((minute) => [String(minute), tryWords(minute)] as const)}
         onChange={(one) => onChange({ ...value, tryForMinutes: Number(one) })}
       />
       {first && kind !== 'look-up' && value.tryForMinutes > 0 && (

@@ -30,7 +30,10 @@ function withSteps(moment: Moment, { caseId, place }: Pick<Spot, 'caseId' | 'pla
   const lanes = { ...lanesOf(moment, caseId), [place]: steps };
   return caseId === null
     ? { ...moment, lanes }
-    : { ...moment, cases: moment.cases.map((one) => (one.id === caseId ? { ...one, lanes } : one)) };
+    : {
+        ...moment,
+        cases: moment.cases.map((eachCase) => (eachCase.id === caseId ? { ...eachCase, lanes } : eachCase)),
+      };
 }
 
 const mapMoment = (definition: Definition, momentId: string, change: (moment: Moment) => Moment): Definition => ({
@@ -49,7 +52,7 @@ const everywhere = (definition: Definition, change: (steps: Step[]) => Step[]): 
   moments: definition.moments.map((moment) => ({
     ...moment,
     first: change(moment.first),
-    cases: moment.cases.map((one) => ({ ...one, lanes: everyLane(one.lanes, change) })),
+    cases: moment.cases.map((eachCase) => ({ ...eachCase, lanes: everyLane(eachCase.lanes, change) })),
     lanes: everyLane(moment.lanes, change),
   })),
 });
@@ -133,13 +136,13 @@ export const addMoment =
 
 export const removeMoment =
   (momentId: string): Edit =>
-  (definition) => ({ ...definition, moments: definition.moments.filter((one) => one.id !== momentId) });
+  (definition) => ({ ...definition, moments: definition.moments.filter((moment) => moment.id !== momentId) });
 
 /** Moves a moment up or down; the first stays the first. */
 export const moveMoment =
   (momentId: string, by: -1 | 1): Edit =>
   (definition) => {
-    const from = definition.moments.findIndex((one) => one.id === momentId);
+    const from = definition.moments.findIndex((moment) => moment.id === momentId);
     const to = from + by;
     if (from < 1 || to < 1 || to >= definition.moments.length) return definition;
     const moments = [...definition.moments];
@@ -167,7 +170,7 @@ export const changeCase =
   (definition) =>
     mapMoment(definition, momentId, (moment) => ({
       ...moment,
-      cases: moment.cases.map((one) => (one.id === caseId ? { ...one, ...patch } : one)),
+      cases: moment.cases.map((eachCase) => (eachCase.id === caseId ? { ...eachCase, ...patch } : eachCase)),
     }));
 
 /** A case goes; so do its steps. */
@@ -176,5 +179,5 @@ export const removeCase =
   (definition) =>
     mapMoment(definition, momentId, (moment) => ({
       ...moment,
-      cases: moment.cases.filter((one) => one.id !== caseId),
+      cases: moment.cases.filter((eachCase) => eachCase.id !== caseId),
     }));

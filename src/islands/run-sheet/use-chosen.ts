@@ -36,7 +36,7 @@ export function useChosen(draft: Definition, atFirst: string | null) {
     showCases,
     /** The case of a moment that is in sight; null for otherwise, and where there are none. */
     caseOf(momentId: string): string | null {
-      const { cases: all = [] } = draft.moments.find((one) => one.id === momentId) ?? {};
+      const { cases: all = [] } = draft.moments.find((moment) => moment.id === momentId) ?? {};
       const wanted = cases[momentId];
       if (wanted === null) return null;
       return all.some((one) => one.id === wanted) ? wanted! : (all[0]?.id ?? null);

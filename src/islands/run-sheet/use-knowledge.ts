@@ -6,7 +6,7 @@ import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { LEAVE_PLACE, templateScope, withValues } from '../../core/workflow/run-context.ts';
-import { deskNames } from '../../core/workflow/step-kind.ts';
+import { catalogueNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
 
@@ -18,7 +18,7 @@ const HAPPENED = ['it', 'text', 'answer', 'url'];
 
 /** What a sheet and its sample tell: names for everything it refers to, the fields there are, and what each step would do. */
 export function useKnowledge(sheet: SheetView, draft: Definition, values: Record<string, string>, now: number) {
-  const { sample, desk } = sheet;
+  const { sample, catalogue } = sheet;
   /** The sample, with what was changed to try something. */
   const context = useMemo(() => (sample ? withValues(sample.context, values) : null), [sample, values]);
   const given = useMemo(
@@ -26,17 +26,17 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
       placedSteps(draft).flatMap(({ step }) => {
         const kind = stepKinds.get(step.kind);
         const settings = kind?.settings.safeParse(step.settings);
-        return settings?.success ? (kind!.gives?.(settings.data, desk) ?? []) : [];
+        return settings?.success ? (kind!.gives?.(settings.data, catalogue) ?? []) : [];
       }),
-    [draft, desk],
+    [draft, catalogue],
   );
   const labels = useMemo(() => {
     const named = new Map(Object.entries(sample?.labels ?? {}));
     for (const { key, label } of given) if (!named.has(key)) named.set(key, label);
     return named;
   }, [sample, given]);
-  const names = useMemo(() => deskNames(desk, labels), [desk, labels]);
-  const named = useMemo(() => atNames(draft, stepKinds, desk, labels), [draft, desk, labels]);
+  const names = useMemo(() => catalogueNames(catalogue, labels), [catalogue, labels]);
+  const named = useMemo(() => atNames(draft, stepKinds, catalogue, labels), [draft, catalogue, labels]);
   const fields = useMemo<PickableField[]>(() => {
     if (!context) return [];
     const scope = templateScope(context);
@@ -72,9 +72,14 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
   const plans = useMemo(() => {
     if (!context) return new Map<string, Plan>();
     // What is shown while typing has no times; a rehearsal has.
-    const shown = rehearseSheet(draft, context, desk, { now, happens: true, justCameIn: true, zoneOf: () => null });
-    return new Map(rehearsedSteps(shown).map((one) => [one.stepId, one.plan]));
-  }, [draft, context, desk, now]);
+    const shown = rehearseSheet(draft, context, catalogue, {
+      now,
+      happens: true,
+      justCameIn: true,
+      zoneOf: () => null,
+    });
+    return new Map(rehearsedSteps(shown).map((rehearsed) => [rehearsed.stepId, rehearsed.plan]));
+  }, [draft, context, catalogue, now]);
   const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
   return { labels, names, named, fields, lists, plans, sampleName };
 }
@@ -83,6 +88,6 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
 function tidied(plans: ReadonlyMap<string, Plan>, typed: string): string {
   let name = typed;
   for (const plan of plans.values())
-    if (plan.does === 'change') name = plan.changes.find((one) => one.field === 'first_name')?.after ?? name;
+    if (plan.does === 'change') name = plan.changes.find((change) => change.field === 'first_name')?.after ?? name;
   return name;
 }

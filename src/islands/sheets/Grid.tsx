@@ -145,7 +145,7 @@ export function Grid({
     [tab.columns, tab.shading, sort, filters, place, loading, locked],
   );
 
-  const column = tab.columns.find((one) => one.id === opened);
+  const column = tab.columns.find((column) => column.id === opened);
   useUndoKeys(undo, redo);
   return (
     <div className="flex h-full flex-col px-4 pt-3">
@@ -196,10 +196,10 @@ export function Grid({
       )}
       {panel === 'shading' && <ShadingPanel tab={tab} onChange={onShading} />}
       {tab.columns.map(
-        (one) =>
-          one.type === 'choice' && (
-            <datalist key={one.id} id={`choices-${one.id}`}>
-              {one.choices?.map((choice) => (
+        (column) =>
+          column.type === 'choice' && (
+            <datalist key={column.id} id={`choices-${column.id}`}>
+              {column.choices?.map((choice) => (
                 <option key={choice} value={choice} />
               ))}
             </datalist>

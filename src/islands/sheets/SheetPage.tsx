@@ -44,7 +44,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   /** A workbook with several tabs, before one is chosen. */
   const [which, setWhich] = useState<{ file: File; tabs: string[] } | null>(null);
   const [asking, setAsking] = useState<{ text: string; button: string; act: () => Promise<unknown> } | null>(null);
-  const tab = sheet.tabs.find((one) => one.id === tabId) ?? sheet.tabs[0]!;
+  const tab = sheet.tabs.find((tab) => tab.id === tabId) ?? sheet.tabs[0]!;
   const steps = useSteps(tabId);
   /** The rows as they were before a deed, or after it again: what differs is written like any other edit. */
   const back = (next: GridRow[] | null) => {
@@ -58,7 +58,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
     await openRows(id);
   };
   const setTab = (changed: TabView) =>
-    setSheet((before) => ({ ...before, tabs: before.tabs.map((one) => (one.id === changed.id ? changed : one)) }));
+    setSheet((before) => ({ ...before, tabs: before.tabs.map((tab) => (tab.id === changed.id ? changed : tab)) }));
   /** What a workflow listens to is done once the person has agreed. */
   const unlessListened = (work: () => Promise<unknown>, button: string, agreed: () => Promise<unknown>) =>
     act(() =>
@@ -164,11 +164,11 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
         busy={busy}
         onOpen={(id) => void open(id)}
         onName={(id, name) => named(async () => setTab(await call('PUT', `/api/tabs/${id}`, { name })))}
-        onRemove={(one) =>
+        onRemove={(tabView) =>
           setAsking({
-            text: `Delete the tab "${one.name}" with all its rows? This cannot be undone.`,
+            text: `Delete the tab "${tabView.name}" with all its rows? This cannot be undone.`,
             button: 'Delete the tab',
-            act: () => remove('tabs', one.id, false),
+            act: () => remove('tabs', tabView.id, false),
           })
         }
         onAdd={() => void addTab()}

@@ -25,25 +25,25 @@ export function SheetTabs({
 }) {
   return (
     <nav className="flex items-center gap-4 border-b border-base-300 bg-base-100 px-4" aria-label="Tabs">
-      {tabs.map((one) =>
-        one.id === chosen ? (
+      {tabs.map((tab) =>
+        tab.id === chosen ? (
           <span
-            key={one.id}
+            key={tab.id}
             aria-current="true"
             className="flex items-center border-b-2 border-brass-line py-1 font-medium text-primary"
           >
             <NameField
               fixed={!mayChange}
               label="Name of the tab"
-              value={one.name}
-              onChange={(name) => onName(one.id, name)}
+              value={tab.name}
+              onChange={(name) => onName(tab.id, name)}
             />
             {mayChange && tabs.length > 1 && (
               <button
                 type="button"
                 className="btn btn-ghost btn-xs btn-square"
-                aria-label={`Delete the tab ${one.name}`}
-                onClick={() => onRemove(one)}
+                aria-label={`Delete the tab ${tab.name}`}
+                onClick={() => onRemove(tab)}
               >
                 <Trash2 className="size-3.5" aria-hidden="true" />
               </button>
@@ -51,12 +51,12 @@ export function SheetTabs({
           </span>
         ) : (
           <button
-            key={one.id}
+            key={tab.id}
             type="button"
             className="border-b-2 border-transparent py-2 font-medium text-ink-2 hover:text-base-content"
-            onClick={() => onOpen(one.id)}
+            onClick={() => onOpen(tab.id)}
           >
-            {one.name}
+            {tab.name}
           </button>
         ),
       )}

@@ -93,18 +93,20 @@ export function ArrivalList(props: Props) {
         </p>
       )}
       <ul className="max-h-[62vh] overflow-y-auto" data-testid="samples">
-        {arrivals.map((one) => (
-          <li key={one.arrivalId} className="flex items-center border-b border-base-300 last:border-0">
+        {arrivals.map((arrival) => (
+          <li key={arrival.arrivalId} className="flex items-center border-b border-base-300 last:border-0">
             {source.cardConfirmed && (
               <label className="grid h-11 w-9 shrink-0 cursor-pointer place-items-center">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs"
-                  aria-label={`Choose ${summary(one)}`}
-                  checked={ticked.includes(one.arrivalId)}
+                  aria-label={`Choose ${summary(arrival)}`}
+                  checked={ticked.includes(arrival.arrivalId)}
                   onChange={(event) =>
                     setTicked((before) =>
-                      event.target.checked ? [...before, one.arrivalId] : before.filter((id) => id !== one.arrivalId),
+                      event.target.checked
+                        ? [...before, arrival.arrivalId]
+                        : before.filter((id) => id !== arrival.arrivalId),
                     )
                   }
                 />
@@ -112,21 +114,21 @@ export function ArrivalList(props: Props) {
             )}
             <button
               type="button"
-              aria-pressed={one.arrivalId === chosen}
-              className={`block min-w-0 grow px-3 py-2 text-left ${one.arrivalId === chosen ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
-              onClick={() => props.onChoose(one.arrivalId)}
+              aria-pressed={arrival.arrivalId === chosen}
+              className={`block min-w-0 grow px-3 py-2 text-left ${arrival.arrivalId === chosen ? 'bg-pine-soft' : 'hover:bg-base-200'}`}
+              onClick={() => props.onChoose(arrival.arrivalId)}
             >
               <span className="flex justify-between gap-2">
-                <span className="truncate font-semibold">{summary(one)}</span>
-                {(one.state !== 'read' || !source.cardConfirmed) && (
-                  <span className={`pill shrink-0 ${pillOf(one).tone}`}>{pillOf(one).label}</span>
+                <span className="truncate font-semibold">{summary(arrival)}</span>
+                {(arrival.state !== 'read' || !source.cardConfirmed) && (
+                  <span className={`pill shrink-0 ${pillOf(arrival).tone}`}>{pillOf(arrival).label}</span>
                 )}
               </span>
               <span className="flex justify-between text-xs text-ink-2">
-                <time dateTime={one.receivedAt} title={exactWords(one.receivedAt, place)}>
-                  {whenWords(one.receivedAt, now, place)}
+                <time dateTime={arrival.receivedAt} title={exactWords(arrival.receivedAt, place)}>
+                  {whenWords(arrival.receivedAt, now, place)}
                 </time>
-                {one.repeats > 0 && <span>sent {one.repeats + 1} times, taken once</span>}
+                {arrival.repeats > 0 && <span>sent {arrival.repeats + 1} times, taken once</span>}
               </span>
             </button>
           </li>
@@ -151,10 +153,10 @@ export function ArrivalList(props: Props) {
   );
 }
 
-const summary = (one: Caught) =>
-  one.fields
+const summary = (caught: Caught) =>
+  caught.fields
     .map((field) => field.value)
     .filter((value) => value !== '')
     .slice(0, 3)
     .join(', ') ||
-  (one.problem ?? 'Nothing in it');
+  (caught.problem ?? 'Nothing in it');

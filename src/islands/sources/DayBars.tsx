@@ -3,7 +3,7 @@ import type { Catalogue } from './caught.ts';
 
 /** Arrivals per day over 30 days: small bars, and the same as a table. */
 export function DayBars({ days, place }: { days: Catalogue['days']; place: Place }) {
-  const most = Math.max(1, ...days.map((one) => one.read + one.other));
+  const most = Math.max(1, ...days.map((day) => day.read + day.other));
   const words = (day: string) =>
     new Intl.DateTimeFormat(place.locale, { day: 'numeric', month: 'short', timeZone: 'UTC' }).format(new Date(day));
   const told = (one: Catalogue['days'][number]) =>
@@ -12,12 +12,12 @@ export function DayBars({ days, place }: { days: Catalogue['days']; place: Place
     <section className="sheet-card p-3.5" aria-label="Arrivals per day">
       <h2 className="mb-1 text-note text-ink-2">Arrivals per day, 30 days</h2>
       <div className="flex h-12 items-end gap-[3px]" aria-hidden="true">
-        {days.map((one, i) => (
-          <span key={one.day} className="flex h-full grow flex-col justify-end" title={told(one)}>
-            <span className="bg-bad-line" style={{ height: `${(one.other / most) * 100}%` }} />
+        {days.map((day, i) => (
+          <span key={day.day} className="flex h-full grow flex-col justify-end" title={told(day)}>
+            <span className="bg-bad-line" style={{ height: `${(day.other / most) * 100}%` }} />
             <span
               className={`rounded-t-[2px] ${i === days.length - 1 ? 'bg-brass-line' : 'bg-pine-line'}`}
-              style={{ height: `${Math.max(one.read > 0 ? 4 : 0, (one.read / most) * 100)}%` }}
+              style={{ height: `${Math.max(day.read > 0 ? 4 : 0, (day.read / most) * 100)}%` }}
             />
           </span>
         ))}
@@ -38,11 +38,11 @@ export function DayBars({ days, place }: { days: Catalogue['days']; place: Place
               </tr>
             </thead>
             <tbody>
-              {[...days].reverse().map((one) => (
-                <tr key={one.day}>
-                  <td>{words(one.day)}</td>
-                  <td className="text-right">{one.read}</td>
-                  <td className="text-right">{one.other}</td>
+              {[...days].reverse().map((day) => (
+                <tr key={day.day}>
+                  <td>{words(day.day)}</td>
+                  <td className="text-right">{day.read}</td>
+                  <td className="text-right">{day.other}</td>
                 </tr>
               ))}
             </tbody>

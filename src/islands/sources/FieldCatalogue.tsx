@@ -4,7 +4,7 @@ import { LEAD_FIELD_LABELS, LEAD_FIELDS, type LeadCard } from '../../core/source
 /** Every field this source has had, with what stood in it. */
 export function FieldCatalogue({ fields, card }: { fields: CatalogueField[]; card: LeadCard }) {
   const asWhat = (key: string) => {
-    const as = LEAD_FIELDS.find((one) => card.fields[one] === key);
+    const as = LEAD_FIELDS.find((leadField) => card.fields[leadField] === key);
     if (as) return LEAD_FIELD_LABELS[as];
     if (card.consent.kind === 'field' && card.consent.key === key) return 'Consent';
     if (card.consent.kind === 'field' && card.consent.wordingKey === key) return 'Wording of the consent';

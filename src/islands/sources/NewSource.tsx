@@ -27,26 +27,26 @@ export default function NewSource({
     asked.delete('kind');
     location.assign(`/sources/${source.id}?${asked}`);
   }, []);
-  const chosen = kinds.find((one) => one.kind === kind);
+  const chosen = kinds.find((kindView) => kindView.kind === kind);
   const Form = chosen && sourceScreens[chosen.kind]?.form;
   return (
     <>
       <SetupSteps at={chosen ? 2 : 1} />
       {!chosen && (
         <div className="grid grid-cols-2 gap-3">
-          {kinds.map((one) => (
+          {kinds.map((kind) => (
             <button
-              key={one.kind}
+              key={kind.kind}
               type="button"
               className="sheet-card flex items-start gap-3 p-3.5 text-left hover:bg-base-200"
-              onClick={() => setKind(one.kind)}
+              onClick={() => setKind(kind.kind)}
             >
               <span className="mt-0.5 grid size-8 shrink-0 place-items-center rounded-lg bg-slate-soft text-secondary">
-                <KindIcon name={one.icon} />
+                <KindIcon name={kind.icon} />
               </span>
               <span>
-                <span className="block font-semibold">{one.label}</span>
-                <span className="text-note text-ink-2">{one.about}</span>
+                <span className="block font-semibold">{kind.label}</span>
+                <span className="text-note text-ink-2">{kind.about}</span>
               </span>
             </button>
           ))}

@@ -64,7 +64,7 @@ export default function SourcePage({
   const [older, setOlder] = useState<{ filter: string; rows: Caught[] } | null>(null);
   // Of another filter nothing stays on the screen, not even for a moment.
   const newest = caught.value.filter === filter ? caught.value.rows : [];
-  const arrivals = older?.filter === filter ? withOlder(newest, older.rows, (one) => one.receivedAt) : newest;
+  const arrivals = older?.filter === filter ? withOlder(newest, older.rows, (caught) => caught.receivedAt) : newest;
   const look = async () => {
     await Promise.all([sourceNow.again(), caught.again(), learnt.again()]);
   };
@@ -75,9 +75,11 @@ export default function SourcePage({
       const about = { name: source.name.slice(0, 120), folder: '', sourceId: source.id };
       await goTo(`/workflows/${(await call('POST', '/api/workflows', about)).id}`);
     });
-  const readable = arrivals.filter((one) => one.state !== 'refused');
+  const readable = arrivals.filter((arrival) => arrival.state !== 'refused');
   const shown =
-    arrivals.find((one) => one.arrivalId === chosen) ?? (source.cardConfirmed ? arrivals[0] : readable[0]) ?? null;
+    arrivals.find((arrival) => arrival.arrivalId === chosen) ??
+    (source.cardConfirmed ? arrivals[0] : readable[0]) ??
+    null;
   const sample = shown && shown.state !== 'refused' ? shown : (readable[0] ?? null);
   const { panel: Panel, tab: wide } = sourceScreens[source.kind]!;
   const choices = useMemo(() => askChoices(first.kind), [first.kind]);

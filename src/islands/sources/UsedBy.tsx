@@ -13,10 +13,10 @@ export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string
         </p>
       )}
       <ul>
-        {workflows.map((one) => (
-          <li key={one.id}>
-            <a className="font-semibold hover:underline" href={`/workflows/${one.id}`}>
-              {one.name}
+        {workflows.map((workflow) => (
+          <li key={workflow.id}>
+            <a className="font-semibold hover:underline" href={`/workflows/${workflow.id}`}>
+              {workflow.name}
             </a>
           </li>
         ))}

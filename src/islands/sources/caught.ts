@@ -19,5 +19,5 @@ const PILLS: Record<Caught['state'], { label: string; tone: string }> = {
 };
 
 /** What became of an arrival, in a word. */
-export const pillOf = (one: Pick<Caught, 'state' | 'problem'>) =>
-  one.problem === SAMPLE ? { label: 'Sample', tone: '' } : PILLS[one.state];
+export const pillOf = (pick: Pick<Caught, 'state' | 'problem'>) =>
+  pick.problem === SAMPLE ? { label: 'Sample', tone: '' } : PILLS[pick.state];

@@ -68,7 +68,7 @@ export default function Log({
   const of = `${typed}\n${show}`;
   const beyond = older?.of === of ? older.page : null;
   const list = {
-    rows: beyond ? withOlder(page.value.rows, beyond.rows, (one) => one.id) : page.value.rows,
+    rows: beyond ? withOlder(page.value.rows, beyond.rows, (runRow) => runRow.id) : page.value.rows,
     more: beyond?.more ?? page.value.more,
   };
   const { act, busy, told } = useAction();

@@ -25,14 +25,14 @@ export function MomentOfRun({
       (step.place === 'first' || moment.caseName === null || step.caseId === moment.caseId),
   );
   const times = steps
-    .flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((one) => one.at)])
+    .flatMap((step) => [step.startedAt, step.finishedAt, ...step.attempts.map((attempt) => attempt.at)])
     .filter((at) => at !== null)
     .map(Date.parse);
   const start = Math.min(...(moment.beganAt ? [Date.parse(moment.beganAt)] : []), ...times);
   const end = Math.max(
     start + 1,
     ...times,
-    ...steps.flatMap((step) => step.attempts.map((one) => Date.parse(one.at) + one.ms)),
+    ...steps.flatMap((step) => step.attempts.map((attempt) => Date.parse(attempt.at) + attempt.ms)),
   );
   const begun = moment.beganAt !== null && Number.isFinite(start);
   return (
@@ -100,11 +100,11 @@ export function MomentOfRun({
 function Bars({ step, start, span }: { step: StepView; start: number; span: number }) {
   const bars =
     step.attempts.length > 0
-      ? step.attempts.map((one) => ({
-          at: Date.parse(one.at),
-          ms: one.ms,
-          good: one.outcome === 'accepted' || one.outcome === 'done',
-          say: one.detail,
+      ? step.attempts.map((attempt) => ({
+          at: Date.parse(attempt.at),
+          ms: attempt.ms,
+          good: attempt.outcome === 'accepted' || attempt.outcome === 'done',
+          say: attempt.detail,
         }))
       : step.startedAt && step.state !== 'nothing' && step.state !== 'skipped'
         ? [{ at: Date.parse(step.startedAt), ms: 0, good: step.state === 'done', say: '' }]
@@ -127,7 +127,7 @@ function Bars({ step, start, span }: { step: StepView; start: number; span: numb
 }
 
 function StepWords({ step, place }: { step: StepView; place: Place }) {
-  const total = step.attempts.reduce((sum, one) => sum + one.ms, 0);
+  const total = step.attempts.reduce((sum, attempt) => sum + attempt.ms, 0);
   if (step.state === 'not_yet') return <>not yet</>;
   if (step.state === 'held' && step.nextTryAt)
     return <span className="text-warning">held until {clockTime(step.nextTryAt, place)}</span>;

@@ -54,7 +54,7 @@ export function RunDetail({ run, place, onDone }: Props) {
   const repeatable =
     shown && (shown.place !== 'first' || shown.state === 'refused') && run.state !== 'active' ? shown : null;
   const sent = (step: StepView) =>
-    step.place === 'first' ? run.steps.some((one) => one.place !== 'first' && wasSent(one)) : wasSent(step);
+    step.place === 'first' ? run.steps.some((step) => step.place !== 'first' && wasSent(step)) : wasSent(step);
   return (
     <>
       <div className="mb-2.5 flex flex-wrap items-center gap-2">
@@ -163,14 +163,14 @@ function Tidied({ run }: { run: RunView }) {
     <>
       <h3 className="mb-2 font-sans text-note font-semibold text-ink-2">After tidying</h3>
       <dl className="grid grid-cols-[130px_minmax(0,1fr)] gap-y-1.5">
-        {changes.map((one) => (
-          <Fragment key={one.field}>
-            <dt className="text-ink-2">{changeLabel(one.field)}</dt>
+        {changes.map((change) => (
+          <Fragment key={change.field}>
+            <dt className="text-ink-2">{changeLabel(change.field)}</dt>
             <dd className="break-words">
-              <span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>
-                {one.after || 'empty'}
+              <span className={change.after === change.before ? '' : 'rounded bg-brass-soft px-1'}>
+                {change.after || 'empty'}
               </span>
-              {one.problem && <span className="text-warning"> {one.problem}</span>}
+              {change.problem && <span className="text-warning"> {change.problem}</span>}
             </dd>
           </Fragment>
         ))}

@@ -32,9 +32,9 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
       {plan && 'words' in plan && (
         <>
           <p className="[overflow-wrap:anywhere]">{plan.words}</p>
-          {step.attempts.map((one) => (
-            <p key={one.at} className={`text-note ${one.outcome === 'refused' ? 'text-error' : 'text-ink-2'}`}>
-              {clockSeconds(one.at, place)} {one.detail}
+          {step.attempts.map((attempt) => (
+            <p key={attempt.at} className={`text-note ${attempt.outcome === 'refused' ? 'text-error' : 'text-ink-2'}`}>
+              {clockSeconds(attempt.at, place)} {attempt.detail}
             </p>
           ))}
           {step.found.length > 0 && (
@@ -79,17 +79,17 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
           <div>
             <p className="mb-1 text-note text-ink-2">What was answered</p>
             <ul className="text-note">
-              {step.attempts.map((one) => (
-                <li key={one.at} className="flex gap-2 border-b border-base-300 py-1 last:border-0">
-                  <time className="shrink-0 text-ink-2" dateTime={one.at} title={exactWords(one.at, place)}>
-                    {clockSeconds(one.at, place)}
+              {step.attempts.map((attempt) => (
+                <li key={attempt.at} className="flex gap-2 border-b border-base-300 py-1 last:border-0">
+                  <time className="shrink-0 text-ink-2" dateTime={attempt.at} title={exactWords(attempt.at, place)}>
+                    {clockSeconds(attempt.at, place)}
                   </time>
                   <span
-                    className={`min-w-0 grow break-words ${one.outcome === 'refused' ? 'text-error' : one.outcome === 'again' ? 'text-warning' : ''}`}
+                    className={`min-w-0 grow break-words ${attempt.outcome === 'refused' ? 'text-error' : attempt.outcome === 'again' ? 'text-warning' : ''}`}
                   >
-                    {one.detail}
+                    {attempt.detail}
                   </span>
-                  <span className="shrink-0 text-ink-2">{durationWords(one.ms)}</span>
+                  <span className="shrink-0 text-ink-2">{durationWords(attempt.ms)}</span>
                 </li>
               ))}
               {step.nextTryAt && (

@@ -16,7 +16,7 @@ export function AdForms({ desk, onSent }: Props) {
   const [formId, setFormId] = useState(desk.forms[0]!.id);
   const [answers, setAnswers] = useState<Record<string, string>>({});
   const [told, setTold] = useState('');
-  const form = desk.forms.find((one) => one.id === formId)!;
+  const form = desk.forms.find((form) => form.id === formId)!;
   const pushes = desk.pushes.filter((push) => push.service === 'ads' && push.topic === `form:${formId}`).reverse();
   const set = (key: string, value: string) => setAnswers((before) => ({ ...before, [key]: value }));
 
@@ -47,20 +47,20 @@ export function AdForms({ desk, onSent }: Props) {
   return (
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2" role="tablist" aria-label="Forms">
-        {desk.forms.map((one) => (
+        {desk.forms.map((form) => (
           <button
-            key={one.id}
+            key={form.id}
             type="button"
             role="tab"
-            aria-selected={one.id === formId}
-            className={`btn btn-sm ${one.id === formId ? 'btn-primary' : 'btn-plain'}`}
+            aria-selected={form.id === formId}
+            className={`btn btn-sm ${form.id === formId ? 'btn-primary' : 'btn-plain'}`}
             onClick={() => {
-              setFormId(one.id);
+              setFormId(form.id);
               setAnswers({});
               setTold('');
             }}
           >
-            {one.name}
+            {form.name}
           </button>
         ))}
       </div>

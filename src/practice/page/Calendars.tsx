@@ -56,9 +56,9 @@ export function Calendars({
       <PersonFields person={person} />
       <div className="mt-3 grid grid-cols-2 items-end gap-2">
         <Choice label="Room" block="block grow" small value={calendar} onChange={setCalendar}>
-          {desk.calendars.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.name}
+          {desk.calendars.map((calendar) => (
+            <option key={calendar.id} value={calendar.id}>
+              {calendar.name}
             </option>
           ))}
         </Choice>
@@ -80,18 +80,18 @@ export function Calendars({
         {[...desk.appointments]
           .reverse()
           .slice(0, 5)
-          .map((one) => (
-            <li key={one.id} className="flex flex-wrap items-center gap-2 border-b border-base-300 py-1.5">
-              <span className="font-semibold">{one.person.name}</span>
-              <span className="text-ink-2">{shown(one.start)}</span>
-              <span className="pill">{one.status}</span>
+          .map((appointment) => (
+            <li key={appointment.id} className="flex flex-wrap items-center gap-2 border-b border-base-300 py-1.5">
+              <span className="font-semibold">{appointment.person.name}</span>
+              <span className="text-ink-2">{shown(appointment.start)}</span>
+              <span className="pill">{appointment.status}</span>
               <span className="ml-auto flex gap-1">
                 {CHANGES.map(({ status, name }) => (
                   <button
                     key={status}
                     type="button"
                     className="btn btn-plain btn-xs"
-                    onClick={() => void post(`/appointments/${one.id}`, { status })}
+                    onClick={() => void post(`/appointments/${appointment.id}`, { status })}
                   >
                     {name}
                   </button>

@@ -11,39 +11,43 @@ export function ChatTemplates({ desk }: { desk: DeskState }) {
     );
   return (
     <ul className="grid gap-2">
-      {desk.chatTemplates.toReversed().map((one) => (
-        <li key={one.id} className="rounded-lg border border-base-300 p-3">
+      {desk.chatTemplates.toReversed().map((chatTemplate) => (
+        <li key={chatTemplate.id} className="rounded-lg border border-base-300 p-3">
           <p className="flex flex-wrap items-center gap-2">
-            <span className="font-semibold">{one.name}</span>
+            <span className="font-semibold">{chatTemplate.name}</span>
             <span className="text-note text-ink-2">
-              {one.kind}, {STATES[one.state]}
-              {one.reason && `: ${one.reason}`}
+              {chatTemplate.kind}, {STATES[chatTemplate.state]}
+              {chatTemplate.reason && `: ${chatTemplate.reason}`}
             </span>
           </p>
           <p className="my-1 text-note break-words whitespace-pre-line">
-            {[one.heading, one.text, one.closing].filter(Boolean).join('\n')}
+            {[chatTemplate.heading, chatTemplate.text, chatTemplate.closing].filter(Boolean).join('\n')}
           </p>
           <div className="flex gap-1">
-            {one.state !== 'approved' && (
-              <button type="button" className="btn btn-plain btn-xs" onClick={() => decide(one.id, 'approved', '')}>
+            {chatTemplate.state !== 'approved' && (
+              <button
+                type="button"
+                className="btn btn-plain btn-xs"
+                onClick={() => decide(chatTemplate.id, 'approved', '')}
+              >
                 Approve it
               </button>
             )}
-            {one.state !== 'refused' && one.state !== 'withdrawn' && (
+            {chatTemplate.state !== 'refused' && chatTemplate.state !== 'withdrawn' && (
               <button
                 type="button"
                 className="btn btn-plain btn-xs"
                 onClick={() =>
                   decide(
-                    one.id,
-                    one.state === 'approved' ? 'withdrawn' : 'refused',
-                    one.state === 'approved'
+                    chatTemplate.id,
+                    chatTemplate.state === 'approved' ? 'withdrawn' : 'refused',
+                    chatTemplate.state === 'approved'
                       ? 'Too many people have complained.'
                       : 'It says too little about who writes.',
                   )
                 }
               >
-                {one.state === 'approved' ? 'Withdraw it' : 'Refuse it'}
+                {chatTemplate.state === 'approved' ? 'Withdraw it' : 'Refuse it'}
               </button>
             )}
           </div>

@@ -14,7 +14,7 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
   const [part, setPart] = useState<'html' | 'text' | 'headers'>('html');
   const boxes = [...new Set(desk.mails.map((mail) => mail.mailbox).reverse())];
   const mails = desk.mails.filter((mail) => mail.mailbox === chosen).reverse();
-  const mail = mails.find((one) => one.id === mailId) ?? mails[0];
+  const mail = mails.find((mail) => mail.id === mailId) ?? mails[0];
   return (
     <>
       <h2 className="text-lg">Mailboxes</h2>
@@ -52,9 +52,9 @@ export function Mailboxes({ desk, chosen, onChoose }: Props) {
         <article className="mt-3">
           <h3 className="text-part">{mail.subject}</h3>
           <p className="text-note text-ink-2">From {mail.from}</p>
-          {(mail.attachments ?? []).map((one) => (
-            <p key={one.name} className="text-note">
-              Attached: {one.name}, {Math.max(1, Math.round(one.bytes / 1024))} kB
+          {(mail.attachments ?? []).map((attachment) => (
+            <p key={attachment.name} className="text-note">
+              Attached: {attachment.name}, {Math.max(1, Math.round(attachment.bytes / 1024))} kB
             </p>
           ))}
           <MailButtons id={mail.id} />

@@ -164,8 +164,8 @@ function FieldInput({
           onChange={(event) => onChange(event.target.value)}
         >
           <option value="">Choose</option>
-          {field.choices.map((one) => (
-            <option key={one}>{one}</option>
+          {field.choices.map((choice) => (
+            <option key={choice}>{choice}</option>
           ))}
         </select>
       ) : (

@@ -7,7 +7,8 @@ import { PhoneForm } from './PhoneForm.tsx';
 const APPS = { texts: 'Texts', chat: 'Chat' } as const;
 type App = keyof typeof APPS;
 
-const formOf = (desk: DeskState, id: string): NetworkForm | undefined => desk.chatForms.find((one) => one.id === id);
+const formOf = (desk: DeskState, id: string): NetworkForm | undefined =>
+  desk.chatForms.find((chatForm) => chatForm.id === id);
 
 /** What phones do with web addresses in a message. */
 function WithLinks({ text }: { text: string }) {

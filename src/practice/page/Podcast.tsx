@@ -36,12 +36,12 @@ export function Podcast({ desk }: { desk: DeskState }) {
         {[...desk.episodes]
           .reverse()
           .slice(0, 8)
-          .map((one) => (
-            <li key={one.id} className="flex gap-3 border-b border-base-300 py-1.5">
+          .map((episode) => (
+            <li key={episode.id} className="flex gap-3 border-b border-base-300 py-1.5">
               <time className="text-ink-2">
-                {new Date(one.at).toLocaleDateString('en-GB')} {clock(one.at)}
+                {new Date(episode.at).toLocaleDateString('en-GB')} {clock(episode.at)}
               </time>
-              <span className="font-semibold">{one.title}</span>
+              <span className="font-semibold">{episode.title}</span>
             </li>
           ))}
       </ul>

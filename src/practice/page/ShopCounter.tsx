@@ -17,7 +17,7 @@ export function ShopCounter({
   const [agrees, setAgrees] = useState(false);
   const [customerId, setCustomerId] = useState('');
   const [sku, setSku] = useState(desk.goods[0]!.sku);
-  const buyer = desk.customers.find((one) => one.id === customerId) ?? desk.customers.at(-1);
+  const buyer = desk.customers.find((customer) => customer.id === customerId) ?? desk.customers.at(-1);
   return (
     <>
       <h2 className="text-lg">Wrenfield instrument shop</h2>
@@ -49,9 +49,9 @@ export function ShopCounter({
       {buyer && (
         <div className="mt-3 grid grid-cols-2 items-end gap-2 border-t border-base-300 pt-3">
           <Choice label="Customer" block="block grow" small value={buyer.id} onChange={setCustomerId}>
-            {desk.customers.slice(-20).map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.first_name} {one.last_name}
+            {desk.customers.slice(-20).map((customer) => (
+              <option key={customer.id} value={customer.id}>
+                {customer.first_name} {customer.last_name}
               </option>
             ))}
           </Choice>

@@ -45,7 +45,7 @@ export const adForm: SourceKind<AdFormSettings> = {
   icon: 'clipboard-list',
   settings: Settings,
   brings: 'people',
-  door: 'hook',
+  comesBy: 'hook',
   changeable: [],
   contentType: 'application/json',
   signedBy: () => ({ way: 'standard-webhooks' }),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { jsonRaw, type SourceDesk, type SourcePuller, type SourceSetup, trouble } from '../source-module.ts';
+import { jsonRaw, type SourcePorts, type SourcePuller, type SourceSetup, trouble } from '../source-module.ts';
 import { adPlatform, type PlatformForm } from './ad-platform.ts';
 import type { AdFormSettings } from './definition.ts';
 
@@ -21,16 +21,16 @@ const GONE = trouble('This connection is not there any more. Choose another.');
 
 export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
   input: Input,
-  async choices(desk, ask) {
-    const account = await desk.account(ask.connectionId);
+  async choices(ports, ask) {
+    const account = await ports.account(ask.connectionId);
     if (!account) return GONE;
     if (ask.of === 'held') {
       // Of one form, whose ID is the query: how many entries there are to fetch.
-      const held = await adPlatform.entries(desk.services, account, ask.query, null, 0);
+      const held = await adPlatform.entries(ports.services, account, ask.query, null, 0);
       if (!held.ok) return held;
       return { ok: true, next: null, choices: [{ id: 'held', label: String(held.value.held.count) }] };
     }
-    const forms = await adPlatform.forms(desk.services, account);
+    const forms = await adPlatform.forms(ports.services, account);
     if (!forms.ok) return forms;
     const wanted = ask.query.toLowerCase();
     const fits = (form: PlatformForm) => `${form.name} ${form.page.name}`.toLowerCase().includes(wanted);
@@ -47,10 +47,10 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
     };
   },
 
-  async prepare(desk, input, hook) {
-    const account = await desk.account(input.connectionId);
+  async prepare(ports, input, hook) {
+    const account = await ports.account(input.connectionId);
     if (!account) return GONE;
-    const forms = await adPlatform.forms(desk.services, account);
+    const forms = await adPlatform.forms(ports.services, account);
     if (!forms.ok) return forms;
     const one = forms.value.find((form) => (input.scope === 'form' ? form.id : form.page.id) === input.targetId);
     if (!one) return trouble('This is no longer there on the ad platform. Choose another.');
@@ -59,14 +59,14 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
     if (scope === 'page') {
       if (input.how === 'pull')
         return trouble('All forms of a page can only be pushed. Choose one form to fetch from it on a schedule.');
-      const made = await adPlatform.subscribe(desk.services, account, { page: one.page.id }, hook);
+      const made = await adPlatform.subscribe(ports.services, account, { page: one.page.id }, hook);
       if (!made.ok) return made;
       const settings = { ...base, how: 'push' as const, formId: '', formName: '', subscriptionId: made.value };
       return { ok: true, name: `All forms of ${one.page.name}`, settings };
     }
     const form = { formId: one.id, formName: one.name };
     if (input.how === 'push') {
-      const made = await adPlatform.subscribe(desk.services, account, { form: one.id }, hook);
+      const made = await adPlatform.subscribe(ports.services, account, { form: one.id }, hook);
       if (!made.ok) return made;
       return {
         ok: true,
@@ -76,8 +76,8 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
     }
     const start =
       input.from === 'new'
-        ? await adPlatform.newest(desk.services, account, one.id)
-        : await adPlatform.entries(desk.services, account, one.id, null, 0);
+        ? await adPlatform.newest(ports.services, account, one.id)
+        : await adPlatform.entries(ports.services, account, one.id, null, 0);
     if (!start.ok) return start;
     return {
       ok: true,
@@ -91,12 +91,12 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
     };
   },
 
-  async repoint(desk, settings, hook) {
+  async repoint(ports, settings, hook) {
     if (settings.how === 'pull') return { ok: true, settings };
-    const account = await desk.account(settings.connectionId);
+    const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
     const to = settings.scope === 'page' ? { page: settings.pageId } : { form: settings.formId };
-    const made = await adPlatform.subscribe(desk.services, account, to, hook);
+    const made = await adPlatform.subscribe(ports.services, account, to, hook);
     return made.ok ? { ok: true, settings: { ...settings, subscriptionId: made.value } } : made;
   },
 };
@@ -104,16 +104,16 @@ export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
 const Cursor = z.string().nullable();
 const asPushed = (entry: unknown) => jsonRaw({ type: 'form.entry', entry });
 
-async function opened(desk: SourceDesk, settings: AdFormSettings) {
-  return (await desk.account(settings.connectionId)) ?? null;
+async function opened(ports: SourcePorts, settings: AdFormSettings) {
+  return (await ports.account(settings.connectionId)) ?? null;
 }
 
 export const adFormPuller: SourcePuller<AdFormSettings> = {
-  async *pull(desk, settings, stored) {
-    const account = await opened(desk, settings);
+  async *pull(ports, settings, stored) {
+    const account = await opened(ports, settings);
     let cursor = Cursor.parse(stored ?? null);
     for (let more = true; more; ) {
-      const got = account ? await adPlatform.entries(desk.services, account, settings.formId, cursor) : GONE;
+      const got = account ? await adPlatform.entries(ports.services, account, settings.formId, cursor) : GONE;
       if (!got.ok) {
         yield got;
         return;
@@ -131,16 +131,16 @@ export const adFormPuller: SourcePuller<AdFormSettings> = {
       };
     }
   },
-  async unfetched(desk, settings, cursor) {
-    const account = await opened(desk, settings);
+  async unfetched(ports, settings, cursor) {
+    const account = await opened(ports, settings);
     if (!account) return GONE;
-    const got = await adPlatform.entries(desk.services, account, settings.formId, Cursor.parse(cursor ?? null), 0);
+    const got = await adPlatform.entries(ports.services, account, settings.formId, Cursor.parse(cursor ?? null), 0);
     return got.ok ? { ok: true, ...got.value.held } : got;
   },
-  async newest(desk, settings) {
-    const account = await opened(desk, settings);
+  async newest(ports, settings) {
+    const account = await opened(ports, settings);
     if (!account) return GONE;
-    const got = await adPlatform.newest(desk.services, account, settings.formId);
+    const got = await adPlatform.newest(ports.services, account, settings.formId);
     if (!got.ok) return got;
     const entry = got.value.entries.at(-1);
     return { ok: true, raw: entry ? asPushed(entry) : null };

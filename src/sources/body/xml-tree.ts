@@ -86,19 +86,19 @@ export function readXmlTree(text: string): XmlElement {
     if (!isSelfClosing) element.inner = source.slice(from, source.lastIndexOf('</', parser.position - 1));
   });
   parser.write(source).close();
-  return root.children.find((one) => typeof one !== 'string')!;
+  return root.children.find((child) => typeof child !== 'string')!;
 }
 
 /** The first child of that name. */
 export const childOf = (element: XmlElement | undefined, name: string): XmlElement | undefined =>
-  element?.children.find((one): one is XmlElement => typeof one !== 'string' && one.name === name);
+  element?.children.find((child): child is XmlElement => typeof child !== 'string' && child.name === name);
 
 export const childrenOf = (element: XmlElement | undefined, name: string): XmlElement[] =>
-  element?.children.filter((one): one is XmlElement => typeof one !== 'string' && one.name === name) ?? [];
+  element?.children.filter((child): child is XmlElement => typeof child !== 'string' && child.name === name) ?? [];
 
 /** Its own words, without those of the elements in it. */
 export const ownText = (element: XmlElement | undefined): string =>
   element?.children
-    .filter((one) => typeof one === 'string')
+    .filter((child) => typeof child === 'string')
     .join('')
     .trim() ?? '';

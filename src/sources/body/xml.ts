@@ -23,10 +23,10 @@ export function readXml(bytes: Uint8Array): Body {
 /** An element of nothing but words is its words; others are an object, with their own words under "text". */
 function plain(element: XmlElement): unknown {
   const said = ownText(element);
-  const inside = element.children.filter((one) => typeof one !== 'string');
+  const inside = element.children.filter((child) => typeof child !== 'string');
   const fields: [string, unknown][] = [
     ...Object.entries(element.attributes).map(([name, value]): [string, unknown] => [name, value.trim()]),
-    ...inside.map((one): [string, unknown] => [one.name, plain(one)]),
+    ...inside.map((xmlElement): [string, unknown] => [xmlElement.name, plain(xmlElement)]),
   ];
   if (fields.length === 0) return said;
   if (said !== '') fields.push(['text', said]);

@@ -45,7 +45,7 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
   icon: 'calendar-days',
   settings: Settings,
   brings: 'people',
-  door: 'hook',
+  comesBy: 'hook',
   eachCounts: true,
   changeable: ['events'],
   contentType: 'application/json',
@@ -74,7 +74,7 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
       field('appointment.note', 'Note', appointment.note),
       field('appointment.id', 'Appointment ID', appointment.id),
     ];
-    const other = settings.calendars && !settings.calendars.some((one) => one.id === appointment.calendar.id);
+    const other = settings.calendars && !settings.calendars.some((calendar) => calendar.id === appointment.calendar.id);
     const aside = other
       ? `Not listened to: the calendar "${appointment.calendar.name.slice(0, 80)}".`
       : settings.events.includes(event)

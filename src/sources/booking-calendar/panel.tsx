@@ -15,7 +15,7 @@ export default function CalendarPanel({ source, practiceUrl, change }: SourcePan
       )}
       <section className="sheet-card mb-4 px-4 pt-3 pb-1">
         <p className="mb-2 text-note text-ink-2">
-          {calendars ? calendars.map((one) => one.name).join(', ') : 'All calendars, also later ones'}
+          {calendars ? calendars.map((calendar) => calendar.name).join(', ') : 'All calendars, also later ones'}
         </p>
         <EventChoice
           label="When an appointment is"

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
-import { type SourceDesk, type SourceSetup, trouble } from '../source-module.ts';
+import { type SourcePorts, type SourceSetup, trouble } from '../source-module.ts';
 import { APPOINTMENT_EVENTS, type CalendarSettings } from './definition.ts';
 
 const WHAT = 'The booking calendar';
@@ -20,12 +20,12 @@ const calendars = (services: ServiceCaller, account: ServiceAccount) =>
   services.ask(WHAT, account, 'GET', '/calendars', undefined, (body) => Calendars.parse(body).calendars);
 
 async function subscribe(
-  desk: SourceDesk,
+  ports: SourcePorts,
   account: ServiceAccount,
   ids: string[] | null,
   hook: { address: string; secret: string },
 ) {
-  return desk.services.ask(
+  return ports.services.ask(
     WHAT,
     account,
     'POST',
@@ -37,25 +37,25 @@ async function subscribe(
 
 export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
   input: Input,
-  async choices(desk, ask) {
-    const account = await desk.account(ask.connectionId);
+  async choices(ports, ask) {
+    const account = await ports.account(ask.connectionId);
     if (!account) return GONE;
-    const found = await calendars(desk.services, account);
+    const found = await calendars(ports.services, account);
     if (!found.ok) return found;
     const wanted = ask.query.toLowerCase();
     const fits = found.value.filter((one) => one.name.toLowerCase().includes(wanted));
     return { ok: true, next: null, choices: fits.map(({ id, name }) => ({ id, label: name })) };
   },
-  async prepare(desk, input, hook) {
-    const account = await desk.account(input.connectionId);
+  async prepare(ports, input, hook) {
+    const account = await ports.account(input.connectionId);
     if (!account) return GONE;
-    const found = await calendars(desk.services, account);
+    const found = await calendars(ports.services, account);
     if (!found.ok) return found;
     const chosen = found.value.filter((one) => input.calendarIds.includes(one.id));
     if (chosen.length < input.calendarIds.length)
       return trouble('One of these calendars is no longer there. Choose again.');
     const all = chosen.length === 0;
-    const made = await subscribe(desk, account, all ? null : chosen.map(({ id }) => id), hook);
+    const made = await subscribe(ports, account, all ? null : chosen.map(({ id }) => id), hook);
     if (!made.ok) return made;
     return {
       ok: true,
@@ -68,10 +68,10 @@ export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
       },
     };
   },
-  async repoint(desk, settings, hook) {
-    const account = await desk.account(settings.connectionId);
+  async repoint(ports, settings, hook) {
+    const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(desk, account, settings.calendars?.map(({ id }) => id) ?? null, hook);
+    const made = await subscribe(ports, account, settings.calendars?.map(({ id }) => id) ?? null, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

@@ -14,7 +14,7 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
   icon: 'messages-square',
   settings: ChatMessageSettings,
   brings: 'people',
-  door: 'reported',
+  comesBy: 'reported',
   changeable: ['when', 'words', 'form'],
   contentType: 'application/json',
   // What the network reports was verified where reports come in.

@@ -20,14 +20,14 @@ const CARD: LeadCard = {
 /** Nothing to arrange outside: what is written to the business's number is reported to us as it is. */
 export const chatMessageSetup: SourceSetup<Input, ChatMessageSettings> = {
   input: Input,
-  prepare: async (desk, { name, ...settings }) => {
-    if (!(await desk.account(settings.connectionId))) return trouble('This chat network is no longer connected.');
+  prepare: async (ports, { name, ...settings }) => {
+    if (!(await ports.account(settings.connectionId))) return trouble('This chat network is no longer connected.');
     if (settings.when === 'words' && settings.words.trim() === '')
       return trouble('Write at least one word the message has to have.');
     return { ok: true, name, settings, card: CARD };
   },
-  choices: async (desk, { query }) => {
-    const forms = (await desk.chatForms()).filter(({ name }) => name.toLowerCase().includes(query.toLowerCase()));
+  choices: async (ports, { query }) => {
+    const forms = (await ports.chatForms()).filter(({ name }) => name.toLowerCase().includes(query.toLowerCase()));
     return { ok: true, choices: forms.map(({ id, name }) => ({ id, label: name })), next: null };
   },
 };

@@ -29,7 +29,7 @@ export const contentFeed: SourceKind<FeedSettings> = {
   icon: 'rss',
   settings: Settings,
   brings: 'news',
-  door: 'fetched',
+  comesBy: 'fetched',
   changeable: [],
   contentType: 'application/json',
   signedBy: () => ({ way: 'nobody' }),

@@ -134,7 +134,7 @@ function fromRss(item: XmlElement, bases: XmlElement[], home: string): FeedEntry
 
 function fromAtom(entry: XmlElement, feed: XmlElement, address: string): FeedEntry {
   const links = childrenOf(entry, 'link');
-  const rel = (name: string) => links.find((one) => (attribute(one, 'rel') || 'alternate') === name);
+  const rel = (name: string) => links.find((link) => (attribute(link, 'rel') || 'alternate') === name);
   const at = (one: XmlElement | undefined) => under([feed, entry, one], address, attribute(one, 'href'));
   const author = childOf(entry, 'author');
   return {
@@ -145,7 +145,7 @@ function fromAtom(entry: XmlElement, feed: XmlElement, address: string): FeedEnt
     author: author ? said(author, 'name') : '',
     published: dateOf(said(entry, 'published') || said(entry, 'updated')),
     categories: childrenOf(entry, 'category')
-      .map((one) => attribute(one, 'term'))
+      .map((xmlElement) => attribute(xmlElement, 'term'))
       .filter(Boolean),
     enclosure: at(rel('enclosure')),
   };

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { retryAfterMs } from '../../core/delivery/retry-after.ts';
 import {
   jsonRaw,
-  type SourceDesk,
+  type SourcePorts,
   type SourcePuller,
   type SourceSetup,
   type Trouble,
@@ -35,7 +35,7 @@ type Fetched =
   | { ok: true; unchanged: false; title: string; entries: FeedEntry[]; etag: string | null; modified: string | null };
 
 /** Fetches a feed if it has changed since (RFC 9110 §13.1: If-None-Match, If-Modified-Since). */
-async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null): Promise<Fetched | Trouble> {
+async function fetchFeed(ports: SourcePorts, address: string, since: Cursor | null): Promise<Fetched | Trouble> {
   const headers: Record<string, string> = {
     accept: 'application/rss+xml, application/atom+xml, application/xml;q=0.8',
   };
@@ -43,7 +43,7 @@ async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null
   if (since?.modified) headers['if-modified-since'] = since.modified;
   let at = address;
   for (let hops = 0; ; hops++) {
-    const outcome = await desk.http.call('GET', at, headers, undefined, MOST);
+    const outcome = await ports.http.call('GET', at, headers, undefined, MOST);
     if (!outcome.ok) return trouble(`The feed cannot be reached. ${outcome.detail}`);
     const { reply } = outcome;
     if (reply.status === 304) return { ok: true, unchanged: true };
@@ -55,10 +55,10 @@ async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null
     if (reply.status !== 200)
       return {
         ...trouble(`The feed answered ${reply.status}.`),
-        retryAfterMs: retryAfterMs(reply.retryAfter, desk.now),
+        retryAfterMs: retryAfterMs(reply.retryAfter, ports.now),
       };
     if (reply.cut) return trouble('The feed is larger than 5 MB and was not read.');
-    const feed = await desk.feed(reply.bytes, at);
+    const feed = await ports.feed(reply.bytes, at);
     if (!feed.ok) return trouble(feed.problem);
     const { title, entries } = feed;
     return {
@@ -74,10 +74,10 @@ async function fetchFeed(desk: SourceDesk, address: string, since: Cursor | null
 
 export const feedSetup: SourceSetup<Input, FeedSettings> = {
   input: Input,
-  async prepare(desk, input) {
+  async prepare(ports, input) {
     const address = /^https?:\/\//i.test(input.address) ? input.address : `https://${input.address}`;
     if (!URL.canParse(address)) return trouble('This is not a web address.');
-    const feed = await fetchFeed(desk, address, null);
+    const feed = await fetchFeed(ports, address, null);
     if (!feed.ok) return feed;
     if (feed.unchanged) return trouble('The feed did not show itself.');
     const cursor: Cursor = {
@@ -96,9 +96,9 @@ export const feedSetup: SourceSetup<Input, FeedSettings> = {
 };
 
 export const feedPuller: SourcePuller<FeedSettings> = {
-  async *pull(desk, settings, stored) {
+  async *pull(ports, settings, stored) {
     const cursor = Cursor.parse(stored ?? {});
-    const feed = await fetchFeed(desk, settings.address, cursor);
+    const feed = await fetchFeed(ports, settings.address, cursor);
     if (!feed.ok || feed.unchanged) {
       yield feed.ok ? { ok: true, raws: [], cursor, more: false, unfetched: null } : feed;
       return;
@@ -115,8 +115,8 @@ export const feedPuller: SourcePuller<FeedSettings> = {
       unfetched: null,
     };
   },
-  async newest(desk, settings) {
-    const feed = await fetchFeed(desk, settings.address, null);
+  async newest(ports, settings) {
+    const feed = await fetchFeed(ports, settings.address, null);
     if (!feed.ok) return feed;
     const entry = feed.unchanged ? undefined : feed.entries[0];
     return { ok: true, raw: entry ? jsonRaw(entry) : null };

@@ -31,7 +31,7 @@ export const formPage: SourceKind<FormPageSettings> = {
   icon: 'file-pen-line',
   settings: Settings,
   brings: 'people',
-  door: 'page',
+  comesBy: 'page',
   changeable: ['page'],
   contentType: 'application/json',
   settle: (before, after, now) => ({ ...after, page: settleWordings(before.page, after.page, now) }),

@@ -8,12 +8,12 @@ type Input = z.infer<typeof Input>;
 
 export const formPageSetup: SourceSetup<Input, FormPageSettings> = {
   input: Input,
-  prepare: async (desk, { title }) => {
-    const page = newFormPage(title, desk.businessName);
+  prepare: async (ports, { title }) => {
+    const page = newFormPage(title, ports.businessName);
     return {
       ok: true,
       name: title.slice(0, 100),
-      settings: { page: settleWordings(null, page, new Date(desk.now).toISOString()) },
+      settings: { page: settleWordings(null, page, new Date(ports.now).toISOString()) },
     };
   },
 };

@@ -40,7 +40,7 @@ export const funnel: SourceKind<FunnelSettings> = {
   icon: 'filter',
   settings: Settings,
   brings: 'people',
-  door: 'hook',
+  comesBy: 'hook',
   changeable: ['events'],
   contentType: 'application/json',
   signedBy: () => ({ way: 'standard-webhooks' }),

@@ -49,11 +49,11 @@ const subscribe = (
 
 export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
   input: Input,
-  async choices(desk, ask) {
-    const account = await desk.account(ask.connectionId);
+  async choices(ports, ask) {
+    const account = await ports.account(ask.connectionId);
     if (!account) return GONE;
     const query = new URLSearchParams({ search: ask.query, ...(ask.after === null ? {} : { after: ask.after }) });
-    const page = await desk.services.ask(WHAT, account, 'GET', `/funnels?${query}`, undefined, (body) =>
+    const page = await ports.services.ask(WHAT, account, 'GET', `/funnels?${query}`, undefined, (body) =>
       Funnels.parse(body),
     );
     if (!page.ok) return page;
@@ -65,16 +65,16 @@ export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
       ),
     };
   },
-  async prepare(desk, input, hook) {
-    const account = await desk.account(input.connectionId);
+  async prepare(ports, input, hook) {
+    const account = await ports.account(input.connectionId);
     if (!account) return GONE;
     const stepId = stepIdFrom(input.step);
     if (!stepId)
       return trouble('There is no page ID in what was pasted. It looks like step-0001 and stands in the page address.');
     const path = `/steps/${encodeURIComponent(stepId)}`;
-    const step = await desk.services.ask(WHAT, account, 'GET', path, undefined, (body) => OneStep.parse(body));
+    const step = await ports.services.ask(WHAT, account, 'GET', path, undefined, (body) => OneStep.parse(body));
     if (!step.ok) return step;
-    const made = await subscribe(desk.services, account, stepId, hook);
+    const made = await subscribe(ports.services, account, stepId, hook);
     if (!made.ok) return made;
     const { name, funnel } = step.value;
     return {
@@ -89,10 +89,10 @@ export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
       },
     };
   },
-  async repoint(desk, settings, hook) {
-    const account = await desk.account(settings.connectionId);
+  async repoint(ports, settings, hook) {
+    const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(desk.services, account, settings.stepId, hook);
+    const made = await subscribe(ports.services, account, settings.stepId, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

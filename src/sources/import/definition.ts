@@ -22,7 +22,7 @@ export const leadImport: SourceKind<ImportSettings> = {
   icon: 'upload',
   settings: Settings,
   brings: 'people',
-  door: 'file',
+  comesBy: 'file',
   byColleagues: true,
   once: true,
   changeable: [],

@@ -7,5 +7,5 @@ type Input = z.infer<typeof Input>;
 
 export const importSetup: SourceSetup<Input, ImportSettings> = {
   input: Input,
-  prepare: async (_desk, { name }) => ({ ok: true, name, settings: { columns: [], tab: null } }),
+  prepare: async (_ports, { name }) => ({ ok: true, name, settings: { columns: [], tab: null } }),
 };

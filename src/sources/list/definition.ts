@@ -13,7 +13,7 @@ export const listSource: SourceKind<ListSourceSettings> = {
   icon: 'list-plus',
   settings: Settings,
   brings: 'people',
-  door: 'inside',
+  comesBy: 'inside',
   changeable: [],
   signedBy: () => ({ way: 'nobody' }),
   read: (raw) => {

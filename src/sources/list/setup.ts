@@ -8,5 +8,5 @@ type Input = z.infer<typeof Input>;
 /** Nothing to arrange outside. */
 export const listSetup: SourceSetup<Input, ListSourceSettings> = {
   input: Input,
-  prepare: async (_desk, { name, listId }) => ({ ok: true, name, settings: { listId } }),
+  prepare: async (_ports, { name, listId }) => ({ ok: true, name, settings: { listId } }),
 };

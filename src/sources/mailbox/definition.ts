@@ -26,7 +26,7 @@ export const mailbox: SourceKind<MailboxSettings> = {
   icon: 'inbox',
   settings: Settings,
   brings: 'people',
-  door: 'mail',
+  comesBy: 'mail',
   changeable: ['sender', 'subject', 'text'],
   contentType: 'message/rfc822',
   signedBy: () => ({ way: 'nobody' }),
@@ -53,15 +53,15 @@ export const mailbox: SourceKind<MailboxSettings> = {
       field('from_email', 'Sender email', from?.address ?? ''),
       ...(replyTo?.address ? [field('reply_to', 'Reply to', replyTo.address)] : []),
       field('subject', 'Subject', subject),
-      ...labelledLines(text).map((one) => ({ ...one, key: `mail.${one.key}` })),
+      ...labelledLines(text).map((field) => ({ ...field, key: `mail.${field.key}` })),
       field('text', 'Text', text),
       ...(typeof mail.html === 'string' ? [field('html', 'HTML', mail.html)] : []),
     ];
     if (mail.attachments.length > 0) {
-      const rows = mail.attachments.slice(0, 50).map((one) => ({
-        name: storableText(one.filename ?? 'without a name'),
-        type: storableText(one.contentType),
-        bytes: String(one.size),
+      const rows = mail.attachments.slice(0, 50).map((attachment) => ({
+        name: storableText(attachment.filename ?? 'without a name'),
+        type: storableText(attachment.contentType),
+        bytes: String(attachment.size),
       }));
       fields.push({
         key: 'attachments',

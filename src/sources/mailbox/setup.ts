@@ -13,5 +13,5 @@ type Input = z.infer<typeof Input>;
 
 export const mailboxSetup: SourceSetup<Input, MailboxSettings> = {
   input: Input,
-  prepare: async (_desk, { name, ...settings }) => ({ ok: true, name, settings }),
+  prepare: async (_ports, { name, ...settings }) => ({ ok: true, name, settings }),
 };

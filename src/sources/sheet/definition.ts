@@ -24,7 +24,7 @@ export const sheet: SourceKind<SheetSettings> = {
   icon: 'sheet',
   settings: Settings,
   brings: 'people',
-  door: 'fetched',
+  comesBy: 'fetched',
   eachCounts: true,
   byColleagues: true,
   changeable: ['when', 'filter'],

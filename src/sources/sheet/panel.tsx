@@ -6,7 +6,7 @@ import type { FilterValue } from './form.tsx';
 
 /** ", only where "Consent" is yes": the column by the name it has now. */
 function filterWords({ column, test, value }: FilterValue, columns: Choice[]): string {
-  const name = columns.find((one) => one.id === column)?.label ?? 'a column that is gone';
+  const name = columns.find((choice) => choice.id === column)?.label ?? 'a column that is gone';
   return `, only where “${name}” ${FILTER_WORDS[test]}${['is_filled', 'is_empty'].includes(test) ? '' : ` “${value}”`}`;
 }
 

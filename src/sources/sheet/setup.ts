@@ -25,21 +25,21 @@ const END = 1e15;
 
 export const sheetSetup: SourceSetup<Input, SheetSettings> = {
   input: Input,
-  async choices(desk, ask) {
+  async choices(ports, ask) {
     if (ask.of === 'columns') {
-      const tab = await desk.sheets.tab(ask.query);
+      const tab = await ports.sheets.tab(ask.query);
       if (!tab) return GONE;
       return { ok: true, next: null, choices: tab.columns.map(({ id, name }) => ({ id, label: name })) };
     }
-    const tabs = await desk.sheets.tabs(ask.query);
+    const tabs = await ports.sheets.tabs(ask.query);
     return {
       ok: true,
       next: null,
       choices: tabs.map(({ id, name, sheetName }) => ({ id, label: name, group: sheetName })),
     };
   },
-  async prepare(desk, input) {
-    const tab = await desk.sheets.tab(input.tabId);
+  async prepare(ports, input) {
+    const tab = await ports.sheets.tab(input.tabId);
     if (!tab) return trouble('This tab is not there any more. Choose another.');
     if (input.filter && !tab.columns.some((column) => column.id === input.filter!.column))
       return trouble('The column of the filter is not there any more. Choose another.');
@@ -53,7 +53,7 @@ export const sheetSetup: SourceSetup<Input, SheetSettings> = {
         tabId: input.tabId,
         when: input.when,
         fromRow,
-        afterPosition: await desk.sheets.positionOf(input.tabId, fromRow - 1),
+        afterPosition: await ports.sheets.positionOf(input.tabId, fromRow - 1),
         filter: input.filter,
       },
       pull: {
@@ -80,22 +80,22 @@ const wanted = (settings: SheetSettings, row: SheetChange): boolean =>
 
 export const sheetPuller: SourcePuller<SheetSettings> = {
   toldOfChanges: true,
-  async *pull(desk, settings, stored) {
+  async *pull(ports, settings, stored) {
     let after = Cursor.parse(stored);
     for (;;) {
-      const tab = await desk.sheets.tab(settings.tabId);
+      const tab = await ports.sheets.tab(settings.tabId);
       if (!tab) {
         yield GONE;
         return;
       }
-      const { rows, unsettled } = await desk.sheets.changes(settings.tabId, {
+      const { rows, unsettled } = await ports.sheets.changes(settings.tabId, {
         after,
         belowPosition: settings.afterPosition,
-        settledBefore: desk.now - SETTLE_MS,
+        settledBefore: ports.now - SETTLE_MS,
         most: BATCH,
       });
       const entries = rows.filter((row) => wanted(settings, row)).map((row) => entryOf(settings, tab.columns, row));
-      const seen = await desk.seen(entries.map((entry) => entry.id));
+      const seen = await ports.seen(entries.map((entry) => entry.id));
       const last = rows.at(-1);
       if (last) after = { revision: last.revision, position: last.position };
       const more = rows.length >= BATCH;
@@ -111,10 +111,10 @@ export const sheetPuller: SourcePuller<SheetSettings> = {
       if (!more) return;
     }
   },
-  async newest(desk, settings) {
-    const tab = await desk.sheets.tab(settings.tabId);
+  async newest(ports, settings) {
+    const tab = await ports.sheets.tab(settings.tabId);
     if (!tab) return GONE;
-    const row = await desk.sheets.lastRow(settings.tabId);
+    const row = await ports.sheets.lastRow(settings.tabId);
     return { ok: true, raw: row ? jsonRaw(entryOf(settings, tab.columns, row)) : null };
   },
 };

@@ -53,7 +53,7 @@ export const shop: SourceKind<ShopSettings> = {
   icon: 'shopping-bag',
   settings: Settings,
   brings: 'people',
-  door: 'hook',
+  comesBy: 'hook',
   eachCounts: true,
   changeable: ['events', 'statuses', 'signed'],
   contentType: 'application/json',
@@ -101,7 +101,7 @@ const WORDS: Record<(typeof SHOP_EVENTS)[number], string> = {
 
 function notWanted(settings: ShopSettings, event: (typeof SHOP_EVENTS)[number], status: string): string | null {
   if (!settings.events.includes(event)) return `Not listened to: ${WORDS[event]}.`;
-  const wanted = settings.statuses.map((one) => one.toLowerCase());
+  const wanted = settings.statuses.map((status) => status.toLowerCase());
   if (event === 'order.updated' && wanted.length > 0 && !wanted.includes(status.trim().toLowerCase()))
     return `Not listened to: orders that become "${status.slice(0, 60)}".`;
   return null;

@@ -59,7 +59,7 @@ export function ShopChoice({ value, onChange }: { value: ShopChoices; onChange: 
 
 export const tidied = (value: ShopChoices): ShopChoices => ({
   ...value,
-  statuses: value.statuses.map((one) => one.trim()).filter(Boolean),
+  statuses: value.statuses.map((status) => status.trim()).filter(Boolean),
 });
 
 export default function ShopForm({ connections, create }: SourceFormProps) {

@@ -25,18 +25,18 @@ const subscribe = (services: ServiceCaller, account: ServiceAccount, hook: { add
 
 export const shopSetup: SourceSetup<Input, ShopSettings> = {
   input: Input,
-  async prepare(desk, input, hook) {
-    const account = await desk.account(input.connectionId);
+  async prepare(ports, input, hook) {
+    const account = await ports.account(input.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(desk.services, account, hook);
+    const made = await subscribe(ports.services, account, hook);
     if (!made.ok) return made;
     const { connectionId, events, statuses, signed } = input;
     return { ok: true, name: 'Shop', settings: { connectionId, events, statuses, signed } };
   },
-  async repoint(desk, settings, hook) {
-    const account = await desk.account(settings.connectionId);
+  async repoint(ports, settings, hook) {
+    const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(desk.services, account, hook);
+    const made = await subscribe(ports.services, account, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

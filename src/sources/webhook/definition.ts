@@ -29,7 +29,7 @@ export const webhook: SourceKind<WebhookSettings> = {
   icon: 'webhook',
   settings: Settings,
   brings: 'people',
-  door: 'hook',
+  comesBy: 'hook',
   changeable: ['signed', 'lists'],
   signedBy: (settings) => ({ way: settings.signed ? 'standard-webhooks' : 'nobody' }),
   read: async (raw, settings): Promise<SourceReading> => {

@@ -11,7 +11,7 @@ type Input = z.infer<typeof Input>;
 /** Nothing to arrange outside: the address is given to the other side by hand. */
 export const webhookSetup: SourceSetup<Input, WebhookSettings> = {
   input: Input,
-  prepare: async (_desk, input) => ({
+  prepare: async (_ports, input) => ({
     ok: true,
     name: input.name,
     settings: { signed: input.signed, lists: 'each' },

@@ -30,7 +30,7 @@ export const workbook: SourceKind<WorkbookSettings> = {
   icon: 'file-spreadsheet',
   settings: Settings,
   brings: 'people',
-  door: 'file',
+  comesBy: 'file',
   eachCounts: true,
   byColleagues: true,
   changeable: ['headerRow', 'identity', 'fromRow'],

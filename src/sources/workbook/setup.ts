@@ -4,7 +4,7 @@ import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.t
 import { TableProblem, type TableRow } from '../../tables/table.ts';
 import { whichTab } from '../../tables/which-tab.ts';
 import type { RowEntry } from '../row-entry.ts';
-import { jsonRaw, type SourceDesk, type SourcePuller, type SourceSetup } from '../source-module.ts';
+import { jsonRaw, type SourcePorts, type SourcePuller, type SourceSetup } from '../source-module.ts';
 import type { WorkbookSettings } from './definition.ts';
 
 const Input = z.object({ name: z.string().trim().min(1, 'Give the source a name').max(100) });
@@ -12,7 +12,7 @@ type Input = z.infer<typeof Input>;
 
 export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   input: Input,
-  prepare: async (_desk, { name }) => ({
+  prepare: async (_ports, { name }) => ({
     ok: true,
     name,
     settings: { tab: null, headerRow: null, columns: [], identity: { by: 'position' }, fromRow: 1 },
@@ -31,7 +31,7 @@ export function entryOf(
   identity: WorkbookSettings['identity'],
 ): RowEntry {
   const value = (id: string) => {
-    const column = columns.find((one) => one.id === id);
+    const column = columns.find((column) => column.id === id);
     return column && column.index >= 0 ? (row.cells[column.index] ?? '') : '';
   };
   const key = identity.by === 'column' ? value(identity.column).trim().toLowerCase() : '';
@@ -44,12 +44,12 @@ export function entryOf(
 }
 
 export const workbookPuller: SourcePuller<WorkbookSettings> = {
-  async *pull(desk, settings, stored) {
+  async *pull(ports, settings, stored) {
     let cursor = Cursor.parse(stored ?? null);
-    for (let file = await desk.files.next(); file; file = await desk.files.next()) {
+    for (let file = await ports.files.next(); file; file = await ports.files.next()) {
       const resumeAfter = cursor?.fileId === file.id ? cursor.row : 0;
       try {
-        const tab = whichTab(await desk.tables.tabs(file.bytes), settings.tab);
+        const tab = whichTab(await ports.tables.tabs(file.bytes), settings.tab);
         let columns: FileColumn[] = settings.columns;
         let batch: RowEntry[] = [];
         let rows = 0;
@@ -57,7 +57,7 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
         let width = 0;
         const troubles: string[] = [];
         const flush = async (row: number, more: boolean) => {
-          const seen = await desk.seen(batch.map((entry) => entry.id));
+          const seen = await ports.seen(batch.map((entry) => entry.id));
           const raws = batch.filter((entry) => !seen.has(entry.id)).map(jsonRaw);
           batch = [];
           fresh += raws.length;
@@ -65,9 +65,9 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
           return { ok: true as const, raws, cursor, more, unfetched: null };
         };
         // Read to its end once before anything of it is taken: a file that breaks off in the middle is refused whole.
-        for await (const _ of desk.tables.rows(file.bytes, tab?.name ?? null));
+        for await (const _ of ports.tables.rows(file.bytes, tab?.name ?? null));
         let last = 0;
-        for await (const found of desk.tables.rows(file.bytes, tab?.name ?? null))
+        for await (const found of ports.tables.rows(file.bytes, tab?.name ?? null))
           for (const row of found) {
             last = row.n;
             if (row.n === settings.headerRow) {
@@ -86,20 +86,20 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
             if (batch.length >= BATCH) yield await flush(row.n, true);
           }
         yield await flush(last, true);
-        await desk.files.finish(file.id, { state: 'read', problem: troubleWords(troubles), rows, fresh });
-        await desk.files.learn({ ...settings, tab, columns });
+        await ports.files.finish(file.id, { state: 'read', problem: troubleWords(troubles), rows, fresh });
+        await ports.files.learn({ ...settings, tab, columns });
       } catch (error) {
         if (!(error instanceof TableProblem)) throw error;
         // The file is kept and told about; the ones after it are not held up.
-        await desk.files.finish(file.id, { state: 'refused', problem: error.message, rows: 0, fresh: 0 });
+        await ports.files.finish(file.id, { state: 'refused', problem: error.message, rows: 0, fresh: 0 });
       }
     }
     yield { ok: true, raws: [], cursor, more: false, unfetched: null };
   },
-  async newest(desk, settings) {
-    const file = await desk.files.newest();
+  async newest(ports, settings) {
+    const file = await ports.files.newest();
     if (!file) return { ok: true, raw: null };
-    const entry = (await peek(desk, file.bytes, settings)).entries[0];
+    const entry = (await peek(ports, file.bytes, settings)).entries[0];
     return { ok: true, raw: entry ? jsonRaw(entry) : null };
   },
 };
@@ -113,13 +113,13 @@ export function troubleWords(troubles: readonly string[]): string | null {
 
 /** The first rows of a file, read by these settings. */
 export async function peek(
-  desk: SourceDesk,
+  ports: SourcePorts,
   bytes: Uint8Array,
   settings: WorkbookSettings,
 ): Promise<{ entries: RowEntry[]; columns: FileColumn[] }> {
-  const tab = whichTab(await desk.tables.tabs(bytes), settings.tab);
+  const tab = whichTab(await ports.tables.tabs(bytes), settings.tab);
   const rows: TableRow[] = [];
-  for await (const batch of desk.tables.rows(bytes, tab?.name ?? null)) {
+  for await (const batch of ports.tables.rows(bytes, tab?.name ?? null)) {
     rows.push(...batch);
     if (rows.length >= 60) break;
   }

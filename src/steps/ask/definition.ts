@@ -54,7 +54,7 @@ export const ask: StepKind<AskSettings> = {
   }),
   card: ({ message }) => ({ title: 'Ask', line: message }),
   aloud: ({ message }) => (message.trim() ? `ask them “${templateWords(message)}”` : 'ask them something'),
-  check: (settings, { desk, consentAsked }) => {
+  check: (settings, { catalogue, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     const must = (text: string, field: string) => found.push({ weight: 'must', code: 'empty', text, field });
     if (settings.message.trim() === '') must('Ask: the question is empty.', 'message');
@@ -63,9 +63,9 @@ export const ask: StepKind<AskSettings> = {
     if (!ANSWERED.includes(readReference(settings.saveAs)?.group ?? ''))
       must('Ask: say where the answer is kept.', 'saveAs');
     if (settings.most > 1 && settings.hint.trim() === '') must('Ask: say what is sent when it does not fit.', 'hint');
-    if (!desk.text && settings.by === 'text')
+    if (!catalogue.text && settings.by === 'text')
       found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no text carrier is connected yet.' });
-    if (!desk.chat && settings.by === 'chat')
+    if (!catalogue.chat && settings.by === 'chat')
       found.push({ weight: 'must', code: 'no-sender', text: 'Ask: no chat network is connected yet.' });
     if (settings.needsConsent && !consentAsked)
       found.push({
@@ -83,11 +83,11 @@ export const ask: StepKind<AskSettings> = {
   },
   plan: (settings, input) => {
     const choices = settings.kind === 'choice' ? choicesOf(settings) : [];
-    const below = choices.map((one, i) => `\n${i + 1} ${one}`).join('');
+    const below = choices.map((choice, i) => `\n${i + 1} ${choice}`).join('');
     const { message, needsConsent } = settings;
     const inChat = settings.by === 'chat' && windowOpen(input.context.lastChatAt, input.now);
     // What can be tapped need not be numbered.
-    const taps = choices.length <= CHAT_MOST.buttons && choices.every((one) => one.length <= CHAT_MOST.button);
+    const taps = choices.length <= CHAT_MOST.buttons && choices.every((choice) => choice.length <= CHAT_MOST.button);
     const plan = inChat
       ? planChat({ message: taps ? message : message + below, buttons: taps ? choices : [], needsConsent }, input)
       : planText({ message, needsConsent, below }, input);

@@ -20,8 +20,8 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
   // A name being typed is in the fields at once, given by this very step: it stays in its line until another is chosen.
   const [named, setNamed] = useState<{ stepId: string; typed: string } | null>(null);
   const naming = named?.stepId === stepId ? named.typed : null;
-  const known = fields.filter((one) => one.group === 'answers' && !(naming !== null && one.key === kept?.key));
-  const isNew = naming !== null || kept === null || !known.some((one) => one.key === kept.key);
+  const known = fields.filter((field) => field.group === 'answers' && !(naming !== null && field.key === kept?.key));
+  const isNew = naming !== null || kept === null || !known.some((pickableField) => pickableField.key === kept.key);
   return (
     <>
       <Choice
@@ -52,7 +52,10 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
         label="The answer is kept as"
         field="saveAs"
         value={isNew ? '' : settings.saveAs}
-        options={[['', 'A new answer, named below'], ...known.map((one) => [writeReference(one), one.label] as const)]}
+        options={[
+          ['', 'A new answer, named below'],
+          ...known.map((pickableField) => [writeReference(pickableField), pickableField.label] as const),
+        ]}
         onChange={(saveAs) => {
           setNamed(saveAs === '' ? { stepId, typed: '' } : null);
           change({ saveAs });

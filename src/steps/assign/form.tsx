@@ -8,7 +8,7 @@ import { TakesTurns } from '../../components/TakesTurns.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { AssignSettings } from './definition.ts';
 
-export default function AssignForm({ settings, change, desk, plan, sampleName }: StepFormProps<AssignSettings>) {
+export default function AssignForm({ settings, change, catalogue, plan, sampleName }: StepFormProps<AssignSettings>) {
   const of = bound(settings, change);
   const byField = settings.by === 'field';
   return (
@@ -21,11 +21,11 @@ export default function AssignForm({ settings, change, desk, plan, sampleName }:
           ['field', 'Whoever a field names'],
         ]}
       />
-      {byField && <ByField settings={settings} change={change} desk={desk} />}
+      {byField && <ByField settings={settings} change={change} catalogue={catalogue} />}
       <TakesTurns
         label={byField ? 'When it names none of them, the next of' : 'Who takes turns'}
         value={settings.among}
-        desk={desk}
+        catalogue={catalogue}
         onChange={(among) => change({ among })}
       />
       <Tick label="Somebody who has an owner keeps them" {...of('keep')} />
@@ -34,24 +34,28 @@ export default function AssignForm({ settings, change, desk, plan, sampleName }:
   );
 }
 
-function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>, 'settings' | 'change' | 'desk'>) {
+function ByField({
+  settings,
+  change,
+  catalogue,
+}: Pick<StepFormProps<AssignSettings>, 'settings' | 'change' | 'catalogue'>) {
   const of = bound(settings, change);
   const id = useId();
   const { owners } = settings;
   const set = (i: number, patch: Partial<(typeof owners)[number]>) =>
-    change({ owners: owners.map((one, at) => (at === i ? { ...one, ...patch } : one)) });
+    change({ owners: owners.map((owner, at) => (at === i ? { ...owner, ...patch } : owner)) });
   return (
     <fieldset className="mb-3" data-field="owners">
       <legend className="field-label">The field</legend>
       <FieldChoice label="The field that names them" {...of('field')} />
-      {owners.map((one, i) => (
+      {owners.map((owner, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines have no name of their own
         <div key={`${id}-${i}`} className="mt-1.5 flex items-center gap-1">
           <input
             className="input input-sm"
             aria-label={`Value ${i + 1}`}
             placeholder="Piano"
-            value={one.value}
+            value={owner.value}
             maxLength={200}
             onChange={(event) => set(i, { value: event.target.value })}
           />
@@ -59,11 +63,11 @@ function ByField({ settings, change, desk }: Pick<StepFormProps<AssignSettings>,
           <select
             className="select select-sm"
             aria-label={`Who gets value ${i + 1}`}
-            value={one.colleague}
+            value={owner.colleague}
             onChange={(event) => set(i, { colleague: event.target.value })}
           >
             <option value="">Choose who</option>
-            {desk.colleagues.map((who) => (
+            {catalogue.colleagues.map((who) => (
               <option key={who.id} value={who.id}>
                 {who.name}
               </option>

@@ -75,8 +75,8 @@ export const callService: StepKind<CallServiceSettings> = {
   },
   templates: ({ address, headers, fields }) => [
     { field: 'address', source: address },
-    ...headers.map((one, i) => ({ field: `headers.${i}`, source: one.value })),
-    ...fields.map((one, i) => ({ field: `fields.${i}`, source: one.value })),
+    ...headers.map((header, i) => ({ field: `headers.${i}`, source: header.value })),
+    ...fields.map((field, i) => ({ field: `fields.${i}`, source: field.value })),
   ],
   gives: (settings) =>
     settings.keep
@@ -100,10 +100,12 @@ export const callService: StepKind<CallServiceSettings> = {
       .join('');
     const sent = Object.fromEntries(
       headers
-        .filter((one) => /^[A-Za-z0-9-]{1,100}$/.test(one.name))
-        .map((one) => [one.name.toLowerCase(), fill(one.value).replace(/[\r\n]+/g, ' ')]),
+        .filter((header) => /^[A-Za-z0-9-]{1,100}$/.test(header.name))
+        .map((header) => [header.name.toLowerCase(), fill(header.value).replace(/[\r\n]+/g, ' ')]),
     );
-    const filled = fields.filter((one) => one.name !== '').map((one) => ({ name: one.name, value: fill(one.value) }));
+    const filled = fields
+      .filter((field) => field.name !== '')
+      .map((field) => ({ name: field.name, value: fill(field.value) }));
     if (problem !== null) return { does: 'ask', why: { code: 'template', text: problem } };
     if (!URL.canParse(encoded))
       return { does: 'ask', why: { code: 'bad_address', text: 'The address is not a web address' } };

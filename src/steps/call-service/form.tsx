@@ -109,11 +109,11 @@ function Pairs({
   onChange: (pairs: Pair[]) => void;
 }) {
   const set = (i: number, patch: Partial<Pair>) =>
-    onChange(pairs.map((one, n) => (n === i ? { ...one, ...patch } : one)));
+    onChange(pairs.map((pair, n) => (n === i ? { ...pair, ...patch } : pair)));
   return (
     <section className="mb-3">
       <h3 className="field-label">{title}</h3>
-      {pairs.map((one, i) => (
+      {pairs.map((pair, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: rows have no name of their own
         <div key={i} className="mb-1.5 flex items-start gap-1">
           <input
@@ -121,15 +121,15 @@ function Pairs({
             style={{ width: '8rem' }}
             aria-label={`${title}: name`}
             placeholder="name"
-            value={one.name}
+            value={pair.name}
             onChange={(event) => set(i, { name: event.target.value })}
           />
           <div className="min-w-0 grow">
             <TokenField
               field={`${stepId}.${i}`}
-              label={`Value of ${one.name || 'this field'}`}
+              label={`Value of ${pair.name || 'this field'}`}
               single
-              value={one.value}
+              value={pair.value}
               onChange={(value) => set(i, { value })}
             />
           </div>

@@ -19,31 +19,34 @@ export const chatTemplate: StepKind<ChatTemplateSettings> = {
   places: ['lead'],
   settings: Settings,
   blank: () => ({ template: '', needsConsent: true, purpose: 'service' }),
-  card: ({ template }, desk) => ({
+  card: ({ template }, catalogue) => ({
     title: 'Begin in chat',
-    line: desk.chatTemplates.find((one) => one.id === template)?.name ?? '',
+    line: catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === template)?.name ?? '',
   }),
-  aloud: ({ template }, desk) => {
-    const name = desk.chatTemplates.find((one) => one.id === template)?.name;
+  aloud: ({ template }, catalogue) => {
+    const name = catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === template)?.name;
     return name ? `begin in chat with “${name}”` : 'begin in chat';
   },
-  check: ({ template }, { desk }) => {
+  check: ({ template }, { catalogue }) => {
     const found: ReturnType<StepKind['check']> = [];
     const must = (code: string, text: string) =>
       found.push({ weight: 'must', code, text: `Begin in chat: ${text}`, field: 'template' });
-    const chosen = desk.chatTemplates.find((one) => one.id === template);
+    const chosen = catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === template);
     if (template === '') must('empty', 'choose a chat template.');
     else if (!chosen) must('gone', 'its chat template is no longer there.');
     else if (!chosen.approved) must('not-approved', `the network has not approved “${chosen.name}”.`);
     else {
-      const wrongForm = formProblem(desk, chosen.approved.content.form ?? '');
+      const wrongForm = formProblem(catalogue, chosen.approved.content.form ?? '');
       if (wrongForm) must('no-form', wrongForm);
     }
-    if (!desk.chat) must('no-sender', 'no chat network is connected yet.');
+    if (!catalogue.chat) must('no-sender', 'no chat network is connected yet.');
     return found;
   },
   templates: () => [],
-  gives: ({ template }, desk) =>
-    formGives(desk, desk.chatTemplates.find((one) => one.id === template)?.approved?.content.form ?? ''),
+  gives: ({ template }, catalogue) =>
+    formGives(
+      catalogue,
+      catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === template)?.approved?.content.form ?? '',
+    ),
   plan: planChatTemplate,
 };

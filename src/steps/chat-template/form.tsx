@@ -8,7 +8,7 @@ import type { ChatTemplateSettings } from './definition.ts';
 export default function ChatTemplateForm({
   settings,
   change,
-  desk,
+  catalogue,
   plan,
   sampleName,
 }: StepFormProps<ChatTemplateSettings>) {
@@ -28,7 +28,13 @@ export default function ChatTemplateForm({
         {...of('template')}
         options={[
           ['', 'Choose a chat template'],
-          ...desk.chatTemplates.map((one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const),
+          ...catalogue.chatTemplates.map(
+            (chatTemplate) =>
+              [
+                chatTemplate.id,
+                chatTemplate.approved ? chatTemplate.name : `${chatTemplate.name} (not approved)`,
+              ] as const,
+          ),
         ]}
       />
       <ConsentChoice

@@ -73,25 +73,27 @@ export const chat: StepKind<ChatSettings> = {
   places: ['lead'],
   settings: Settings,
   blank: () => Settings.parse({ message: '', needsConsent: false, whenShut: 'text' }),
-  card: ({ message, form }, desk) => ({
-    title: form ? `Chat, with ${desk.chatForms.find((one) => one.id === form)?.name ?? 'a form'}` : 'Chat',
+  card: ({ message, form }, catalogue) => ({
+    title: form
+      ? `Chat, with ${catalogue.chatForms.find((chatForm) => chatForm.id === form)?.name ?? 'a form'}`
+      : 'Chat',
     line: message,
   }),
-  aloud: ({ form }, desk) => {
-    const name = desk.chatForms.find((one) => one.id === form)?.name;
+  aloud: ({ form }, catalogue) => {
+    const name = catalogue.chatForms.find((chatForm) => chatForm.id === form)?.name;
     return name ? `send them the form “${name}” in chat` : 'write to them in chat';
   },
-  check: (settings, { desk, sample, consentAsked, onArrival }) => {
+  check: (settings, { catalogue, sample, consentAsked, onArrival }) => {
     const found: ReturnType<StepKind['check']> = [];
     const must = (code: string, text: string, field?: string) =>
       found.push({ weight: 'must', code, text: `Chat: ${text}`, ...(field ? { field } : {}) });
     if (settings.message.trim() === '') must('empty', 'the message is empty.', 'message');
-    if (!desk.chat) must('no-sender', 'no chat network is connected yet.');
-    if (settings.buttons.some((one) => one === '')) must('empty', 'a button says nothing.', 'buttons');
-    const wrongForm = formProblem(desk, settings.form);
+    if (!catalogue.chat) must('no-sender', 'no chat network is connected yet.');
+    if (settings.buttons.some((button) => button === '')) must('empty', 'a button says nothing.', 'buttons');
+    const wrongForm = formProblem(catalogue, settings.form);
     if (wrongForm) must('no-form', wrongForm, 'form');
     const shut = whenShutOf(settings);
-    const instead = desk.chatTemplates.find((one) => one.id === settings.template);
+    const instead = catalogue.chatTemplates.find((chatTemplate) => chatTemplate.id === settings.template);
     if (shut === 'template' && !instead?.approved) {
       const why = instead ? 'is not approved' : settings.template === '' ? 'is not chosen' : 'is no longer there';
       must('not-approved', `the template sent instead ${why}.`, 'template');
@@ -125,7 +127,7 @@ export const chat: StepKind<ChatSettings> = {
       .filter(([, source]) => source !== '')
       .map(([field, source]) => ({ field, source })),
   ],
-  gives: ({ form }, desk) => formGives(desk, form),
+  gives: ({ form }, catalogue) => formGives(catalogue, form),
   plan: (settings, input) =>
     windowOpen(input.context.lastChatAt, input.now) ? planChat(settings, input) : planShut(settings, input),
   instead: (settings, input) => {

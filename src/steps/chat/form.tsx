@@ -7,7 +7,14 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import { CHAT_MOST, type ChatSettings, WHEN_SHUT, type WhenShut, whenShutOf } from './definition.ts';
 
-export default function ChatForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<ChatSettings>) {
+export default function ChatForm({
+  stepId,
+  settings,
+  change,
+  catalogue,
+  plan,
+  sampleName,
+}: StepFormProps<ChatSettings>) {
   const of = bound(settings, change);
   const shut = whenShutOf(settings);
   const buttons = settings.buttons ?? [];
@@ -24,8 +31,8 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
-        To <span className="chip">Phone</span> from {desk.chat?.from || 'no chat network yet'}. A chat network lets us
-        write freely for 24 hours after they last wrote there.
+        To <span className="chip">Phone</span> from {catalogue.chat?.from || 'no chat network yet'}. A chat network lets
+        us write freely for 24 hours after they last wrote there.
       </p>
       {field('message', 'Message')}
       <Choice
@@ -34,7 +41,9 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
         value={settings.form ?? ''}
         options={[
           ['', 'None'],
-          ...desk.chatForms.map((one) => [one.id, one.live ? one.name : `${one.name} (not live)`] as const),
+          ...catalogue.chatForms.map(
+            (chatForm) => [chatForm.id, chatForm.live ? chatForm.name : `${chatForm.name} (not live)`] as const,
+          ),
         ]}
         onChange={(form) => change({ form })}
       />
@@ -65,8 +74,12 @@ export default function ChatForm({ stepId, settings, change, desk, plan, sampleN
           {...of('template')}
           options={[
             ['', 'Choose a chat template'],
-            ...desk.chatTemplates.map(
-              (one) => [one.id, one.approved ? one.name : `${one.name} (not approved)`] as const,
+            ...catalogue.chatTemplates.map(
+              (chatTemplate) =>
+                [
+                  chatTemplate.id,
+                  chatTemplate.approved ? chatTemplate.name : `${chatTemplate.name} (not approved)`,
+                ] as const,
             ),
           ]}
         />

@@ -5,14 +5,14 @@ import { PlanWords } from '../../components/PlanWords.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { CheckSettings } from './definition.ts';
 
-export default function CheckForm({ settings, change, desk, plan, sampleName }: StepFormProps<CheckSettings>) {
+export default function CheckForm({ settings, change, catalogue, plan, sampleName }: StepFormProps<CheckSettings>) {
   const of = bound(settings, change);
   return (
     <>
       <ConditionEditor
         label="Go on only if"
         value={settings.condition}
-        desk={desk}
+        catalogue={catalogue}
         onChange={(condition) => change({ condition: condition ?? { all: [] } })}
       />
       <Choice

@@ -29,14 +29,15 @@ export const company: StepKind<CompanySettings> = {
   blank: () => ({ whenNone: 'blanks', keepDays: 30 }),
   card: () => ({ title: 'Look up their company', line: '' }),
   aloud: () => 'look up their company by their email address',
-  check: (_, { desk }) =>
-    desk.directory
+  check: (_, { catalogue }) =>
+    catalogue.directory
       ? []
       : [{ weight: 'must', code: 'no-connection', text: 'Company: no company directory is connected yet.' }],
   templates: () => [],
   gives: () => Object.entries(COMPANY_FIELDS).map(([key, label]) => ({ key: `company.${key}`, label })),
-  plan: ({ whenNone, keepDays }, { context, desk }) => {
-    if (!desk.directory) return { does: 'ask', why: { code: 'no_sender', text: 'No company directory is connected' } };
+  plan: ({ whenNone, keepDays }, { context, catalogue }) => {
+    if (!catalogue.directory)
+      return { does: 'ask', why: { code: 'no_sender', text: 'No company directory is connected' } };
     const email = readEmail(context.person.email);
     if (!email.ok) return { does: 'nothing', why: { code: 'no_address', text: 'There is no email address to go by' } };
     const domain = email.address.slice(email.address.lastIndexOf('@') + 1).toLowerCase();

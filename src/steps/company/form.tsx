@@ -6,13 +6,13 @@ import { COMPANY_FIELDS, type CompanySettings } from './definition.ts';
 
 const KEEP = ['0', '1', '7', '30', '90', '365'] as const;
 
-export default function CompanyForm({ settings, change, desk, plan, sampleName }: StepFormProps<CompanySettings>) {
+export default function CompanyForm({ settings, change, catalogue, plan, sampleName }: StepFormProps<CompanySettings>) {
   const of = bound(settings, change);
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
-        Asks {desk.directory?.name ?? 'a company directory'} by the domain of their email address. Addresses anybody can
-        have are passed over. Later steps can use: {Object.values(COMPANY_FIELDS).join(', ').toLowerCase()}.
+        Asks {catalogue.directory?.name ?? 'a company directory'} by the domain of their email address. Addresses
+        anybody can have are passed over. Later steps can use: {Object.values(COMPANY_FIELDS).join(', ').toLowerCase()}.
       </p>
       <Choice
         label="If nothing is found"

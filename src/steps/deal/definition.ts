@@ -22,24 +22,24 @@ export const deal: StepKind<DealSettings> = {
   places: ['record'],
   settings: Settings,
   blank: () => ({ stage: '', title: '{{ lead.full_name }}', value: '' }),
-  card: ({ stage, title }, desk) => {
-    const found = desk.stages.find((one) => one.id === stage);
+  card: ({ stage, title }, catalogue) => {
+    const found = catalogue.stages.find((one) => one.id === stage);
     return { title: found ? `Deal to ${found.name}` : 'Deal in the pipeline', line: found ? title : '' };
   },
-  aloud: ({ stage }, desk) =>
-    `put their deal in ${desk.stages.find((one) => one.id === stage)?.name ?? 'the pipeline'}`,
-  check: ({ stage }, { desk }) =>
+  aloud: ({ stage }, catalogue) =>
+    `put their deal in ${catalogue.stages.find((one) => one.id === stage)?.name ?? 'the pipeline'}`,
+  check: ({ stage }, { catalogue }) =>
     stage === ''
       ? [{ weight: 'must', code: 'empty', text: 'Deal: choose the stage.', field: 'stage' }]
-      : desk.stages.some((one) => one.id === stage)
+      : catalogue.stages.some((one) => one.id === stage)
         ? []
         : [{ weight: 'must', code: 'gone', text: 'Deal: the stage chosen is no longer there.', field: 'stage' }],
   templates: ({ title, value }) => [
     { field: 'title', source: title },
     { field: 'value', source: value },
   ],
-  plan: ({ stage, title, value }, { context, desk }) => {
-    const found = desk.stages.find((one) => one.id === stage);
+  plan: ({ stage, title, value }, { context, catalogue }) => {
+    const found = catalogue.stages.find((one) => one.id === stage);
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The stage of this step is no longer there' } };
     const scope = templateScope(context);
     const named = renderTemplate(title, scope);

@@ -6,7 +6,7 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { DealSettings } from './definition.ts';
 
-export default function DealForm({ settings, change, desk, plan, sampleName, make }: StepFormProps<DealSettings>) {
+export default function DealForm({ settings, change, catalogue, plan, sampleName, make }: StepFormProps<DealSettings>) {
   const of = bound(settings, change);
   const [told, setTold] = useState('');
   return (
@@ -14,9 +14,9 @@ export default function DealForm({ settings, change, desk, plan, sampleName, mak
       <Choice
         label="Stage"
         {...of('stage')}
-        options={[['', 'Choose a stage'], ...desk.stages.map((one) => [one.id, one.name] as const)]}
+        options={[['', 'Choose a stage'], ...catalogue.stages.map((stage) => [stage.id, stage.name] as const)]}
       />
-      {desk.stages.length === 0 && (
+      {catalogue.stages.length === 0 && (
         <button
           type="button"
           className="btn btn-plain btn-sm mb-3"

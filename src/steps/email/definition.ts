@@ -34,17 +34,20 @@ export type EmailSettings = z.infer<typeof EmailSettings>;
 export const blankEmail = (): EmailSettings => EmailSettings.parse({ subject: '', message: '', needsConsent: true });
 
 /** What would go wrong with any email. `what` begins every sentence. */
-export function emailFindings(settings: EmailSettings, { desk, consentAsked }: CheckInput, what: string) {
+export function emailFindings(settings: EmailSettings, { catalogue, consentAsked }: CheckInput, what: string) {
   const found: ReturnType<StepKind['check']> = [];
   const must = (code: string, text: string, field?: string) =>
     found.push({ weight: 'must', code, text: `${what}: ${text}`, ...(field ? { field } : {}) });
   if (settings.subject.trim() === '') must('empty', 'the subject is empty.', 'subject');
   if (settings.template === '' && settings.message.trim() === '') must('empty', 'the message is empty.', 'message');
-  if (settings.template !== '' && !desk.emailTemplates.some((one) => one.id === settings.template))
+  if (
+    settings.template !== '' &&
+    !catalogue.emailTemplates.some((emailTemplate) => emailTemplate.id === settings.template)
+  )
     must('gone', 'its template is no longer there.', 'template');
-  if (!desk.email) must('no-sender', 'no mail server is connected yet.');
-  for (const one of settings.attachments)
-    if (one.from === 'address' && !/^https?:\/\//.test(one.url.trim()))
+  if (!catalogue.email) must('no-sender', 'no mail server is connected yet.');
+  for (const attachment of settings.attachments)
+    if (attachment.from === 'address' && !/^https?:\/\//.test(attachment.url.trim()))
       must('bad-address', 'what is attached has no web address.', 'attachments');
   if ((settings.needsConsent || settings.purpose === 'marketing') && !consentAsked)
     found.push({
@@ -75,7 +78,9 @@ export const emailTemplates = (settings: EmailSettings) => [
   { field: 'cc', source: settings.cc },
   { field: 'bcc', source: settings.bcc },
   { field: 'preheader', source: settings.preheader },
-  ...settings.attachments.flatMap((one) => (one.from === 'address' ? [{ field: 'attachments', source: one.url }] : [])),
+  ...settings.attachments.flatMap((attachment) =>
+    attachment.from === 'address' ? [{ field: 'attachments', source: attachment.url }] : [],
+  ),
 ];
 
 /** An email to the lead. */

@@ -5,15 +5,22 @@ import { EmailFields } from '../email-fields.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { EmailSettings } from './definition.ts';
 
-export default function EmailForm({ stepId, settings, change, desk, plan, sampleName }: StepFormProps<EmailSettings>) {
+export default function EmailForm({
+  stepId,
+  settings,
+  change,
+  catalogue,
+  plan,
+  sampleName,
+}: StepFormProps<EmailSettings>) {
   const of = bound(settings, change);
   return (
     <>
       <p className="mb-3 text-note text-ink-2">
         To <span className="chip">Email</span> from{' '}
-        {desk.email ? `${desk.email.fromName}, ${desk.email.fromAddress}` : 'no mail server yet'}
+        {catalogue.email ? `${catalogue.email.fromName}, ${catalogue.email.fromAddress}` : 'no mail server yet'}
       </p>
-      <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
+      <EmailFields stepId={stepId} settings={settings} change={change} catalogue={catalogue} />
       <Tick label="Do not send it yet: one of us reads it first" {...of('draft')} />
       <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
       <MessagePreview plan={plan} name={sampleName} laidOut={settings.template !== ''} />

@@ -39,15 +39,15 @@ export const holdTime: StepKind<HoldTimeSettings> = {
     title: `Hold ${settings.minutes} minutes`,
     line: `${settings.time}, ${dayWords(settings)}`,
   }),
-  aloud: (settings, desk) =>
-    `hold ${settings.minutes} minutes for ${colleagueName(settings.colleague, desk)} at ${settings.time}, ${dayWords(settings)}`,
-  check: ({ colleague }, { desk }) => {
-    const gone = colleagueProblem(colleague, desk);
+  aloud: (settings, catalogue) =>
+    `hold ${settings.minutes} minutes for ${colleagueName(settings.colleague, catalogue)} at ${settings.time}, ${dayWords(settings)}`,
+  check: ({ colleague }, { catalogue }) => {
+    const gone = colleagueProblem(colleague, catalogue);
     return gone ? [{ weight: 'must', code: 'empty', text: `Hold time: ${gone}`, field: 'colleague' }] : [];
   },
   templates: ({ title }) => [{ field: 'title', source: title }],
-  plan: (settings, { context, desk, now }) => {
-    const who = theColleague(settings.colleague, context, desk);
+  plan: (settings, { context, catalogue, now }) => {
+    const who = theColleague(settings.colleague, context, catalogue);
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'There is nobody whose time could be held' } };
     const rendered = renderTemplate(settings.title, readingScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };

@@ -6,11 +6,17 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { HoldTimeSettings } from './definition.ts';
 
-export default function HoldTimeForm({ settings, change, desk, plan, sampleName }: StepFormProps<HoldTimeSettings>) {
+export default function HoldTimeForm({
+  settings,
+  change,
+  catalogue,
+  plan,
+  sampleName,
+}: StepFormProps<HoldTimeSettings>) {
   const of = bound(settings, change);
   return (
     <>
-      <ColleagueChoice label="Whose time" {...of('colleague')} desk={desk} nobody="Choose a colleague" />
+      <ColleagueChoice label="Whose time" {...of('colleague')} catalogue={catalogue} nobody="Choose a colleague" />
       <TokenField label="For what" single {...of('title')} />
       <div className="grid grid-cols-2 gap-2">
         <Line label="At" type="time" {...of('time')} />

@@ -26,20 +26,20 @@ export const list: StepKind<ListSettings> = {
   places: ['record'],
   settings: Settings,
   blank: () => ({ action: 'add', list: '', proven: false, fields: {} }),
-  card: ({ action, list }, desk) => {
-    const name = desk.lists.find((one) => one.id === list)?.name;
+  card: ({ action, list }, catalogue) => {
+    const name = catalogue.lists.find((catalogueList) => catalogueList.id === list)?.name;
     return {
       title: name ? `${action === 'add' ? 'Onto the list' : 'Off the list'} ${name}` : 'Put on a list',
       line: '',
     };
   },
-  aloud: ({ action, list }, desk) => {
-    const found = desk.lists.find((one) => one.id === list);
+  aloud: ({ action, list }, catalogue) => {
+    const found = catalogue.lists.find((catalogueList) => catalogueList.id === list);
     const which = found ? `the list ${found.name}` : 'a list';
     return action === 'add' ? `put them on ${which}` : `take them off ${which}`;
   },
-  check: ({ action, list, proven }, { desk }) => {
-    const found = desk.lists.find((one) => one.id === list);
+  check: ({ action, list, proven }, { catalogue }) => {
+    const found = catalogue.lists.find((catalogueList) => catalogueList.id === list);
     if (list === '') return [{ weight: 'must', code: 'empty', text: 'List: choose a list.', field: 'list' }];
     if (!found)
       return [{ weight: 'must', code: 'gone', text: 'List: the list chosen is no longer there.', field: 'list' }];
@@ -58,8 +58,8 @@ export const list: StepKind<ListSettings> = {
     return out;
   },
   templates: ({ fields }) => Object.entries(fields).map(([key, source]) => ({ field: `fields.${key}`, source })),
-  plan: ({ action, list, proven, fields }, { context, desk }) => {
-    const name = desk.lists.find((one) => one.id === list)?.name;
+  plan: ({ action, list, proven, fields }, { context, catalogue }) => {
+    const name = catalogue.lists.find((catalogueList) => catalogueList.id === list)?.name;
     if (list === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the list of this step' } };
     if (!name) return { does: 'ask', why: { code: 'gone', text: 'The list of this step is no longer there' } };
     const on = context.memberOf.includes(list);
@@ -71,7 +71,7 @@ export const list: StepKind<ListSettings> = {
       if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
       if (rendered.text.trim() !== '') filled[key] = rendered.text.trim();
     }
-    const asks = !proven && desk.lists.find((one) => one.id === list)?.optIn === 'double';
+    const asks = !proven && catalogue.lists.find((catalogueList) => catalogueList.id === list)?.optIn === 'double';
     return {
       does: 'record',
       words: action === 'remove' ? `Off the list ${name}` : `${asks ? 'Asked to confirm' : 'Onto'} the list ${name}`,

@@ -10,14 +10,14 @@ export default function ListForm({
   stepId,
   settings,
   change,
-  desk,
+  catalogue,
   plan,
   sampleName,
   make,
   addField,
 }: StepFormProps<ListSettings>) {
   const of = bound(settings, change);
-  const list = desk.lists.find((one) => one.id === settings.list);
+  const list = catalogue.lists.find((list) => list.id === settings.list);
   const share = list ? notConfirming(list) : null;
   return (
     <>
@@ -32,7 +32,7 @@ export default function ListForm({
       <Choice
         label="List"
         {...of('list')}
-        options={[['', 'Choose a list'], ...desk.lists.map((one) => [one.id, one.name] as const)]}
+        options={[['', 'Choose a list'], ...catalogue.lists.map((list) => [list.id, list.name] as const)]}
       />
       <MakeInPlace make={async (name) => change({ list: (await make('list', name)).id })} />
       {list?.optIn === 'double' && settings.action === 'add' && (

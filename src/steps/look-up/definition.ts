@@ -46,17 +46,17 @@ export const lookUp: StepKind<LookUpSettings> = {
   places: ['first'],
   settings: Settings,
   blank: () => ({ name: '', key: '', among: 'sheet', tab: '', column: '', value: '', whenNone: 'blanks', instead: {} }),
-  card: ({ name, among, tab }, desk) => {
+  card: ({ name, among, tab }, catalogue) => {
     if (among !== 'sheet') return { title: `Look up ${name || `one of the ${among}`}`, line: `Among the ${among}` };
-    const found = desk.tabs.find((one) => one.id === tab);
+    const found = catalogue.tabs.find((one) => one.id === tab);
     return { title: found ? `Look up ${name || 'a row'} in ${found.name}` : 'Look something up', line: '' };
   },
-  aloud: ({ name, among, tab }, desk) =>
+  aloud: ({ name, among, tab }, catalogue) =>
     among !== 'sheet'
       ? `look up ${name ? `their ${name.toLowerCase()}` : 'somebody'} among the ${among}`
-      : `look up ${name ? `their ${name.toLowerCase()}` : 'a row'} in ${desk.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
-  check: ({ among, tab, column, value, name }, { desk }) => {
-    const found = desk.tabs.find((one) => one.id === tab);
+      : `look up ${name ? `their ${name.toLowerCase()}` : 'a row'} in ${catalogue.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
+  check: ({ among, tab, column, value, name }, { catalogue }) => {
+    const found = catalogue.tabs.find((one) => one.id === tab);
     const out: ReturnType<StepKind['check']> = [];
     if (among === 'sheet' && tab === '')
       out.push({ weight: 'must', code: 'empty', text: 'Look up: choose the sheet.', field: 'tab' });
@@ -71,7 +71,7 @@ export const lookUp: StepKind<LookUpSettings> = {
     return out;
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
-  gives: (settings, desk) => {
+  gives: (settings, catalogue) => {
     const { name, among, tab } = settings;
     const prefix = prefixOf(settings);
     if (among !== 'sheet')
@@ -79,14 +79,14 @@ export const lookUp: StepKind<LookUpSettings> = {
         key: `${prefix}.${key}`,
         label: `${name || 'Found'}: ${label}`,
       }));
-    return (desk.tabs.find((one) => one.id === tab)?.columns ?? []).map((column) => ({
+    return (catalogue.tabs.find((one) => one.id === tab)?.columns ?? []).map((column) => ({
       key: `${prefix}.${column.id}`,
       label: `${name || 'Row'}: ${column.name}`,
     }));
   },
-  plan: (settings, { context, desk }) => {
+  plan: (settings, { context, catalogue }) => {
     const { among, tab, column, value, whenNone, instead } = settings;
-    const found = desk.tabs.find((one) => one.id === tab);
+    const found = catalogue.tabs.find((one) => one.id === tab);
     if (among === 'sheet' && !found?.columns.some((one) => one.id === column))
       return { does: 'ask', why: { code: 'gone', text: 'The sheet or column of this look-up is no longer there' } };
     const rendered = renderTemplate(value, templateScope(context));
@@ -103,7 +103,7 @@ export const lookUp: StepKind<LookUpSettings> = {
         instead,
         prefix: prefixOf(settings),
         ...(among === 'sheet'
-          ? { among, tab, column, columns: found!.columns.map((one) => one.id) }
+          ? { among, tab, column, columns: found!.columns.map((column) => column.id) }
           : { among, country: context.business.country }),
       } satisfies LookUpDone,
     };

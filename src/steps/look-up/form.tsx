@@ -10,15 +10,15 @@ export default function LookUpForm({
   stepId,
   settings,
   change,
-  desk,
+  catalogue,
   plan,
   sampleName,
 }: StepFormProps<LookUpSettings>) {
   const of = bound(settings, change);
-  const tab = desk.tabs.find((one) => one.id === settings.tab);
+  const tab = catalogue.tabs.find((tab) => tab.id === settings.tab);
   const gives: [string, string][] =
     settings.among === 'sheet'
-      ? (tab?.columns ?? []).map((one) => [one.id, one.name])
+      ? (tab?.columns ?? []).map((column) => [column.id, column.name])
       : Object.entries(settings.among === 'leads' ? LEAD_FOUND : DEAL_FOUND);
   return (
     <>
@@ -44,7 +44,7 @@ export default function LookUpForm({
           label="In the sheet"
           field="tab"
           value={settings.tab}
-          options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
+          options={[['', 'Choose a sheet'], ...catalogue.tabs.map((tab) => [tab.id, tab.name] as const)]}
           onChange={(id) => change({ tab: id, column: '' })}
         />
       )}
@@ -52,7 +52,7 @@ export default function LookUpForm({
         <Choice
           label="Where the column"
           {...of('column')}
-          options={[['', 'Choose a column'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
+          options={[['', 'Choose a column'], ...tab.columns.map((column) => [column.id, column.name] as const)]}
         />
       )}
       <TokenField label={settings.among === 'sheet' ? 'is' : 'Whose email or phone is'} single {...of('value')} />

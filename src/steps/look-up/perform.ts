@@ -59,7 +59,7 @@ async function person(
          from lead_identity i join deal d on d.lead_id = i.lead_id join stage s on s.id = d.stage_id
          join lead l on l.id = i.lead_id left join person p on p.id = l.owner_id
          where i.business_id = $1 and i.kind = any($2) and i.value = any($3) order by d.closed_at is not null, d.moved_at desc limit 1`,
-    [businessId, ways.map((one) => one.kind), ways.map((one) => one.value)],
+    [businessId, ways.map((way) => way.kind), ways.map((way) => way.value)],
   );
   return rows[0] ?? null;
 }

@@ -3,7 +3,7 @@ import type { Audience } from '../../core/people/audience.ts';
 import { headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { type RunContext, templateScope } from '../../core/workflow/run-context.ts';
-import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
+import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
 import { blankEmail, EmailSettings, emailFindings, emailTemplates } from '../email/definition.ts';
 
 const Settings = EmailSettings.extend({
@@ -22,24 +22,24 @@ export interface MailingDone {
 /** Whom "list:ID", "tag:ID" or "segment:ID" names; null when it is gone. */
 export function audienceOf(
   to: string,
-  desk: Pick<SendingDesk, 'lists' | 'tags' | 'segments'>,
+  catalogue: Pick<Catalogue, 'lists' | 'tags' | 'segments'>,
 ): { words: string; audience: Audience } | null {
   const [kind = '', id = ''] = to.split(':');
   const named = (all: { id: string; name: string }[]) => all.find((one) => one.id === id)?.name;
-  const list = kind === 'list' && named(desk.lists);
+  const list = kind === 'list' && named(catalogue.lists);
   if (list) return { words: `the list ${list}`, audience: { list: id } };
-  const tag = kind === 'tag' && named(desk.tags);
+  const tag = kind === 'tag' && named(catalogue.tags);
   if (tag) return { words: `everybody tagged ${tag}`, audience: { tag: id } };
-  const segment = kind === 'segment' && named(desk.segments);
+  const segment = kind === 'segment' && named(catalogue.segments);
   return segment ? { words: `the segment ${segment}`, audience: { segment: id } } : null;
 }
 
 /** Everybody an email to many can be for, as choices. */
-export const audienceChoices = (desk: Pick<SendingDesk, 'lists' | 'tags' | 'segments'>): [string, string][] => [
+export const audienceChoices = (catalogue: Pick<Catalogue, 'lists' | 'tags' | 'segments'>): [string, string][] => [
   ['', 'Choose a list, a segment or a tag'],
-  ...desk.lists.map((one): [string, string] => [`list:${one.id}`, `The list ${one.name}`]),
-  ...desk.segments.map((one): [string, string] => [`segment:${one.id}`, `The segment ${one.name}`]),
-  ...desk.tags.map((one): [string, string] => [`tag:${one.id}`, `Everybody tagged ${one.name}`]),
+  ...catalogue.lists.map((list): [string, string] => [`list:${list.id}`, `The list ${list.name}`]),
+  ...catalogue.segments.map((segment): [string, string] => [`segment:${segment.id}`, `The segment ${segment.name}`]),
+  ...catalogue.tags.map((tag): [string, string] => [`tag:${tag.id}`, `Everybody tagged ${tag.name}`]),
 ];
 
 /** One email to everybody on a list or with a tag. */
@@ -50,26 +50,29 @@ export const mailing: StepKind<MailingSettings> = {
   places: ['lead'],
   settings: Settings,
   blank: () => ({ ...blankEmail(), to: '' }),
-  card: ({ to, subject }, desk) => {
-    const whom = audienceOf(to, desk);
+  card: ({ to, subject }, catalogue) => {
+    const whom = audienceOf(to, catalogue);
     return { title: whom ? `Email ${whom.words}` : 'Email a list or a tag', line: subject };
   },
-  aloud: ({ to }, desk) => `email ${audienceOf(to, desk)?.words ?? 'a list'}`,
+  aloud: ({ to }, catalogue) => `email ${audienceOf(to, catalogue)?.words ?? 'a list'}`,
   check: (settings, input) => {
     const found = emailFindings(settings, { ...input, consentAsked: true }, 'Email to many');
     if (settings.to === '')
       found.push({ weight: 'must', code: 'empty', text: 'Email to many: choose who gets it.', field: 'to' });
-    else if (!audienceOf(settings.to, input.desk))
+    else if (!audienceOf(settings.to, input.catalogue))
       found.push({ weight: 'must', code: 'gone', text: 'Email to many: who was to get it is gone.', field: 'to' });
     return found;
   },
   templates: emailTemplates,
-  plan: ({ to, ...settings }, { context, desk }) => {
-    const whom = audienceOf(to, desk);
+  plan: ({ to, ...settings }, { context, catalogue }) => {
+    const whom = audienceOf(to, catalogue);
     if (to === '') return { does: 'ask', why: { code: 'empty', text: 'Choose who gets this email' } };
     if (!whom) return { does: 'ask', why: { code: 'gone', text: 'The list or tag of this step is no longer there' } };
-    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
-    if (settings.template !== '' && !desk.emailTemplates.some((one) => one.id === settings.template))
+    if (!catalogue.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
+    if (
+      settings.template !== '' &&
+      !catalogue.emailTemplates.some((emailTemplate) => emailTemplate.id === settings.template)
+    )
       return { does: 'ask', why: { code: 'gone', text: 'The template of this email is no longer there' } };
     const subject = renderTemplate(settings.subject, templateScope(context));
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };

@@ -10,16 +10,16 @@ export default function MailingForm({
   stepId,
   settings,
   change,
-  desk,
+  catalogue,
   plan,
   sampleName,
 }: StepFormProps<MailingSettings>) {
   const of = bound(settings, change);
   return (
     <>
-      <Choice label="Who gets it" {...of('to')} options={audienceChoices(desk)} />
+      <Choice label="Who gets it" {...of('to')} options={audienceChoices(catalogue)} />
       <ReachNote to={settings.to} needsConsent={settings.needsConsent} purpose={settings.purpose} />
-      <EmailFields stepId={stepId} settings={settings} change={change} desk={desk} />
+      <EmailFields stepId={stepId} settings={settings} change={change} catalogue={catalogue} />
       <p className="mb-2 text-note text-ink-2">
         Fields of the lead are each reader’s own; form answers and what happened are those of what set this off.
       </p>

@@ -32,10 +32,10 @@ export const sheetRow: StepKind<SheetRowSettings> = {
   places: ['record'],
   settings: Settings,
   blank: () => ({ tab: '', cells: {}, key: '', whenThere: 'skip', addIfNone: true, each: '' }),
-  card: ({ tab, cells, key, whenThere }, desk) => {
-    const found = desk.tabs.find((one) => one.id === tab);
+  card: ({ tab, cells, key, whenThere }, catalogue) => {
+    const found = catalogue.tabs.find((one) => one.id === tab);
     const filled = Object.values(cells).filter((one) => one.trim() !== '').length;
-    const column = found?.columns.find((one) => one.id === key)?.name;
+    const column = found?.columns.find((column) => column.id === key)?.name;
     const same = column
       ? `, ${whenThere === 'update' ? 'update' : whenThere === 'skip' ? 'skip' : 'add'} if same ${column}`
       : '';
@@ -44,15 +44,15 @@ export const sheetRow: StepKind<SheetRowSettings> = {
       line: found ? `${filled} ${filled === 1 ? 'column' : 'columns'}${same}` : '',
     };
   },
-  aloud: ({ tab, each }, desk) =>
-    `put ${each ? 'a row for each of them' : 'a row'} in ${desk.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
-  check: ({ tab, cells, key }, { desk }) => {
-    const found = desk.tabs.find((one) => one.id === tab);
+  aloud: ({ tab, each }, catalogue) =>
+    `put ${each ? 'a row for each of them' : 'a row'} in ${catalogue.tabs.find((one) => one.id === tab)?.name ?? 'a sheet'}`,
+  check: ({ tab, cells, key }, { catalogue }) => {
+    const found = catalogue.tabs.find((one) => one.id === tab);
     if (tab === '') return [{ weight: 'must', code: 'empty', text: 'Row in a sheet: choose the sheet.', field: 'tab' }];
     if (!found)
       return [{ weight: 'must', code: 'gone', text: 'Row in a sheet: the sheet is no longer there.', field: 'tab' }];
     const out: ReturnType<StepKind['check']> = [];
-    const known = new Set(found.columns.map((one) => one.id));
+    const known = new Set(found.columns.map((column) => column.id));
     const filled = Object.entries(cells).filter(([, source]) => source.trim() !== '');
     if (filled.length === 0)
       out.push({ weight: 'must', code: 'empty', text: 'Row in a sheet: fill at least one column.', field: 'cells' });
@@ -68,12 +68,12 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     return out;
   },
   templates: ({ cells }) => Object.entries(cells).map(([id, source]) => ({ field: `cells.${id}`, source })),
-  plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, desk }) => {
-    const found = desk.tabs.find((one) => one.id === tab);
+  plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, catalogue }) => {
+    const found = catalogue.tabs.find((one) => one.id === tab);
     if (tab === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the sheet of this step' } };
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The sheet of this step is no longer there' } };
     const filled = Object.entries(cells).filter(([, source]) => source.trim() !== '');
-    if (filled.some(([id]) => !found.columns.some((one) => one.id === id)))
+    if (filled.some(([id]) => !found.columns.some((column) => column.id === id)))
       return { does: 'ask', why: { code: 'gone', text: `A column this step writes to has gone from ${found.name}` } };
     const items = each === '' ? [{}] : (context.lists[each] ?? []).slice(0, 500);
     const rows: Record<string, string>[] = [];

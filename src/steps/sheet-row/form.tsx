@@ -11,20 +11,20 @@ export default function SheetRowForm({
   stepId,
   settings,
   change,
-  desk,
+  catalogue,
   plan,
   sampleName,
 }: StepFormProps<SheetRowSettings>) {
   const of = bound(settings, change);
   const { lists = [] } = useContext(FieldPickerContext);
-  const tab = desk.tabs.find((one) => one.id === settings.tab);
+  const tab = catalogue.tabs.find((tab) => tab.id === settings.tab);
   return (
     <>
       <Choice
         label="Sheet"
         field="tab"
         value={settings.tab}
-        options={[['', 'Choose a sheet'], ...desk.tabs.map((one) => [one.id, one.name] as const)]}
+        options={[['', 'Choose a sheet'], ...catalogue.tabs.map((tab) => [tab.id, tab.name] as const)]}
         onChange={(id) => change({ tab: id, cells: {}, key: '' })}
       />
       {tab && (
@@ -60,7 +60,10 @@ export default function SheetRowForm({
           <Choice
             label="A row is the same when this column is"
             {...of('key')}
-            options={[['', 'Never: always add a row'], ...tab.columns.map((one) => [one.id, one.name] as const)]}
+            options={[
+              ['', 'Never: always add a row'],
+              ...tab.columns.map((column) => [column.id, column.name] as const),
+            ]}
           />
           {settings.key !== '' && (
             <Choice
@@ -86,7 +89,7 @@ export default function SheetRowForm({
           )}
         </>
       )}
-      {desk.tabs.length === 0 && (
+      {catalogue.tabs.length === 0 && (
         <p className="text-note text-ink-2">
           There is no sheet yet. <a href="/sheets">Make one under Sheets.</a>
         </p>

@@ -13,24 +13,24 @@ export const tag: StepKind<TagSettings> = {
   places: ['record'],
   settings: Settings,
   blank: () => ({ action: 'add', tag: '' }),
-  card: ({ action, tag }, desk) => {
-    const name = desk.tags.find((one) => one.id === tag)?.name;
+  card: ({ action, tag }, catalogue) => {
+    const name = catalogue.tags.find((one) => one.id === tag)?.name;
     return { title: name ? `${action === 'add' ? 'Tag' : 'Take off'}: ${name}` : 'Tag the lead', line: '' };
   },
-  aloud: ({ action, tag }, desk) => {
-    const found = desk.tags.find((one) => one.id === tag);
+  aloud: ({ action, tag }, catalogue) => {
+    const found = catalogue.tags.find((one) => one.id === tag);
     const which = found ? `the tag ${found.name}` : 'a tag';
     return action === 'add' ? `give them ${which}` : `take ${which} off`;
   },
-  check: ({ tag }, { desk }) =>
+  check: ({ tag }, { catalogue }) =>
     tag === ''
       ? [{ weight: 'must', code: 'empty', text: 'Tag: choose a tag.', field: 'tag' }]
-      : desk.tags.some((one) => one.id === tag)
+      : catalogue.tags.some((one) => one.id === tag)
         ? []
         : [{ weight: 'must', code: 'gone', text: 'Tag: the tag chosen is no longer there.', field: 'tag' }],
   templates: () => [],
-  plan: ({ action, tag }, { context, desk }) => {
-    const name = desk.tags.find((one) => one.id === tag)?.name;
+  plan: ({ action, tag }, { context, catalogue }) => {
+    const name = catalogue.tags.find((one) => one.id === tag)?.name;
     if (!name) return { does: 'ask', why: { code: 'gone', text: 'The tag of this step is no longer there' } };
     const has = context.tags.includes(tag);
     if (has === (action === 'add'))

@@ -5,7 +5,7 @@ import { PlanWords } from '../../components/PlanWords.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TagSettings } from './definition.ts';
 
-export default function TagForm({ settings, change, desk, plan, sampleName, make }: StepFormProps<TagSettings>) {
+export default function TagForm({ settings, change, catalogue, plan, sampleName, make }: StepFormProps<TagSettings>) {
   const of = bound(settings, change);
   return (
     <>
@@ -20,7 +20,7 @@ export default function TagForm({ settings, change, desk, plan, sampleName, make
       <Choice
         label="Tag"
         {...of('tag')}
-        options={[['', 'Choose a tag'], ...desk.tags.map((tag) => [tag.id, tag.name] as const)]}
+        options={[['', 'Choose a tag'], ...catalogue.tags.map((tag) => [tag.id, tag.name] as const)]}
       />
       <MakeInPlace make={async (name) => change({ tag: (await make('tag', name)).id })} />
       <PlanWords plan={plan} name={sampleName} />

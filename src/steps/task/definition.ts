@@ -23,22 +23,22 @@ export const task: StepKind<TaskSettings> = {
   settings: Settings,
   blank: () => ({ title: 'Call {{ lead.full_name }}', colleague: '', within: { amount: 1, unit: 'hours' } }),
   card: ({ title, within }) => ({ title: 'Call task', line: `${title}, within ${spanWords(within)}` }),
-  aloud: ({ colleague, within }, desk) =>
-    `set a call task for ${colleague === '' ? 'the desk' : colleagueName(colleague, desk)}, due within ${spanWords(within)}`,
-  check: ({ title, colleague }, { desk }) => {
+  aloud: ({ colleague, within }, catalogue) =>
+    `set a call task for ${colleague === '' ? 'the desk' : colleagueName(colleague, catalogue)}, due within ${spanWords(within)}`,
+  check: ({ title, colleague }, { catalogue }) => {
     const out: ReturnType<StepKind['check']> = [];
     if (title.trim() === '')
       out.push({ weight: 'must', code: 'empty', text: 'Call task: say what is to be done.', field: 'title' });
-    const gone = colleague === '' ? null : colleagueProblem(colleague, desk);
+    const gone = colleague === '' ? null : colleagueProblem(colleague, catalogue);
     if (gone) out.push({ weight: 'must', code: 'gone', text: `Call task: ${gone}`, field: 'colleague' });
     return out;
   },
   repeats: true,
   templates: ({ title }) => [{ field: 'title', source: title }],
-  plan: ({ title, colleague, within }, { context, desk, now }) => {
+  plan: ({ title, colleague, within }, { context, catalogue, now }) => {
     const rendered = renderTemplate(title, readingScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
-    const who = colleague === '' ? null : theColleague(colleague, context, desk);
+    const who = colleague === '' ? null : theColleague(colleague, context, catalogue);
     const what: TaskDone = {
       title: rendered.text.trim().slice(0, 300) || 'Call the lead',
       colleagueId: who?.id ?? null,

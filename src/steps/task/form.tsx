@@ -6,12 +6,12 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TaskSettings } from './definition.ts';
 
-export default function TaskForm({ settings, change, desk, plan, sampleName }: StepFormProps<TaskSettings>) {
+export default function TaskForm({ settings, change, catalogue, plan, sampleName }: StepFormProps<TaskSettings>) {
   const of = bound(settings, change);
   return (
     <>
       <TokenField label="What is to be done" single {...of('title')} />
-      <ColleagueChoice label="By whom" {...of('colleague')} desk={desk} nobody="Whoever is free" />
+      <ColleagueChoice label="By whom" {...of('colleague')} catalogue={catalogue} nobody="Whoever is free" />
       <SpanInput label="Within" {...of('within')} />
       <PlanWords plan={plan} name={sampleName} />
     </>

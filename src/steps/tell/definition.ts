@@ -4,7 +4,7 @@ import { readPhone } from '../../core/people/phone.ts';
 import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { readingScope } from '../../core/workflow/run-context.ts';
-import type { SendingDesk, StepKind } from '../../core/workflow/step-kind.ts';
+import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
 import { colleagueName, colleagueProblem, OWNER, ROTA, theColleague } from '../the-colleague.ts';
 
 const Settings = z.object({
@@ -18,10 +18,10 @@ const Settings = z.object({
 });
 export type TellSettings = z.infer<typeof Settings>;
 
-const toldName = ({ colleague, among }: TellSettings, desk: SendingDesk): string =>
+const toldName = ({ colleague, among }: TellSettings, catalogue: Catalogue): string =>
   colleague === ROTA
-    ? `the next of ${among.map((id) => colleagueName(id, desk)).join(', ') || 'a rota'}`
-    : colleagueName(colleague, desk);
+    ? `the next of ${among.map((id) => colleagueName(id, catalogue)).join(', ') || 'a rota'}`
+    : colleagueName(colleague, catalogue);
 
 /** An email or a text to a colleague, or to whose turn it is, about the lead. */
 export const tell: StepKind<TellSettings> = {
@@ -37,28 +37,28 @@ export const tell: StepKind<TellSettings> = {
     subject: 'New lead: {{ lead.full_name }}',
     message: '{{ lead.full_name }} came in by {{ source.name }}.\n\nPhone: {{ lead.phone }}\nEmail: {{ lead.email }}\n',
   }),
-  card: (settings, desk) => {
+  card: (settings, catalogue) => {
     return {
-      title: settings.colleague ? `Tell ${toldName(settings, desk)}` : 'Tell a colleague',
+      title: settings.colleague ? `Tell ${toldName(settings, catalogue)}` : 'Tell a colleague',
       line: settings.by === 'text' ? settings.message : settings.subject,
     };
   },
-  aloud: (settings, desk) => `tell ${toldName(settings, desk)}`,
-  check: (settings, { desk }) => {
+  aloud: (settings, catalogue) => `tell ${toldName(settings, catalogue)}`,
+  check: (settings, { catalogue }) => {
     const found: ReturnType<StepKind['check']> = [];
     const gone =
       settings.colleague === ROTA
-        ? settings.among.some((id) => desk.colleagues.some((one) => one.id === id))
+        ? settings.among.some((id) => catalogue.colleagues.some((colleague) => colleague.id === id))
           ? null
           : 'choose who takes turns.'
-        : colleagueProblem(settings.colleague, desk);
+        : colleagueProblem(settings.colleague, catalogue);
     if (gone) found.push({ weight: 'must', code: 'colleague', text: `Tell a colleague: ${gone}`, field: 'colleague' });
     if (settings.by === 'email' && settings.subject.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Tell a colleague: the subject is empty.', field: 'subject' });
-    if (settings.by === 'text' && !desk.text)
+    if (settings.by === 'text' && !catalogue.text)
       found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no text carrier is connected yet.' });
     const told = settings.colleague === ROTA ? settings.among : [settings.colleague];
-    const known = desk.colleagues.find((one) => told.includes(one.id) && !one.phone);
+    const known = catalogue.colleagues.find((colleague) => told.includes(colleague.id) && !colleague.phone);
     if (settings.by === 'text' && known)
       found.push({
         weight: 'must',
@@ -66,7 +66,7 @@ export const tell: StepKind<TellSettings> = {
         text: `Tell a colleague: ${known.name} has said no phone number under Settings.`,
         field: 'colleague',
       });
-    if (settings.by === 'email' && !desk.email)
+    if (settings.by === 'email' && !catalogue.email)
       found.push({ weight: 'must', code: 'no-sender', text: 'Tell a colleague: no mail server is connected yet.' });
     return found;
   },
@@ -75,15 +75,15 @@ export const tell: StepKind<TellSettings> = {
     { field: 'message', source: settings.message },
   ],
   turn: ({ colleague, among }) => (colleague === ROTA && among.length > 0 ? among : null),
-  plan: (settings, { context, desk, turn, now }) => {
+  plan: (settings, { context, catalogue, turn, now }) => {
     const chosen = settings.colleague === ROTA ? (turn ?? settings.among[0] ?? '') : settings.colleague;
-    const who = theColleague(chosen, context, desk);
+    const who = theColleague(chosen, context, catalogue);
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
     const scope = readingScope(context, now);
     if (settings.by === 'text') {
-      if (!desk.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
+      if (!catalogue.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
       const phone = readPhone(who.phone, context.business.country);
       if (!phone.ok)
         return { does: 'ask', why: { code: 'bad_address', text: `${who.name} has no phone number under Settings` } };
@@ -97,13 +97,13 @@ export const tell: StepKind<TellSettings> = {
           channel: 'text',
           audience: 'team',
           to: phone.e164,
-          from: desk.text.from,
+          from: catalogue.text.from,
           text,
           parts: measureText(text).parts,
         },
       };
     }
-    if (!desk.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
+    if (!catalogue.email) return { does: 'ask', why: { code: 'no_sender', text: 'No mail server is connected' } };
     const subject = renderTemplate(settings.subject, scope);
     const message = renderTemplate(settings.message, scope);
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
@@ -115,7 +115,7 @@ export const tell: StepKind<TellSettings> = {
         audience: 'team',
         to: who.email,
         toName: who.name,
-        from: { name: desk.email.fromName, address: desk.email.fromAddress },
+        from: { name: catalogue.email.fromName, address: catalogue.email.fromAddress },
         replyTo: null,
         subject: headerText(subject.text),
         text: message.text,

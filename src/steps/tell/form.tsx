@@ -7,15 +7,21 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TellSettings } from './definition.ts';
 
-export default function TellForm({ settings, change, desk, plan }: StepFormProps<TellSettings>) {
+export default function TellForm({ settings, change, catalogue, plan }: StepFormProps<TellSettings>) {
   const of = bound(settings, change);
   const first = settings.colleague === 'rota' ? settings.among[0] : settings.colleague;
-  const who = desk.colleagues.find((colleague) => colleague.id === first);
+  const who = catalogue.colleagues.find((colleague) => colleague.id === first);
   return (
     <>
-      <ColleagueChoice label="Who is told" {...of('colleague')} desk={desk} nobody="Choose a colleague" rota />
+      <ColleagueChoice
+        label="Who is told"
+        {...of('colleague')}
+        catalogue={catalogue}
+        nobody="Choose a colleague"
+        rota
+      />
       {settings.colleague === 'rota' && (
-        <TakesTurns value={settings.among} desk={desk} onChange={(among) => change({ among })} />
+        <TakesTurns value={settings.among} catalogue={catalogue} onChange={(among) => change({ among })} />
       )}
       <Choice
         label="How"

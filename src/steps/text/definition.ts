@@ -31,11 +31,12 @@ export const text: StepKind<TextSettings> = {
   blank: () => Settings.parse({ message: '', needsConsent: true }),
   card: ({ message, draft }) => ({ title: draft ? 'Text, to be read first' : 'Text', line: message }),
   aloud: ({ draft }) => (draft ? 'draft a text for one of us to send' : 'text them'),
-  check: (settings, { desk, sample, consentAsked }) => {
+  check: (settings, { catalogue, sample, consentAsked }) => {
     const found: ReturnType<StepKind['check']> = [];
     if (settings.message.trim() === '')
       found.push({ weight: 'must', code: 'empty', text: 'Text: the message is empty.', field: 'message' });
-    if (!desk.text) found.push({ weight: 'must', code: 'no-sender', text: 'Text: no text carrier is connected yet.' });
+    if (!catalogue.text)
+      found.push({ weight: 'must', code: 'no-sender', text: 'Text: no text carrier is connected yet.' });
     if ((settings.needsConsent || settings.purpose === 'marketing') && !consentAsked)
       found.push({
         weight: 'look',
@@ -50,7 +51,7 @@ export const text: StepKind<TextSettings> = {
         text: 'Text: sent without asking for consent.',
         field: 'needsConsent',
       });
-    if (settings.from !== '' && desk.text && !desk.text.senders.includes(settings.from))
+    if (settings.from !== '' && catalogue.text && !catalogue.text.senders.includes(settings.from))
       found.push({
         weight: 'must',
         code: 'gone',
@@ -60,7 +61,7 @@ export const text: StepKind<TextSettings> = {
     if (sample) {
       const rendered = renderTemplate(settings.message, templateScope(sample));
       if (rendered.ok) {
-        const length = measureText(asCounted(rendered.text, settings.countLinks ? desk.counting.links : null));
+        const length = measureText(asCounted(rendered.text, settings.countLinks ? catalogue.counting.links : null));
         const { forcedBy } = length;
         if (forcedBy && forcedBy.count <= 3)
           found.push({

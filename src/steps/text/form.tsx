@@ -7,22 +7,22 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TextSettings } from './definition.ts';
 
-export default function TextForm({ settings, change, desk, plan, sampleName }: StepFormProps<TextSettings>) {
+export default function TextForm({ settings, change, catalogue, plan, sampleName }: StepFormProps<TextSettings>) {
   const of = bound(settings, change);
   const planned = plan?.does === 'send' && plan.message.channel === 'text' ? plan.message.text : null;
   return (
     <>
-      {(desk.text?.senders.length ?? 0) > 1 ? (
+      {(catalogue.text?.senders.length ?? 0) > 1 ? (
         <Choice
           label="From"
           field="from"
-          value={settings.from || desk.text!.from}
-          options={desk.text!.senders.map((one) => [one, one] as const)}
-          onChange={(from) => change({ from: from === desk.text!.from ? '' : from })}
+          value={settings.from || catalogue.text!.from}
+          options={catalogue.text!.senders.map((sender) => [sender, sender] as const)}
+          onChange={(from) => change({ from: from === catalogue.text!.from ? '' : from })}
         />
       ) : (
         <p className="mb-3 text-note text-ink-2">
-          To <span className="chip">Phone</span> from {desk.text?.from || 'no carrier yet'}
+          To <span className="chip">Phone</span> from {catalogue.text?.from || 'no carrier yet'}
         </p>
       )}
       <TokenField label="Message" {...of('message')} />

@@ -80,13 +80,15 @@ export default function TidyForm({ settings, change, plan, sampleName }: StepFor
               </tr>
             </thead>
             <tbody>
-              {plan.changes.map((one) => (
-                <tr key={one.field}>
-                  <td className="font-semibold">{changeLabel(one.field)}</td>
-                  <td className="break-all">{one.before}</td>
+              {plan.changes.map((change) => (
+                <tr key={change.field}>
+                  <td className="font-semibold">{changeLabel(change.field)}</td>
+                  <td className="break-all">{change.before}</td>
                   <td className="break-all">
-                    <span className={one.after === one.before ? '' : 'rounded bg-brass-soft px-1'}>{one.after}</span>
-                    {one.problem && <span className="text-warning"> {one.problem}</span>}
+                    <span className={change.after === change.before ? '' : 'rounded bg-brass-soft px-1'}>
+                      {change.after}
+                    </span>
+                    {change.problem && <span className="text-warning"> {change.problem}</span>}
                   </td>
                 </tr>
               ))}

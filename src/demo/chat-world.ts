@@ -80,7 +80,7 @@ async function form(use: Use, name: string, content: ChatForm): Promise<string> 
 }
 
 /** What happens in chat: a front door with its form, and a workflow that brings people to the right desk, with the order they ask about. */
-export async function growChatDesk(use: Use): Promise<void> {
+export async function growChat(use: Use): Promise<void> {
   const [first, help] = [await form(use, 'First contact', FIRST_CONTACT), await form(use, 'What is it about?', HELP)];
   const door = (await getFrontDoor(use))!;
   await use.write((tx) =>
@@ -107,8 +107,8 @@ export async function growChatDesk(use: Use): Promise<void> {
     ...{ kind: 'chat-message', connectionId: door.connectionId, when: 'form', words: '', form: first },
     name: 'First contact completed',
   });
-  const people = await use.em.find(Person, { email: COLLEAGUES.map((one) => one.email) });
-  const idOf = (n: number) => people.find((one) => one.email === COLLEAGUES[n]!.email)!.id;
+  const people = await use.em.find(Person, { email: COLLEAGUES.map((colleague) => colleague.email) });
+  const idOf = (n: number) => people.find((person) => person.email === COLLEAGUES[n]!.email)!.id;
   const step = (id: string, kind: string, settings: Record<string, unknown>) => ({
     ...{ id, kind, on: true, note: '', settings },
   });

@@ -38,7 +38,7 @@ export interface Named {
   workflow: string;
 }
 
-export interface Door {
+export interface RouteCase {
   method: string;
   /** As the table of routes has it: "/leads/:lead". */
   path: string;
@@ -58,265 +58,265 @@ const LAYOUT = { as: 'blocks', blocks: [{ id: 'a', kind: 'text', text: 'Hello', 
 const CONDITION = { field: 'lead.first_name', test: 'is', value: 'Ada' };
 const SHEET = sheetOf([momentOf('a')]);
 
-const door = (method: string, path: string, more: Partial<Door> = {}): Door => ({ method, path, ...more });
-const sends = (body: Door['body']) => ({ body }) as Partial<Door>;
+const route = (method: string, path: string, more: Partial<RouteCase> = {}): RouteCase => ({ method, path, ...more });
+const sends = (body: RouteCase['body']) => ({ body }) as Partial<RouteCase>;
 
 /** Doors to one thing, by its id. */
-export const TO_ONE: Door[] = [
-  door('POST', '/bulk/:bulk/stop'),
-  door('POST', '/calendar/:colleague', { file: true }),
-  door('DELETE', '/calendar/appointments/:appointment'),
-  door('DELETE', '/canned-answers/:canned'),
-  door('GET', '/chat-forms/:chatForm'),
-  door(
+export const TO_ONE: RouteCase[] = [
+  route('POST', '/bulk/:bulk/stop'),
+  route('POST', '/calendar/:colleague', { file: true }),
+  route('DELETE', '/calendar/appointments/:appointment'),
+  route('DELETE', '/canned-answers/:canned'),
+  route('GET', '/chat-forms/:chatForm'),
+  route(
     'PUT',
     '/chat-forms/:chatForm',
     sends(() => newChatForm('Mine', 'Mine')),
   ),
-  door('DELETE', '/chat-forms/:chatForm'),
-  door('POST', '/chat-forms/:chatForm/live'),
-  door('GET', '/chat-templates/:chatTemplate'),
-  door(
+  route('DELETE', '/chat-forms/:chatForm'),
+  route('POST', '/chat-forms/:chatForm/live'),
+  route('GET', '/chat-templates/:chatTemplate'),
+  route(
     'PUT',
     '/chat-templates/:chatTemplate',
     sends(() => ({ kind: 'service', text: 'Hello' })),
   ),
-  door('DELETE', '/chat-templates/:chatTemplate'),
-  door('POST', '/chat-templates/:chatTemplate/review'),
-  door(
+  route('DELETE', '/chat-templates/:chatTemplate'),
+  route('POST', '/chat-templates/:chatTemplate/review'),
+  route(
     'PUT',
     '/connections/:connection',
     sends(() => ({ kind: 'text_carrier', name: 'X', address: 'http://x.example', sender: 'Mine', untried: true })),
   ),
-  door('DELETE', '/connections/:connection'),
-  door('POST', '/connections/:connection/try'),
-  door('POST', '/connections/:connection/report-secret'),
-  door('GET', '/conversations/:conversation'),
-  door(
+  route('DELETE', '/connections/:connection'),
+  route('POST', '/connections/:connection/try'),
+  route('POST', '/connections/:connection/report-secret'),
+  route('GET', '/conversations/:conversation'),
+  route(
     'PUT',
     '/conversations/:conversation',
     sends(() => ({ done: true })),
   ),
-  door(
+  route(
     'POST',
     '/conversations/:conversation/answers',
     sends(() => ({ key: '01999999-0000-7000-8000-000000000001', channel: 'text', text: 'Hi' })),
   ),
-  door(
+  route(
     'POST',
     '/conversations/:conversation/notes',
     sends(() => ({ text: 'Hi' })),
   ),
-  door(
+  route(
     'PUT',
     '/deals/:deal',
     sends(() => ({ title: 'Mine' })),
   ),
-  door('DELETE', '/drafts/:draft'),
-  door(
+  route('DELETE', '/drafts/:draft'),
+  route(
     'POST',
     '/drafts/:draft/send',
     sends(() => ({})),
   ),
-  door('GET', '/email-templates/:emailTemplate'),
-  door(
+  route('GET', '/email-templates/:emailTemplate'),
+  route(
     'PUT',
     '/email-templates/:emailTemplate',
     sends(() => ({ name: 'Mine', layout: LAYOUT })),
   ),
-  door('DELETE', '/email-templates/:emailTemplate'),
-  door('GET', '/leads/:lead'),
-  door(
+  route('DELETE', '/email-templates/:emailTemplate'),
+  route('GET', '/leads/:lead'),
+  route(
     'PUT',
     '/leads/:lead',
     sends(() => ({ first_name: 'X', last_name: '', email: '', phone: '' })),
   ),
-  door(
+  route(
     'POST',
     '/leads/:lead/consents',
     sends(() => ({ channel: 'text', purpose: null, state: 'given', how: 'Said so' })),
   ),
-  door(
+  route(
     'POST',
     '/leads/:lead/erase',
     sends(() => ({ name: 'X' })),
   ),
-  door('GET', '/leads/:lead/export'),
-  door('GET', '/leads/:lead/merge'),
-  door(
+  route('GET', '/leads/:lead/export'),
+  route('GET', '/leads/:lead/merge'),
+  route(
     'POST',
     '/leads/:lead/merge',
     sends(({ lead2 }) => ({ with: lead2 })),
   ),
-  door('POST', '/leads/:lead/release-number'),
-  door('POST', '/leads/:lead/changes/:change'),
-  door('DELETE', '/lists/:list'),
-  door(
+  route('POST', '/leads/:lead/release-number'),
+  route('POST', '/leads/:lead/changes/:change'),
+  route('DELETE', '/lists/:list'),
+  route(
     'PUT',
     '/lists/:list',
     sends(() => ({ name: 'Mine' })),
   ),
-  door(
+  route(
     'POST',
     '/lists/:list/fields',
     sends(() => ({ name: 'Mine' })),
   ),
-  door(
+  route(
     'PUT',
     '/lists/:list/members/:lead',
     sends(() => ({ on: false })),
   ),
-  door(
+  route(
     'POST',
     '/lists/:list/sequences',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('POST', '/mailings/:mailing/stop'),
-  door('POST', '/merges/:merge/undo'),
-  door('POST', '/needs/:need/settle'),
-  door(
+  route('POST', '/mailings/:mailing/stop'),
+  route('POST', '/merges/:merge/undo'),
+  route('POST', '/needs/:need/settle'),
+  route(
     'POST',
     '/needs/:need/refusal',
     sends(() => ({ means: 'something_else' })),
   ),
-  door(
+  route(
     'POST',
     '/needs/:need/whose',
     sends(() => ({ answer: 'shared' })),
   ),
-  door('GET', '/pipelines/:pipeline'),
-  door(
+  route('GET', '/pipelines/:pipeline'),
+  route(
     'PUT',
     '/segments/:segment',
     sends(() => ({ name: 'Mine', condition: CONDITION })),
   ),
-  door('DELETE', '/segments/:segment'),
-  door('GET', '/sheets/:sheet'),
-  door(
+  route('DELETE', '/segments/:segment'),
+  route('GET', '/sheets/:sheet'),
+  route(
     'PUT',
     '/sheets/:sheet',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('DELETE', '/sheets/:sheet'),
-  door(
+  route('DELETE', '/sheets/:sheet'),
+  route(
     'POST',
     '/sheets/:sheet/tabs',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('POST', '/sources/:source/address'),
-  door(
+  route('POST', '/sources/:source/address'),
+  route(
     'POST',
     '/sources/:source/again',
     sends(({ arrival }) => ({ arrivalIds: [arrival] })),
   ),
-  door('GET', '/sources/:source/arrivals/:arrival/attachment'),
-  door('GET', '/sources/:source/arrivals/:arrival'),
-  door('GET', '/sources/:source/arrivals'),
-  door(
+  route('GET', '/sources/:source/arrivals/:arrival/attachment'),
+  route('GET', '/sources/:source/arrivals/:arrival'),
+  route('GET', '/sources/:source/arrivals'),
+  route(
     'PUT',
     '/sources/:source/card',
     sends(() => ({ fields: { email: 'email' }, consent: { kind: 'not_asked' } })),
   ),
-  door('GET', '/sources/:source/catalogue'),
-  door('GET', '/sources/:source/choices'),
-  door('GET', '/sources/:source/files'),
-  door('POST', '/sources/:source/files', { file: true }),
-  door(
+  route('GET', '/sources/:source/catalogue'),
+  route('GET', '/sources/:source/choices'),
+  route('GET', '/sources/:source/files'),
+  route('POST', '/sources/:source/files', { file: true }),
+  route(
     'POST',
     '/sources/:source/header',
     sends(() => ({ row: 1 })),
   ),
-  door('POST', '/sources/:source/import/file', { file: true }),
-  door('GET', '/sources/:source/import/file'),
-  door(
+  route('POST', '/sources/:source/import/file', { file: true }),
+  route('GET', '/sources/:source/import/file'),
+  route(
     'POST',
     '/sources/:source/import/header',
     sends(() => ({ row: 1 })),
   ),
-  door('GET', '/sources/:source/import'),
-  door(
+  route('GET', '/sources/:source/import'),
+  route(
     'POST',
     '/sources/:source/import',
     sends(() => ({ workflowId: null, count: 1 })),
   ),
-  door('GET', '/sources/:source/import/rows'),
-  door('POST', '/sources/:source/import/stop'),
-  door('POST', '/sources/:source/import/undo'),
-  door('GET', '/sources/:source'),
-  door('DELETE', '/sources/:source'),
-  door('GET', '/sources/:source/tabs'),
-  door(
+  route('GET', '/sources/:source/import/rows'),
+  route('POST', '/sources/:source/import/stop'),
+  route('POST', '/sources/:source/import/undo'),
+  route('GET', '/sources/:source'),
+  route('DELETE', '/sources/:source'),
+  route('GET', '/sources/:source/tabs'),
+  route(
     'PUT',
     '/sources/:source',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('POST', '/sources/:source/sample'),
-  door('POST', '/sources/:source/secret'),
-  door('POST', '/tabs/:tab/file', { file: true }),
-  door('GET', '/tabs/:tab/file'),
-  door(
+  route('POST', '/sources/:source/sample'),
+  route('POST', '/sources/:source/secret'),
+  route('POST', '/tabs/:tab/file', { file: true }),
+  route('GET', '/tabs/:tab/file'),
+  route(
     'PUT',
     '/tabs/:tab',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('DELETE', '/tabs/:tab'),
-  door('GET', '/tabs/:tab/rows'),
-  door(
+  route('DELETE', '/tabs/:tab'),
+  route('GET', '/tabs/:tab/rows'),
+  route(
     'POST',
     '/tabs/:tab/rows',
     sends(({ row }) => ({ remove: [row] })),
   ),
-  door('GET', '/tabs/:tab/rows/:row'),
-  door(
+  route('GET', '/tabs/:tab/rows/:row'),
+  route(
     'PUT',
     '/tasks/:task',
     sends(() => ({ done: true })),
   ),
-  door('POST', '/workflows/:workflow/copy'),
-  door('GET', '/workflows/:workflow'),
-  door('DELETE', '/workflows/:workflow'),
-  door(
+  route('POST', '/workflows/:workflow/copy'),
+  route('GET', '/workflows/:workflow'),
+  route('DELETE', '/workflows/:workflow'),
+  route(
     'PUT',
     '/workflows/:workflow',
     sends(() => ({ revision: 0, draft: SHEET })),
   ),
-  door(
+  route(
     'POST',
     '/workflows/:workflow',
     sends(() => ({ name: 'Mine', folder: '' })),
   ),
-  door('GET', '/workflows/:workflow/live'),
-  door(
+  route('GET', '/workflows/:workflow/live'),
+  route(
     'POST',
     '/workflows/:workflow/live',
     sends(() => ({ moveOn: true })),
   ),
-  door(
+  route(
     'PUT',
     '/workflows/:workflow/live',
     sends(() => ({ paused: true })),
   ),
-  door('POST', '/workflows/:workflow/rehearse-last', { looks: true }),
-  door('POST', '/workflows/:workflow/rehearse', { ...sends(() => ({ arrivalId: null })), looks: true }),
-  door(
+  route('POST', '/workflows/:workflow/rehearse-last', { looks: true }),
+  route('POST', '/workflows/:workflow/rehearse', { ...sends(() => ({ arrivalId: null })), looks: true }),
+  route(
     'POST',
     '/workflows/:workflow/restore',
     sends(() => ({ number: 1 })),
   ),
-  door(
+  route(
     'POST',
     '/workflows/:workflow/runs/:run/again',
     sends(() => ({ stepId: 'x', sendAgain: true, key: '01999999-0000-7000-8000-000000000003' })),
   ),
-  door('POST', '/workflows/:workflow/runs/:run/handled'),
-  door('GET', '/workflows/:workflow/runs/:run'),
-  door('GET', '/workflows/:workflow/runs'),
-  door(
+  route('POST', '/workflows/:workflow/runs/:run/handled'),
+  route('GET', '/workflows/:workflow/runs/:run'),
+  route('GET', '/workflows/:workflow/runs'),
+  route(
     'PUT',
     '/workflows/:workflow/sample',
     sends(({ arrival }) => ({ arrivalId: arrival })),
   ),
-  door(
+  route(
     'POST',
     '/workflows/:workflow/send-to-me',
     sends(() => ({ stepId: 'x', arrivalId: null })),
@@ -324,16 +324,16 @@ export const TO_ONE: Door[] = [
 ];
 
 /** Doors to what there is as a whole. Their bodies name things of the business. */
-export const TO_ALL: Door[] = [
-  door('GET', '/audience'),
-  door('GET', '/audience/people'),
-  door('GET', '/bulk'),
-  door(
+export const TO_ALL: RouteCase[] = [
+  route('GET', '/audience'),
+  route('GET', '/audience/people'),
+  route('GET', '/bulk'),
+  route(
     'POST',
     '/bulk',
     sends(({ lead, tag }) => ({ choice: { ...EVERYBODY, ids: [lead] }, action: { does: 'tag', tag }, count: 1 })),
   ),
-  door(
+  route(
     'POST',
     '/calendar/appointments',
     sends(({ colleague, lead }) => ({
@@ -343,32 +343,32 @@ export const TO_ALL: Door[] = [
       startsAt: '2027-03-01T09:00',
     })),
   ),
-  door(
+  route(
     'PUT',
     '/calendar/bookings',
     sends(({ source, colleague }) => ({ sourceId: source, colleagueId: colleague })),
   ),
-  door('POST', '/calendar/feed', { own: true }),
-  door('GET', '/calendar'),
-  door(
+  route('POST', '/calendar/feed', { own: true }),
+  route('GET', '/calendar'),
+  route(
     'POST',
     '/canned-answers',
     sends(() => ({ name: 'Mine', text: 'Hello' })),
   ),
-  door('GET', '/chat-forms'),
-  door(
+  route('GET', '/chat-forms'),
+  route(
     'POST',
     '/chat-forms',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/chat-templates'),
-  door(
+  route('GET', '/chat-templates'),
+  route(
     'POST',
     '/chat-templates',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/connections'),
-  door(
+  route('GET', '/connections'),
+  route(
     'POST',
     '/connections',
     sends(() => ({
@@ -380,77 +380,77 @@ export const TO_ALL: Door[] = [
       untried: true,
     })),
   ),
-  door('GET', '/conversations'),
-  door(
+  route('GET', '/conversations'),
+  route(
     'POST',
     '/deals',
     sends(({ lead, pipeline }) => ({ leadId: lead, pipelineId: pipeline })),
   ),
-  door(
+  route(
     'POST',
     '/email-templates',
     sends(() => ({ name: 'Mine', layout: LAYOUT })),
   ),
-  door('POST', '/email-templates/links', { ...sends(() => ({ layout: LAYOUT })), looks: true }),
-  door('POST', '/email-templates/show', { ...sends(() => ({ layout: LAYOUT })), looks: true }),
-  door('POST', '/files', { file: true }),
-  door(
+  route('POST', '/email-templates/links', { ...sends(() => ({ layout: LAYOUT })), looks: true }),
+  route('POST', '/email-templates/show', { ...sends(() => ({ layout: LAYOUT })), looks: true }),
+  route('POST', '/files', { file: true }),
+  route(
     'PUT',
     '/front-door',
     sends(({ chatForm }) => ({ on: true, form: chatForm })),
   ),
-  door('GET', '/leads/consents'),
-  door('POST', '/leads/count', { ...sends(({ list }) => ({ ...EVERYBODY, list: { id: list } })), looks: true }),
-  door('GET', '/leads/file'),
-  door('GET', '/leads'),
-  door(
+  route('GET', '/leads/consents'),
+  route('POST', '/leads/count', { ...sends(({ list }) => ({ ...EVERYBODY, list: { id: list } })), looks: true }),
+  route('GET', '/leads/file'),
+  route('GET', '/leads'),
+  route(
     'POST',
     '/lists',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/live'),
-  door(
+  route('GET', '/live'),
+  route(
     'POST',
     '/mailings',
     sends(({ list }) => ({ to: `list:${list}`, email: EMAIL })),
   ),
-  door(
+  route(
     'POST',
     '/mailings/to-me',
     sends(() => ({ email: EMAIL })),
   ),
-  door(
+  route(
     'POST',
     '/pipelines',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/segments'),
-  door(
+  route('GET', '/segments'),
+  route(
     'POST',
     '/segments',
     sends(() => ({ name: 'Mine', condition: CONDITION })),
   ),
-  door('GET', '/sheets'),
-  door(
+  route('GET', '/sheets'),
+  route(
     'POST',
     '/sheets',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/sources/choices/:kind'),
-  door('GET', '/sources'),
-  door(
+  route('GET', '/sources/choices/:kind'),
+  route('GET', '/sources'),
+  route(
     'POST',
     '/sources',
     sends(() => ({ kind: 'webhook', name: 'Mine', signed: false })),
   ),
-  door(
+  route(
     'POST',
     '/tags',
     sends(() => ({ name: 'Mine' })),
   ),
-  door('GET', '/today'),
-  door('GET', '/workflows'),
-  door(
+  route('GET', '/today'),
+  route('GET', '/workflows'),
+  route(
     'POST',
     '/workflows',
     sends(() => ({ name: 'Mine', folder: '' })),
@@ -458,11 +458,11 @@ export const TO_ALL: Door[] = [
 ];
 
 /** The address of a door, its names filled in. */
-export const addressOf = ({ path }: Door, named: Partial<Named>): string =>
+export const addressOf = ({ path }: RouteCase, named: Partial<Named>): string =>
   `/api${path.replace(/:(\w+)/g, (_, name) => named[name as keyof Named] ?? 'webhook')}`;
 
 /** "GET /leads/:lead" for every door the application has. */
-export const doorsThereAre = (): string[] => ROUTES.map(({ method, path }) => `${method} ${path}`).sort();
+export const routesThereAre = (): string[] => ROUTES.map(({ method, path }) => `${method} ${path}`).sort();
 
 /** Pages about one thing, by the file each is made from, and by what it is named. */
 export const PAGES: Record<string, keyof Named> = {

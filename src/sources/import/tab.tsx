@@ -39,7 +39,7 @@ function useImport({ source, ask }: SourcePanelProps, shown: string) {
 }
 
 /** What is in the file, what is to be done with it, and how far that has come. */
-export default function ImportDesk(props: SourcePanelProps) {
+export default function ImportTab(props: SourcePanelProps) {
   const { source, ask } = props;
   const [shown, setShown] = useState('');
   const { view, setView, rows, now } = useImport(props, shown);

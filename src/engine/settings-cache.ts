@@ -1,9 +1,8 @@
 import type pg from 'pg';
-import { v5 as uuidv5 } from 'uuid';
 import { homeCountries } from '../core/message/may-text.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
-import type { SendingDesk } from '../core/workflow/step-kind.ts';
+import type { Catalogue } from '../core/workflow/step-kind.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
 import type { ServiceAccount } from '../gateways/service.ts';
@@ -33,8 +32,8 @@ export interface KnownBusiness {
 }
 
 /** Who sends for a business, with the accounts by connection id. */
-export interface BusinessDesk {
-  desk: SendingDesk;
+export interface Provisions {
+  catalogue: Catalogue;
   accounts: ReadonlyMap<string, SendingAccount>;
   /** Where companies are looked up; null when no directory is connected. */
   directoryAccount: ServiceAccount | null;
@@ -44,7 +43,7 @@ export interface BusinessDesk {
 const KEEP_MS = 1000;
 
 /** Look-ups the hot path needs for every lead, kept for a moment; versions never change, so they are kept for good. */
-export class Directory {
+export class SettingsCache {
   private readonly kept = new Map<string, { until: number; value: Promise<unknown> }>();
   private readonly versions = new Map<string, Promise<{ definition: Definition; workflowName: string } | null>>();
 
@@ -152,8 +151,8 @@ export class Directory {
     return value;
   }
 
-  deskOf(businessId: string): Promise<BusinessDesk> {
-    return this.keep(`desk:${businessId}`, async () => {
+  provisionsOf(businessId: string): Promise<Provisions> {
+    return this.keep(`provisions:${businessId}`, async () => {
       const [
         connections,
         people,
@@ -221,7 +220,7 @@ export class Directory {
           businessId,
         ]),
       ]);
-      const desk: SendingDesk = {
+      const catalogue: Catalogue = {
         text: null,
         textCountries: business.rows[0]?.text_countries ?? homeCountries(business.rows[0]?.country ?? ''),
         email: null,
@@ -256,9 +255,13 @@ export class Directory {
             reportTo: `${this.publicUrl}/reports/${row.report_key}`,
           });
           const from = settings.sender ?? '';
-          if (row.kind === 'chat_network') desk.chat ??= { connectionId: row.id, from };
+          if (row.kind === 'chat_network') catalogue.chat ??= { connectionId: row.id, from };
           else
-            desk.text ??= { connectionId: row.id, from, senders: [from, ...(settings.senders ?? [])].filter(Boolean) };
+            catalogue.text ??= {
+              connectionId: row.id,
+              from,
+              senders: [from, ...(settings.senders ?? [])].filter(Boolean),
+            };
         } else if (row.kind === 'mail_server') {
           accounts.set(row.id, {
             businessId,
@@ -273,23 +276,17 @@ export class Directory {
               ? { replyTo: (key: string) => replyAddress(key, this.mailDomain!) }
               : {}),
           });
-          desk.email ??= {
+          catalogue.email ??= {
             connectionId: row.id,
             fromName: settings.fromName ?? '',
             fromAddress: settings.fromAddress ?? '',
           };
         } else if (row.kind === 'company_directory' && !directoryAccount) {
           directoryAccount = { address: settings.address, token: secret };
-          desk.directory = { name: row.name };
+          catalogue.directory = { name: row.name };
         }
       }
-      return { desk, accounts, directoryAccount };
+      return { catalogue, accounts, directoryAccount };
     });
   }
 }
-
-/**
- * The id of a delivery: made from run, step and item, so that two processes that should ever plan the same message use the
- * same key and the outside world can tell (UUID version 5, RFC 9562 §5.5).
- */
-export const deliveryId = (runId: string, stepId: string, item = 0): string => uuidv5(`${stepId}:${item}`, runId);

@@ -3,11 +3,11 @@ import type { SecretBox } from '../../db/secret-box.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
-import type { FileStore, SheetChange, SheetStore, SourceDesk } from '../../sources/source-module.ts';
+import type { FileStore, SheetChange, SheetStore, SourcePorts } from '../../sources/source-module.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
 
 /** Gives each business's sources their way to the outside world and to what is stored, of that business only. */
-export class SourceDesks {
+export class SourcePortsFactory {
   private readonly services: ServiceCaller;
 
   constructor(
@@ -24,7 +24,7 @@ export class SourceDesks {
   }
 
   /** `sourceId` is empty while a source is being set up. */
-  of(businessId: string, businessName: string, sourceId = ''): SourceDesk {
+  of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
     const { pool, secrets, http, tables, reader, now } = this.parts;
     return {
       services: this.services,

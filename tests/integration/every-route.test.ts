@@ -4,15 +4,15 @@ import type { Definition } from '../../src/core/workflow/definition.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import {
   addressOf,
-  type Door,
-  doorsThereAre,
   type Named,
   PAGES,
   pageAddress,
   pagesThereAre,
+  type RouteCase,
+  routesThereAre,
   TO_ALL,
   TO_ONE,
-} from '../stage/doors.ts';
+} from '../stage/api-routes.ts';
 import type { Coordinator } from '../stage/flow.ts';
 import { otherBusiness } from '../stage/other-business.ts';
 import { stepOf } from '../stage/sheets.ts';
@@ -100,12 +100,17 @@ describe('every door of the application', () => {
   }
 
   /** Knocks as somebody, or as nobody. */
-  async function knock(who: Coordinator | null, door: Door, ids: Partial<Named>, body?: unknown): Promise<Answer> {
-    const sends = door.method !== 'GET' && door.method !== 'DELETE';
-    const made = await fetch(`${stage.url}${addressOf(door, ids)}${door.file ? '?name=rows.csv' : ''}`, {
-      method: door.method,
+  async function knock(
+    who: Coordinator | null,
+    route: RouteCase,
+    ids: Partial<Named>,
+    body?: unknown,
+  ): Promise<Answer> {
+    const sends = route.method !== 'GET' && route.method !== 'DELETE';
+    const made = await fetch(`${stage.url}${addressOf(route, ids)}${route.file ? '?name=rows.csv' : ''}`, {
+      method: route.method,
       headers: { origin: stage.url, ...(who ? { cookie: who.cookie } : {}), 'content-type': 'application/json' },
-      ...(sends ? { body: door.file ? 'Name,Email\nAda,ada@example.org\n' : JSON.stringify(body ?? {}) } : {}),
+      ...(sends ? { body: route.file ? 'Name,Email\nAda,ada@example.org\n' : JSON.stringify(body ?? {}) } : {}),
       redirect: 'manual',
       signal: AbortSignal.timeout(20_000),
     });
@@ -114,10 +119,10 @@ describe('every door of the application', () => {
     if (type.includes('event-stream')) await made.body?.cancel();
     return { status: made.status, type, body: type.includes('json') ? JSON.parse(text || 'null') : {} };
   }
-  const nameOf = ({ method, path }: Door) => `${method} ${path}`;
-  const isProblem = (answer: Answer, door: Door) => {
-    expect(answer.type, nameOf(door)).to.equal('application/problem+json');
-    expect(answer.body.detail, nameOf(door)).to.match(/[.?]$/);
+  const nameOf = ({ method, path }: RouteCase) => `${method} ${path}`;
+  const isProblem = (answer: Answer, route: RouteCase) => {
+    expect(answer.type, nameOf(route)).to.equal('application/problem+json');
+    expect(answer.body.detail, nameOf(route)).to.match(/[.?]$/);
   };
   /** What says of each table that a row is the first business's. */
   const WHOSE: Record<string, string> = {
@@ -147,7 +152,7 @@ describe('every door of the application', () => {
   }
 
   it('is known to this test', () => {
-    expect([...TO_ONE, ...TO_ALL].map(nameOf).sort()).to.deep.equal(doorsThereAre());
+    expect([...TO_ONE, ...TO_ALL].map(nameOf).sort()).to.deep.equal(routesThereAre());
   });
 
   it('says what an address is asked for by, and that there is nothing at others', async () => {
@@ -160,29 +165,29 @@ describe('every door of the application', () => {
   });
 
   it('is shut to whoever is not signed in', async () => {
-    for (const door of [...TO_ONE, ...TO_ALL]) {
-      const answer = await knock(null, door, named, door.body?.(named));
-      expect(answer.status, nameOf(door)).to.equal(401);
-      isProblem(answer, door);
+    for (const route of [...TO_ONE, ...TO_ALL]) {
+      const answer = await knock(null, route, named, route.body?.(named));
+      expect(answer.status, nameOf(route)).to.equal(401);
+      isProblem(answer, route);
     }
   });
 
   it('leads another business’s owner to nothing of ours, by id or inside what is sent, and nothing of ours changes', async function () {
     this.timeout(90_000);
     const before = await fingerprint();
-    for (const door of TO_ONE) {
-      const answer = await knock(eve, door, named, door.body?.(named));
-      expect(answer.status, `${nameOf(door)}: ${JSON.stringify(answer.body)}`).to.equal(404);
-      isProblem(answer, door);
+    for (const route of TO_ONE) {
+      const answer = await knock(eve, route, named, route.body?.(named));
+      expect(answer.status, `${nameOf(route)}: ${JSON.stringify(answer.body)}`).to.equal(404);
+      isProblem(answer, route);
     }
-    for (const door of TO_ALL) {
-      const body = door.body?.(named);
-      const answer = await knock(eve, door, named, body);
+    for (const route of TO_ALL) {
+      const body = route.body?.(named);
+      const answer = await knock(eve, route, named, body);
       const said = JSON.stringify(answer.body);
       // Whatever kind of id a body can hold, one of ours in it is refused as what is not here.
       if (Object.values(named).some((id) => JSON.stringify(body ?? '').includes(id)))
-        expect(answer.status, `${nameOf(door)}: ${said}`).to.equal(404);
-      for (const [what, id] of Object.entries(named)) expect(said, `${nameOf(door)}, ${what}`).not.to.include(id);
+        expect(answer.status, `${nameOf(route)}: ${said}`).to.equal(404);
+      for (const [what, id] of Object.entries(named)) expect(said, `${nameOf(route)}, ${what}`).not.to.include(id);
     }
     const after = await fingerprint();
     expect(after).to.deep.equal(before);
@@ -272,24 +277,26 @@ describe('every door of the application', () => {
     );
     const tomas = await signedIn(stage, { email: 'tomas@wrenfield.example', password: SIGN_IN.password });
     const before = await fingerprint();
-    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.method !== 'GET' && !one.looks && !one.own)) {
-      const answer = await knock(tomas, door, named, door.body?.(named));
-      expect(answer.status, `${nameOf(door)}: ${JSON.stringify(answer.body)}`).to.equal(403);
+    for (const route of [...TO_ONE, ...TO_ALL].filter(
+      (routeCase) => routeCase.method !== 'GET' && !routeCase.looks && !routeCase.own,
+    )) {
+      const answer = await knock(tomas, route, named, route.body?.(named));
+      expect(answer.status, `${nameOf(route)}: ${JSON.stringify(answer.body)}`).to.equal(403);
       expect(answer.body.detail).to.match(/^(You can look at this business but not change it|Only an owner)/);
     }
-    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.looks))
-      expect((await knock(tomas, door, named, door.body?.(named))).status, nameOf(door)).to.be.oneOf([200, 403]);
+    for (const route of [...TO_ONE, ...TO_ALL].filter((routeCase) => routeCase.looks))
+      expect((await knock(tomas, route, named, route.body?.(named))).status, nameOf(route)).to.be.oneOf([200, 403]);
     expect(await fingerprint()).to.deep.equal(before);
   });
 
   it('says of an id that is none, or of nothing, that it is not here', async function () {
     this.timeout(60_000);
     for (const id of ['nonsense', '01999999-0000-7000-8000-0000000000ff'])
-      for (const door of TO_ONE) {
+      for (const route of TO_ONE) {
         const nothing = Object.fromEntries(Object.keys(named).map((key) => [key, id])) as unknown as Named;
-        const answer = await knock(oona, door, nothing, door.body?.(named));
-        expect(answer.status, `${nameOf(door)} ${id}: ${JSON.stringify(answer.body)}`).to.equal(404);
-        isProblem(answer, door);
+        const answer = await knock(oona, route, nothing, route.body?.(named));
+        expect(answer.status, `${nameOf(route)} ${id}: ${JSON.stringify(answer.body)}`).to.equal(404);
+        isProblem(answer, route);
       }
   });
 
@@ -297,8 +304,8 @@ describe('every door of the application', () => {
     this.timeout(120_000);
     const nobody = '01999999-0000-7000-8000-0000000000ff';
     const ids = Object.fromEntries(Object.keys(named).map((key) => [key, nobody])) as unknown as Named;
-    for (const door of [...TO_ONE, ...TO_ALL].filter((one) => one.body)) {
-      const right = door.body!(named) as Record<string, unknown>;
+    for (const route of [...TO_ONE, ...TO_ALL].filter((routeCase) => routeCase.body)) {
+      const right = route.body!(named) as Record<string, unknown>;
       // What is right but for one thing reaches further than what is wrong throughout.
       const almost = fc
         .tuple(fc.constantFrom(...Object.keys(right), 'more'), fc.jsonValue({ maxDepth: 2 }))
@@ -307,14 +314,14 @@ describe('every door of the application', () => {
         fc.asyncProperty(
           fc.oneof({ weight: 1, arbitrary: fc.jsonValue({ maxDepth: 2 }) }, { weight: 3, arbitrary: almost }),
           async (body) => {
-            const answer = await knock(eve, door, ids, body);
+            const answer = await knock(eve, route, ids, body);
             // That a service could not be asked is said in words too.
             const away = answer.status === 502 && JSON.stringify(answer.body).includes(':not-tried"');
             expect(
               away || answer.status < 500,
-              `${nameOf(door)} ${JSON.stringify(body)}: ${answer.status} ${JSON.stringify(answer.body)}`,
+              `${nameOf(route)} ${JSON.stringify(body)}: ${answer.status} ${JSON.stringify(answer.body)}`,
             ).to.equal(true);
-            if (answer.status >= 400) isProblem(answer, door);
+            if (answer.status >= 400) isProblem(answer, route);
           },
         ),
         { numRuns: 12 },
@@ -338,11 +345,13 @@ describe('every door of the application', () => {
     try {
       const before = await fingerprint();
       const failed: string[] = [];
-      for (const door of [...TO_ALL, ...TO_ONE].filter((one) => one.method !== 'GET' && !one.looks && !one.own)) {
-        const { status } = await knock(oona, door, named, door.body?.(named));
-        if (status === 500) failed.push(nameOf(door));
-        if (nameOf(door) in OTHERWISE) Object.assign(before, await fingerprint());
-        expect(await fingerprint(), nameOf(door)).to.deep.equal(before);
+      for (const route of [...TO_ALL, ...TO_ONE].filter(
+        (routeCase) => routeCase.method !== 'GET' && !routeCase.looks && !routeCase.own,
+      )) {
+        const { status } = await knock(oona, route, named, route.body?.(named));
+        if (status === 500) failed.push(nameOf(route));
+        if (nameOf(route) in OTHERWISE) Object.assign(before, await fingerprint());
+        expect(await fingerprint(), nameOf(route)).to.deep.equal(before);
       }
       expect(failed.length, failed.join(', ')).to.be.greaterThan(60);
     } finally {
@@ -357,18 +366,20 @@ describe('every door of the application', () => {
         .rows[0]!.n;
     const silent: string[] = [];
     // What takes a thing away comes last.
-    const changing = [...TO_ALL, ...TO_ONE].filter((one) => one.method !== 'GET' && !one.looks && !one.own);
+    const changing = [...TO_ALL, ...TO_ONE].filter(
+      (routeCase) => routeCase.method !== 'GET' && !routeCase.looks && !routeCase.own,
+    );
     changing.sort((a, b) => Number(a.method === 'DELETE') - Number(b.method === 'DELETE'));
     let done = 0;
-    for (const door of changing) {
+    for (const route of changing) {
       const [before, marks] = [await trail(), await fingerprint()];
-      const answer = await knock(oona, door, named, door.body?.(named));
+      const answer = await knock(oona, route, named, route.body?.(named));
       if (answer.status !== 200) continue;
       done += 1;
       const after = await fingerprint();
       const changed = Object.keys(after).filter((table) => table !== 'audit' && after[table] !== marks[table]);
-      if (changed.length > 0 && (await trail()) === before && !(nameOf(door) in OTHERWISE))
-        silent.push(`${nameOf(door)} (${changed.join(', ')})`);
+      if (changed.length > 0 && (await trail()) === before && !(nameOf(route) in OTHERWISE))
+        silent.push(`${nameOf(route)} (${changed.join(', ')})`);
     }
     expect(done, 'doors that did something').to.be.greaterThan(50);
     expect(silent).to.deep.equal([]);
