@@ -2,6 +2,7 @@ import node from '@astrojs/node';
 import react from '@astrojs/react';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'astro/config';
+import { pagesToBundledPackages } from './scripts/setup/bundled-packages.mjs';
 
 export default defineConfig({
   output: 'server',
@@ -12,7 +13,7 @@ export default defineConfig({
   devToolbar: { enabled: false },
   build: { inlineStylesheets: 'never' },
   vite: {
-    plugins: [tailwindcss()],
+    plugins: [tailwindcss(), pagesToBundledPackages],
     build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
     // Whose work it is stands in the packages, which are shipped whole; not again in each of fifty small files.
     esbuild: { legalComments: 'none' },

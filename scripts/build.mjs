@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { bundlePackages, toBundledPackages } from './setup/bundled-packages.mjs';
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 
@@ -15,13 +16,19 @@ function fingerprint() {
     .map((entry) => join(entry.parentPath, entry.name));
   const all = [
     ...files,
-    ...['package-lock.json', 'astro.config.mjs', 'tsconfig.json', 'scripts/build.mjs'].map((name) => join(root, name)),
+    ...[
+      'package-lock.json',
+      'astro.config.mjs',
+      'tsconfig.json',
+      'scripts/build.mjs',
+      'scripts/setup/bundled-packages.mjs',
+    ].map((name) => join(root, name)),
   ];
   for (const file of all.sort()) hash.update(file.slice(root.length)).update('\0').update(readFileSync(file));
   return hash.digest('hex');
 }
 
-/** The processes, each one file; what is in node_modules stays there. */
+/** The processes, each one file; what is in node_modules stays there, or is beside them in packages/. */
 const PROCESSES = {
   absWorkingDir: root,
   entryPoints: {
@@ -43,6 +50,7 @@ const PROCESSES = {
   outdir: 'build',
   outExtension: { '.js': '.mjs' },
   logLevel: 'warning',
+  plugins: [toBundledPackages],
 };
 
 function run(args) {
@@ -60,6 +68,7 @@ export async function watch(changed) {
   rmSync(join(root, 'build/stamp'), { force: true });
   if (!existsSync(join(root, 'build/practice-page')))
     run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
+  if (!existsSync(join(root, 'build/packages'))) await bundlePackages();
   const esbuild = await import('esbuild');
   const before = new Map();
   const tell = {
@@ -77,7 +86,7 @@ export async function watch(changed) {
         if (others.length > 0) changed(others);
       }),
   };
-  const context = await esbuild.context({ ...PROCESSES, metafile: true, plugins: [tell] });
+  const context = await esbuild.context({ ...PROCESSES, metafile: true, plugins: [toBundledPackages, tell] });
   await context.rebuild();
   await context.watch();
 }
@@ -96,6 +105,7 @@ export async function build({ force = false, say = console.log } = {}) {
   rmSync(stamp, { force: true });
   mkdirSync(join(root, 'build'), { recursive: true });
   const esbuild = await import('esbuild');
+  await bundlePackages();
   await esbuild.build(PROCESSES);
   run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
   run(['node_modules/astro/astro.js', 'build']);
