@@ -100,12 +100,7 @@ describe('every route of the application', () => {
   }
 
   /** Asks as somebody, or as nobody. */
-  async function asks(
-    who: Coordinator | null,
-    route: RouteCase,
-    ids: Partial<Named>,
-    body?: unknown,
-  ): Promise<Answer> {
+  async function asks(who: Coordinator | null, route: RouteCase, ids: Partial<Named>, body?: unknown): Promise<Answer> {
     const sends = route.method !== 'GET' && route.method !== 'DELETE';
     const made = await fetch(`${stage.url}${addressOf(route, ids)}${route.file ? '?name=rows.csv' : ''}`, {
       method: route.method,

@@ -39,7 +39,7 @@ export function testWords(test: Test, names: Names): string {
                 : takes === 'two numbers'
                   ? `${test.value} and ${test.to}`
                   : test.value;
-  return `${subject} ${words} ${value === '' ? '…' : value}`;
+  return `${subject} ${words} ${value.trim() === '' ? '…' : value}`;
 }
 
 /** A condition read aloud: "Instrument is Piano and (the lead agreed to texts or Phone is empty)". */

@@ -68,7 +68,9 @@ function parsePhone(typed: string, country: string): PhoneReading {
     assumed ? { defaultCountry: assumed, extract: false } : { extract: false },
   );
   if (!number?.isPossible()) return { ok: false, problem: 'not-a-number' };
-  // Zeros only, or one zero too many behind the code of the country: written out it would be read as another number.
+  // Zeros only are what people type who give none: all of them would be one person.
+  if (/^0+$/.test(number.nationalNumber)) return { ok: false, problem: 'not-a-number' };
+  // One zero too many behind the code of the country: written out it would be read as another number.
   if (parsePhoneNumberFromString(number.number)?.number !== number.number)
     return { ok: false, problem: 'not-a-number' };
   const kind = once(() => number.getType() ?? null);

@@ -67,7 +67,7 @@ export const catalogueNames = (catalogue: Catalogue, labels?: ReadonlyMap<string
     const read = readReference(reference);
     return read ? referenceLabel(read, labels) : reference;
   },
-  tag: (id) => catalogue.tags.find((tag) => tag.id === id)?.name ?? 'a tag that is gone',
+  tag: (id) => catalogue.tags.find((tag) => tag.id === id)?.name ?? 'that is gone',
   list: (id) => catalogue.lists.find((list) => list.id === id)?.name ?? 'a list that is gone',
   column: (id) => {
     const [tabId, columnId] = id.split('/');
