@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { Condition, isBlank, TESTS, type Test, type TestName, testsOf } from '../../src/core/condition/condition.ts';
-import { evaluate, factKey, factOf, type Known } from '../../src/core/condition/evaluate.ts';
+import { combine, evaluate, factKey, factOf, type Known } from '../../src/core/condition/evaluate.ts';
 import { comparedWords, conditionWords, type Names } from '../../src/core/condition/words.ts';
 import { readNumber } from '../../src/core/fields/read-number.ts';
 import { saysOneOf } from '../../src/core/message/says-one-of.ts';
@@ -170,5 +170,112 @@ describe('what a reply says', () => {
     expect(saysOneOf('¡SÍ!', 'sí')).to.equal(true);
     expect(saysOneOf('anything', '')).to.equal(true);
     expect(saysOneOf('', 'yes')).to.equal(false);
+  });
+});
+
+describe('questions at their edges', () => {
+  const cases: [TestName, string, string, boolean][] = [
+    ['is_not', 'Piano', ' piano ', false],
+    ['contains_not', 'ian', 'Piano', false],
+    ['contains_not', 'cello', 'Piano', true],
+    ['contains_not', '', 'Piano', true],
+    ['starts', '', 'Piano', false],
+    ['starts', 'no', 'Piano', false],
+    ['ends', '', 'Piano', false],
+    ['ends', 'pi', 'Piano', false],
+    ['is', 'a b', 'a  \t b', true],
+    ['one_of', 'Piano\nCello', 'cello', true],
+    ['one_of', 'Piano; ;Cello', '', false],
+    ['none_of', 'Piano\nCello', 'cello', false],
+    ['none_of', 'Piano\nCello', 'Harp', true],
+    ['none_of', '', 'Harp', true],
+    ['filled', '', ' ', false],
+    ['filled', '', 'x', true],
+    ['empty', '', ' ', true],
+    ['empty', '', 'x', false],
+    ['greater', '5', '5', false],
+    ['greater', '5', '5.1', true],
+    ['greater', '5', '', false],
+    ['greater', 'many', '5', false],
+    ['less', '5', '5', false],
+    ['less', '5', '4.9', true],
+    ['less', '5', 'few', false],
+    ['before', '2026-11-25', '2026-11-25', false],
+    ['before', '2026-11-26', '2026-11-25', true],
+    ['after', '2026-11-25', '2026-11-25', false],
+    ['after', 'today', '2026-11-26', true],
+    ['after', 'Today', '2026-11-25T23:00:00Z', false],
+    ['before', 'today', '2026-11-24', true],
+    ['before', 'soon', '2026-11-24', false],
+    ['before', '2026-11-25T12:00:00Z', '2026-11-25T11:00:00Z', true],
+    ['before', '2026-11-25', '2026-11-25T11:00:00Z', false],
+    ['in_last', '1', '2026-11-25T12:00:00Z', true],
+    ['in_last', '1', '2026-11-24T12:00:00Z', true],
+    ['in_last', '1', '2026-11-24T11:59:59Z', false],
+    ['in_last', '1', '2026-11-25T12:00:01Z', false],
+    ['in_last', 'few', '2026-11-25T12:00:00Z', false],
+    ['in_last', '1', 'soon', false],
+    ['valid_mobile', '', '07400 123456', true],
+    ['valid_mobile', '', '0121 496 0000', false],
+    ['valid_mobile', '', 'none', false],
+  ];
+  for (const [name, value, found, expected] of cases)
+    it(`${name} ${value}: “${found}” ${expected ? 'holds' : 'does not hold'}`, () =>
+      expect(holds(test(name, value), found)).to.equal(expected));
+
+  it('between takes both of its ends', () => {
+    const between = test('between', '3', { to: '9' });
+    expect(['2.9', '3', '9', '9.1', ''].map((found) => holds(between, found))).to.deep.equal([
+      ...[false, true, true, false, false],
+    ]);
+  });
+  it('to the letter where that is asked', () => {
+    expect(holds(test('is', 'Piano', { exact: true }), 'piano')).to.equal(false);
+    expect(holds(test('contains', 'P', { exact: true }), 'Piano')).to.equal(true);
+    expect(holds(test('one_of', 'Piano', { exact: true }), 'piano')).to.equal(false);
+  });
+  it('about the person: tags, lists, consent; nothing known of them is no', () => {
+    const of = { tags: ['warm'], memberOf: ['news'], consent: { text: 'given', email: 'withdrawn' } };
+    const person = (name: TestName, value: string) => holds(test(name, value, { field: '' }), undefined, of);
+    expect([person('has_tag', 'warm'), person('has_tag', 'cold')]).to.deep.equal([true, false]);
+    expect([person('has_no_tag', 'warm'), person('has_no_tag', 'cold')]).to.deep.equal([false, true]);
+    expect([person('on_list', 'news'), person('on_list', 'fair')]).to.deep.equal([true, false]);
+    expect([person('not_on_list', 'news'), person('not_on_list', 'fair')]).to.deep.equal([false, true]);
+    expect(['text', 'email', 'chat'].map((channel) => person('agreed', channel))).to.deep.equal([true, false, false]);
+    expect(['text', 'email', 'chat'].map((channel) => person('not_agreed', channel))).to.deep.equal([
+      false,
+      true,
+      true,
+    ]);
+  });
+  it('what only the database knows is asked under one name, and is no until it has answered', () => {
+    const row = test('in_sheet', 'tab/c1');
+    expect(factOf(row, '  Ada  VENN ')).to.deep.equal({ kind: 'in_sheet', column: 'tab/c1', value: 'ada venn' });
+    expect(factOf(row, ' ')).to.equal(null);
+    expect(factOf(test('is', 'x'), 'x')).to.equal(null);
+    const mail = test('throw_away');
+    expect(factOf(mail, 'Ada@Trash.Example')).to.deep.equal({ kind: 'throw_away', domain: 'trash.example' });
+    expect(factOf(mail, 'no address')).to.equal(null);
+    const facts = { 'in_sheet:tab/c1:ada': true, 'throw_away:trash.example': true };
+    expect(holds(row, 'Ada', { facts })).to.equal(true);
+    expect(holds({ ...row, test: 'not_in_sheet' }, 'Ada', { facts })).to.equal(false);
+    expect(holds({ ...row, test: 'not_in_sheet' }, 'Bo', { facts })).to.equal(true);
+    expect([holds(row, 'Ada'), holds(row, '', { facts }), holds(row, 'Bo', { facts })]).to.deep.equal([
+      false,
+      false,
+      false,
+    ]);
+    expect([holds(mail, 'a@trash.example', { facts }), holds(mail, 'a@b.example', { facts })]).to.deep.equal([
+      true,
+      false,
+    ]);
+  });
+  it('groups of answers given elsewhere are put together as those of values are', () => {
+    const [yes, no] = [test('is', 'yes'), test('is', 'no')];
+    const put = (condition: Condition) => combine(condition, (asked) => asked.value === 'yes');
+    expect([put(yes), put(no), put({ all: [] }), put({ any: [] })]).to.deep.equal([true, false, true, true]);
+    expect([put({ all: [yes, yes] }), put({ all: [yes, no] })]).to.deep.equal([true, false]);
+    expect([put({ any: [no, yes] }), put({ any: [no, no] })]).to.deep.equal([true, false]);
+    expect([holds({ any: [] }, 'x'), holds({ all: [{ any: [] }] }, 'x')]).to.deep.equal([true, true]);
   });
 });
