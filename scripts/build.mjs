@@ -2,8 +2,9 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { dirname, extname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { gzipSync } from 'node:zlib';
 import { bundlePackages, toBundledPackages } from './setup/bundled-packages.mjs';
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -62,6 +63,17 @@ function run(args) {
   if (out.status !== 0) throw new Error(`build failed: ${args.join(' ')}\n${out.stdout}\n${out.stderr}`);
 }
 
+const PACKABLE = new Set(['.js', '.css', '.svg', '.json', '.txt', '.html']);
+
+/** Packs each file of a folder beside it, once, for browsers that take it packed. */
+function pack(folder) {
+  for (const entry of readdirSync(join(root, folder), { recursive: true, withFileTypes: true })) {
+    const path = join(entry.parentPath, entry.name);
+    if (entry.isFile() && PACKABLE.has(extname(path)))
+      writeFileSync(`${path}.gz`, gzipSync(readFileSync(path), { level: 9 }));
+  }
+}
+
 /** Builds the processes with every save; `changed` is told the names of those that are others than before. Pages are made by Astro meanwhile. */
 export async function watch(changed) {
   // What stands in build/ from now on is made of more than the pages in dist/.
@@ -109,6 +121,7 @@ export async function build({ force = false, say = console.log } = {}) {
   await esbuild.build(PROCESSES);
   run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
   run(['node_modules/astro/astro.js', 'build']);
+  for (const folder of ['build/practice-page', 'dist/client']) pack(folder);
   writeFileSync(stamp, now);
   return true;
 }

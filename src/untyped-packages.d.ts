@@ -1,8 +1,3 @@
-declare module 'freemail' {
-  const list: { isFree(email: string): boolean; isDisposable(email: string): boolean };
-  export default list;
-}
-
 declare module 'email-providers' {
   /** Domains, in small letters. */
   const domains: string[];

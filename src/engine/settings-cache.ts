@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type pg from 'pg';
 import { homeCountries } from '../core/message/may-text.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
@@ -44,8 +45,10 @@ const KEEP_MS = 1000;
 
 /** Look-ups the hot path needs for every lead, kept for a moment; versions never change, so they are kept for good. */
 export class SettingsCache {
-  private readonly kept = new Map<string, { until: number; value: Promise<unknown> }>();
-  private readonly versions = new Map<string, Promise<{ definition: Definition; workflowName: string } | null>>();
+  private readonly kept = new LRUCache<string, { until: number; value: Promise<unknown> }>({ max: 5000 });
+  private readonly versions = new LRUCache<string, Promise<{ definition: Definition; workflowName: string } | null>>({
+    max: 1000,
+  });
 
   constructor(
     private readonly pool: pg.Pool,
@@ -59,7 +62,6 @@ export class SettingsCache {
   private keep<T>(key: string, load: () => Promise<T>): Promise<T> {
     const found = this.kept.get(key);
     if (found && found.until > this.now()) return found.value as Promise<T>;
-    if (this.kept.size > 5000) this.kept.clear();
     const value = load();
     this.kept.set(key, { until: this.now() + KEEP_MS, value });
     value.catch(() => this.kept.delete(key));
@@ -137,7 +139,6 @@ export class SettingsCache {
   version(id: string): Promise<{ definition: Definition; workflowName: string } | null> {
     const found = this.versions.get(id);
     if (found) return found;
-    if (this.versions.size > 1000) this.versions.clear();
     const value = this.pool
       .query(
         'select v.definition, w.name from workflow_version v join workflow w on w.id = v.workflow_id where v.id = $1',

@@ -6,7 +6,7 @@ import { readEmail } from '../../src/core/message/email-address.ts';
 import { isCallable, properName, splitName } from '../../src/core/people/name.ts';
 import { renderTemplate, type TemplateScope } from '../../src/core/template/template.ts';
 import { isPublicAddress } from '../../src/gateways/address-guard.ts';
-import { isOpenToAll } from '../../src/gateways/mail-domains.ts';
+import { isOpenToAll, isThrowAway } from '../../src/gateways/mail-domains.ts';
 import { scopeOf } from '../stage/sheets.ts';
 
 describe('email addresses against RFC 5321 and 5322, with isemail as judge', () => {
@@ -173,12 +173,24 @@ describe('addresses that must not be called, against RFC 1918, 6598, 6890 and 41
   });
 });
 
-/** Source: the lists of the packages email-providers 2.26.0 and freemail 1.7.0; which are open to everybody is common knowledge, from memory. */
+/** Source: the lists of the packages email-providers 2.26.0 and mailchecker 6.0.21; which are open to everybody is common knowledge, from memory. */
 describe('domains anybody can have an address at', () => {
   const OPEN =
     'gmail.com GMX.de web.de t-online.de orange.fr laposte.net sfr.fr libero.it tiscali.it seznam.cz wp.pl mail.ru qq.com naver.com bigpond.com btinternet.com talktalk.net ziggo.nl telenet.be skynet.be bluewin.ch sapo.pt uol.com.br hotmail.co.uk proton.me tutanota.com hey.com xtra.co.nz sympatico.ca';
   it('those of many countries are known', () => {
     expect(OPEN.split(' ').filter((domain) => !isOpenToAll(domain))).to.deep.equal([]);
+  });
+  it('those made to be thrown away are known, in any case and with whatever stands before them', () => {
+    for (const domain of [
+      'mailinator.com',
+      'Sub.Mailinator.com',
+      'yopmail.com',
+      'guerrillamail.com',
+      '10minutemail.com',
+    ])
+      expect([isThrowAway(domain), isOpenToAll(domain)], domain).to.deep.equal([true, true]);
+    for (const domain of ['gmail.com', 'btinternet.com', 'bücher.example', 'wrenfield.example', 'com', ''])
+      expect(isThrowAway(domain), domain).to.equal(false);
   });
   it('a firm’s own is its own', () => {
     for (const domain of ['harrow-mills.example', 'ietf.org', 'postgresql.org'])

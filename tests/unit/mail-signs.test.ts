@@ -122,7 +122,10 @@ describe('a report of delivery', () => {
       { action: 'delayed', status: '4.2.2', diagnostic: '452-4.2.2 The mailbox is over quota' },
     ],
     ['It will be retried.\n550 5.7.1 blocked', { action: 'failed', status: '5.7.1', diagnostic: '550 5.7.1 blocked' }],
-    ['Delivery has been delayed by us', { action: 'delayed', status: '4.0.0', diagnostic: 'Delivery has been delayed by us' }],
+    [
+      'Delivery has been delayed by us',
+      { action: 'delayed', status: '4.0.0', diagnostic: 'Delivery has been delayed by us' },
+    ],
     ['Undeliverable: domain not found', { action: 'failed', status: '5.1.2', diagnostic: 'domain not found' }],
     ['550 Quota exceeded', { action: 'failed', status: '5.2.2', diagnostic: '550 Quota exceeded' }],
     ['Undeliverable\n554 Sorry', { action: 'failed', status: '5.0.0', diagnostic: '554 Sorry' }],

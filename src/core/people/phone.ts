@@ -4,6 +4,7 @@ import {
   type PhoneNumberType,
   parsePhoneNumberFromString,
 } from 'libphonenumber-js/max';
+import { LRUCache } from 'lru-cache';
 
 /**
  * Telephone numbers as people type them. Source of the numbering rules: ITU-T E.164 (at most 15 digits after the plus) and
@@ -42,15 +43,13 @@ export function readPhone(typed: string, country: string): PhoneReading {
   const key = `${country}:${typed}`;
   const kept = recent.get(key);
   if (kept) return kept;
-  if (recent.size >= KEEP) recent.clear();
   const reading = parsePhone(typed, country);
   recent.set(key, reading);
   return reading;
 }
 
 // Intake, tidying and planning read the same number a moment apart, and parsing is the dearest thing they do.
-const KEEP = 500;
-const recent = new Map<string, PhoneReading>();
+const recent = new LRUCache<string, PhoneReading>({ max: 500 });
 
 function parsePhone(typed: string, country: string): PhoneReading {
   // Full-width digits and plus signs are the same number (NFKC); "tel:" is RFC 3966.

@@ -1,4 +1,5 @@
 import { Liquid, type Template } from 'liquidjs';
+import { LRUCache } from 'lru-cache';
 import { dateInMessage, type Reader } from '../words/date-in-message.ts';
 import { type FieldReference, readReference, referenceLabel } from './field-reference.ts';
 import { FIELD_FILTERS } from './filters.ts';
@@ -65,8 +66,10 @@ export interface TemplateProblem {
 }
 
 type Compiled = { ok: true; parts: Template[] } | { ok: false; problem: TemplateProblem };
-const compiled = { text: new Map<string, Compiled>(), html: new Map<string, Compiled>() };
-const KEEP = { text: 500, html: 50 };
+const compiled = {
+  text: new LRUCache<string, Compiled>({ max: 500 }),
+  html: new LRUCache<string, Compiled>({ max: 50 }),
+};
 
 function compile(source: string, form: Form = 'text'): Compiled {
   const cache = compiled[form];
@@ -80,8 +83,6 @@ function compile(source: string, form: Form = 'text'): Compiled {
   } catch (error) {
     made = { ok: false, problem: { text: problemText(error) } };
   }
-  // The oldest goes first: a Map keeps the order of insertion.
-  if (cache.size >= KEEP[form]) cache.delete(cache.keys().next().value!);
   cache.set(source, made);
   return made;
 }
