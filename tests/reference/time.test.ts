@@ -115,11 +115,54 @@ describe('dates as people write them (short forms by country: CLDR, from memory)
     ['3rd April 2026', 'GB', '2026-04-03'],
     ['Friday, April 3rd, 2026 at 10:30', 'GB', '2026-04-03'],
     ['3 Sept 2026', 'GB', '2026-09-03'],
+    ['3 April 26', 'GB', '2026-04-03'],
+    ['Apr. 3 2026', 'GB', '2026-04-03'],
+    ['20260403', 'GB', '2026-04-03'],
+    ['29/2/24', 'GB', '2024-02-29'],
+    ['1/1/50', 'GB', '1950-01-01'],
+    ['1/1/49', 'GB', '2049-01-01'],
     ['31/02/2026', 'GB', null],
+    ['13/13/2026', 'US', null],
+    ['3/4-2026', 'GB', null],
+    ['24.3.3', 'GB', null],
+    ['3 Foo 2026', 'GB', null],
+    ['3 Ma 2026', 'GB', null],
+    ['3 Apri 2026', 'GB', null],
+    ['1/1/1799', 'GB', null],
+    ['1/1/2300', 'GB', null],
+    [`3 April 2026${' '.repeat(40)}x`, 'GB', null],
     ['next Tuesday', 'GB', null],
     ['', 'GB', null],
   ] as const)
     it(`“${typed}” in ${country} is ${date ?? 'no date'}`, () => expect(readDate(typed, country)).to.equal(date));
+
+  it('whatever way luxon writes a date, it is that date, with or without a time behind it', () => {
+    const FORMS = [
+      'yyyy-MM-dd',
+      'yyyy/M/d',
+      'yyyyMMdd',
+      'd MMM yyyy',
+      'd MMMM yyyy',
+      'MMM d, yyyy',
+      'cccc d MMMM yyyy',
+      'd-MMM-yyyy',
+    ];
+    const DAYS = { GB: ['dd/MM/yyyy', 'd.M.yyyy', 'd-M-yy'], US: ['MM/dd/yyyy', 'M/d/yy'] };
+    fc.assert(
+      fc.property(
+        fc.date({ min: new Date('1950-01-01'), max: new Date('2049-12-31'), noInvalidDate: true }),
+        fc.constantFrom('GB' as const, 'US' as const),
+        fc.nat(),
+        fc.constantFrom('', ' 10:30', ' at 5 pm'),
+        (day, country, n, time) => {
+          const forms = [...FORMS, ...DAYS[country]];
+          const date = DateTime.fromJSDate(day, { zone: 'utc', locale: 'en' });
+          expect(readDate(date.toFormat(forms[n % forms.length]!) + time, country)).to.equal(date.toISODate());
+        },
+      ),
+      { numRuns: 500 },
+    );
+  });
 });
 
 describe('when a moment is due', () => {
