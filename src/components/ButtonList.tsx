@@ -1,4 +1,6 @@
 import X from 'lucide-react/icons/x';
+import { Bare } from './fields.tsx';
+import { Tool } from './Tool.tsx';
 
 /** What can be tapped under a chat message. */
 export function ButtonList({
@@ -22,21 +24,16 @@ export function ButtonList({
       {buttons.map((button, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: buttons have no name of their own
         <div key={i} className="mb-1.5 flex gap-1">
-          <input
-            className="input input-sm"
-            aria-label={`Button ${i + 1}`}
+          <Bare
+            label={`Button ${i + 1}`}
             maxLength={longest}
+            placeholder=""
             value={button}
-            onChange={(event) => onChange(buttons.map((button, at) => (at === i ? event.target.value : button)))}
+            onChange={(typed) => onChange(buttons.map((button, at) => (at === i ? typed : button)))}
           />
-          <button
-            type="button"
-            className="btn btn-ghost btn-sm btn-square"
-            aria-label={`Remove button ${i + 1}`}
-            onClick={() => onChange(buttons.filter((_, at) => at !== i))}
-          >
-            <X className="size-4" aria-hidden="true" />
-          </button>
+          <Tool label={`Remove button ${i + 1}`} large onClick={() => onChange(buttons.filter((_, at) => at !== i))}>
+            <X className="size-4" />
+          </Tool>
         </div>
       ))}
       {buttons.length < most && (

@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react';
 import { FIELD_FILTERS } from '../core/template/filters.ts';
 import { headOf, templatePieces } from '../core/template/template.ts';
 import type { OpenChip } from './chips.ts';
+import { Bare } from './fields.tsx';
 import { PopoverAt } from './Popover.tsx';
 
 /** How a field is tidied, and what is said when it is empty. */
@@ -72,13 +73,7 @@ export function ChipMenu({
           ]);
         }}
       >
-        <input
-          className="input input-xs"
-          aria-label="If empty, say"
-          placeholder="if empty, say"
-          value={fallback}
-          onChange={(event) => setFallback(event.target.value)}
-        />
+        <Bare tiny label="If empty, say" placeholder="if empty, say" value={fallback} onChange={setFallback} />
         <button type="submit" className="btn btn-plain btn-xs">
           Use
         </button>

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Choice, ChoicePage } from '../sources/source-module.ts';
+import { Bare } from './fields.tsx';
 
 interface Props {
   /** What is being chosen: "Which form". */
@@ -62,13 +63,7 @@ export function ChoicePicker({ label, load, chosen, onChoose, several = false, n
   return (
     <fieldset className="mb-3">
       <legend className="field-label">{label}</legend>
-      <input
-        className="input input-sm mb-1"
-        aria-label={`Search: ${label}`}
-        placeholder="Search"
-        value={query}
-        onChange={(event) => setQuery(event.target.value)}
-      />
+      <Bare label={`Search: ${label}`} className="mb-1" placeholder="Search" value={query} onChange={setQuery} />
       {!found && !problem && <p className="text-ink-2">Asking …</p>}
       {problem && (
         <p className="notice bad" role="alert">

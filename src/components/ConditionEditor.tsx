@@ -16,6 +16,7 @@ import {
 } from '../core/template/field-reference.ts';
 import type { Catalogue } from '../core/workflow/step-kind.ts';
 import { FieldPickerContext, type PickableField } from './field-picker.ts';
+import { Bare } from './fields.tsx';
 import { AddOne, TakeAway } from './row-buttons.tsx';
 
 interface Props {
@@ -211,24 +212,16 @@ function TestEditor({
               onChange={(event) => set({ value: event.target.value })}
             />
           ) : (
-            <input
-              className="input input-xs"
-              aria-label={
-                takes === 'date' ? 'Which date' : takes === 'days' ? 'How many days' : 'What it is compared with'
-              }
+            <Bare
+              tiny
+              label={takes === 'date' ? 'Which date' : takes === 'days' ? 'How many days' : 'What it is compared with'}
               placeholder={takes === 'date' ? '2026-12-24 or today' : takes === 'days' ? 'days' : ''}
               value={test.value}
-              onChange={(event) => set({ value: event.target.value })}
+              onChange={(typed) => set({ value: typed })}
             />
           )}
           {takes === 'two numbers' && (
-            <input
-              className="input input-xs"
-              aria-label="and"
-              placeholder="and"
-              value={test.to}
-              onChange={(event) => set({ to: event.target.value })}
-            />
+            <Bare tiny label="and" value={test.to} onChange={(typed) => set({ to: typed })} />
           )}
         </div>
       )}

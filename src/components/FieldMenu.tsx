@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { GROUP_LABELS, writeReference } from '../core/template/field-reference.ts';
 import type { PickableField } from './field-picker.ts';
+import { Bare } from './fields.tsx';
 
 /** Fields to put in, by their names; typed in, only those that fit are left. */
 export function FieldMenu({ fields, onPick }: { fields: readonly PickableField[]; onPick: (text: string) => void }) {
@@ -11,15 +12,7 @@ export function FieldMenu({ fields, onPick }: { fields: readonly PickableField[]
     return <p className="p-2 text-ink-2">Catch a sample lead first; then its fields stand here.</p>;
   return (
     <>
-      {fields.length > 8 && (
-        <input
-          className="input input-xs mb-1"
-          aria-label="Find a field"
-          placeholder="Find a field"
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-        />
-      )}
+      {fields.length > 8 && <Bare tiny label="Find a field" className="mb-1" value={typed} onChange={setTyped} />}
       <ul>
         {shown.length === 0 && <li className="p-2 text-ink-2">None of that name.</li>}
         {shown.map((field) => (

@@ -60,3 +60,11 @@ export function MessagePreview({
     </div>
   );
 }
+
+/** The same under its heading, as the forms of steps have it last. */
+export const WhatTheyGet = (props: Parameters<typeof MessagePreview>[0]) => (
+  <>
+    <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {props.name} gets</h3>
+    <MessagePreview {...props} />
+  </>
+);

@@ -3,6 +3,7 @@ import { callAny } from '../client/call.ts';
 import { goTo } from '../client/go-to.ts';
 import { ToldLine } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
+import { Bare } from './fields.tsx';
 
 /** Makes something by its name, and opens it. */
 export default function NameToMake({
@@ -37,14 +38,13 @@ export default function NameToMake({
       }}
     >
       <div>
-        <input
-          className="input input-sm"
+        <Bare
+          label={label}
           style={{ width: 220 }}
-          aria-label={label}
           placeholder={placeholder}
-          value={name}
           maxLength={100}
-          onChange={(event) => setName(event.target.value)}
+          value={name}
+          onChange={setName}
         />
         <ToldLine told={told} />
       </div>

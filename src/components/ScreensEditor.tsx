@@ -4,7 +4,8 @@ import Trash2 from 'lucide-react/icons/trash-2';
 import type { z } from 'zod';
 import { FIELD_KIND_LABELS } from '../core/form/field-kinds.ts';
 import type { FormField, FormScreen } from '../core/form/form-page.ts';
-import { Line } from './fields.tsx';
+import { Bare, Line } from './fields.tsx';
+import { Tool } from './Tool.tsx';
 
 type Screen = z.infer<typeof FormScreen>;
 
@@ -170,37 +171,21 @@ function FieldEditor({
   return (
     <li className="mb-2 border-b border-base-300 pb-2">
       <div className="flex gap-1">
-        <input
-          className="input input-sm"
-          aria-label="Question"
-          value={field.label}
+        <Bare
+          label="Question"
           placeholder="What do you ask?"
-          onChange={(event) => onChange({ ...field, label: event.target.value, key: keyed(event.target.value) })}
+          value={field.label}
+          onChange={(typed) => onChange({ ...field, label: typed, key: keyed(typed) })}
         />
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label={`Move ${field.label} up`}
-          onClick={() => onMove(-1)}
-        >
-          <ArrowUp className="size-4" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label={`Move ${field.label} down`}
-          onClick={() => onMove(1)}
-        >
-          <ArrowDown className="size-4" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label={`Remove ${field.label}`}
-          onClick={onRemove}
-        >
-          <Trash2 className="size-4" aria-hidden="true" />
-        </button>
+        <Tool label={`Move ${field.label} up`} large onClick={() => onMove(-1)}>
+          <ArrowUp className="size-4" />
+        </Tool>
+        <Tool label={`Move ${field.label} down`} large onClick={() => onMove(1)}>
+          <ArrowDown className="size-4" />
+        </Tool>
+        <Tool label={`Remove ${field.label}`} large onClick={onRemove}>
+          <Trash2 className="size-4" />
+        </Tool>
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-3">
         <select

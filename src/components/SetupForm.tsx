@@ -84,24 +84,24 @@ export function OneOf<Value extends string>({
 }: {
   label: string;
   value: Value;
-  options: readonly { value: Value; label: string; about?: string }[];
+  options: readonly (readonly [value: Value, words: string, about?: string])[];
   onChange: (value: Value) => void;
 }) {
   return (
     <fieldset className="mb-3">
       <legend className="field-label">{label}</legend>
-      {options.map((option) => (
-        <label key={option.value} className="flex items-start gap-2 py-1">
+      {options.map(([option, words, about]) => (
+        <label key={option} className="flex items-start gap-2 py-1">
           <input
             type="radio"
             className="radio radio-sm mt-0.5"
             name={label}
-            checked={value === option.value}
-            onChange={() => onChange(option.value)}
+            checked={value === option}
+            onChange={() => onChange(option)}
           />
           <span>
-            {option.label}
-            {option.about && <span className="block text-note text-ink-2">{option.about}</span>}
+            {words}
+            {about && <span className="block text-note text-ink-2">{about}</span>}
           </span>
         </label>
       ))}

@@ -1,13 +1,12 @@
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap } from '@codemirror/view';
-import Plus from 'lucide-react/icons/plus';
 import { useContext, useEffect, useId, useRef, useState } from 'react';
+import { AddPopover } from './AddPopover.tsx';
 import { ChipMenu } from './ChipMenu.tsx';
 import { chips, type OpenChip } from './chips.ts';
 import { FieldMenu } from './FieldMenu.tsx';
 import { FieldPickerContext } from './field-picker.ts';
-import { Popover } from './Popover.tsx';
 
 interface Props {
   label: string;
@@ -121,16 +120,7 @@ export function TokenField({ label, value, onChange, single = false, field }: Pr
           {label}
         </span>
         <span className="mb-0.5 flex gap-1">
-          <Popover
-            button={
-              <>
-                <Plus className="size-3" aria-hidden="true" />
-                Field
-              </>
-            }
-            buttonClass="btn btn-ghost btn-xs text-ink-2"
-            panelClass="w-64 p-1"
-          >
+          <AddPopover what="Field" tiny buttonClass="btn btn-ghost btn-xs text-ink-2" panelClass="w-64 p-1">
             {(close) => (
               <FieldMenu
                 fields={picker.fields}
@@ -140,7 +130,7 @@ export function TokenField({ label, value, onChange, single = false, field }: Pr
                 }}
               />
             )}
-          </Popover>
+          </AddPopover>
           <button
             type="button"
             className="btn btn-ghost btn-xs text-ink-2"

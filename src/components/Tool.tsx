@@ -1,23 +1,27 @@
-/** A small button with an icon, at the head of the inspector. */
+/** A small button with an icon. `title` is said of it where more than its name is to be told. */
 export function Tool({
   label,
+  title = label,
   onClick,
   disabled = false,
   pressed,
+  large = false,
   children,
 }: {
   label: string;
+  title?: string;
   onClick: () => void;
-  disabled?: boolean;
+  disabled?: boolean | undefined;
   pressed?: boolean;
+  large?: boolean;
   children: React.ReactNode;
 }) {
   return (
     <button
       type="button"
-      className="btn btn-ghost btn-xs btn-square text-ink-2"
+      className={`btn btn-ghost ${large ? 'btn-sm' : 'btn-xs'} btn-square shrink-0 text-ink-2`}
       aria-label={label}
-      title={label}
+      title={title}
       aria-pressed={pressed}
       disabled={disabled}
       onClick={onClick}

@@ -130,3 +130,25 @@ export function Tick({
     </label>
   );
 }
+
+/** A line of text whose name stands in it while it is empty, for where a label has no room. */
+export function Bare({
+  label,
+  tiny = false,
+  className = '',
+  value,
+  onChange,
+  ...rest
+}: Rest<'input'> & { label: string; tiny?: boolean; value: string | number; onChange: (value: string) => void }) {
+  return (
+    <input
+      placeholder={label}
+      autoComplete="off"
+      {...rest}
+      className={['input', tiny ? 'input-xs' : 'input-sm', className].join(' ').trim()}
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    />
+  );
+}

@@ -1,20 +1,14 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import type { ReactNode } from 'react';
+import { Tool } from './Tool.tsx';
 
 /** Takes one of several away again. */
 export function TakeAway({ label, onClick, disabled }: { label: string; onClick: () => void; disabled?: boolean }) {
   return (
-    <button
-      type="button"
-      className="btn btn-ghost btn-xs btn-square"
-      aria-label={label}
-      title={label}
-      disabled={disabled}
-      onClick={onClick}
-    >
-      <X className="size-3.5" aria-hidden="true" />
-    </button>
+    <Tool label={label} disabled={disabled} onClick={onClick}>
+      <X className="size-3.5" />
+    </Tool>
   );
 }
 

@@ -4,6 +4,7 @@ import { appendRows } from '../app/sheets/tab-files.ts';
 import type { Use } from '../app/use.ts';
 import { putLive } from '../app/workflows/live.ts';
 import { getWorkflow, saveDraft } from '../app/workflows/workflows.ts';
+import { ANY_REPLY } from '../core/workflow/at.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { TEXT_HOURS } from '../core/workflow/rules.ts';
 import { Person } from '../db/entities/business.ts';
@@ -121,14 +122,7 @@ export async function growTrialSheet(use: Use, workflowId: string, tips: string)
       },
       {
         id: 'reply',
-        at: {
-          kind: 'event',
-          event: 'reply',
-          words: '',
-          sources: [],
-          tag: '',
-          within: { amount: 10, unit: 'minutes' },
-        },
+        at: { ...ANY_REPLY, within: { amount: 10, unit: 'minutes' } },
         first: [],
         cases: [
           {

@@ -8,6 +8,7 @@ import { needRow } from '../engine/runs/need.ts';
 import { runOutcome } from '../engine/runs/outcome.ts';
 import type { KnownSource } from '../engine/settings-cache.ts';
 import type { Rehearsed } from '../steps/rehearse.ts';
+import { noProgress } from './no-progress.ts';
 import type { Invented } from './people.ts';
 
 export const HOLDER = 'history';
@@ -26,17 +27,7 @@ export function play(
   mailConnection: string,
   person: Invented,
 ): Progress {
-  const progress: Required<Progress> = {
-    deliveries: [],
-    links: [],
-    questions: [],
-    answers: [],
-    steps: [],
-    moments: [],
-    leads: [],
-    needs: [],
-    runs: [],
-  };
+  const progress = noProgress();
   const clock: Record<string, number> = {};
   const records: StepRecord[] = [];
   let firstReply: number | null = null;

@@ -9,6 +9,7 @@ import { deliveryId } from '../engine/delivery/delivery-id.ts';
 import { runOutcome } from '../engine/runs/outcome.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
 import { planEmail } from '../steps/plan-email.ts';
+import { noProgress } from './no-progress.ts';
 import { seededRandom } from './seeded-random.ts';
 
 const HOLDER = 'history';
@@ -82,19 +83,7 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
       consent: given,
       marketing: given,
     });
-    const progress: Required<Progress> = {
-      ...{
-        deliveries: [],
-        links: [],
-        questions: [],
-        answers: [],
-        steps: [],
-        moments: [],
-        leads: [],
-        needs: [],
-        runs: [],
-      },
-    };
+    const progress = noProgress();
     const visits: { delivery: string; step: string; kind: 'opened' | 'link'; at: number }[] = [];
     const replies: { at: number; text: string }[] = [];
     const records: Progress['steps'] = [];

@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { readJson, reply } from './http.ts';
-import type { Subscribers } from './subscribers.ts';
-import type { World } from './world.ts';
+import { hasKey, readJson, reply } from './http.ts';
+import type { Telling } from './subscribers.ts';
 import type { Appointment, Push } from './world-state.ts';
 
 export const CALENDARS = [
@@ -12,15 +11,10 @@ export const CALENDARS = [
 
 /** The booking calendar: appointments in two rooms, booked by customers or by the desk. Its API is in docs/gateways.md. */
 export class CalendarDesk {
-  constructor(
-    private readonly world: World,
-    private readonly subscribers: Subscribers,
-    private readonly token: string,
-  ) {}
+  constructor(private readonly at: Telling) {}
 
   async take(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.at.token)) return;
     if (path === '/calendars' && request.method === 'GET') return reply(response, 200, { calendars: CALENDARS });
     if (path !== '/subscriptions' || request.method !== 'POST')
       return reply(response, 404, { code: 'not-here', detail: 'There is nothing here.' });
@@ -29,19 +23,19 @@ export class CalendarDesk {
     if (wanted?.some((id) => !CALENDARS.some((calendar) => calendar.id === id)))
       return reply(response, 404, { code: 'no-calendar', detail: 'There is no such calendar.' });
     const topics = wanted ? wanted.map((id) => `calendar:${id}`) : [''];
-    const made = this.subscribers.add('calendar', topics, null, body.url, body.secret);
+    const made = this.at.subscribers.add('calendar', topics, null, body.url, body.secret);
     if (!made) return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
     reply(response, 201, { id: made.id });
   }
 
   book(details: Omit<Appointment, 'id' | 'status'>): Promise<Push[]> {
     const appointment: Appointment = { id: `apt-${randomUUID().slice(0, 8)}`, status: 'booked', ...details };
-    this.world.state.appointments.push(appointment);
+    this.at.world.state.appointments.push(appointment);
     return this.tell(appointment);
   }
 
   change(id: string, status: Appointment['status']): Promise<Push[]> {
-    const appointment = this.world.state.appointments.find((appointment) => appointment.id === id)!;
+    const appointment = this.at.world.state.appointments.find((appointment) => appointment.id === id)!;
     const previousStart = appointment.start;
     if (status === 'moved')
       for (const end of ['start', 'end'] as const)
@@ -52,8 +46,8 @@ export class CalendarDesk {
 
   private tell({ calendar, status, ...appointment }: Appointment, more: object = {}): Promise<Push[]> {
     const id = randomUUID();
-    this.world.changed();
-    return this.subscribers.tell(
+    this.at.world.changed();
+    return this.at.subscribers.tell(
       {
         service: 'calendar',
         topics: [`calendar:${calendar}`],
@@ -72,7 +66,7 @@ export class CalendarDesk {
           }),
         },
       },
-      this.world.state.trouble.calendarSendsTwice,
+      this.at.world.state.trouble.calendarSendsTwice,
     );
   }
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import parsePhone from 'libphonenumber-js/max';
-import { readJson, reply } from './http.ts';
+import { hasKey, readJson, reply } from './http.ts';
 import { readForm } from './network-forms.ts';
 import { signedPost } from './signed-post.ts';
 import { type Refused, takeMessage } from './take-message.ts';
@@ -100,8 +100,7 @@ export class ChatNetwork {
       request.socket.destroy();
       return;
     }
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.token)) return;
     if (request.method === 'GET') {
       const found = this.template(decodeURIComponent(path.slice(1)));
       return found
@@ -141,8 +140,7 @@ export class ChatNetwork {
       request.socket.destroy();
       return;
     }
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.token)) return;
     const read = readForm(await readJson(request));
     if (typeof read === 'string') return reply(response, 422, { code: 'shape', detail: read });
     this.world.state.chatForms.push(read);

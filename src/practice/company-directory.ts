@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { reply } from './http.ts';
+import { hasKey, reply } from './http.ts';
 import type { World } from './world.ts';
 
 /** Firms whose choirs rent a room and a leader at Wrenfield; all invented, on domains set aside for examples. */
@@ -46,8 +46,7 @@ export class DirectoryDesk {
   ) {}
 
   async take(address: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.token)) return;
     if (this.world.state.trouble.directoryDown)
       return reply(
         response,

@@ -49,8 +49,8 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const subscribers = new Subscribers(world);
   const ads = new AdPlatformDesk(world, subscribers, { school: token, adults: `${token}-adults` });
   const funnels = new FunnelDesk(world, subscribers, token);
-  const shop = new ShopDesk(world, subscribers, token);
-  const calendar = new CalendarDesk(world, subscribers, token);
+  const shop = new ShopDesk({ world, subscribers, token });
+  const calendar = new CalendarDesk({ world, subscribers, token });
   const feed = new FeedDesk(world);
   const companies = new DirectoryDesk(world, token);
 

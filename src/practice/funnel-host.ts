@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { readJson, reply } from './http.ts';
+import { hasKey, readJson, reply } from './http.ts';
 import type { Subscribers } from './subscribers.ts';
 import type { World } from './world.ts';
 import type { Push } from './world-state.ts';
@@ -64,8 +64,7 @@ export class FunnelDesk {
       request.socket.destroy();
       return;
     }
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.token)) return;
     const url = new URL(path, 'http://desk');
     if (url.pathname === '/funnels' && request.method === 'GET') {
       const search = (url.searchParams.get('search') ?? '').toLowerCase();

@@ -26,3 +26,10 @@ export function reply(
   });
   response.end(text);
 }
+
+/** Whether a request comes with the key of its account; answers it where it does not. */
+export function hasKey(request: IncomingMessage, response: ServerResponse, key: string): boolean {
+  if (request.headers.authorization === `Bearer ${key}`) return true;
+  reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+  return false;
+}

@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { readJson, reply } from './http.ts';
-import type { Subscribers } from './subscribers.ts';
-import type { World } from './world.ts';
+import { hasKey, readJson, reply } from './http.ts';
+import type { Telling } from './subscribers.ts';
 import type { Push, ShopCustomer, ShopOrder } from './world-state.ts';
 
 export const GOODS = [
@@ -15,26 +14,21 @@ export const GOODS = [
 
 /** The instrument shop: customers and orders, told to whoever has asked. Its API is in docs/gateways.md. */
 export class ShopDesk {
-  constructor(
-    private readonly world: World,
-    private readonly subscribers: Subscribers,
-    private readonly token: string,
-  ) {}
+  constructor(private readonly at: Telling) {}
 
   async take(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    if (request.headers.authorization !== `Bearer ${this.token}`)
-      return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+    if (!hasKey(request, response, this.at.token)) return;
     if (path !== '/subscriptions' || request.method !== 'POST')
       return reply(response, 404, { code: 'not-here', detail: 'There is nothing here.' });
     const body = await readJson(request);
-    const made = this.subscribers.add('shop', [''], body.events, body.url, body.secret);
+    const made = this.at.subscribers.add('shop', [''], body.events, body.url, body.secret);
     if (!made) return reply(response, 422, { code: 'shape', detail: 'A url and a secret are needed.' });
     reply(response, 201, { id: made.id });
   }
 
   signUp(person: Omit<ShopCustomer, 'id'>): Promise<Push[]> {
     const customer = { id: `c-${randomUUID().slice(0, 8)}`, ...person };
-    this.world.state.customers.push(customer);
+    this.at.world.state.customers.push(customer);
     return this.tell('customer.created', `${customer.first_name} ${customer.last_name}`, { customer });
   }
 
@@ -45,32 +39,32 @@ export class ShopDesk {
     });
     const order: ShopOrder = {
       id: `o-${randomUUID().slice(0, 8)}`,
-      number: 4100 + this.world.state.orders.length,
+      number: 4100 + this.at.world.state.orders.length,
       status: 'placed',
       currency: 'GBP',
       total: lines.reduce((sum, line) => sum + Number(line.price) * line.quantity, 0).toFixed(2),
       customerId,
       lines,
     };
-    this.world.state.orders.push(order);
+    this.at.world.state.orders.push(order);
     return this.tellOrder('order.created', order);
   }
 
   setStatus(orderId: string, status: ShopOrder['status']): Promise<Push[]> {
-    const order = this.world.state.orders.find((order) => order.id === orderId)!;
+    const order = this.at.world.state.orders.find((order) => order.id === orderId)!;
     order.status = status;
     return this.tellOrder('order.updated', order);
   }
 
   private tellOrder(event: string, { customerId, ...order }: ShopOrder): Promise<Push[]> {
-    const customer = this.world.state.customers.find((customer) => customer.id === customerId)!;
+    const customer = this.at.world.state.customers.find((customer) => customer.id === customerId)!;
     return this.tell(event, `Order ${order.number}, ${order.status}`, { order, customer });
   }
 
   private tell(event: string, subject: string, about: object): Promise<Push[]> {
     const id = randomUUID();
-    this.world.changed();
-    return this.subscribers.tell(
+    this.at.world.changed();
+    return this.at.subscribers.tell(
       {
         service: 'shop',
         topics: [''],
@@ -79,7 +73,7 @@ export class ShopDesk {
         subject,
         value: { event, id, at: new Date().toISOString(), ...structuredClone(about) },
       },
-      this.world.state.trouble.shopSendsTwice,
+      this.at.world.state.trouble.shopSendsTwice,
     );
   }
 }

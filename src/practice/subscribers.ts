@@ -91,3 +91,11 @@ export class Subscribers {
     return made;
   }
 }
+
+/** What a service works with that tells others of what happens at it. */
+export interface Telling {
+  world: World;
+  subscribers: Subscribers;
+  /** The key its account is opened by. */
+  token: string;
+}

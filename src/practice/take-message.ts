@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { readJson, reply } from './http.ts';
+import { hasKey, readJson, reply } from './http.ts';
 import type { World } from './world.ts';
 
 export interface Refused {
@@ -36,8 +36,7 @@ export async function takeMessage(
     request.socket.destroy();
     return;
   }
-  if (request.headers.authorization !== `Bearer ${rules.token}`)
-    return reply(response, 401, { code: 'key', detail: 'The key of this account is not right.' });
+  if (!hasKey(request, response, rules.token)) return;
   if (rules.busy) return reply(response, 429, { code: 'busy', detail: 'Too many at once.' }, { 'retry-after': '3' });
   const key = String(request.headers['idempotency-key'] ?? '');
   if (key === '') return reply(response, 400, { code: 'no-key', detail: 'An Idempotency-Key is needed.' });

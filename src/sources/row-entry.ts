@@ -2,8 +2,7 @@ import { z } from 'zod';
 import { type Field, storableText } from '../core/fields/field.ts';
 import type { RawArrival, SourceReading } from '../core/source/source-kind.ts';
 import { findWhereFrom } from '../core/source/where-from.ts';
-import { readBody } from './body/read-body.ts';
-import { shapeProblem } from './body/shape-problem.ts';
+import { readBodyAs } from './body/read-body-as.ts';
 
 /** A row of a sheet or a workbook, as it is kept as an arrival. */
 export const RowEntry = z.object({
@@ -16,10 +15,8 @@ export const RowEntry = z.object({
 export type RowEntry = z.infer<typeof RowEntry>;
 
 export async function readRowEntry(raw: RawArrival): Promise<SourceReading> {
-  const body = await readBody(raw);
-  if (!body.ok) return body;
-  const read = RowEntry.safeParse(body.value);
-  if (!read.success) return shapeProblem('a row', read.error);
+  const read = await readBodyAs(raw, RowEntry, 'a row');
+  if (!read.ok) return read;
   const fields: Field[] = read.data.cells.map((cell) => ({
     key: storableText(cell.key),
     label: storableText(cell.label),

@@ -3,7 +3,7 @@ import { useId, useState } from 'react';
 import { bound } from '../components/bound.ts';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
-import { Choice, Tick } from '../components/fields.tsx';
+import { Bare, Choice, Tick } from '../components/fields.tsx';
 import { TakeAway } from '../components/row-buttons.tsx';
 import { sendFile } from '../components/send-file.ts';
 import { TokenField } from '../components/TokenField.tsx';
@@ -85,6 +85,18 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
   const [told, setTold] = useState('');
   const { attachments } = settings;
   const set = (next: EmailSettings['attachments']) => change({ attachments: next });
+  /** What one attachment from an address is called, or where it is fetched. */
+  const of = (i: number, what: 'name' | 'url') => {
+    const one = attachments[i];
+    return {
+      value: one?.from === 'address' ? one[what] : '',
+      maxLength: what === 'name' ? 200 : 2000,
+      onChange: (typed: string) =>
+        set(
+          attachments.map((other, at) => (at === i && other.from === 'address' ? { ...other, [what]: typed } : other)),
+        ),
+    };
+  };
   const upload = async (file: File) => {
     setTold('');
     try {
@@ -111,26 +123,8 @@ function Attached({ settings, change }: Pick<Props, 'settings' | 'change'>) {
             </span>
           ) : (
             <>
-              <input
-                className="input input-xs w-24"
-                aria-label="Name of the file"
-                placeholder="name.pdf"
-                value={attachment.name}
-                maxLength={200}
-                onChange={(event) =>
-                  set(attachments.map((other, at) => (at === i ? { ...attachment, name: event.target.value } : other)))
-                }
-              />
-              <input
-                className="input input-xs grow"
-                aria-label="Address of the file"
-                placeholder="https://"
-                value={attachment.url}
-                maxLength={2000}
-                onChange={(event) =>
-                  set(attachments.map((other, at) => (at === i ? { ...attachment, url: event.target.value } : other)))
-                }
-              />
+              <Bare tiny label="Name of the file" className="w-24" placeholder="name.pdf" {...of(i, 'name')} />
+              <Bare tiny label="Address of the file" className="grow" placeholder="https://" {...of(i, 'url')} />
             </>
           )}
           <TakeAway

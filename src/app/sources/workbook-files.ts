@@ -8,6 +8,7 @@ import { noteRefusedFile } from '../../engine/intake/source-ports.ts';
 import type { Runtime } from '../../runtime.ts';
 import { jsonRaw } from '../../sources/source-module.ts';
 import { workbook } from '../../sources/workbook/definition.ts';
+import type { FileView } from '../../sources/workbook/file-view.ts';
 import { peek } from '../../sources/workbook/setup.ts';
 import { MOST_FILE_BYTES, TableProblem, type TableRow, type TableTab } from '../../tables/table.ts';
 import { whichTab } from '../../tables/which-tab.ts';
@@ -15,17 +16,6 @@ import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { findSource } from './sources.ts';
-
-export interface FileView {
-  id: string;
-  name: string;
-  size: number;
-  receivedAt: string;
-  state: 'new' | 'read' | 'refused';
-  problem: string | null;
-  rows: number;
-  fresh: number;
-}
 
 /** Files handed in for a workbook source, newest first. */
 export async function listFiles(use: Use, sourceId: string): Promise<FileView[]> {

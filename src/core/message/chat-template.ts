@@ -25,15 +25,15 @@ export const ChatTemplateContent = z.object({
 });
 export type ChatTemplateContent = z.infer<typeof ChatTemplateContent>;
 
-export const TEMPLATE_STATES = ['draft', 'waiting', 'approved', 'refused', 'withdrawn'] as const;
-export type TemplateState = (typeof TEMPLATE_STATES)[number];
-export const TEMPLATE_STATE_WORDS: Record<TemplateState, string> = {
-  draft: 'Not sent for review',
-  waiting: 'Waiting for review',
-  approved: 'Approved',
-  refused: 'Refused',
-  withdrawn: 'Withdrawn by the network',
+/** How it stands with a version, and in which of our soft colours that is shown. */
+export const TEMPLATE_STATES = {
+  draft: { words: 'Not sent for review', tone: '' },
+  waiting: { words: 'Waiting for review', tone: 'slate' },
+  approved: { words: 'Approved', tone: 'good' },
+  refused: { words: 'Refused', tone: 'bad' },
+  withdrawn: { words: 'Withdrawn by the network', tone: 'bad' },
 };
+export type TemplateState = keyof typeof TEMPLATE_STATES;
 
 /** References of the fields in a template's text, each once, in reading order. */
 export const templateFields = ({ text }: Pick<ChatTemplateContent, 'text'>): string[] => [

@@ -1,13 +1,14 @@
-/** `active` gets what is sent; every other state gets nothing. */
-export const MEMBER_STATES = ['waiting', 'active', 'unsubscribed', 'bounced', 'complained', 'cleaned'] as const;
-export type MemberState = (typeof MEMBER_STATES)[number];
+import { namesOf } from '../words/names-of.ts';
 
-/** As people say it. */
-export const MEMBER_STATE_WORDS: Record<MemberState, string> = {
-  active: 'On the list',
+export type MemberState = keyof typeof MEMBER_STATE_WORDS;
+
+/** As people say it. `active` gets what is sent; every other state gets nothing. */
+export const MEMBER_STATE_WORDS = {
   waiting: 'Waiting to confirm',
+  active: 'On the list',
   unsubscribed: 'Left',
   bounced: 'Not reached',
   complained: 'Complained',
   cleaned: 'Cleaned',
 };
+export const MEMBER_STATES = namesOf(MEMBER_STATE_WORDS);

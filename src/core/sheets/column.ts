@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { readNumber } from '../fields/read-number.ts';
-import { FILTER_TESTS, FILTER_WORDS } from './filter-tests.ts';
+import { namesOf } from '../words/names-of.ts';
+import { FILTER_WORDS } from './filter-tests.ts';
 import { fitsFilter } from './row-filter.ts';
 
 /** What a column holds. A cell keeps what was typed whatever its type: one that does not fit is marked, never changed. */
@@ -16,9 +17,8 @@ export const COLUMN_TYPES = {
 export type ColumnType = keyof typeof COLUMN_TYPES;
 
 /** Our soft colours, by their names. */
-export const SHADES = ['brass', 'pine', 'mulberry', 'slate', 'warn', 'bad'] as const;
-export type Shade = (typeof SHADES)[number];
-export const SHADE_WORDS: Record<Shade, string> = {
+export type Shade = keyof typeof SHADE_WORDS;
+export const SHADE_WORDS = {
   brass: 'Brass',
   pine: 'Pine',
   mulberry: 'Mulberry',
@@ -31,27 +31,23 @@ export const SHADE_WORDS: Record<Shade, string> = {
 export const SheetColumn = z.object({
   id: z.string().max(40),
   name: z.string().trim().min(1, 'Every column needs a name').max(200),
-  type: z.enum(Object.keys(COLUMN_TYPES) as [ColumnType, ...ColumnType[]]).optional(),
+  type: z.enum(namesOf(COLUMN_TYPES)).optional(),
   /** What can be chosen, for one of several. */
   choices: z.array(z.string().trim().min(1).max(200)).max(100).optional(),
-  shade: z.enum(SHADES).optional(),
+  shade: z.enum(namesOf(SHADE_WORDS)).optional(),
 });
 export type SheetColumn = z.infer<typeof SheetColumn>;
 
-export const SHADE_TESTS = [...FILTER_TESTS, 'greater', 'less'] as const;
-export type ShadeTest = (typeof SHADE_TESTS)[number];
-export const SHADE_TEST_WORDS: Record<ShadeTest, string> = {
-  ...FILTER_WORDS,
-  greater: 'is greater than',
-  less: 'is less than',
-};
+export const SHADE_TEST_WORDS = { ...FILTER_WORDS, greater: 'is greater than', less: 'is less than' };
+export type ShadeTest = keyof typeof SHADE_TEST_WORDS;
+export const SHADE_TESTS = namesOf(SHADE_TEST_WORDS);
 
 /** Shades a cell, or its whole row, when the cell of a column fits. */
 export const ShadeRule = z.object({
   column: z.string().min(1, 'Choose a column').max(40),
   test: z.enum(SHADE_TESTS),
   value: z.string().max(500).default(''),
-  shade: z.enum(SHADES),
+  shade: z.enum(namesOf(SHADE_WORDS)),
   row: z.boolean().default(true),
 });
 export type ShadeRule = z.infer<typeof ShadeRule>;

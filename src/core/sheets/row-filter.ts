@@ -1,10 +1,11 @@
 import { z } from 'zod';
-import { FILTER_TESTS } from './filter-tests.ts';
+import { namesOf } from '../words/names-of.ts';
+import { FILTER_WORDS } from './filter-tests.ts';
 
 /** Which rows count: one column against one value. Text is compared without regard to case and outer spaces. */
 export const RowFilter = z.object({
   column: z.string().min(1).max(200),
-  test: z.enum(FILTER_TESTS),
+  test: z.enum(namesOf(FILTER_WORDS)),
   value: z.string().max(500).default(''),
 });
 export type RowFilter = z.infer<typeof RowFilter>;

@@ -3,14 +3,13 @@ import type { SaidBy } from '../consent/precedence.ts';
 import type { Field } from '../fields/field.ts';
 import { readEmail } from '../message/email-address.ts';
 import { readPhone } from '../people/phone.ts';
+import { namesOf } from '../words/names-of.ts';
 import { CHANNELS, type Channel } from '../workflow/channel.ts';
 import { PURPOSES, type Purpose } from '../workflow/purpose.ts';
 
 /** The lead's own fields a source can fill. */
-export const LEAD_FIELDS = ['first_name', 'last_name', 'full_name', 'email', 'phone'] as const;
-export type LeadField = (typeof LEAD_FIELDS)[number];
-
-export const LEAD_FIELD_LABELS: Record<LeadField, string> = {
+export type LeadField = keyof typeof LEAD_FIELD_LABELS;
+export const LEAD_FIELD_LABELS = {
   first_name: 'First name',
   last_name: 'Last name',
   full_name: 'Full name',
@@ -23,6 +22,8 @@ const Scope = {
   about: z.enum(['all', ...PURPOSES]).optional(),
   channels: z.array(z.enum(CHANNELS)).min(1, 'Say which messages they agree to').optional(),
 };
+
+export const LEAD_FIELDS = namesOf(LEAD_FIELD_LABELS);
 
 /** The lead card: which incoming field (by key) is which lead field, and how consent is asked at this source. */
 export const LeadCard = z.object({

@@ -53,3 +53,16 @@ export const At = z.discriminatedUnion('kind', [
   }),
 ]);
 export type At = z.infer<typeof At>;
+
+/** Waiting for any reply for two days: what a moment that waits begins as. */
+export const ANY_REPLY: Extract<At, { kind: 'event' }> = {
+  kind: 'event',
+  event: 'reply',
+  words: '',
+  sources: [],
+  tag: '',
+  list: '',
+  stage: '',
+  step: '',
+  within: { amount: 2, unit: 'days' },
+};

@@ -1,5 +1,6 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import { type ChatTemplateContent, TEMPLATE_STATES } from '../../core/message/chat-template.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 import { Business } from './business.ts';
 
 /** A chat message that is approved beforehand; what it says stands in its versions. */
@@ -26,7 +27,7 @@ export const ChatTemplateVersion = defineEntity({
     template: () => p.manyToOne(ChatTemplate).ref().deleteRule('cascade'),
     number: p.integer(),
     content: p.json<ChatTemplateContent>(),
-    state: p.enum([...TEMPLATE_STATES]),
+    state: p.enum(namesOf(TEMPLATE_STATES)),
     /** Why it was refused or withdrawn, in the network's words. */
     reason: p.text().default(''),
     /** What the network calls it. */

@@ -1,7 +1,7 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
-import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import type { Rules } from '../../core/workflow/rules.ts';
+import { emailToColleague } from '../../steps/email-to-colleague.ts';
 import { type Outside, performSend } from '../../steps/performers.ts';
 import { PlainLoop } from '../loop.ts';
 import type { SettingsCache } from '../settings-cache.ts';
@@ -66,21 +66,14 @@ export class FailureNotices {
     const answer = await performSend(
       this.parts.outside,
       account,
-      {
-        channel: 'email',
-        audience: 'team',
-        to: who.email,
-        toName: who.name,
-        from: { name: catalogue.email.fromName, address: catalogue.email.fromAddress },
-        replyTo: null,
-        subject: headerText(
-          needs.length === 1
-            ? `${workflow.name}: ${needs[0]!.title}`
-            : `${workflow.name}: ${needs.length} things need you`,
-        ),
+      emailToColleague(
+        catalogue.email,
+        who,
+        needs.length === 1
+          ? `${workflow.name}: ${needs[0]!.title}`
+          : `${workflow.name}: ${needs.length} things need you`,
         text,
-        html: emailHtml(text),
-      },
+      ),
       uuidv7(),
     );
     // Not told: the mark goes back, and the next look tries again.

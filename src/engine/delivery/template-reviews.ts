@@ -1,12 +1,13 @@
 import type pg from 'pg';
 import { z } from 'zod';
 import { TEMPLATE_STATES } from '../../core/message/chat-template.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
 import type { ServiceCaller } from '../../gateways/service.ts';
 import type { Bell } from '../bell.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 
-const Answered = z.object({ state: z.enum(TEMPLATE_STATES), reason: z.string().max(1000).default('') });
+const Answered = z.object({ state: z.enum(namesOf(TEMPLATE_STATES)), reason: z.string().max(1000).default('') });
 /** Asked about at once. */
 const MOST = 20;
 

@@ -6,8 +6,7 @@ import type { RawArrival, SourceEntry, SourceKind } from '../../core/source/sour
 import type { AcceptItem } from '../../db/hot/rows.ts';
 import { LEASE_SECONDS } from '../leases.ts';
 import type { KnownSource } from '../settings-cache.ts';
-
-const NOBODY = { first_name: '', last_name: '', email: '', phone: '' };
+import { blankItem, NOBODY } from './blank-item.ts';
 
 /** When it is taken in (epoch milliseconds), and by which process: its runs are that process's first. */
 export interface Taking {
@@ -15,37 +14,13 @@ export interface Taking {
   holder: string;
 }
 
-function blank({ now, holder }: Taking, source: KnownSource, raw: RawArrival): AcceptItem {
-  return {
-    arrival_id: uuidv7(),
-    business_id: source.business.id,
-    source_id: source.id,
-    external_id: null,
-    received_at: new Date(now).toISOString(),
-    headers: raw.headers,
-    body: Buffer.from(raw.body).toString('base64'),
-    fields: [],
-    where_from: {},
-    state: 'read',
-    problem: null,
-    person: NOBODY,
-    identities: [],
-    answers: {},
-    consent: null,
-    brings: 'people',
-    asks_whose: false,
-    again: false,
-    workflows: null,
-    means: null,
-    came_at: null,
-    new_lead_id: uuidv7(),
-    touch_id: uuidv7(),
-    run_id: uuidv7(),
-    lease_by: holder,
-    lease_seconds: LEASE_SECONDS,
-    needs_you: null,
-  };
-}
+const blank = ({ now, holder }: Taking, source: KnownSource, raw: RawArrival): AcceptItem => ({
+  ...blankItem({ businessId: source.business.id, sourceId: source.id, now }),
+  headers: raw.headers,
+  body: Buffer.from(raw.body).toString('base64'),
+  lease_by: holder,
+  lease_seconds: LEASE_SECONDS,
+});
 
 /** One of the people, or pieces of news, that stand in a raw arrival. */
 export function readItem(

@@ -7,6 +7,7 @@ import type { Db } from '../../db/db.ts';
 import { planEmail } from '../../steps/plan-email.ts';
 import { enqueue } from '../delivery/enqueue.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from '../delivery/make-delivery.ts';
+import { blankItem } from '../intake/blank-item.ts';
 import { tellOf } from '../runs/tell-of.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 
@@ -150,12 +151,7 @@ export class ListMembership {
         phone: person.phone,
       };
       const item = {
-        arrival_id: uuidv7(),
-        business_id: businessId,
-        source_id: list.source_id,
-        external_id: null,
-        received_at: new Date(now).toISOString(),
-        headers: {},
+        ...blankItem({ businessId, sourceId: list.source_id, now }),
         body: Buffer.from(JSON.stringify({ ...known, answers: person.answers, fields })).toString('base64'),
         fields: [
           ...Object.entries({ ...known, ...person.answers }).map(([key, value]) => ({
@@ -171,25 +167,9 @@ export class ListMembership {
             of: 'list',
           })),
         ],
-        where_from: {},
-        state: 'read',
-        problem: null,
         person: known,
         identities,
-        answers: {},
-        consent: null,
         brings: 'member',
-        asks_whose: false,
-        again: false,
-        workflows: null,
-        means: null,
-        came_at: null,
-        new_lead_id: uuidv7(),
-        touch_id: uuidv7(),
-        run_id: uuidv7(),
-        lease_by: null,
-        lease_seconds: 0,
-        needs_you: null,
       };
       await client.query('select accept_arrivals($1::jsonb)', [JSON.stringify([item])]);
     }

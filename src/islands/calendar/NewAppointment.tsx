@@ -1,12 +1,11 @@
-import Plus from 'lucide-react/icons/plus';
 import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { AddPopover } from '../../components/AddPopover.tsx';
 import { Choice, Line } from '../../components/fields.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
-import { Popover } from '../../components/Popover.tsx';
 
 const LENGTHS = [15, 30, 45, 60, 90, 120] as const;
 
@@ -32,16 +31,7 @@ export default function NewAppointment({
       await goTo(`/calendar?week=${startsAt.slice(0, 10)}`);
     });
   return (
-    <Popover
-      button={
-        <>
-          <Plus className="size-4" aria-hidden="true" />
-          New appointment
-        </>
-      }
-      buttonClass="btn btn-primary btn-sm"
-      panelClass="w-80 p-3"
-    >
+    <AddPopover what="New appointment" buttonClass="btn btn-primary btn-sm" panelClass="w-80 p-3">
       {() => (
         <form
           onSubmit={(event) => {
@@ -70,6 +60,6 @@ export default function NewAppointment({
           </button>
         </form>
       )}
-    </Popover>
+    </AddPopover>
   );
 }

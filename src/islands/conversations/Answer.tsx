@@ -5,6 +5,7 @@ import type { Way } from '../../app/conversations/ways.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { Bare } from '../../components/fields.tsx';
 import { CHANNEL_WORDS, type Channel } from '../../core/workflow/channel.ts';
 import { KeptAnswers } from './KeptAnswers.tsx';
 import { FormToSend, TemplateToSend } from './ReadyToSend.tsx';
@@ -103,14 +104,7 @@ export function Answer({
         )}
       </div>
       {channel === 'email' && (
-        <input
-          className="input input-sm mb-2"
-          aria-label="Subject"
-          placeholder="Subject"
-          maxLength={300}
-          value={subject}
-          onChange={(event) => setSubject(event.target.value)}
-        />
+        <Bare label="Subject" className="mb-2" maxLength={300} value={subject} onChange={setSubject} />
       )}
       <div className={`flex gap-2 ${byTemplate ? 'items-start' : 'items-end'}`}>
         {byTemplate ? (

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
 import { call, messageOf } from '../../client/call.ts';
+import { Bare } from '../../components/fields.tsx';
 import { Popover } from '../../components/Popover.tsx';
 import { forAnybody } from './for-anybody.ts';
 
@@ -55,13 +56,12 @@ export function KeptAnswers({
             <p className="px-2 py-1 text-note text-ink-2">None yet. What you write below can be kept for next time.</p>
           )}
           <div className="mt-2 flex gap-1 border-t border-base-300 pt-2">
-            <input
-              className="input input-sm"
-              aria-label="Name of the answer to keep"
+            <Bare
+              label="Name of the answer to keep"
               placeholder="Name"
               maxLength={60}
               value={name}
-              onChange={(event) => setName(event.target.value)}
+              onChange={setName}
             />
             <button
               type="button"

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { Choice, Tick } from '../../components/fields.tsx';
+import { Bare, Choice, Tick } from '../../components/fields.tsx';
 import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import type { Catalogue } from '../../core/workflow/step-kind.ts';
@@ -91,15 +91,10 @@ export function BulkPanel({
         </p>
       )}
       {does === 'erase' && (
-        <label className="mb-2 block text-note">
+        <div className="mb-2 text-note">
           Everything of them goes for good, and this cannot be undone. Type {count} to go on.
-          <input
-            className="input input-sm mt-1"
-            aria-label="Their number, to erase them"
-            value={typed}
-            onChange={(event) => setTyped(event.target.value)}
-          />
-        </label>
+          <Bare label="Their number, to erase them" className="mt-1" placeholder="" value={typed} onChange={setTyped} />
+        </div>
       )}
       {action && (
         <p className="mb-2 text-note" data-testid="bulk-words">

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { comeAnew } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { Bare } from '../../components/fields.tsx';
 
 interface Found {
   id: string;
@@ -67,12 +68,11 @@ export default function LeadCare({
             });
           }}
         >
-          <input
-            className="input input-sm"
-            aria-label="Name, phone or email of the other"
+          <Bare
+            label="Name, phone or email of the other"
             placeholder="Name, phone or email"
             value={search}
-            onChange={(event) => setSearch(event.target.value)}
+            onChange={setSearch}
           />
           <button type="submit" className="btn btn-plain btn-sm" disabled={search.trim() === ''}>
             Find
@@ -147,12 +147,7 @@ export default function LeadCare({
             been, without a name. Rows in sheets stay; take them out there. Type “{name}” to go on.
           </p>
           <div className="mt-1 flex gap-1">
-            <input
-              className="input input-sm"
-              aria-label="Their name, to erase them"
-              value={typed}
-              onChange={(event) => setTyped(event.target.value)}
-            />
+            <Bare label="Their name, to erase them" placeholder="" value={typed} onChange={setTyped} />
             <button
               type="button"
               className="btn btn-sm btn-error"

@@ -6,6 +6,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
+import { Bare } from '../../components/fields.tsx';
 import { isBlank, type Test } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
@@ -126,14 +127,12 @@ export function SegmentPanel({ choice, segments, answers, catalogue, changes }: 
                     });
                   }}
                 >
-                  <input
-                    className="input input-sm"
+                  <Bare
+                    label="Name of the segment"
                     style={{ width: 190 }}
-                    aria-label="Name of the segment"
-                    placeholder="Name of the segment"
                     maxLength={60}
                     value={name}
-                    onChange={(event) => setName(event.target.value)}
+                    onChange={setName}
                   />
                   <button
                     type="submit"

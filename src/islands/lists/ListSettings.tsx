@@ -4,7 +4,7 @@ import { call } from '../../client/call.ts';
 import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { bound } from '../../components/bound.ts';
-import { Area, Choice, Line } from '../../components/fields.tsx';
+import { Area, Bare, Choice, Line } from '../../components/fields.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { addRow, fieldsOf, removeRow, renameRow, rowsOf } from './field-rows.ts';
 
@@ -65,12 +65,12 @@ export default function ListSettings({
         <legend className="field-label">Fields of its own</legend>
         {rows.map((row, i) => (
           <div key={row.id} className="mb-1.5 flex items-center gap-1">
-            <input
-              className="input input-sm"
-              aria-label={`Name of field ${i + 1}`}
-              value={row.label}
+            <Bare
+              label={`Name of field ${i + 1}`}
               maxLength={60}
-              onChange={(event) => setRows(renameRow(rows, row.id, event.target.value))}
+              placeholder=""
+              value={row.label}
+              onChange={(typed) => setRows(renameRow(rows, row.id, typed))}
             />
             <TakeAway label={`Remove field ${i + 1}`} onClick={() => setRows(removeRow(rows, row.id))} />
           </div>

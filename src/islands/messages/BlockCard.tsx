@@ -1,11 +1,7 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import ArrowDown from 'lucide-react/icons/arrow-down';
-import ArrowUp from 'lucide-react/icons/arrow-up';
-import Copy from 'lucide-react/icons/copy';
 import GripVertical from 'lucide-react/icons/grip-vertical';
-import Trash2 from 'lucide-react/icons/trash-2';
-import { Tool } from '../../components/Tool.tsx';
+import { ItemTools } from '../../components/ItemTools.tsx';
 import type { Block, BlockKind } from '../../core/email/layout.ts';
 import { BlockForm } from './BlockForm.tsx';
 
@@ -55,18 +51,7 @@ export function BlockCard({
           <GripVertical className="size-4 text-ink-3" aria-hidden="true" />
         </button>
         <h3 className="grow font-sans text-note font-semibold text-ink-2">{name}</h3>
-        <Tool label="Move up" disabled={first} onClick={() => onMove(-1)}>
-          <ArrowUp className="size-4" />
-        </Tool>
-        <Tool label="Move down" disabled={last} onClick={() => onMove(1)}>
-          <ArrowDown className="size-4" />
-        </Tool>
-        <Tool label="Copy this block" onClick={onCopy}>
-          <Copy className="size-4" />
-        </Tool>
-        <Tool label="Remove this block" onClick={onRemove}>
-          <Trash2 className="size-4" />
-        </Tool>
+        <ItemTools what="block" {...{ first, last, onMove, onCopy, onRemove }} />
       </div>
       {problems.map((text) => (
         <p key={text} className="notice warn mb-2 text-note">

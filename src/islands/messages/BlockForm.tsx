@@ -7,7 +7,7 @@ import type { KeptFileView } from '../../app/messages/files.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { FileButton } from '../../components/FileButton.tsx';
-import { Line } from '../../components/fields.tsx';
+import { Bare, Line } from '../../components/fields.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { sendFile } from '../../components/send-file.ts';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -147,21 +147,21 @@ function SocialForm({ block, onChange }: Props<Extract<Block, { kind: 'social' }
       {block.links.map((link, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: links have no name of their own
         <div key={`${id}-${i}`} className="mb-1.5 flex items-center gap-1">
-          <input
-            className="input input-sm w-32"
-            aria-label={`Name of link ${i + 1}`}
+          <Bare
+            label={`Name of link ${i + 1}`}
+            className="w-32"
             placeholder="Our podcast"
-            value={link.name}
             maxLength={60}
-            onChange={(event) => set(i, { name: event.target.value })}
+            value={link.name}
+            onChange={(typed) => set(i, { name: typed })}
           />
-          <input
-            className="input input-sm grow"
-            aria-label={`Address of link ${i + 1}`}
+          <Bare
+            label={`Address of link ${i + 1}`}
+            className="grow"
             placeholder="https://"
-            value={link.address}
             maxLength={2000}
-            onChange={(event) => set(i, { address: event.target.value })}
+            value={link.address}
+            onChange={(typed) => set(i, { address: typed })}
           />
           <TakeAway
             label={`Remove link ${i + 1}`}

@@ -12,7 +12,7 @@ import {
   CHAT_TEMPLATE_MOST,
   type ChatTemplateContent,
   chatTemplateProblems,
-  TEMPLATE_STATE_WORDS,
+  TEMPLATE_STATES,
   templateFields,
 } from '../../core/message/chat-template.ts';
 import { readReference, referenceLabel } from '../../core/template/field-reference.ts';
@@ -146,7 +146,7 @@ export default function ChatTemplateEditor({
               className={`pill ${view.state === 'approved' ? 'good' : view.state === 'waiting' ? 'slate' : view.state === 'draft' ? '' : 'bad'}`}
               data-testid="review-state"
             >
-              {TEMPLATE_STATE_WORDS[view.state]}
+              {TEMPLATE_STATES[view.state].words}
             </span>{' '}
             <span className="text-note text-ink-2">version {view.version}</span>
           </p>

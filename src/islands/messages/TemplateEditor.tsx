@@ -1,11 +1,3 @@
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import {
-  arrayMove,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  verticalListSortingStrategy,
-} from '@dnd-kit/sortable';
-import Plus from 'lucide-react/icons/plus';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { TemplateView } from '../../app/messages/email-templates.ts';
 import { call } from '../../client/call.ts';
@@ -13,12 +5,13 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
-import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
-import { Area } from '../../components/fields.tsx';
-import { type Block, blankBlock, copyBlock, type EmailLayout } from '../../core/email/layout.ts';
-import { BlockCard, KINDS } from './BlockCard.tsx';
+import { Area, Bare } from '../../components/fields.tsx';
+import { type Block, blankBlock, type EmailLayout } from '../../core/email/layout.ts';
+import { BlockList } from './BlockList.tsx';
+import { BlockPalette } from './BlockPalette.tsx';
 import { LinkCheck } from './LinkCheck.tsx';
+import { ReaderView } from './ReaderView.tsx';
 import { READER_FIELDS } from './reader-fields.ts';
 
 const newId = () => crypto.randomUUID().slice(0, 8);
@@ -55,10 +48,6 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     }),
     [],
   );
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
   const seen = useRef(first.seen);
   const save = () =>
     act(
@@ -86,13 +75,14 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           <a className="text-note text-ink-2 hover:underline" href="/messages">
             Messages
           </a>
-          <input
-            className="input input-sm font-semibold"
+          <Bare
+            label="Name of the template"
+            className="font-semibold"
             style={{ width: 260 }}
-            aria-label="Name of the template"
-            value={name}
             maxLength={100}
-            onChange={(event) => setName(event.target.value)}
+            placeholder=""
+            value={name}
+            onChange={setName}
           />
           <span className="text-note text-ink-2">
             Version {saved.version}
@@ -114,53 +104,12 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           className="mx-4 mt-2"
         />
         <div className="grid min-h-0 grow grid-cols-[170px_minmax(0,1fr)_440px]">
-          <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Blocks and fields">
-            {layout.as === 'blocks' && (
-              <>
-                <h2 className="mb-1 font-sans text-note font-semibold text-ink-2">Add a block</h2>
-                {KINDS.map(([kind, words]) => (
-                  <button
-                    key={kind}
-                    type="button"
-                    className="btn btn-ghost btn-sm w-full justify-start"
-                    onClick={() => setBlocks([...blocks, blankBlock(kind, newId())])}
-                  >
-                    <Plus className="size-4" aria-hidden="true" />
-                    {words}
-                  </button>
-                ))}
-                <label className="mt-4 block text-note">
-                  <span className="field-label">Colour of buttons</span>
-                  <input
-                    type="color"
-                    value={layout.accent}
-                    onChange={(event) => setLayout({ ...layout, accent: event.target.value })}
-                  />
-                </label>
-                <label className="mt-2 block text-note">
-                  <span className="field-label">Colour behind</span>
-                  <input
-                    type="color"
-                    value={layout.background}
-                    onChange={(event) => setLayout({ ...layout, background: event.target.value })}
-                  />
-                </label>
-              </>
-            )}
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs mt-4"
-              onClick={() =>
-                setLayout(
-                  layout.as === 'blocks'
-                    ? { as: 'html', html: shown.html }
-                    : { as: 'blocks', blocks: [], accent: '#1c6e52', background: '#f2f5f3' },
-                )
-              }
-            >
-              {layout.as === 'blocks' ? 'Bring your own HTML' : 'Build it of blocks'}
-            </button>
-          </aside>
+          <BlockPalette
+            layout={layout}
+            html={shown.html}
+            onAdd={(kind) => setBlocks([...blocks, blankBlock(kind, newId())])}
+            onLayout={setLayout}
+          />
           <main className="overflow-y-auto p-4" aria-label="The email">
             <LinkCheck layout={layout} />
             {layout.as === 'html' ? (
@@ -173,54 +122,10 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
                 onChange={(text) => setLayout({ as: 'html', html: text })}
               />
             ) : (
-              <DndContext
-                id="template"
-                sensors={sensors}
-                collisionDetection={closestCenter}
-                onDragEnd={({ active, over }) => {
-                  const from = blocks.findIndex((block) => block.id === active.id);
-                  const to = blocks.findIndex((block) => block.id === over?.id);
-                  if (from >= 0 && to >= 0 && from !== to) setBlocks(arrayMove(blocks, from, to));
-                }}
-              >
-                <SortableContext items={blocks.map((block) => block.id)} strategy={verticalListSortingStrategy}>
-                  {blocks.map((block, i) => (
-                    <BlockCard
-                      key={block.id}
-                      block={block}
-                      problems={shown.problems
-                        .filter((problem) => problem.blockId === block.id)
-                        .map((problem) => problem.text)}
-                      first={i === 0}
-                      last={i === blocks.length - 1}
-                      onChange={(next) => setBlocks(blocks.map((one) => (one.id === block.id ? next : one)))}
-                      onMove={(by) => setBlocks(arrayMove(blocks, i, i + by))}
-                      onCopy={() => setBlocks(blocks.toSpliced(i + 1, 0, copyBlock(block, newId)))}
-                      onRemove={() => setBlocks(blocks.filter((one) => one.id !== block.id))}
-                    />
-                  ))}
-                </SortableContext>
-                {blocks.length === 0 && <p className="text-ink-2">Nothing in it yet. Add a block from the left.</p>}
-              </DndContext>
+              <BlockList blocks={blocks} problems={shown.problems} newId={newId} onChange={setBlocks} />
             )}
           </main>
-          <aside className="overflow-y-auto border-l border-base-300 bg-base-200 p-3" aria-label="What readers see">
-            <h2 className="mb-2 font-sans text-note font-semibold text-ink-2">
-              What Robin Vale, an invented reader, sees
-            </h2>
-            {shown.problems
-              .filter((problem) => problem.blockId === null)
-              .map((problem) => (
-                <p key={problem.text} className="notice warn mb-2 text-note">
-                  {problem.text}
-                </p>
-              ))}
-            <EmailPreview html={shown.html} room={412} height={560} />
-            <details className="mt-3">
-              <summary className="cursor-pointer text-note text-ink-2">As plain text</summary>
-              <p className="mt-1 rounded-lg bg-base-100 p-3 text-note break-words whitespace-pre-wrap">{shown.text}</p>
-            </details>
-          </aside>
+          <ReaderView shown={shown} />
         </div>
       </div>
     </FieldPickerContext.Provider>

@@ -1,11 +1,10 @@
-import Plus from 'lucide-react/icons/plus';
 import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { AddPopover } from '../../components/AddPopover.tsx';
 import { Line } from '../../components/fields.tsx';
 import { LeadPicker, type PickedLead } from '../../components/LeadPicker.tsx';
-import { Popover } from '../../components/Popover.tsx';
 
 /** Opens a deal by hand, in the first stage. */
 export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: () => void }) {
@@ -24,16 +23,7 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
       opened();
     });
   return (
-    <Popover
-      button={
-        <>
-          <Plus className="size-4" aria-hidden="true" />
-          New deal
-        </>
-      }
-      buttonClass="btn btn-primary btn-sm"
-      panelClass="w-80 p-3"
-    >
+    <AddPopover what="New deal" buttonClass="btn btn-primary btn-sm" panelClass="w-80 p-3">
       {(close) => (
         <form
           onSubmit={(event) => {
@@ -50,6 +40,6 @@ export function NewDeal({ pipelineId, opened }: { pipelineId: string; opened: ()
           </button>
         </form>
       )}
-    </Popover>
+    </AddPopover>
   );
 }

@@ -1,6 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import { Popover } from '../../components/Popover.tsx';
-import type { At } from '../../core/workflow/at.ts';
+import { ANY_REPLY, type At } from '../../core/workflow/at.ts';
 
 /** What a new moment can be, in the words of the menu. */
 const CHOICES: { words: string; about: string; at: At }[] = [
@@ -13,17 +13,7 @@ const CHOICES: { words: string; about: string; at: At }[] = [
   {
     words: 'When something happens',
     about: 'they reply, answer, book, follow a link',
-    at: {
-      kind: 'event',
-      event: 'reply',
-      words: '',
-      sources: [],
-      tag: '',
-      list: '',
-      stage: '',
-      step: '',
-      within: { amount: 2, unit: 'days' },
-    },
+    at: ANY_REPLY,
   },
   {
     words: 'On a date they gave',

@@ -3,6 +3,7 @@ import ArrowUp from 'lucide-react/icons/arrow-up';
 import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
+import { Bare } from '../../components/fields.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import type { Condition } from '../../core/condition/condition.ts';
 import type { At } from '../../core/workflow/at.ts';
@@ -62,13 +63,14 @@ export function MomentInspector(props: Props) {
       {moment.cases.map((eachCase, i) => (
         <section key={eachCase.id} className="mb-2 rounded-lg border border-base-300 p-2" aria-label={`Case ${i + 1}`}>
           <div className="mb-1 flex items-center gap-1">
-            <input
-              className="input input-xs grow"
-              aria-label="Name of the case"
+            <Bare
+              tiny
+              label="Name of the case"
+              className="grow"
               placeholder={`Case ${i + 1}`}
-              value={eachCase.name}
               maxLength={60}
-              onChange={(event) => props.onCase(eachCase.id, { name: event.target.value })}
+              value={eachCase.name}
+              onChange={(typed) => props.onCase(eachCase.id, { name: typed })}
             />
             <Tool label="Remove this case" onClick={() => props.onRemoveCase(eachCase.id)}>
               <Trash2 className="size-4" />

@@ -7,6 +7,7 @@ import Split from 'lucide-react/icons/split';
 import Sunrise from 'lucide-react/icons/sunrise';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import type { ReactNode } from 'react';
+import { Tool } from '../../components/Tool.tsx';
 import { isBlank } from '../../core/condition/condition.ts';
 import { comparedWords, conditionWords, type Names } from '../../core/condition/words.ts';
 import { momentWords } from '../../core/words/instant.ts';
@@ -137,15 +138,9 @@ function CaseTabs({ moment, caseId, names, rehearsed, onCase, onAddCase }: Props
           )}
         </button>
       ))}
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs btn-square"
-        aria-label="Add a case"
-        title="Add a case"
-        onClick={onAddCase}
-      >
-        <Plus className="size-4" aria-hidden="true" />
-      </button>
+      <Tool label="Add a case" onClick={onAddCase}>
+        <Plus className="size-4" />
+      </Tool>
     </div>
   );
 }

@@ -3,6 +3,7 @@ import RefreshCw from 'lucide-react/icons/refresh-cw';
 import { useState } from 'react';
 import type { Sample, SampleChoice } from '../../app/workflows/sample.ts';
 import type { PickableField } from '../../components/field-picker.ts';
+import { Tool } from '../../components/Tool.tsx';
 import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
@@ -42,26 +43,13 @@ export function SampleLead({
         <h2 className="font-sans text-note font-semibold text-ink-2">Sample lead</h2>
         <span className="grow" />
         {sample && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square shrink-0"
-            aria-label="Change its values, to try something"
-            title="Change its values, to try something"
-            aria-pressed={editing}
-            onClick={() => setEditing(!editing)}
-          >
+          <Tool label="Change its values, to try something" pressed={editing} onClick={() => setEditing(!editing)}>
             <Pencil className="size-4" />
-          </button>
+          </Tool>
         )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square shrink-0"
-          aria-label="Look for newer samples"
-          title="Look for newer samples"
-          onClick={onRefresh}
-        >
+        <Tool label="Look for newer samples" onClick={onRefresh}>
           <RefreshCw className="size-4" />
-        </button>
+        </Tool>
       </div>
       {sample ? (
         <div className="mb-3 rounded-box bg-base-200 p-2.5">

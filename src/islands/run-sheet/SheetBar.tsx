@@ -6,6 +6,7 @@ import Play from 'lucide-react/icons/play';
 import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
+import { Tool } from '../../components/Tool.tsx';
 import type { Finding } from '../../core/workflow/finding.ts';
 import type { SaveState } from './draft-keeper.ts';
 import { ToCheck } from './ToCheck.tsx';
@@ -59,26 +60,12 @@ export function SheetBar({
       <span className="text-note text-ink-2" role="status" data-testid="save-state">
         {SAVED[saveState]}
       </span>
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Undo"
-        title="Undo (Ctrl+Z)"
-        disabled={!canUndo}
-        onClick={onUndo}
-      >
+      <Tool label="Undo" title="Undo (Ctrl+Z)" large disabled={!canUndo} onClick={onUndo}>
         <Undo2 className="size-4" />
-      </button>
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Redo"
-        title="Redo (Ctrl+Shift+Z)"
-        disabled={!canRedo}
-        onClick={onRedo}
-      >
+      </Tool>
+      <Tool label="Redo" title="Redo (Ctrl+Shift+Z)" large disabled={!canRedo} onClick={onRedo}>
         <Redo2 className="size-4" />
-      </button>
+      </Tool>
       <span className="grow" />
       <ToCheck findings={findings} onGo={onGo} />
       <button type="button" className="btn btn-ghost btn-sm" onClick={onRead}>

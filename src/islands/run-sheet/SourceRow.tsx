@@ -1,8 +1,8 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import type { SheetSource } from '../../app/workflows/run-sheet.ts';
+import { AddPopover } from '../../components/AddPopover.tsx';
 import { KindIcon } from '../../components/icons.tsx';
-import { Popover } from '../../components/Popover.tsx';
 
 const liveWords = ({ everyMinutes }: SheetSource): string =>
   !everyMinutes
@@ -50,13 +50,8 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
           </span>
         );
       })}
-      <Popover
-        button={
-          <>
-            <Plus className="size-4" aria-hidden="true" />
-            Source
-          </>
-        }
+      <AddPopover
+        what="Source"
         buttonClass="btn btn-ghost btn-sm text-ink-2"
         panelClass="w-64 p-1"
         placement="bottom-start"
@@ -83,7 +78,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
             </a>
           </>
         )}
-      </Popover>
+      </AddPopover>
     </div>
   );
 }

@@ -1,14 +1,11 @@
-import ArrowDown from 'lucide-react/icons/arrow-down';
-import ArrowUp from 'lucide-react/icons/arrow-up';
-import Copy from 'lucide-react/icons/copy';
 import Power from 'lucide-react/icons/power';
-import Trash2 from 'lucide-react/icons/trash-2';
 import { Suspense, useContext, useEffect, useState } from 'react';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
 import { call } from '../../client/call.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line } from '../../components/fields.tsx';
+import { ItemTools } from '../../components/ItemTools.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
@@ -70,25 +67,15 @@ export function StepInspector({
     <div className="p-3.5">
       <div className="mb-3 flex items-start gap-1">
         <h2 className="grow text-base">{kind?.label ?? step.kind}</h2>
-        <Tool label="Move up" disabled={first} onClick={() => onMove(-1)}>
-          <ArrowUp className="size-4" />
-        </Tool>
-        <Tool label="Move down" disabled={last} onClick={() => onMove(1)}>
-          <ArrowDown className="size-4" />
-        </Tool>
-        <Tool
-          label={step.on ? 'Switch off' : 'Switch on'}
-          pressed={!step.on}
-          onClick={() => onChange({ on: !step.on })}
-        >
-          <Power className="size-4" />
-        </Tool>
-        <Tool label="Copy this step" onClick={onCopy}>
-          <Copy className="size-4" />
-        </Tool>
-        <Tool label="Remove this step" onClick={onRemove}>
-          <Trash2 className="size-4" />
-        </Tool>
+        <ItemTools what="step" {...{ first, last, onMove, onCopy, onRemove }}>
+          <Tool
+            label={step.on ? 'Switch off' : 'Switch on'}
+            pressed={!step.on}
+            onClick={() => onChange({ on: !step.on })}
+          >
+            <Power className="size-4" />
+          </Tool>
+        </ItemTools>
       </div>
       {awake && (
         <Suspense fallback={<p className="text-ink-2">Opening …</p>}>

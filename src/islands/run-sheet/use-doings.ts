@@ -72,3 +72,5 @@ export function useDoings({ workflowId, arrivalId, values, flush, revision, refr
     },
   };
 }
+
+export type Doings = ReturnType<typeof useDoings>;

@@ -1,12 +1,6 @@
 import { Choice, Line } from '../../components/fields.tsx';
-import {
-  COLUMN_TYPES,
-  type ColumnType,
-  SHADE_WORDS,
-  SHADES,
-  type Shade,
-  type SheetColumn,
-} from '../../core/sheets/column.ts';
+import { COLUMN_TYPES, type ColumnType, SHADE_WORDS, type Shade, type SheetColumn } from '../../core/sheets/column.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 
 const linesOf = (text: string) => [
   ...new Set(
@@ -117,7 +111,7 @@ export function ColumnBar({
             }}
           >
             <option value="">None</option>
-            {SHADES.map((shade) => (
+            {namesOf(SHADE_WORDS).map((shade) => (
               <option key={shade} value={shade}>
                 {SHADE_WORDS[shade]}
               </option>

@@ -1,18 +1,18 @@
 import 'react-datasheet-grid/dist/style.css';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { type Column, type DataSheetGridRef, DynamicDataSheetGrid } from 'react-datasheet-grid';
+import { type DataSheetGridRef, DynamicDataSheetGrid } from 'react-datasheet-grid';
 import type { Operation } from 'react-datasheet-grid/dist/types';
 import type { GridRow } from '../../app/sheets/sheet-rows.ts';
 import type { TabView } from '../../app/sheets/sheets.ts';
-import { type ShadeRule, type SheetColumn, shadeOf } from '../../core/sheets/column.ts';
-import { fitsColumn } from '../../core/sheets/fits-column.ts';
+import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { ColumnBar } from './ColumnBar.tsx';
-import { AddRow, ColumnHead, RowNumber, RowNumbers, SheetCell } from './cells.tsx';
+import { AddRow, RowNumber, RowNumbers } from './cells.tsx';
 import { type GridPanel, GridTools } from './GridTools.tsx';
 import { changeOfGrid } from './grid-change.ts';
 import { RowPanel } from './RowPanel.tsx';
 import type { Edits } from './row-edits.ts';
 import { ShadingPanel } from './ShadingPanel.tsx';
+import { useGridColumns } from './use-grid-columns.tsx';
 import { type SheetPlace, type Sort, useOrder } from './use-order.ts';
 import { useUndoKeys } from './use-undo-keys.ts';
 
@@ -104,46 +104,11 @@ export function Grid({
   const chosen = useCallback(({ cell }: { cell: { row: number } | null }) => {
     if (cell) setActive(cell.row);
   }, []);
-  const columns = useMemo<Partial<Column<GridRow>>[]>(
-    () =>
-      tab.columns.map((column) => {
-        return {
-          id: column.id,
-          title: (
-            <ColumnHead
-              name={column.name}
-              sort={sort?.column === column.id ? (sort.down ? 'down' : 'up') : null}
-              filtered={(filters[column.id] ?? '') !== ''}
-              onOpen={() => {
-                grid.current?.setActiveCell(null);
-                setOpened((before) => (before === column.id ? null : column.id));
-              }}
-            />
-          ),
-          minWidth: 140,
-          cellClassName: ({ rowData }: { rowData: GridRow }) => {
-            // While a row is being made the grid asks for it before it is there.
-            const cells = rowData?.cells ?? {};
-            const shade = shadeOf(column, cells, tab.shading);
-            const fits = column.type === undefined || fitsColumn(cells[column.id] ?? '', column, place);
-            return `${shade ? `shade-${shade}` : ''} ${fits ? '' : 'not-fitting'} ${column.type === 'number' ? 'numbers' : ''}`;
-          },
-          component: SheetCell,
-          columnData: column,
-          disabled: loading || locked,
-          disableKeys: false,
-          keepFocus: false,
-          deleteValue: ({ rowData }) => ({ ...rowData, cells: { ...rowData.cells, [column.id]: '' } }),
-          copyValue: ({ rowData }) => rowData.cells[column.id] ?? '',
-          pasteValue: ({ rowData, value }) => ({
-            ...rowData,
-            cells: { ...rowData.cells, [column.id]: String(value ?? '').replace(/\r/g, '') },
-          }),
-          isCellEmpty: ({ rowData }) => !rowData.cells[column.id],
-        } satisfies Partial<Column<GridRow>>;
-      }),
-    [tab.columns, tab.shading, sort, filters, place, loading, locked],
-  );
+  const onOpen = useCallback((columnId: string) => {
+    grid.current?.setActiveCell(null);
+    setOpened((before) => (before === columnId ? null : columnId));
+  }, []);
+  const columns = useGridColumns({ tab, sort, filters, place, fixed: loading || locked, onOpen });
 
   const column = tab.columns.find((column) => column.id === opened);
   useUndoKeys(undo, redo);

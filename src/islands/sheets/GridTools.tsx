@@ -2,6 +2,7 @@ import History from 'lucide-react/icons/history';
 import PaintBucket from 'lucide-react/icons/paint-bucket';
 import Redo2 from 'lucide-react/icons/redo-2';
 import Undo2 from 'lucide-react/icons/undo-2';
+import type { ReactNode } from 'react';
 import { AddOne } from '../../components/row-buttons.tsx';
 
 export type GridPanel = 'shading' | 'row';
@@ -36,6 +37,12 @@ export function GridTools({
   onAddColumn: () => void;
   locale: string;
 }) {
+  const opens = (what: GridPanel, icon: ReactNode, words: string) => (
+    <button type="button" className="btn btn-ghost btn-xs" aria-pressed={panel === what} onClick={() => onPanel(what)}>
+      {icon}
+      {words}
+    </button>
+  );
   return (
     <div className="mb-2 flex items-center gap-3 text-note text-ink-2">
       <span data-testid="row-count">
@@ -69,26 +76,10 @@ export function GridTools({
           </button>
         </>
       )}
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs"
-        aria-pressed={panel === 'row'}
-        onClick={() => onPanel('row')}
-      >
-        <History className="size-3.5" aria-hidden="true" />
-        Who wrote it
-      </button>
+      {opens('row', <History className="size-3.5" aria-hidden="true" />, 'Who wrote it')}
       {!locked && (
         <>
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs"
-            aria-pressed={panel === 'shading'}
-            onClick={() => onPanel('shading')}
-          >
-            <PaintBucket className="size-3.5" aria-hidden="true" />
-            Shading
-          </button>
+          {opens('shading', <PaintBucket className="size-3.5" aria-hidden="true" />, 'Shading')}
           <AddOne onClick={onAddColumn}>Add a column</AddOne>
         </>
       )}

@@ -4,11 +4,11 @@ import {
   SHADE_TEST_WORDS,
   SHADE_TESTS,
   SHADE_WORDS,
-  SHADES,
   type Shade,
   type ShadeRule,
   type ShadeTest,
 } from '../../core/sheets/column.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 
 /** Rules that shade rows or cells by what stands in them; the first that fits counts. */
 export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shading: ShadeRule[]) => void }) {
@@ -79,7 +79,7 @@ export function ShadingPanel({ tab, onChange }: { tab: TabView; onChange: (shadi
             value={rule.shade}
             onChange={(event) => set(at, { shade: event.target.value as Shade })}
           >
-            {SHADES.map((shade) => (
+            {namesOf(SHADE_WORDS).map((shade) => (
               <option key={shade} value={shade}>
                 {SHADE_WORDS[shade]}
               </option>

@@ -1,6 +1,7 @@
 import Plus from 'lucide-react/icons/plus';
 import Trash2 from 'lucide-react/icons/trash-2';
 import type { TabView } from '../../app/sheets/sheets.ts';
+import { Tool } from '../../components/Tool.tsx';
 import { NameField } from './NameField.tsx';
 
 /** The tabs of a sheet; the one in sight can be renamed where it stands. */
@@ -39,14 +40,9 @@ export function SheetTabs({
               onChange={(name) => onName(tab.id, name)}
             />
             {mayChange && tabs.length > 1 && (
-              <button
-                type="button"
-                className="btn btn-ghost btn-xs btn-square"
-                aria-label={`Delete the tab ${tab.name}`}
-                onClick={() => onRemove(tab)}
-              >
-                <Trash2 className="size-3.5" aria-hidden="true" />
-              </button>
+              <Tool label={`Delete the tab ${tab.name}`} onClick={() => onRemove(tab)}>
+                <Trash2 className="size-3.5" />
+              </Tool>
             )}
           </span>
         ) : (
@@ -61,16 +57,9 @@ export function SheetTabs({
         ),
       )}
       {mayChange && (
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label="Add a tab"
-          title="Add a tab"
-          disabled={busy}
-          onClick={onAdd}
-        >
-          <Plus className="size-4" aria-hidden="true" />
-        </button>
+        <Tool label="Add a tab" disabled={busy} onClick={onAdd}>
+          <Plus className="size-4" />
+        </Tool>
       )}
     </nav>
   );

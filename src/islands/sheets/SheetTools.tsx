@@ -2,6 +2,7 @@ import Download from 'lucide-react/icons/download';
 import Trash2 from 'lucide-react/icons/trash-2';
 import Upload from 'lucide-react/icons/upload';
 import { FileButton, TABLES } from '../../components/FileButton.tsx';
+import { Tool } from '../../components/Tool.tsx';
 
 /** What can be done with a sheet as a whole: rows from a file, the tab in sight as a file, and deleting it. */
 export function SheetTools({ tabId, onFile, onDelete }: { tabId: string; onFile(file: File): void; onDelete(): void }) {
@@ -17,15 +18,9 @@ export function SheetTools({ tabId, onFile, onDelete }: { tabId: string; onFile(
           {format.toUpperCase()}
         </a>
       ))}
-      <button
-        type="button"
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Delete this sheet"
-        title="Delete this sheet"
-        onClick={onDelete}
-      >
-        <Trash2 className="size-4" aria-hidden="true" />
-      </button>
+      <Tool label="Delete this sheet" large onClick={onDelete}>
+        <Trash2 className="size-4" />
+      </Tool>
     </>
   );
 }

@@ -3,25 +3,23 @@ import type { SourceView } from '../../app/sources/sources.ts';
 import { call, callAny } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
-import { withOlder } from '../../client/pages.ts';
-import { Tabs } from '../../client/Tabs.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { useQuery } from '../../client/use-query.ts';
 import type { Place } from '../../core/words/instant.ts';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
 import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
 import { askChoices } from './ask-choices.ts';
+import { Beside } from './Beside.tsx';
 import type { Catalogue, Caught } from './caught.ts';
 import { DayBars } from './DayBars.tsx';
-import { FieldCatalogue } from './FieldCatalogue.tsx';
 import { LeadCardForm } from './LeadCardForm.tsx';
 import { SetupSteps } from './SetupSteps.tsx';
 import { SourceHead } from './SourceHead.tsx';
 import { SourceHealth } from './SourceHealth.tsx';
-import { SourceSettings } from './SourceSettings.tsx';
+import { SourceParts } from './SourceParts.tsx';
 import { UsedBy } from './UsedBy.tsx';
+import { useSource } from './use-source.ts';
 
 interface Props {
   first: SourceView;
@@ -43,33 +41,15 @@ export default function SourcePage({
 }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [filter, setFilter] = useState('');
-  const [tab, setTab] = useState(
-    sourceScreens[first.kind]?.tab?.first ? sourceScreens[first.kind]!.tab!.name : 'Arrivals',
+  const { at, source, put, catalogue, arrivals, more, look, now } = useSource(
+    first,
+    firstArrivals,
+    firstCatalogue,
+    loadedAt,
+    filter,
   );
-  const at = `/api/sources/${first.id}` as const;
-  const sourceNow = useQuery(['source', first.id], () => call('GET', at), { first, at: loadedAt });
-  const caught = useQuery(
-    ['arrivals', first.id, filter],
-    async () => ({ filter, rows: await call('GET', `${at}/arrivals?state=${filter}`) }),
-    { first: { filter: '', rows: firstArrivals }, at: loadedAt },
-  );
-  const learnt = useQuery(['catalogue', first.id], () => call('GET', `${at}/catalogue`), {
-    first: firstCatalogue,
-    at: loadedAt,
-  });
-  const source = sourceNow.value;
-  const catalogue = learnt.value;
-  const now = caught.at;
-  /** Older pages that were asked for, of this very filter. */
-  const [older, setOlder] = useState<{ filter: string; rows: Caught[] } | null>(null);
-  // Of another filter nothing stays on the screen, not even for a moment.
-  const newest = caught.value.filter === filter ? caught.value.rows : [];
-  const arrivals = older?.filter === filter ? withOlder(newest, older.rows, (caught) => caught.receivedAt) : newest;
-  const look = async () => {
-    await Promise.all([sourceNow.again(), caught.again(), learnt.again()]);
-  };
   const { act, told, tell: say } = useAction();
-  const tell = (work: () => Promise<SourceView>, done: string) => act(async () => sourceNow.put(await work()), done);
+  const tell = (work: () => Promise<SourceView>, done: string) => act(async () => put(await work()), done);
   const makeWorkflow = () =>
     act(async () => {
       const about = { name: source.name.slice(0, 120), folder: '', sourceId: source.id };
@@ -87,21 +67,13 @@ export default function SourcePage({
     source,
     practiceUrl,
     change: async (settings) => {
-      sourceNow.put(await call('PUT', at, { settings }));
+      put(await call('PUT', at, { settings }));
       say('Saved.', true);
     },
     choices,
     ask: (method, path, body) => callAny(method, `${at}/${path}`, body),
   };
-  const panel = <Panel {...shared} />;
-  const tabs = [
-    ...(wide?.first ? [wide.name] : []),
-    'Arrivals',
-    ...(wide && !wide.first ? [wide.name] : []),
-    ...(source.brings === 'people' ? ['Lead card'] : []),
-    'Fields',
-    'Settings',
-  ];
+  const panel = <Panel key="panel" {...shared} />;
   const card = sample && (
     <LeadCardForm
       key={`${sample.arrivalId}-${source.cardConfirmed}`}
@@ -112,7 +84,7 @@ export default function SourcePage({
       firstButton={wide?.first ? 'This is right, look at every row' : 'This is right, put the source live'}
       usedBy={source.usedBy}
       onSave={async (saved) => {
-        sourceNow.put(await call('PUT', `${at}/card`, saved));
+        put(await call('PUT', `${at}/card`, saved));
         say(
           source.cardConfirmed
             ? 'The lead card is saved. It counts from the next arrival on.'
@@ -126,6 +98,7 @@ export default function SourcePage({
   );
   const list = (
     <ArrivalList
+      key="list"
       source={source}
       arrivals={arrivals}
       chosen={shown?.arrivalId ?? null}
@@ -137,11 +110,7 @@ export default function SourcePage({
         setFilter(state);
         setChosen(null);
       }}
-      onMore={async () => {
-        const next = await call('GET', `${at}/arrivals?state=${filter}&before=${arrivals.at(-1)!.receivedAt}`);
-        setOlder({ filter, rows: [...arrivals, ...next] });
-        return next.length;
-      }}
+      onMore={more}
       onAgain={async (arrivalIds) => {
         await act(
           () => call('POST', `${at}/again`, { arrivalIds }),
@@ -183,25 +152,19 @@ export default function SourcePage({
               <wide.content {...shared} />
             </details>
           )}
-          <div className="grid gap-4 grid-cols-1 lg:grid-cols-[380px_minmax(0,1fr)]">
-            <div className="min-w-0">
-              {panel}
-              {list}
-            </div>
-            <div className="min-w-0">
-              {shown?.state === 'refused' ? (
-                <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />
-              ) : (
-                card || (
-                  <section className="sheet-card p-6 text-ink-2">
-                    {source.brings === 'news'
-                      ? 'Once something has come in, its fields stand here.'
-                      : 'Once something has come in, its fields stand here and you say which is the name, the email, the phone and the consent.'}
-                  </section>
-                )
-              )}
-            </div>
-          </div>
+          <Beside left={[panel, list]}>
+            {shown?.state === 'refused' ? (
+              <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />
+            ) : (
+              card || (
+                <section className="sheet-card p-6 text-ink-2">
+                  {source.brings === 'news'
+                    ? 'Once something has come in, its fields stand here.'
+                    : 'Once something has come in, its fields stand here and you say which is the name, the email, the phone and the consent.'}
+                </section>
+              )
+            )}
+          </Beside>
         </>
       )}
       {source.cardConfirmed && (
@@ -213,37 +176,12 @@ export default function SourcePage({
               <UsedBy workflows={source.usedBy} onMake={() => void makeWorkflow()} />
             </div>
           )}
-          <Tabs
-            label="Parts of this source"
-            tabs={tabs.map((name) => [name, name] as const)}
-            chosen={tab}
-            onChoose={setTab}
-            className="mb-3 flex gap-1 border-b border-base-300"
-            tabClass={(on) =>
-              `-mb-px border-b-2 px-3 py-1.5 font-medium ${on ? 'border-primary' : 'border-transparent text-ink-2 hover:text-base-content'}`
-            }
-          >
-            {tab === 'Arrivals' && (
-              <div className="grid gap-4 grid-cols-1 lg:grid-cols-[380px_minmax(0,1fr)]">
-                <div className="min-w-0">
-                  {panel}
-                  {list}
-                </div>
-                <div className="min-w-0">
-                  {shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
-                </div>
-              </div>
-            )}
-            {wide && tab === wide.name && <wide.content {...shared} />}
-            {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
-            {tab === 'Fields' && <FieldCatalogue fields={catalogue.fields} card={source.card} />}
-            {tab === 'Settings' && (
-              <SourceSettings
-                source={source}
-                onSave={(change) => tell(() => call('PUT', at, change), 'The settings are saved.')}
-              />
-            )}
-          </Tabs>
+          <SourceParts
+            {...{ source, catalogue, shared, card }}
+            left={[panel, list]}
+            arrival={shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
+            onSettings={(change) => tell(() => call('PUT', at, change), 'The settings are saved.')}
+          />
         </>
       )}
     </main>

@@ -1,16 +1,8 @@
-import type { DeskState } from './desk-api.ts';
+import type { PhonesProps } from './desk-api.ts';
 import { PhoneList } from './PhoneList.tsx';
 
 /** All phones that have had a text. */
-export function CarrierDesk({
-  desk,
-  chosen,
-  onChoose,
-}: {
-  desk: DeskState;
-  chosen: string | null;
-  onChoose: (number: string) => void;
-}) {
+export function CarrierDesk({ desk, chosen, onChoose }: PhonesProps) {
   return (
     <>
       <h2 className="text-lg">Text carrier</h2>

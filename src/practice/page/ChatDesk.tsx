@@ -1,18 +1,10 @@
 import { useState } from 'react';
 import { Area, Line } from '../../components/fields.tsx';
-import { type DeskState, post } from './desk-api.ts';
+import { type PhonesProps, post } from './desk-api.ts';
 import { PhoneList } from './PhoneList.tsx';
 
 /** All phones with a chat, and a way to begin one from any number. */
-export function ChatDesk({
-  desk,
-  chosen,
-  onChoose,
-}: {
-  desk: DeskState;
-  chosen: string | null;
-  onChoose: (number: string) => void;
-}) {
+export function ChatDesk({ desk, chosen, onChoose }: PhonesProps) {
   const [number, setNumber] = useState('+447700900456');
   const [name, setName] = useState('');
   const [text, setText] = useState('Hello! Do you teach the cello on Saturdays?');

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Choice } from '../../components/fields.tsx';
+import { Bare, Choice } from '../../components/fields.tsx';
 import { clock, type DeskState, post } from './desk-api.ts';
 
 interface Props {
@@ -131,13 +131,7 @@ function ReplyForm({ id }: { id: string }) {
         send(false);
       }}
     >
-      <input
-        className="input input-sm min-w-40 grow basis-0"
-        aria-label="Answer this mail"
-        placeholder="Answer this mail"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-      />
+      <Bare label="Answer this mail" className="min-w-40 grow basis-0" value={text} onChange={setText} />
       <button type="submit" className="btn btn-primary btn-sm" disabled={text.trim() === ''}>
         Answer
       </button>

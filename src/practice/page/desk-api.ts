@@ -68,3 +68,10 @@ export function useDesk(): DeskState | null {
 
 export const clock = (iso: string) =>
   new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+
+/** What a list of phones is given: which is chosen, by number. */
+export interface PhonesProps {
+  desk: DeskState;
+  chosen: string | null;
+  onChoose: (number: string) => void;
+}

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
+import { type Hook, subscribe } from '../subscribe.ts';
 
 const Forms = z.object({
   forms: z.array(
@@ -12,7 +13,6 @@ const Forms = z.object({
   ),
 });
 export type PlatformForm = z.infer<typeof Forms>['forms'][number];
-const Subscription = z.object({ id: z.string() });
 /** More than this counts as this many: it is only shown. */
 const MOST_HELD = 1_000_000_000;
 const Entries = z.object({
@@ -39,19 +39,13 @@ export const adPlatform = {
     services.ask(WHAT, account, 'GET', '/forms', undefined, (body) => Forms.parse(body).forms),
 
   /** From now on every entry of the form, or of all the page's forms, is pushed to `hook.address`, signed with its secret. */
-  subscribe: (
-    services: ServiceCaller,
-    account: ServiceAccount,
-    to: { form: string } | { page: string },
-    hook: { address: string; secret: string },
-  ) =>
-    services.ask(
+  subscribe: (services: ServiceCaller, account: ServiceAccount, to: { form: string } | { page: string }, hook: Hook) =>
+    subscribe(
+      services,
       WHAT,
       account,
-      'POST',
-      `${'form' in to ? `/forms/${encodeURIComponent(to.form)}` : `/pages/${encodeURIComponent(to.page)}`}/subscriptions`,
-      { url: hook.address, secret: hook.secret },
-      (body) => Subscription.parse(body).id,
+      'form' in to ? `/forms/${encodeURIComponent(to.form)}` : `/pages/${encodeURIComponent(to.page)}`,
+      hook,
     ),
 
   /** Entries held for a form after a cursor, oldest first; null begins with the oldest. */

@@ -61,8 +61,8 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
             label="Listen to"
             value={scope}
             options={[
-              { value: 'form', label: 'One form' },
-              { value: 'page', label: 'Every form of a page, also those made later' },
+              ['form', 'One form'],
+              ['page', 'Every form of a page, also those made later'],
             ]}
             onChange={(value) => {
               setScope(value);
@@ -86,12 +86,8 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
               label="How entries come"
               value={how}
               options={[
-                {
-                  value: 'push',
-                  label: 'At once, the ad platform pushes them',
-                  about: 'The lead hears back in seconds.',
-                },
-                { value: 'pull', label: 'Fetched every few minutes', about: 'For accounts that cannot push.' },
+                ['push', 'At once, the ad platform pushes them', 'The lead hears back in seconds.'],
+                ['pull', 'Fetched every few minutes', 'For accounts that cannot push.'],
               ]}
               onChange={setHow}
             />
@@ -103,12 +99,12 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
                 label="Begin with"
                 value={from}
                 options={[
-                  { value: 'new', label: 'New entries only' },
-                  {
-                    value: 'held',
-                    label: `Everything the ad platform still holds${held === null ? '' : `: ${held} entries`}`,
-                    about: 'Oldest first. Each of them goes through the workflows that use this source.',
-                  },
+                  ['new', 'New entries only'],
+                  [
+                    'held',
+                    `Everything the ad platform still holds${held === null ? '' : `: ${held} entries`}`,
+                    'Oldest first. Each of them goes through the workflows that use this source.',
+                  ],
                 ]}
                 onChange={setFrom}
               />

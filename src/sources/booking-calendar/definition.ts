@@ -3,8 +3,7 @@ import { type Field, storableText } from '../../core/fields/field.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { ToldInstant } from '../../core/time/told-instant.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 
 export const APPOINTMENT_EVENTS = ['booked', 'confirmed', 'moved', 'cancelled', 'no-show'] as const;
 export type AppointmentEvent = (typeof APPOINTMENT_EVENTS)[number];
@@ -51,10 +50,8 @@ export const bookingCalendar: SourceKind<CalendarSettings> = {
   contentType: 'application/json',
   signedBy: () => ({ way: 'standard-webhooks' }),
   read: async (raw, settings): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = Happening.safeParse(body.value);
-    if (!read.success) return shapeProblem('what a booking calendar sends', read.error);
+    const read = await readBodyAs(raw, Happening, 'what a booking calendar sends');
+    if (!read.ok) return read;
     const { appointment, id, type } = read.data;
     const event = type.slice('appointment.'.length) as AppointmentEvent;
     const field = (key: string, label: string, value: string): Field => ({ key, label, value: storableText(value) });

@@ -44,8 +44,8 @@ export default function CalendarForm({ connections, choices, create }: SourceFor
             label="Listen to"
             value={which}
             options={[
-              { value: 'all', label: 'All calendars, also later ones' },
-              { value: 'some', label: 'These calendars' },
+              ['all', 'All calendars, also later ones'],
+              ['some', 'These calendars'],
             ]}
             onChange={setWhich}
           />

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
-import { type SourcePorts, type SourceSetup, trouble } from '../source-module.ts';
+import { type SourceSetup, trouble } from '../source-module.ts';
+import { type Hook, subscribe } from '../subscribe.ts';
 import { APPOINTMENT_EVENTS, type CalendarSettings } from './definition.ts';
 
 const WHAT = 'The booking calendar';
@@ -19,21 +20,8 @@ const GONE = trouble('This connection is not there any more. Choose another.');
 const calendars = (services: ServiceCaller, account: ServiceAccount) =>
   services.ask(WHAT, account, 'GET', '/calendars', undefined, (body) => Calendars.parse(body).calendars);
 
-async function subscribe(
-  ports: SourcePorts,
-  account: ServiceAccount,
-  ids: string[] | null,
-  hook: { address: string; secret: string },
-) {
-  return ports.services.ask(
-    WHAT,
-    account,
-    'POST',
-    '/subscriptions',
-    { url: hook.address, secret: hook.secret, calendars: ids },
-    (body) => z.object({ id: z.string() }).parse(body).id,
-  );
-}
+const listen = (services: ServiceCaller, account: ServiceAccount, ids: string[] | null, hook: Hook) =>
+  subscribe(services, WHAT, account, '', hook, { calendars: ids });
 
 export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
   input: Input,
@@ -55,7 +43,7 @@ export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
     if (chosen.length < input.calendarIds.length)
       return trouble('One of these calendars is no longer there. Choose again.');
     const all = chosen.length === 0;
-    const made = await subscribe(ports, account, all ? null : chosen.map(({ id }) => id), hook);
+    const made = await listen(ports.services, account, all ? null : chosen.map(({ id }) => id), hook);
     if (!made.ok) return made;
     return {
       ok: true,
@@ -71,7 +59,7 @@ export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
   async repoint(ports, settings, hook) {
     const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(ports, account, settings.calendars?.map(({ id }) => id) ?? null, hook);
+    const made = await listen(ports.services, account, settings.calendars?.map(({ id }) => id) ?? null, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

@@ -2,8 +2,7 @@ import { type Field, labelFromKey, storableText } from '../../core/fields/field.
 import { ChatReport } from '../../core/message/inbound-report.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 import { ChatMessageSettings } from './listening.ts';
 
 /** Somebody writes in chat, taps a button or fills in a form there. */
@@ -20,10 +19,8 @@ export const chatMessage: SourceKind<ChatMessageSettings> = {
   // What the network reports was verified where reports come in.
   signedBy: () => ({ way: 'nobody' }),
   read: async (raw): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = ChatReport.safeParse(body.value);
-    if (!read.success) return shapeProblem('what the chat network reports', read.error);
+    const read = await readBodyAs(raw, ChatReport, 'what the chat network reports');
+    if (!read.ok) return read;
     const { type, data } = read.data;
     const field = (key: string, label: string, value: string): Field => ({ key, label, value: storableText(value) });
     const fields = [field('phone', 'Phone', data.from)];

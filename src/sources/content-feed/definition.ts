@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { storableText } from '../../core/fields/field.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 
 const Settings = z.object({
   address: z.string(),
@@ -34,10 +33,8 @@ export const contentFeed: SourceKind<FeedSettings> = {
   contentType: 'application/json',
   signedBy: () => ({ way: 'nobody' }),
   read: async (raw): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = Entry.safeParse(body.value);
-    if (!read.success) return shapeProblem('an entry of a feed', read.error);
+    const read = await readBodyAs(raw, Entry, 'an entry of a feed');
+    if (!read.ok) return read;
     const { id, categories, ...entry } = read.data;
     const field = (key: string, label: string, value: string) => ({
       key,

@@ -3,8 +3,7 @@ import { type Field, storableText } from '../../core/fields/field.ts';
 import { FormPage, settleWordings } from '../../core/form/form-page.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { findWhereFrom, whereFromUrl } from '../../core/source/where-from.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 
 const Settings = z.object({ page: FormPage });
 export type FormPageSettings = z.infer<typeof Settings>;
@@ -37,10 +36,8 @@ export const formPage: SourceKind<FormPageSettings> = {
   settle: (before, after, now) => ({ ...after, page: settleWordings(before.page, after.page, now) }),
   signedBy: () => ({ way: 'nobody' }),
   read: async (raw, settings): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = Submission.safeParse(body.value);
-    if (!read.success) return shapeProblem('what the form page sends', read.error);
+    const read = await readBodyAs(raw, Submission, 'what the form page sends');
+    if (!read.ok) return read;
     const { id, answers, consent, visit, from, trap } = read.data;
     const labels = new Map(
       settings.page.screens.flatMap((screen) => screen.fields).map((field) => [field.key, field.label]),

@@ -4,8 +4,7 @@ import { orderLinesField } from '../../core/fields/order-lines.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import { findWhereFrom, whereFromUrl } from '../../core/source/where-from.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 
 export const FUNNEL_EVENTS = ['opt-in', 'purchase'] as const;
 
@@ -45,10 +44,8 @@ export const funnel: SourceKind<FunnelSettings> = {
   contentType: 'application/json',
   signedBy: () => ({ way: 'standard-webhooks' }),
   read: async (raw, settings): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = Happening.safeParse(body.value);
-    if (!read.success) return shapeProblem('what a funnel page sends', read.error);
+    const read = await readBodyAs(raw, Happening, 'what a funnel page sends');
+    if (!read.ok) return read;
     const { data } = read;
     if (data.step.id !== settings.stepId)
       return {

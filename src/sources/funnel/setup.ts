@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
 import { type SourceSetup, trouble } from '../source-module.ts';
+import { type Hook, subscribe } from '../subscribe.ts';
 import { FUNNEL_EVENTS, type FunnelSettings } from './definition.ts';
 
 const WHAT = 'The funnel host';
@@ -31,21 +32,9 @@ export function stepIdFrom(pasted: string): string | null {
   return parts.findLast((part) => /^step-[\w-]{1,60}$/.test(part)) ?? null;
 }
 
-const subscribe = (
-  services: ServiceCaller,
-  account: ServiceAccount,
-  stepId: string,
-  hook: { address: string; secret: string },
-) =>
-  services.ask(
-    WHAT,
-    account,
-    'POST',
-    `/steps/${encodeURIComponent(stepId)}/subscriptions`,
-    // Every event: which of them count is decided here, so that a change of mind needs no new agreement.
-    { url: hook.address, secret: hook.secret, events: FUNNEL_EVENTS },
-    (body) => z.object({ id: z.string() }).parse(body).id,
-  );
+/** Of every event: which of them count is decided here, so that a change of mind needs no new agreement. */
+const listen = (services: ServiceCaller, account: ServiceAccount, stepId: string, hook: Hook) =>
+  subscribe(services, WHAT, account, `/steps/${encodeURIComponent(stepId)}`, hook, { events: FUNNEL_EVENTS });
 
 export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
   input: Input,
@@ -74,7 +63,7 @@ export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
     const path = `/steps/${encodeURIComponent(stepId)}`;
     const step = await ports.services.ask(WHAT, account, 'GET', path, undefined, (body) => OneStep.parse(body));
     if (!step.ok) return step;
-    const made = await subscribe(ports.services, account, stepId, hook);
+    const made = await listen(ports.services, account, stepId, hook);
     if (!made.ok) return made;
     const { name, funnel } = step.value;
     return {
@@ -92,7 +81,7 @@ export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
   async repoint(ports, settings, hook) {
     const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(ports.services, account, settings.stepId, hook);
+    const made = await listen(ports.services, account, settings.stepId, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

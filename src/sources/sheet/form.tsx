@@ -1,8 +1,9 @@
 import { useCallback, useEffect, useState } from 'react';
 import { ChoicePicker } from '../../components/ChoicePicker.tsx';
-import { Line } from '../../components/fields.tsx';
+import { Bare, Line } from '../../components/fields.tsx';
 import { EveryChoice, OneOf, SetupForm } from '../../components/SetupForm.tsx';
-import { FILTER_TESTS, FILTER_WORDS, type FilterTest } from '../../core/sheets/filter-tests.ts';
+import { FILTER_WORDS, type FilterTest } from '../../core/sheets/filter-tests.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 import type { SourceFormProps } from '../source-form.ts';
 import type { Choice } from '../source-module.ts';
 
@@ -50,7 +51,7 @@ export function FilterFields({
             value={value.test}
             onChange={(event) => onChange({ ...value, test: event.target.value as FilterTest })}
           >
-            {FILTER_TESTS.map((test) => (
+            {namesOf(FILTER_WORDS).map((test) => (
               <option key={test} value={test}>
                 {FILTER_WORDS[test]}
               </option>
@@ -58,12 +59,12 @@ export function FilterFields({
           </select>
         )}
         {value && !['is_filled', 'is_empty'].includes(value.test) && (
-          <input
-            className="input input-sm"
+          <Bare
+            label="Value of the filter"
             style={{ width: 160 }}
-            aria-label="Value of the filter"
+            placeholder=""
             value={value.value}
-            onChange={(event) => onChange({ ...value, value: event.target.value })}
+            onChange={(typed) => onChange({ ...value, value: typed })}
           />
         )}
       </div>
@@ -128,8 +129,8 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
             label="What counts"
             value={when}
             options={[
-              { value: 'new', label: 'New rows, each once' },
-              { value: 'changed', label: 'New and changed rows, again at each change' },
+              ['new', 'New rows, each once'],
+              ['changed', 'New and changed rows, again at each change'],
             ]}
             onChange={setWhen}
           />
@@ -137,8 +138,8 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
             label="Begin"
             value={from}
             options={[
-              { value: 'end', label: 'Below the last row there is now' },
-              { value: 'row', label: 'At a row, rows that are there already come in too' },
+              ['end', 'Below the last row there is now'],
+              ['row', 'At a row, rows that are there already come in too'],
             ]}
             onChange={setFrom}
           />

@@ -3,8 +3,7 @@ import { type Field, labelFromKey, storableText } from '../../core/fields/field.
 import { orderLinesField } from '../../core/fields/order-lines.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
-import { readBody } from '../body/read-body.ts';
-import { shapeProblem } from '../body/shape-problem.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
 
 export const SHOP_EVENTS = ['customer.created', 'order.created', 'order.updated'] as const;
 export const SHOP_SIGNATURE = 'shop-signature';
@@ -59,10 +58,8 @@ export const shop: SourceKind<ShopSettings> = {
   contentType: 'application/json',
   signedBy: (settings) => (settings.signed ? { way: 'body-hmac', header: SHOP_SIGNATURE } : { way: 'nobody' }),
   read: async (raw, settings): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = Happening.safeParse(body.value);
-    if (!read.success) return shapeProblem('what a shop sends', read.error);
+    const read = await readBodyAs(raw, Happening, 'what a shop sends');
+    if (!read.ok) return read;
     const { event, id, customer, order } = read.data;
     const { accepts_marketing: agrees, ...person } = customer;
     const fields: Field[] = Object.entries(person).map(([key, value]) => ({

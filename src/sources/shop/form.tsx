@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { EventChoice } from '../../components/EventChoice.tsx';
-import { Line } from '../../components/fields.tsx';
+import { Line, Tick } from '../../components/fields.tsx';
 import { ConnectionChoice, firstOf, SetupForm } from '../../components/SetupForm.tsx';
 import type { SourceFormProps } from '../source-form.ts';
 
@@ -36,23 +36,20 @@ export function ShopChoice({ value, onChange }: { value: ShopChoices; onChange: 
           onChange={(text) => onChange({ ...value, statuses: text.split(',').map((one) => one.trimStart()) })}
         />
       )}
-      <label className="mb-3 flex items-start gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-sm mt-0.5"
-          checked={value.signed}
-          onChange={(event) => onChange({ ...value, signed: event.target.checked })}
-        />
-        <span>
-          Take only what the shop has signed
-          {!value.signed && (
+      <Tick
+        label="Take only what the shop has signed"
+        block="mb-3 flex items-start gap-2"
+        value={value.signed}
+        onChange={(signed) => onChange({ ...value, signed })}
+        note={
+          !value.signed && (
             <span className="notice bad mt-1 block">
               Without it, whoever knows the address can send made-up orders, and your workflows would answer them. Leave
               it on unless the shop cannot sign.
             </span>
-          )}
-        </span>
-      </label>
+          )
+        }
+      />
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
 import { type SourceSetup, trouble } from '../source-module.ts';
+import { type Hook, subscribe } from '../subscribe.ts';
 import { SHOP_EVENTS, type ShopSettings } from './definition.ts';
 
 const Input = z.object({
@@ -13,22 +14,15 @@ type Input = z.infer<typeof Input>;
 
 const GONE = trouble('This connection is not there any more. Choose another.');
 
-const subscribe = (services: ServiceCaller, account: ServiceAccount, hook: { address: string; secret: string }) =>
-  services.ask(
-    'The shop',
-    account,
-    'POST',
-    '/subscriptions',
-    { url: hook.address, secret: hook.secret, events: SHOP_EVENTS },
-    (body) => z.object({ id: z.string() }).parse(body).id,
-  );
+const listen = (services: ServiceCaller, account: ServiceAccount, hook: Hook) =>
+  subscribe(services, 'The shop', account, '', hook, { events: SHOP_EVENTS });
 
 export const shopSetup: SourceSetup<Input, ShopSettings> = {
   input: Input,
   async prepare(ports, input, hook) {
     const account = await ports.account(input.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(ports.services, account, hook);
+    const made = await listen(ports.services, account, hook);
     if (!made.ok) return made;
     const { connectionId, events, statuses, signed } = input;
     return { ok: true, name: 'Shop', settings: { connectionId, events, statuses, signed } };
@@ -36,7 +30,7 @@ export const shopSetup: SourceSetup<Input, ShopSettings> = {
   async repoint(ports, settings, hook) {
     const account = await ports.account(settings.connectionId);
     if (!account) return GONE;
-    const made = await subscribe(ports.services, account, hook);
+    const made = await listen(ports.services, account, hook);
     return made.ok ? { ok: true, settings } : made;
   },
 };

@@ -52,8 +52,8 @@ export default function WebhookPanel({ source, change, ask }: SourcePanelProps) 
             label="A list of two people sent at once becomes"
             value={shown}
             options={[
-              { value: 'each', label: 'Two arrivals, one for each item' },
-              { value: 'whole', label: 'One arrival, its fields numbered' },
+              ['each', 'Two arrivals, one for each item'],
+              ['whole', 'One arrival, its fields numbered'],
             ]}
             onChange={setShown}
           />

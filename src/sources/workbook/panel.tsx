@@ -5,17 +5,8 @@ import { FileButton, TABLES } from '../../components/FileButton.tsx';
 import { Choice } from '../../components/fields.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import { TabChoice } from '../tab-choice.tsx';
+import type { FileView } from './file-view.ts';
 
-interface FileView {
-  id: string;
-  name: string;
-  size: number;
-  receivedAt: string;
-  state: 'new' | 'read' | 'refused';
-  problem: string | null;
-  rows: number;
-  fresh: number;
-}
 interface Settings {
   tab: { name: string } | null;
   headerRow: number | null;

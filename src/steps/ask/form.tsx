@@ -2,7 +2,7 @@ import { useContext, useState } from 'react';
 import { bound } from '../../components/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
-import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { WhatTheyGet } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import { keyFromLabel, labelFromKey } from '../../core/fields/field.ts';
@@ -99,8 +99,7 @@ export default function AskForm({ stepId, settings, change, plan, sampleName }: 
       <p className="text-note text-ink-2">
         Go on with the answer in a later moment: add one “When something happens: they answer a question”.
       </p>
-      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
-      <MessagePreview plan={plan} name={sampleName} />
+      <WhatTheyGet plan={plan} name={sampleName} />
     </>
   );
 }

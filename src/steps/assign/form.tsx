@@ -1,7 +1,7 @@
 import { useId } from 'react';
 import { bound } from '../../components/bound.ts';
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
-import { Choice, Tick } from '../../components/fields.tsx';
+import { Bare, Choice, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { TakesTurns } from '../../components/TakesTurns.tsx';
@@ -51,13 +51,12 @@ function ByField({
       {owners.map((owner, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines have no name of their own
         <div key={`${id}-${i}`} className="mt-1.5 flex items-center gap-1">
-          <input
-            className="input input-sm"
-            aria-label={`Value ${i + 1}`}
+          <Bare
+            label={`Value ${i + 1}`}
             placeholder="Piano"
-            value={owner.value}
             maxLength={200}
-            onChange={(event) => set(i, { value: event.target.value })}
+            value={owner.value}
+            onChange={(typed) => set(i, { value: typed })}
           />
           <span className="text-note text-ink-2">to</span>
           <select

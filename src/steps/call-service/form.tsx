@@ -1,6 +1,6 @@
 import Plus from 'lucide-react/icons/plus';
 import { bound } from '../../components/bound.ts';
-import { Choice, Line } from '../../components/fields.tsx';
+import { Bare, Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { TakeAway } from '../../components/row-buttons.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -10,13 +10,8 @@ import type { CallServiceSettings } from './definition.ts';
 
 type Pair = CallServiceSettings['fields'][number];
 
-export default function CallServiceForm({
-  stepId,
-  settings,
-  change,
-  plan,
-  sampleName,
-}: StepFormProps<CallServiceSettings>) {
+export default function CallServiceForm(form: StepFormProps<CallServiceSettings>) {
+  const { stepId, settings, change, plan, sampleName } = form;
   const of = bound(settings, change);
   return (
     <>
@@ -63,27 +58,26 @@ export default function CallServiceForm({
       {settings.keep.map((one, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: rows have no name of their own
         <div key={i} className="mb-1.5 flex gap-1">
-          <input
-            className="input input-xs"
-            aria-label="As"
+          <Bare
+            tiny
+            label="As"
             placeholder="Name"
             value={one.name}
-            onChange={(event) =>
+            onChange={(typed) =>
               change({
                 keep: settings.keep.map((k, n) =>
-                  n === i ? { ...k, name: event.target.value, key: keptKey(k, `kept_${i}_${stepId.slice(-4)}`) } : k,
+                  n === i ? { ...k, name: typed, key: keptKey(k, `kept_${i}_${stepId.slice(-4)}`) } : k,
                 ),
               })
             }
           />
-          <input
-            className="input input-xs font-mono"
-            aria-label="Where it stands in the answer"
+          <Bare
+            tiny
+            label="Where it stands in the answer"
+            className="font-mono"
             placeholder="company.name"
             value={one.path}
-            onChange={(event) =>
-              change({ keep: settings.keep.map((k, n) => (n === i ? { ...k, path: event.target.value } : k)) })
-            }
+            onChange={(typed) => change({ keep: settings.keep.map((k, n) => (n === i ? { ...k, path: typed } : k)) })}
           />
           <RemoveButton onClick={() => change({ keep: settings.keep.filter((_, n) => n !== i) })} />
         </div>
@@ -116,13 +110,13 @@ function Pairs({
       {pairs.map((pair, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: rows have no name of their own
         <div key={i} className="mb-1.5 flex items-start gap-1">
-          <input
-            className="input input-sm font-mono"
+          <Bare
+            label={`${title}: name`}
+            className="font-mono"
             style={{ width: '8rem' }}
-            aria-label={`${title}: name`}
             placeholder="name"
             value={pair.name}
-            onChange={(event) => set(i, { name: event.target.value })}
+            onChange={(typed) => set(i, { name: typed })}
           />
           <div className="min-w-0 grow">
             <TokenField

@@ -1,17 +1,13 @@
 import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
-import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { WhatTheyGet } from '../../components/MessagePreview.tsx';
+import { chatTemplateOptions } from '../chat-template-options.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { ChatTemplateSettings } from './definition.ts';
 
-export default function ChatTemplateForm({
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<ChatTemplateSettings>) {
+export default function ChatTemplateForm(form: StepFormProps<ChatTemplateSettings>) {
+  const { settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   return (
     <>
@@ -23,28 +19,14 @@ export default function ChatTemplateForm({
         </a>
         .
       </p>
-      <Choice
-        label="Chat template"
-        {...of('template')}
-        options={[
-          ['', 'Choose a chat template'],
-          ...catalogue.chatTemplates.map(
-            (chatTemplate) =>
-              [
-                chatTemplate.id,
-                chatTemplate.approved ? chatTemplate.name : `${chatTemplate.name} (not approved)`,
-              ] as const,
-          ),
-        ]}
-      />
+      <Choice label="Chat template" {...of('template')} options={chatTemplateOptions(catalogue)} />
       <ConsentChoice
         what="chat messages"
         needsConsent={settings.needsConsent}
         purpose={settings.purpose}
         onChange={change}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
-      <MessagePreview plan={plan} name={sampleName} />
+      <WhatTheyGet plan={plan} name={sampleName} />
     </>
   );
 }

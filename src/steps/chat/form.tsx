@@ -2,19 +2,14 @@ import { ButtonList } from '../../components/ButtonList.tsx';
 import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
-import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { WhatTheyGet } from '../../components/MessagePreview.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { chatTemplateOptions } from '../chat-template-options.ts';
 import type { StepFormProps } from '../step-form.ts';
 import { CHAT_MOST, type ChatSettings, WHEN_SHUT, type WhenShut, whenShutOf } from './definition.ts';
 
-export default function ChatForm({
-  stepId,
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<ChatSettings>) {
+export default function ChatForm(form: StepFormProps<ChatSettings>) {
+  const { stepId, settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   const shut = whenShutOf(settings);
   const buttons = settings.buttons ?? [];
@@ -69,20 +64,7 @@ export default function ChatForm({
         onChange={(whenShut) => change({ whenShut })}
       />
       {shut === 'template' && (
-        <Choice
-          label="Which chat template"
-          {...of('template')}
-          options={[
-            ['', 'Choose a chat template'],
-            ...catalogue.chatTemplates.map(
-              (chatTemplate) =>
-                [
-                  chatTemplate.id,
-                  chatTemplate.approved ? chatTemplate.name : `${chatTemplate.name} (not approved)`,
-                ] as const,
-            ),
-          ]}
-        />
+        <Choice label="Which chat template" {...of('template')} options={chatTemplateOptions(catalogue)} />
       )}
       {shut === 'email' && field('subject', 'Subject of the email')}
       <ConsentChoice
@@ -91,8 +73,7 @@ export default function ChatForm({
         purpose={settings.purpose}
         onChange={change}
       />
-      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
-      <MessagePreview plan={plan} name={sampleName} />
+      <WhatTheyGet plan={plan} name={sampleName} />
     </>
   );
 }

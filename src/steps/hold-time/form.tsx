@@ -6,13 +6,8 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { HoldTimeSettings } from './definition.ts';
 
-export default function HoldTimeForm({
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<HoldTimeSettings>) {
+export default function HoldTimeForm(form: StepFormProps<HoldTimeSettings>) {
+  const { settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   return (
     <>

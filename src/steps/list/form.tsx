@@ -6,16 +6,8 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import { type ListSettings, notConfirming } from './definition.ts';
 
-export default function ListForm({
-  stepId,
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-  make,
-  addField,
-}: StepFormProps<ListSettings>) {
+export default function ListForm(form: StepFormProps<ListSettings>) {
+  const { stepId, settings, change, catalogue, plan, sampleName, make, addField } = form;
   const of = bound(settings, change);
   const list = catalogue.lists.find((list) => list.id === settings.list);
   const share = list ? notConfirming(list) : null;

@@ -6,14 +6,8 @@ import { keptKey } from '../kept-key.ts';
 import type { StepFormProps } from '../step-form.ts';
 import { DEAL_FOUND, LEAD_FOUND, type LookUpSettings } from './definition.ts';
 
-export default function LookUpForm({
-  stepId,
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<LookUpSettings>) {
+export default function LookUpForm(form: StepFormProps<LookUpSettings>) {
+  const { stepId, settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   const tab = catalogue.tabs.find((tab) => tab.id === settings.tab);
   const gives: [string, string][] =

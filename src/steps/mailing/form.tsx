@@ -6,14 +6,8 @@ import { EmailFields } from '../email-fields.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import { audienceChoices, type MailingSettings } from './definition.ts';
 
-export default function MailingForm({
-  stepId,
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<MailingSettings>) {
+export default function MailingForm(form: StepFormProps<MailingSettings>) {
+  const { stepId, settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   return (
     <>

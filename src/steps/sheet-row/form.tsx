@@ -7,14 +7,8 @@ import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { SheetRowSettings } from './definition.ts';
 
-export default function SheetRowForm({
-  stepId,
-  settings,
-  change,
-  catalogue,
-  plan,
-  sampleName,
-}: StepFormProps<SheetRowSettings>) {
+export default function SheetRowForm(form: StepFormProps<SheetRowSettings>) {
+  const { stepId, settings, change, catalogue, plan, sampleName } = form;
   const of = bound(settings, change);
   const { lists = [] } = useContext(FieldPickerContext);
   const tab = catalogue.tabs.find((tab) => tab.id === settings.tab);

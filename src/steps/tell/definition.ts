@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { measureText } from '../../core/message/text-segments.ts';
 import { readPhone } from '../../core/people/phone.ts';
-import { emailHtml, headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { readingScope } from '../../core/workflow/run-context.ts';
 import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
+import { emailToColleague } from '../email-to-colleague.ts';
 import { colleagueName, colleagueProblem, OWNER, ROTA, theColleague } from '../the-colleague.ts';
 
 const Settings = z.object({
@@ -108,19 +108,6 @@ export const tell: StepKind<TellSettings> = {
     const message = renderTemplate(settings.message, scope);
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
     if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
-    return {
-      does: 'send',
-      message: {
-        channel: 'email',
-        audience: 'team',
-        to: who.email,
-        toName: who.name,
-        from: { name: catalogue.email.fromName, address: catalogue.email.fromAddress },
-        replyTo: null,
-        subject: headerText(subject.text),
-        text: message.text,
-        html: emailHtml(message.text),
-      },
-    };
+    return { does: 'send', message: emailToColleague(catalogue.email, who, subject.text, message.text) };
   },
 };

@@ -1,7 +1,7 @@
 import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice, Tick } from '../../components/fields.tsx';
-import { MessagePreview } from '../../components/MessagePreview.tsx';
+import { WhatTheyGet } from '../../components/MessagePreview.tsx';
 import { TextMeter } from '../../components/TextMeter.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
@@ -30,8 +30,7 @@ export default function TextForm({ settings, change, catalogue, plan, sampleName
       <ConsentChoice what="texts" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
       <Tick label="Shorten links and count who follows them" {...of('countLinks')} />
       <Tick label="Do not send it yet: one of us reads it first" {...of('draft')} />
-      <h3 className="mt-4 mb-1.5 font-sans text-note font-semibold text-ink-2">What {sampleName} gets</h3>
-      <MessagePreview plan={plan} name={sampleName} />
+      <WhatTheyGet plan={plan} name={sampleName} />
     </>
   );
 }

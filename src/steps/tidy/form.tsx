@@ -1,5 +1,5 @@
 import { FieldChoice } from '../../components/ConditionEditor.tsx';
-import { Tick } from '../../components/fields.tsx';
+import { Bare, Tick } from '../../components/fields.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { TIDYING_NAMES, tidyingOf } from '../../core/tidying/tidyings.ts';
 import { changeLabel } from '../../core/workflow/plan.ts';
@@ -116,24 +116,8 @@ function Takes({ one, onChange }: { one: TidyMore; onChange: (patch: Partial<Tid
           onChange={(event) => onChange({ n: Math.round(Number(event.target.value)) || 1 })}
         />
       )}
-      {takes.from && (
-        <input
-          className="input input-xs"
-          aria-label={takes.from}
-          placeholder={takes.from}
-          value={one.from}
-          onChange={(event) => onChange({ from: event.target.value })}
-        />
-      )}
-      {takes.to && (
-        <input
-          className="input input-xs"
-          aria-label={takes.to}
-          placeholder={takes.to}
-          value={one.to}
-          onChange={(event) => onChange({ to: event.target.value })}
-        />
-      )}
+      {takes.from && <Bare tiny label={takes.from} value={one.from} onChange={(typed) => onChange({ from: typed })} />}
+      {takes.to && <Bare tiny label={takes.to} value={one.to} onChange={(typed) => onChange({ to: typed })} />}
     </div>
   );
 }
