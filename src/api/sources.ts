@@ -1,11 +1,11 @@
 import {
   arrivalsByDay,
   fetchSample,
-  fieldCatalogue,
   getArrival,
   getAttachment,
   HandleAgain,
   handleAgain,
+  learntFields,
   listArrivals,
 } from '../app/sources/arrivals.ts';
 import { ChangeSource, changeSource, renewAddress } from '../app/sources/change-source.ts';
@@ -53,8 +53,8 @@ export const sourcesRoutes = [
     return found.map((sampleView) => ({ ...sampleView, guess: suggestCard(use, sampleView.fields) }));
   }),
   writes('PUT', '/sources/:source/card', LeadCard, (tx, input, { source }) => saveCard(tx, source, input)),
-  reads('/sources/:source/catalogue', async (use, { source }) => ({
-    fields: await fieldCatalogue(use, source),
+  reads('/sources/:source/learnt', async (use, { source }) => ({
+    fields: await learntFields(use, source),
     days: await arrivalsByDay(use, source),
   })),
   reads('/sources/:source/choices', async (use, { source }, query) =>

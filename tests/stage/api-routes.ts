@@ -217,7 +217,7 @@ export const TO_ONE: RouteCase[] = [
     '/sources/:source/card',
     sends(() => ({ fields: { email: 'email' }, consent: { kind: 'not_asked' } })),
   ),
-  route('GET', '/sources/:source/catalogue'),
+  route('GET', '/sources/:source/learnt'),
   route('GET', '/sources/:source/choices'),
   route('GET', '/sources/:source/files'),
   route('POST', '/sources/:source/files', { file: true }),

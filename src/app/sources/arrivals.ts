@@ -29,7 +29,7 @@ export interface ArrivalView extends SampleView {
   where: [label: string, value: string][];
 }
 
-export interface CatalogueField {
+export interface LearntField {
   key: string;
   label: string;
   /** In how many of the arrivals looked at it was filled in, of how many. */
@@ -128,13 +128,13 @@ function asText(body: Buffer): string | null {
 }
 
 /** Every field the last 200 arrivals had, in the order they first stand in, with up to three values seen. */
-export async function fieldCatalogue(use: Use, sourceId: string): Promise<CatalogueField[]> {
+export async function learntFields(use: Use, sourceId: string): Promise<LearntField[]> {
   const source = await findSource(use, sourceId);
   const { rows } = await use.db.query<{ fields: Field[] }>(
     `select fields from arrival where source_id = $1 and state <> 'refused' order by received_at desc limit 200`,
     [source.id],
   );
-  const found = new Map<string, CatalogueField>();
+  const found = new Map<string, LearntField>();
   for (const { fields } of rows)
     for (const field of fields) {
       const known = found.get(field.key) ?? {

@@ -1,12 +1,12 @@
 import type { Place } from '../../core/words/instant.ts';
-import type { Catalogue } from './caught.ts';
+import type { Learnt } from './caught.ts';
 
 /** Arrivals per day over 30 days: small bars, and the same as a table. */
-export function DayBars({ days, place }: { days: Catalogue['days']; place: Place }) {
+export function DayBars({ days, place }: { days: Learnt['days']; place: Place }) {
   const most = Math.max(1, ...days.map((day) => day.read + day.other));
   const words = (day: string) =>
     new Intl.DateTimeFormat(place.locale, { day: 'numeric', month: 'short', timeZone: 'UTC' }).format(new Date(day));
-  const told = (one: Catalogue['days'][number]) =>
+  const told = (one: Learnt['days'][number]) =>
     `${words(one.day)}: ${one.read}${one.other > 0 ? ` and ${one.other} that are no leads` : ''}`;
   return (
     <section className="sheet-card p-3.5" aria-label="Arrivals per day">

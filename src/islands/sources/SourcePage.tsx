@@ -11,7 +11,7 @@ import { ArrivalDetail } from './ArrivalDetail.tsx';
 import { ArrivalList } from './ArrivalList.tsx';
 import { askChoices } from './ask-choices.ts';
 import { Beside } from './Beside.tsx';
-import type { Catalogue, Caught } from './caught.ts';
+import type { Caught, Learnt } from './caught.ts';
 import { DayBars } from './DayBars.tsx';
 import { LeadCardForm } from './LeadCardForm.tsx';
 import { SetupSteps } from './SetupSteps.tsx';
@@ -24,7 +24,7 @@ import { useSource } from './use-source.ts';
 interface Props {
   first: SourceView;
   arrivals: Caught[];
-  catalogue: Catalogue;
+  learnt: Learnt;
   place: Place;
   now: number;
   practiceUrl: string | null;
@@ -34,17 +34,17 @@ interface Props {
 export default function SourcePage({
   first,
   arrivals: firstArrivals,
-  catalogue: firstCatalogue,
+  learnt: firstLearnt,
   place,
   now: loadedAt,
   practiceUrl,
 }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [filter, setFilter] = useState('');
-  const { at, source, put, catalogue, arrivals, more, look, now } = useSource(
+  const { at, source, put, learnt, arrivals, more, look, now } = useSource(
     first,
     firstArrivals,
-    firstCatalogue,
+    firstLearnt,
     loadedAt,
     filter,
   );
@@ -172,12 +172,12 @@ export default function SourcePage({
           {!wide?.first && (
             <div className="mb-4 grid gap-3 grid-cols-1 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_minmax(0,1fr)]">
               <SourceHealth source={source} place={place} now={now} />
-              <DayBars days={catalogue.days} place={place} />
+              <DayBars days={learnt.days} place={place} />
               <UsedBy workflows={source.usedBy} onMake={() => void makeWorkflow()} />
             </div>
           )}
           <SourceParts
-            {...{ source, catalogue, shared, card }}
+            {...{ source, learnt, shared, card }}
             left={[panel, list]}
             arrival={shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
             onSettings={(change) => tell(() => call('PUT', at, change), 'The settings are saved.')}

@@ -4,13 +4,13 @@ import { Tabs } from '../../client/Tabs.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { SourcePanelProps } from '../../sources/source-form.ts';
 import { Beside } from './Beside.tsx';
-import type { Catalogue } from './caught.ts';
-import { FieldCatalogue } from './FieldCatalogue.tsx';
+import type { Learnt } from './caught.ts';
+import { FieldTable } from './FieldTable.tsx';
 import { SourceSettings } from './SourceSettings.tsx';
 
 interface Props {
   source: SourceView;
-  catalogue: Catalogue;
+  learnt: Learnt;
   /** What the kind's own part is given. */
   shared: SourcePanelProps;
   /** What came in, the one chosen of it, and the lead card; null while nothing has come in. */
@@ -21,7 +21,7 @@ interface Props {
 }
 
 /** The parts of a source that is set up, one at a time. */
-export function SourceParts({ source, catalogue, shared, left, arrival, card, onSettings }: Props) {
+export function SourceParts({ source, learnt, shared, left, arrival, card, onSettings }: Props) {
   const wide = sourceScreens[source.kind]?.tab;
   const [tab, setTab] = useState(wide?.first ? wide.name : 'Arrivals');
   const tabs = [
@@ -46,7 +46,7 @@ export function SourceParts({ source, catalogue, shared, left, arrival, card, on
       {tab === 'Arrivals' && <Beside left={left}>{arrival}</Beside>}
       {wide && tab === wide.name && <wide.content {...shared} />}
       {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
-      {tab === 'Fields' && <FieldCatalogue fields={catalogue.fields} card={source.card} />}
+      {tab === 'Fields' && <FieldTable fields={learnt.fields} card={source.card} />}
       {tab === 'Settings' && <SourceSettings source={source} onSave={onSettings} />}
     </Tabs>
   );

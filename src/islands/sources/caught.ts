@@ -1,4 +1,4 @@
-import type { CatalogueField, SampleView } from '../../app/sources/arrivals.ts';
+import type { LearntField, SampleView } from '../../app/sources/arrivals.ts';
 import type { LeadCard } from '../../core/source/lead-card.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
 
@@ -6,8 +6,8 @@ import { SAMPLE } from '../../core/source/sample.ts';
 export type Caught = SampleView & { guess: LeadCard };
 
 /** What is known of a source's arrivals all together. */
-export interface Catalogue {
-  fields: CatalogueField[];
+export interface Learnt {
+  fields: LearntField[];
   days: { day: string; read: number; other: number }[];
 }
 

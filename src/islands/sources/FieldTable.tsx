@@ -1,8 +1,8 @@
-import type { CatalogueField } from '../../app/sources/arrivals.ts';
+import type { LearntField } from '../../app/sources/arrivals.ts';
 import { LEAD_FIELD_LABELS, LEAD_FIELDS, type LeadCard } from '../../core/source/lead-card.ts';
 
 /** Every field this source has had, with what stood in it. */
-export function FieldCatalogue({ fields, card }: { fields: CatalogueField[]; card: LeadCard }) {
+export function FieldTable({ fields, card }: { fields: LearntField[]; card: LeadCard }) {
   const asWhat = (key: string) => {
     const as = LEAD_FIELDS.find((leadField) => card.fields[leadField] === key);
     if (as) return LEAD_FIELD_LABELS[as];
