@@ -129,20 +129,22 @@ export async function getSettings(use: Use): Promise<SettingsView> {
   };
 }
 
-export async function changeBusiness(tx: Write, input: z.infer<typeof BusinessInput>): Promise<void> {
+/** Changes the business itself, which only an owner may; `note` is what the trail calls it. */
+async function changeOwn(tx: Write, note: string, input: Record<string, unknown>): Promise<void> {
   demand(tx.actor, 'owner');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, input);
-  tx.note('business.change', business.id, input);
+  tx.note(note, business.id, input);
   tx.forget();
+}
+
+export async function changeBusiness(tx: Write, input: z.infer<typeof BusinessInput>): Promise<void> {
+  await changeOwn(tx, 'business.change', input);
 }
 
 /** How many news and offers one person gets in a day, whatever workflow, sequence or email to many sends them. */
 export async function changeMarketing(tx: Write, input: z.infer<typeof MarketingInput>): Promise<void> {
-  demand(tx.actor, 'owner');
-  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
-  business.marketingPerDay = input.marketingPerDay;
-  tx.note('business.marketing', business.id, input);
+  await changeOwn(tx, 'business.marketing', input);
 }
 
 /** Where texts may go, and how many in a day. */
@@ -173,9 +175,5 @@ export async function changeTestRecipients(tx: Write, input: z.infer<typeof Test
 
 /** Whether followed links and opened emails are counted; holds for what goes out from now on. */
 export async function changeCounting(tx: Write, input: z.infer<typeof CountingInput>): Promise<void> {
-  demand(tx.actor, 'owner');
-  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
-  Object.assign(business, input);
-  tx.note('business.counting', business.id, input);
-  tx.forget();
+  await changeOwn(tx, 'business.counting', input);
 }
