@@ -61,14 +61,14 @@ async function dear(reader: string, least: number) {
 }
 
 /**
- * The eight dearest from 32 KiB to twice of it, the dearest from 1 MiB to 2: what costs the square of its length is among them at 16 KiB already. Fewer than
+ * The eight dearest from 32 KiB to twice of it, the dearest from half a MiB to 1: what costs the square of its length is among them at 16 KiB already. Fewer than
  * 2,500 blocks for the smaller are what is done once.
  */
 async function counted(reader: string): Promise<Steepest | null> {
   const all = (await dear(reader, 0.2)).slice(0, 8);
   const pairs = [
     ...all.map((one) => ({ ...one, size: MIB / 32 })),
-    ...all.slice(0, 1).map((one) => ({ ...one, size: MIB })),
+    ...all.slice(0, 1).map((one) => ({ ...one, size: MIB / 2 })),
   ];
   const texts = pairs.map(({ piece, text, size }) => ({ piece, short: text(size), long: text(2 * size) }));
   await counter.count();
@@ -80,10 +80,10 @@ async function counted(reader: string): Promise<Steepest | null> {
   return steepest;
 }
 
-/** The two dearest, from half a MiB to four times of it. */
+/** The dearest, from half a MiB to four times of it. */
 async function timed(reader: string): Promise<Steepest | null> {
   let steepest: Steepest | null = null;
-  for (const { piece, text } of (await dear(reader, 0.5)).slice(0, 2)) {
+  for (const { piece, text } of (await dear(reader, 0.5)).slice(0, 1)) {
     const [short, long] = [text(MIB / 2), text(2 * MIB)];
     const found = { piece, small: Number.POSITIVE_INFINITY, large: Number.POSITIVE_INFINITY };
     for (let time = 0; time < TIMES && !(ratio(found) <= CALM); time++) {
