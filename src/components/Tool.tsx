@@ -19,7 +19,7 @@ export function Tool({
   return (
     <button
       type="button"
-      className={`btn btn-ghost ${large ? 'btn-sm' : 'btn-xs'} btn-square shrink-0 text-ink-2`}
+      className={`btn btn-ghost ${large ? 'btn-sm' : 'btn-xs'} btn-square shrink-0 text-ink-2 disabled:opacity-40`}
       aria-label={label}
       title={title}
       aria-pressed={pressed}
