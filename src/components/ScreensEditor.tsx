@@ -1,30 +1,28 @@
 import ArrowDown from 'lucide-react/icons/arrow-down';
 import ArrowUp from 'lucide-react/icons/arrow-up';
 import Trash2 from 'lucide-react/icons/trash-2';
-import type { z } from 'zod';
+import {
+  answering,
+  choicesOf,
+  type LEAD_KEYS,
+  leadKeyOf,
+  leadKeysFor,
+  moved,
+  otherKeys,
+  reworded,
+  type Screen,
+  withQuestion,
+  withScreen,
+} from '../core/form/edit-screens.ts';
 import { FIELD_KIND_LABELS } from '../core/form/field-kinds.ts';
-import type { FormField, FormScreen } from '../core/form/form-page.ts';
+import type { FormField } from '../core/form/form-page.ts';
 import { Bare, Line } from './fields.tsx';
 import { Tool } from './Tool.tsx';
 
-type Screen = z.infer<typeof FormScreen>;
-
-/** Questions whose answer is a field of the lead itself, by key. */
-const LEAD_KEYS = ['first_name', 'last_name', 'email'] as const;
-const LEAD_LABELS = { first_name: 'their first name', last_name: 'their last name', email: 'their email' };
-
-const keyFrom = (label: string, taken: string[]): string => {
-  const base =
-    label
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '_')
-      .replace(/^[^a-z]+|_$/g, '')
-      .slice(0, 40) || 'answer';
-  for (let n = 1; ; n++) {
-    const key = n === 1 ? base : `${base}_${n}`;
-    if (!taken.includes(key)) return key;
-  }
+const LEAD_LABELS: Record<(typeof LEAD_KEYS)[number], string> = {
+  first_name: 'their first name',
+  last_name: 'their last name',
+  email: 'their email',
 };
 
 /** The screens of a form with their questions: added, moved, removed. */
@@ -44,9 +42,7 @@ export function ScreensEditor({
   whose?: boolean;
   onChange: (screens: Screen[]) => void;
 }) {
-  const setScreen = (index: number, fields: FormField[], title = screens[index]!.title) =>
-    onChange(screens.map((screen, i) => (i === index ? { title, fields } : screen)));
-  const keys = screens.flatMap((screen) => screen.fields.map((field) => field.key));
+  const setFields = (index: number, fields: FormField[]) => onChange(withScreen(screens, index, { fields }));
   return (
     <>
       {screens.map((screen, index) => (
@@ -61,7 +57,7 @@ export function ScreensEditor({
               small
               value={screen.title}
               maxLength={2000}
-              onChange={(text) => setScreen(index, screen.fields, text)}
+              onChange={(title) => onChange(withScreen(screens, index, { title }))}
             />
           )}
           <ul>
@@ -72,35 +68,11 @@ export function ScreensEditor({
                 field={field}
                 kinds={kinds}
                 whose={whose}
-                keyed={(next) =>
-                  kept.includes(field.key) || LEAD_KEYS.some((leadKey) => leadKey === field.key)
-                    ? field.key
-                    : keyFrom(
-                        next,
-                        keys.filter((key) => key !== field.key),
-                      )
-                }
-                taken={keys.filter((key) => key !== field.key)}
-                onChange={(next) =>
-                  setScreen(
-                    index,
-                    screen.fields.map((one) => (one === field ? next : one)),
-                  )
-                }
-                onMove={(by) => {
-                  const fields = [...screen.fields];
-                  const to = at + by;
-                  if (to < 0 || to >= fields.length) return;
-                  fields.splice(at, 1);
-                  fields.splice(to, 0, field);
-                  setScreen(index, fields);
-                }}
-                onRemove={() =>
-                  setScreen(
-                    index,
-                    screen.fields.filter((one) => one !== field),
-                  )
-                }
+                kept={kept}
+                taken={otherKeys(screens, field)}
+                onChange={(next) => setFields(index, screen.fields.with(at, next))}
+                onMove={(by) => setFields(index, moved(screen.fields, at, by))}
+                onRemove={() => setFields(index, screen.fields.toSpliced(at, 1))}
               />
             ))}
           </ul>
@@ -108,19 +80,7 @@ export function ScreensEditor({
             <button
               type="button"
               className="btn btn-plain btn-xs"
-              onClick={() =>
-                setScreen(index, [
-                  ...screen.fields,
-                  {
-                    key: keyFrom('question', keys),
-                    label: '',
-                    kind: 'short',
-                    required: false,
-                    help: '',
-                    choices: [],
-                  },
-                ])
-              }
+              onClick={() => onChange(withQuestion(screens, index))}
             >
               Add a question
             </button>
@@ -128,7 +88,7 @@ export function ScreensEditor({
               <button
                 type="button"
                 className="btn btn-ghost btn-xs"
-                onClick={() => onChange(screens.filter((_, i) => i !== index))}
+                onClick={() => onChange(screens.toSpliced(index, 1))}
               >
                 Remove this screen
               </button>
@@ -151,7 +111,7 @@ function FieldEditor({
   field,
   kinds,
   whose,
-  keyed,
+  kept,
   taken,
   onChange,
   onMove,
@@ -160,8 +120,8 @@ function FieldEditor({
   field: FormField;
   kinds: readonly FormField['kind'][];
   whose: boolean;
-  /** The key it has once it is called that. */
-  keyed: (label: string) => string;
+  /** Keys that have been saved. */
+  kept: readonly string[];
   /** Keys of the other questions. */
   taken: readonly string[];
   onChange: (field: FormField) => void;
@@ -175,7 +135,7 @@ function FieldEditor({
           label="Question"
           placeholder="What do you ask?"
           value={field.label}
-          onChange={(typed) => onChange({ ...field, label: typed, key: keyed(typed) })}
+          onChange={(typed) => onChange(reworded(field, typed, taken, kept))}
         />
         <Tool label={`Move ${field.label} up`} large onClick={() => onMove(-1)}>
           <ArrowUp className="size-4" />
@@ -217,15 +177,11 @@ function FieldEditor({
               className="select select-xs"
               style={{ width: 190 }}
               aria-label={`Where the answer to ${field.label} goes`}
-              value={LEAD_KEYS.find((leadKey) => leadKey === field.key) ?? ''}
-              onChange={({ target: { value } }) => {
-                const own = !LEAD_KEYS.some((leadKey) => leadKey === field.key);
-                if (value !== '' || !own)
-                  onChange({ ...field, key: value || keyFrom(field.label, [...taken, ...LEAD_KEYS]) });
-              }}
+              value={leadKeyOf(field)}
+              onChange={(event) => onChange(answering(field, event.target.value, taken))}
             >
               <option value="">a field of its own: {field.key}</option>
-              {LEAD_KEYS.filter((leadKey) => leadKey === field.key || !taken.includes(leadKey)).map((leadKey) => (
+              {leadKeysFor(field, taken).map((leadKey) => (
                 <option key={leadKey} value={leadKey}>
                   {LEAD_LABELS[leadKey]}
                 </option>
@@ -241,15 +197,7 @@ function FieldEditor({
           aria-label={`Answers to ${field.label}, one per line`}
           placeholder={'Piano\nViolin\nCello'}
           defaultValue={field.choices.join('\n')}
-          onChange={(event) =>
-            onChange({
-              ...field,
-              choices: event.target.value
-                .split('\n')
-                .map((one) => one.trim())
-                .filter(Boolean),
-            })
-          }
+          onChange={(event) => onChange({ ...field, choices: choicesOf(event.target.value) })}
         />
       )}
     </li>
