@@ -80,7 +80,7 @@ export async function watch(changed) {
   rmSync(join(root, 'build/stamp'), { force: true });
   if (!existsSync(join(root, 'build/practice-page')))
     run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
-  if (!existsSync(join(root, 'build/packages'))) await bundlePackages();
+  await bundlePackages();
   const esbuild = await import('esbuild');
   const before = new Map();
   const tell = {

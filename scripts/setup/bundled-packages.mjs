@@ -1,6 +1,7 @@
 // The packages that take long to load from their hundreds of files, each made into one file in build/packages/: processes start twice as fast.
 // The processes and the pages share them, so that what is one object in a package stays one. Sources and tests import the packages themselves.
-import { mkdirSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -67,7 +68,13 @@ export const pagesToBundledPackages = {
   },
 };
 
+/** Made again only when the packages are others, or are made otherwise. */
 export async function bundlePackages() {
+  const hash = createHash('sha256');
+  for (const path of ['package-lock.json', 'scripts/setup/bundled-packages.mjs'])
+    hash.update(readFileSync(join(root, path)));
+  const [stamp, now] = [join(HERE, 'stamp'), hash.digest('hex')];
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return;
   rmSync(HERE, { recursive: true, force: true });
   mkdirSync(HERE, { recursive: true });
   const names = {};
@@ -100,4 +107,5 @@ export async function bundlePackages() {
       },
     ],
   });
+  writeFileSync(stamp, now);
 }
