@@ -56,14 +56,17 @@ const groups = {
 const run = `L${Math.floor(Math.random() * 36 ** 6)
   .toString(36)
   .padStart(6, '0')}N`;
-const phoneBase = Math.floor(Math.random() * 8e9);
+// Of one country for sure: area codes of others, and those that cost, are never texted, and a window of them would deliver nothing.
+const AREAS = [212, 213, 312, 415, 512, 602, 617, 702, 713, 808];
+const area = AREAS[Math.floor(Math.random() * AREAS.length)];
+const phoneBase = Math.floor(Math.random() * 8e6);
 const parts = template.split(/(\{\{id\}\}|\{\{email\}\}|\{\{phone\}\})/);
 function lead(n) {
   const id = run + String(n).padStart(7, '0');
   const values = {
     '{{id}}': id,
     '{{email}}': `${createHash('md5').update(id).digest('hex').slice(0, 10)}.${id.toLowerCase()}@example.test`,
-    '{{phone}}': `+1${String(2e9 + ((phoneBase + n) % 8e9)).padStart(10, '0')}`,
+    '{{phone}}': `+1${area}${2e6 + ((phoneBase + n) % 8e6)}`,
   };
   return { id, body: parts.map((p) => values[p] ?? p).join('') };
 }
