@@ -259,13 +259,14 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
   settleForwarding(request);
   // A form of theirs is read by them.
   if (settings.pagesUrl) return pages(request, response);
-  takeForm(request, response).then(
-    (wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)),
-    (error: Error) => {
-      log.error({ scope: 'forms', err: error }, 'a form was not read');
-      if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
-    },
-  );
+  takeForm(request, response)
+    .then((wrong) => (wrong ? problem(response, wrong.status, wrong.code, wrong.detail) : pages(request, response)))
+    // Whatever goes wrong with one request, the others are answered.
+    .catch((error: Error) => {
+      log.error({ scope: 'pages', err: error }, 'a request was not answered');
+      if (response.headersSent) response.destroy();
+      else problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
+    });
 });
 const pages = settings.pagesUrl ? pagesBeingWritten(settings.pagesUrl, server) : await builtPages();
 server.keepAliveTimeout = 60_000;

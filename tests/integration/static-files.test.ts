@@ -59,6 +59,13 @@ describe('the files of the pages', () => {
     expect([head.status, head.headers['content-length'], head.body.length]).to.deep.equal([200, '6', 0]);
   });
 
+  it('come whole, however a part of them is asked for', async () => {
+    for (const range of ['bytes=0-1', 'bytes=5-2', 'bytes=-5', 'bytes=99999999-', 'bytes=0-1,4-5', 'x'.repeat(5000)]) {
+      const whole = await ask('/bell.svg', { range });
+      expect([whole.status, whole.body.toString()], range.slice(0, 20)).to.deep.equal([200, '<svg/>']);
+    }
+  });
+
   it('are only those of the folder, by their whole names, and only looked at', async () => {
     for (const path of [
       '/',
