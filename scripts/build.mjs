@@ -1,7 +1,7 @@
 // Builds everything into dist/ (pages) and build/ (processes, practice page). Skips what is up to date.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, watch as lookAt, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, extname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { gzipSync } from 'node:zlib';
@@ -74,6 +74,9 @@ function pack(folder) {
   }
 }
 
+/** Some editors save in several strokes: built once there has been none for as many milliseconds. */
+const SETTLED_AFTER = 40;
+
 /** Builds the processes with every save; `changed` is told the names of those that are others than before. Pages are made by Astro meanwhile. */
 export async function watch(changed) {
   // What stands in build/ from now on is made of more than the pages in dist/.
@@ -100,7 +103,16 @@ export async function watch(changed) {
   };
   const context = await esbuild.context({ ...PROCESSES, metafile: true, plugins: [toBundledPackages, tell] });
   await context.rebuild();
-  await context.watch();
+  // esbuild's own watch looks at a few files at a time and sees a save up to two seconds late.
+  let saved;
+  let building = Promise.resolve();
+  lookAt(join(root, 'src'), { recursive: true }, () => {
+    clearTimeout(saved);
+    saved = setTimeout(() => {
+      // What is wrong with it esbuild has said; the next save tries again.
+      building = building.then(() => context.rebuild()).catch(() => {});
+    }, SETTLED_AFTER);
+  });
 }
 
 export async function build({ force = false, say = console.log } = {}) {
