@@ -16,7 +16,7 @@ let failed = 0;
 /** Processes the tests run in side by side. */
 const LANES = 2;
 
-ensureDebian(['postgresql', 'chromium']);
+ensureDebian(['postgresql', 'chromium-headless-shell']);
 ensurePackages();
 const { build } = await import('./build.mjs');
 const { runTests, testFiles } = await import('./setup/test-lanes.mjs');

@@ -30,6 +30,7 @@ import { Puller } from './engine/intake/puller.ts';
 import { SourcePortsFactory } from './engine/intake/source-ports.ts';
 import { Leases } from './engine/leases.ts';
 import { ListMembership } from './engine/lists/join-list.ts';
+import { Lookout } from './engine/lookout.ts';
 import type { Loop } from './engine/loop.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
@@ -47,6 +48,8 @@ import { TableWriter } from './tables/table-writer.ts';
 
 /** How long what is in hand may take to come to its end when a process is asked to stop, in milliseconds. */
 const GRACE_MS = 8_000;
+/** How often it is looked whether somebody is to be told of failures, in milliseconds. */
+const TELL_EVERY_MS = 5000;
 
 /** What every process of ours works with, for as long as it lives. */
 export interface Machinery {
@@ -78,7 +81,6 @@ export interface Machinery {
   importer: Importer;
   failureNotices: FailureNotices;
   /** What looks for something to do by itself, and how often, in milliseconds. */
-  loops: [loop: Loop, everyMs: number][];
   /** From now on they do: in the worker, never in the web process. */
   startLoops(): void;
   now: () => number;
@@ -187,17 +189,18 @@ export function openMachinery(): Machinery {
   });
   const bookings = new Bookings({ pool, bell });
   const bulkWorker = new BulkWorker({ pool, membership, tables, bell, holder: leases.holder, now });
-  const loops: [loop: Loop, everyMs: number][] = [
-    [conductor.loop, 500],
-    ...outbox.loops.map((loop): [Loop, number] => [loop, 500]),
-    [mailer.loop, 700],
-    [bulkWorker.loop, 700],
-    [bookings.loop, 1000],
-    [puller.loop, 500],
-    [puller.samples, 500],
-    [importer.loop, 700],
-    [failureNotices.loop, 5000],
+  const asked: Loop[] = [
+    conductor.loop,
+    ...outbox.loops,
+    mailer.loop,
+    bulkWorker.loop,
+    bookings.loop,
+    puller.loop,
+    puller.samples,
+    importer.loop,
   ];
+  const lookout = new Lookout(pool, asked);
+  const loops = [lookout.loop, ...asked, failureNotices.loop];
   return {
     settings,
     pool,
@@ -229,12 +232,12 @@ export function openMachinery(): Machinery {
     puller,
     importer,
     failureNotices,
-    loops,
     startLoops() {
-      for (const [loop, everyMs] of loops) loop.start(everyMs);
+      lookout.start();
+      failureNotices.loop.start(TELL_EVERY_MS);
     },
     async close() {
-      await Promise.all([conductor.stop(GRACE_MS), ...loops.map(([loop]) => loop.stop(GRACE_MS))]);
+      await Promise.all([conductor.stop(GRACE_MS), ...loops.map((loop) => loop.stop(GRACE_MS))]);
       leases.stop();
       bell.stop();
       outside.mail.close();

@@ -13,7 +13,8 @@ export interface LoopState {
   going: number;
 }
 
-/** After failures it looks less and less often, up to this many times its usual pause. */
+/** After a failure it looks again after so long, in milliseconds, or its usual pause where that is shorter; then less and less often, up to so many times of it. */
+const AFTER_FAILURE_MS = 500;
 const MOST_PAUSES = 16;
 /** A tenth around the pause by chance, so that processes do not all look in the same instant. */
 const JITTER = 0.1;
@@ -33,6 +34,8 @@ export abstract class Loop {
 
   protected constructor(
     readonly name: string,
+    /** SQL, true while anything is due; null for one that looks by itself only. */
+    readonly due: string | null,
     private readonly random: () => number = Math.random,
   ) {}
 
@@ -68,7 +71,12 @@ export abstract class Loop {
     });
   }
 
-  /** The same for one that may look by itself in another process only: there it is found a little later. */
+  /** There is something due, as far as anybody can tell from outside: it looks, unless it has just failed and pauses. */
+  wake(): void {
+    if (this.how.failures === 0) this.poke();
+  }
+
+  /** The same as a poke for one that may look by itself in another process only: there it is found a little later. */
   nudge(): void {
     if (this.everyMs !== null) this.poke();
   }
@@ -90,8 +98,10 @@ export abstract class Loop {
   }
 
   private pause(everyMs: number): number {
-    const longer = Math.min(MOST_PAUSES, 2 ** Math.max(0, this.how.failures - 1));
-    return everyMs * longer * (1 - JITTER + 2 * JITTER * this.random());
+    const { failures } = this.how;
+    const usual = failures === 0 ? everyMs : Math.min(everyMs, AFTER_FAILURE_MS);
+    const longer = Math.min(MOST_PAUSES, 2 ** Math.max(0, failures - 1));
+    return usual * longer * (1 - JITTER + 2 * JITTER * this.random());
   }
 
   /** Does something beside the looking; `stop` waits for it. What it fails with is written to the log: its lease brings it back. */
@@ -129,6 +139,8 @@ export interface LeasedWork<T> {
   name: string;
   /** Pieces in hand at the same time. */
   atOnce: number;
+  /** SQL, true while anything is due. */
+  due: string;
   /** Takes up to `most` that are due, and holds them by a lease that runs out by itself: whatever dies, they come back. */
   lease(most: number): Promise<T[]>;
   work(one: T): Promise<void>;
@@ -140,7 +152,7 @@ export interface LeasedWork<T> {
 /** Works a queue off: takes what is due, as many as there is room for, and goes on until nothing is. */
 export class LeasedLoop<T> extends Loop {
   constructor(private readonly queue: LeasedWork<T>) {
-    super(queue.name, queue.random);
+    super(queue.name, queue.due, queue.random);
   }
 
   protected async look(): Promise<boolean> {
@@ -157,8 +169,9 @@ export class PlainLoop extends Loop {
   constructor(
     name: string,
     private readonly once: () => Promise<void>,
+    due: string | null = null,
   ) {
-    super(name);
+    super(name, due);
   }
 
   protected async look(): Promise<boolean> {

@@ -13,7 +13,8 @@ const jobs = openPool(runtime.settings.databaseUrl, 4);
 const runner = await run({
   pgPool: jobs,
   concurrency: 2,
-  pollInterval: 1000,
+  // What is put in is told at once; this finds what was put off.
+  pollInterval: 5000,
   noHandleSignals: true,
   // Only what somebody should look at.
   logger: new Logger(() => (level, message) => {

@@ -1,4 +1,5 @@
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import { browserPath } from '../../scripts/setup/debian.mjs';
 import { SIGN_IN, type Stage, until } from './stage.ts';
 
 /** A person at a browser: finds things by what stands on them. */
@@ -106,7 +107,8 @@ export class Visitor {
 let browser: Promise<Browser> | null = null;
 export function openBrowser(): Promise<Browser> {
   browser ??= puppeteer.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    executablePath: browserPath()!,
+    headless: 'shell',
     args: [
       '--no-sandbox',
       '--disable-dev-shm-usage',

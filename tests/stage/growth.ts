@@ -53,7 +53,7 @@ async function milliseconds(reader: string, text: string): Promise<number> {
 const ratio = ({ small, large }: Steepest) => large / small;
 const steeper = (known: Steepest | null, found: Steepest) => (!known || ratio(found) > ratio(known) ? found : known);
 
-/** The pieces that cost a reader anything at 16 KiB, the dearest first: what takes less than `least` milliseconds would take at most some seconds for 2 MiB, even by its square. */
+/** The pieces that cost a reader anything at 16 KiB, the dearest first: what takes less than `least` milliseconds would take at most some seconds for 1 MiB, even by its square. */
 async function dear(reader: string, least: number) {
   const all: { piece: string; text: Text; cost: number }[] = [];
   for (const [piece, text] of PIECES) all.push({ piece, text, cost: await milliseconds(reader, text(MIB / 64)) });
@@ -80,11 +80,11 @@ async function counted(reader: string): Promise<Steepest | null> {
   return steepest;
 }
 
-/** The dearest, from half a MiB to four times of it. */
+/** The dearest, from a quarter of a MiB to four times of it. */
 async function timed(reader: string): Promise<Steepest | null> {
   let steepest: Steepest | null = null;
   for (const { piece, text } of (await dear(reader, 0.5)).slice(0, 1)) {
-    const [short, long] = [text(MIB / 2), text(2 * MIB)];
+    const [short, long] = [text(MIB / 4), text(MIB)];
     const found = { piece, small: Number.POSITIVE_INFINITY, large: Number.POSITIVE_INFINITY };
     for (let time = 0; time < TIMES && !(ratio(found) <= CALM); time++) {
       found.small = Math.min(found.small, await milliseconds(reader, short));

@@ -1,4 +1,6 @@
 import { expect } from 'chai';
+import type pg from 'pg';
+import { Lookout } from '../../src/engine/lookout.ts';
 import { LeasedLoop, PlainLoop } from '../../src/engine/loop.ts';
 import { log } from '../../src/log.ts';
 
@@ -103,6 +105,7 @@ describe('what looks for work by itself', () => {
     let most = 0;
     const loop: LeasedLoop<number> = new LeasedLoop<number>({
       name: 'queue',
+      due: 'true',
       atOnce: 4,
       lease: async (room) => queue.splice(0, room),
       work: async (n) => {
@@ -124,6 +127,7 @@ describe('what looks for work by itself', () => {
     const done: number[] = [];
     const loop = new LeasedLoop<number>({
       name: 'queue',
+      due: 'true',
       atOnce: 1,
       lease: async (room) => queue.splice(0, room),
       work: async (n) => {
@@ -145,6 +149,7 @@ describe('what looks for work by itself', () => {
     let leases = 0;
     const loop = new LeasedLoop<number>({
       name: 'queue',
+      due: 'true',
       atOnce: 2,
       lease: async () => (leases++ === 0 ? [1] : []),
       work: () => kept,
@@ -166,5 +171,36 @@ describe('what looks for work by itself', () => {
     loop.poke();
     await moment();
     expect(leases).to.equal(before);
+  });
+
+  it('asks for all at once whether anything is due, and wakes those that have something; one that has just failed pauses', async () => {
+    const looks: string[] = [];
+    const idle = new PlainLoop('idle', async () => void looks.push('idle'), '1 = 2');
+    const busy = new PlainLoop('busy', async () => void looks.push('busy'), '1 = 1');
+    const broken = new PlainLoop(
+      'broken',
+      async () => {
+        looks.push('broken');
+        throw new Error('cannot');
+      },
+      '2 = 2',
+    );
+    const statements: string[] = [];
+    const query = async ({ text }: { text: string }) => {
+      statements.push(text.replace(/\s+/g, ' '));
+      return { rows: [{ due: [false, true, true] }] };
+    };
+    const lookout = new Lookout({ query } as unknown as pg.Pool, [idle, busy, broken]);
+    lookout.start();
+    await moment();
+    for (let i = 0; i < 3; i++) {
+      lookout.loop.poke();
+      await moment();
+    }
+    await Promise.all([lookout.loop, idle, busy, broken].map((loop) => loop.stop()));
+    expect(new Set(statements)).to.deep.equal(new Set(['select array[1 = 2, 1 = 1, 2 = 2] as due']));
+    // Each looks once as it is started.
+    expect(looks.filter((look) => look !== 'busy').sort()).to.deep.equal(['broken', 'idle']);
+    expect(looks.filter((look) => look === 'busy').length).to.be.greaterThan(3);
   });
 });

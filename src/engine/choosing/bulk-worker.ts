@@ -43,6 +43,7 @@ export class BulkWorker {
   readonly loop = new LeasedLoop<DueWork>({
     name: 'work on many leads',
     atOnce: 1,
+    due: `exists (select from bulk_work where state = 'running' and due_at <= now())`,
     lease: () => this.lease(),
     work: (work) => this.work(work).finally(() => this.parts.bell.ring(work.business_id)),
     about: ({ id }) => ({ work: id }),

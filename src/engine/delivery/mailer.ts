@@ -73,6 +73,7 @@ export class Mailer {
   readonly loop = new LeasedLoop<DueMailing>({
     name: 'emails to many',
     atOnce: 1,
+    due: `exists (select from mailing where state = 'planning' and planned_at <= now() or state = 'trying' and decide_at <= now())`,
     lease: () => this.lease(),
     work: (mailing) => this.plan(mailing),
     about: ({ id }) => ({ mailing: id }),

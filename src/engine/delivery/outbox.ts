@@ -71,6 +71,7 @@ export class Outbox {
       new LeasedLoop<DueMessage>({
         name: kind === 'own' ? 'messages' : 'messages of emails to many',
         atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
+        due: `exists (select from delivery where due_at <= now() and rank ${kind === 'own' ? '<' : '>='} ${BULK})`,
         lease: (most) => this.lease(kind, most),
         work: (dueMessage) => this.send(dueMessage).finally(() => this.parts.bell.ring(dueMessage.business_id)),
         about: ({ id, run_id }) => ({ delivery: id, ...(run_id ? { run: run_id } : {}) }),

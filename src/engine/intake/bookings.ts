@@ -19,22 +19,23 @@ interface Booking {
   fields: { key: string; value: string }[];
 }
 
+const NEW_BOOKINGS = `from source s join arrival a on a.source_id = s.id
+  where s.kind = 'booking-calendar' and s.state = 'live' and s.settings ->> 'colleagueId' is not null and a.state = 'read'
+    and a.received_at > now() - interval '${LOOK_BACK}' and not exists (select from booking_taken t where t.arrival_id = a.id)`;
+
 /**
  * Puts what outside booking calendars tell into ours: booked is there, moved is moved, cancelled is gone. Whose time it is
  * stands in the source's settings. Each arrival is taken once, in one transaction with what it does.
  */
 export class Bookings {
-  readonly loop = new PlainLoop('bookings', () => this.takeNew());
+  readonly loop = new PlainLoop('bookings', () => this.takeNew(), `exists (select ${NEW_BOOKINGS})`);
 
   constructor(private readonly parts: { pool: pg.Pool; bell: Bell }) {}
 
   private async takeNew(): Promise<void> {
     const { rows } = await this.parts.pool.query<Booking>(
       `select a.id, a.business_id, a.source_id, a.lead_id, (s.settings ->> 'colleagueId')::uuid as colleague_id, a.received_at, a.fields
-       from source s join arrival a on a.source_id = s.id
-       where s.kind = 'booking-calendar' and s.state = 'live' and s.settings ->> 'colleagueId' is not null and a.state = 'read'
-         and a.received_at > now() - interval '${LOOK_BACK}' and not exists (select from booking_taken t where t.arrival_id = a.id)
-       order by a.received_at, a.id limit ${AT_ONCE}`,
+       ${NEW_BOOKINGS} order by a.received_at, a.id limit ${AT_ONCE}`,
     );
     for (const booking of rows) {
       if (this.loop.stopping) return;

@@ -35,11 +35,17 @@ interface Leased {
   started_by_id: string | null;
 }
 
+/** Read, brought in, or looked at anew since its card is another. */
+const DUE_IMPORTS = `from lead_import i join source s on s.id = i.source_id
+  where (i.lease_until is null or i.lease_until < now()) and i.next_at <= now()
+    and (i.state in ('reading', 'running') or (i.state in ('read', 'ready') and s.card_confirmed and i.checked_card is distinct from s.card))`;
+
 /** Works on imports: reads their files, looks at each row by the lead card, and brings the rows in. One process has one at a time. */
 export class Importer {
   readonly loop = new LeasedLoop<Leased>({
     name: 'imports',
     atOnce: 1,
+    due: `exists (select ${DUE_IMPORTS})`,
     lease: () => this.lease(),
     work: (leased) => this.work(leased),
     about: ({ source_id }) => ({ source: source_id }),
@@ -59,10 +65,7 @@ export class Importer {
 
   private async lease(): Promise<Leased[]> {
     const { rows } = await this.parts.pool.query<Leased>(
-      `with due as (select i.source_id from lead_import i join source s on s.id = i.source_id
-         where (i.lease_until is null or i.lease_until < now()) and i.next_at <= now()
-           and (i.state in ('reading', 'running') or (i.state in ('read', 'ready') and s.card_confirmed and i.checked_card is distinct from s.card))
-         order by i.next_at limit 1 for update of i skip locked)
+      `with due as (select i.source_id ${DUE_IMPORTS} order by i.next_at limit 1 for update of i skip locked)
        update lead_import i set lease_by = $1, lease_until = now() + $2::int * interval '1 s' from due where i.source_id = due.source_id
        returning i.source_id, i.state, i.file_id, i.workflow_id, i.per_minute, i.with_duplicates, i.last_row, i.list_id, i.proven, i.started_by_id`,
       [this.parts.holder, LEASE_SECONDS],

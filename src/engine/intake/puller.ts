@@ -33,6 +33,15 @@ interface Leased {
   trouble_since: Date | null;
 }
 
+const DUE_PULLS = `from pull p join source s on s.id = p.source_id
+  where p.next_at <= now() and s.state = 'live' and (p.lease_until is null or p.lease_until < now())`;
+/** The kinds of source whose changes are told, as SQL. */
+const TOLD_OF_CHANGES =
+  [...sourceModules.values()]
+    .filter(({ puller }) => puller?.toldOfChanges)
+    .map(({ definition }) => `'${definition.kind}'`)
+    .join(', ') || 'null';
+
 /**
  * Fetches from sources on their schedules. One row of `pull` per source is both schedule and queue entry: it is claimed by one
  * process at a time, and its cursor moves in the transaction that stores what was fetched, so that nothing is skipped and
@@ -42,14 +51,19 @@ export class Puller {
   readonly loop = new LeasedLoop<Leased>({
     name: 'fetching',
     atOnce: AT_ONCE,
+    due: `exists (select ${DUE_PULLS})`,
     lease: (most) => this.lease(most),
     work: (leased) => this.fetchAll(leased),
     about: ({ source_id }) => ({ source: source_id }),
   });
   /** Sources that are being set up, where something was typed. */
-  readonly samples = new PlainLoop('samples', async () => {
-    for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
-  });
+  readonly samples = new PlainLoop(
+    'samples',
+    async () => {
+      for (const id of await this.changedWhileWaiting()) await this.catchSample(id);
+    },
+    `exists (select from pull p join source s on s.id = p.source_id where p.next_at <= now() and s.state = 'waiting' and s.kind in (${TOLD_OF_CHANGES}))`,
+  );
 
   constructor(
     private readonly parts: {
@@ -66,9 +80,7 @@ export class Puller {
 
   private async lease(most: number): Promise<Leased[]> {
     const { rows } = await this.parts.pool.query<Leased>(
-      `with due as (select p.source_id from pull p join source s on s.id = p.source_id
-         where p.next_at <= now() and s.state = 'live' and (p.lease_until is null or p.lease_until < now())
-         order by p.next_at limit $2 for update of p skip locked)
+      `with due as (select p.source_id ${DUE_PULLS} order by p.next_at limit $2 for update of p skip locked)
        update pull p set lease_by = $1, lease_until = now() + $3::int * interval '1 s' from due where p.source_id = due.source_id
        returning p.source_id, p.cursor, p.every_minutes, p.failures, p.trouble_since`,
       [this.parts.holder, most, LEASE_SECONDS],
@@ -78,11 +90,9 @@ export class Puller {
 
   /** Sources still being set up where somebody has just changed something: what was typed is shown as a sample by itself. */
   private async changedWhileWaiting(): Promise<string[]> {
-    const kinds = [...sourceModules.values()].filter(({ puller }) => puller?.toldOfChanges);
     const { rows } = await this.parts.pool.query<{ source_id: string }>(
       `update pull p set next_at = now() + interval '1 day' from source s
-       where s.id = p.source_id and p.next_at <= now() and s.state = 'waiting' and s.kind = any($1) returning p.source_id`,
-      [kinds.map(({ definition }) => definition.kind)],
+       where s.id = p.source_id and p.next_at <= now() and s.state = 'waiting' and s.kind in (${TOLD_OF_CHANGES}) returning p.source_id`,
     );
     return rows.map((row) => row.source_id);
   }

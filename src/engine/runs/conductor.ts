@@ -23,7 +23,11 @@ export class Conductor {
   private full = false;
   private stopping = false;
   /** Waits that ended, and what a dead process left. */
-  readonly loop = new PlainLoop('runs', () => this.takeDue());
+  readonly loop = new PlainLoop(
+    'runs',
+    () => this.takeDue(),
+    'exists (select from run where due_at <= now() and held_at is null)',
+  );
 
   constructor(
     private readonly parts: EngineParts,
