@@ -77,7 +77,10 @@ function pack(folder) {
 /** Some editors save in several strokes: built once there has been none for as many milliseconds. */
 const SETTLED_AFTER = 40;
 
-/** Builds the processes with every save; `changed` is told the names of those that are others than before. Pages are made by Astro meanwhile. */
+/**
+ * Builds the processes with every save, those that are made of what was saved; `changed` is told the names of those that are others than before. Pages are made
+ * by Astro meanwhile. Gives the packages a process loads as it begins.
+ */
 export async function watch(changed) {
   // What stands in build/ from now on is made of more than the pages in dist/.
   rmSync(join(root, 'build/stamp'), { force: true });
@@ -85,34 +88,53 @@ export async function watch(changed) {
     run(['node_modules/vite/bin/vite.js', 'build', '--config', 'vite.practice.mjs']);
   await bundlePackages();
   const esbuild = await import('esbuild');
-  const before = new Map();
-  const tell = {
-    name: 'tell',
-    setup: (building) =>
-      building.onEnd(({ metafile }) => {
-        const others = [];
-        for (const name of Object.keys(PROCESSES.entryPoints)) {
-          const path = join(root, `build/${name}.mjs`);
-          if (!metafile || !existsSync(path)) continue;
-          const now = createHash('sha256').update(readFileSync(path)).digest('hex');
-          if (before.has(name) && before.get(name) !== now) others.push(name);
-          before.set(name, now);
-        }
-        if (others.length > 0) changed(others);
-      }),
+  const made = await Promise.all(
+    Object.entries(PROCESSES.entryPoints).map(async ([name, path]) => ({
+      name,
+      context: await esbuild.context({ ...PROCESSES, entryPoints: { [name]: path }, metafile: true }),
+      hash: null,
+      inputs: null,
+      packages: [],
+    })),
+  );
+  const makeAgain = async (one) => {
+    // What is wrong with it esbuild has said; it is tried again with the next save of anything.
+    const built = await one.context.rebuild().catch(() => null);
+    one.inputs = built && new Set(Object.keys(built.metafile.inputs));
+    if (!built) return false;
+    const out = `build/${one.name}.mjs`;
+    one.packages = built.metafile.outputs[out].imports
+      .filter(({ external, kind }) => external && kind === 'import-statement')
+      .map((imported) => imported.path);
+    const [before, now] = [
+      one.hash,
+      createHash('sha256')
+        .update(readFileSync(join(root, out)))
+        .digest('hex'),
+    ];
+    one.hash = now;
+    return before !== null && before !== now;
   };
-  const context = await esbuild.context({ ...PROCESSES, metafile: true, plugins: [toBundledPackages, tell] });
-  await context.rebuild();
-  // esbuild's own watch looks at a few files at a time and sees a save up to two seconds late.
-  let saved;
+  await Promise.all(made.map(makeAgain));
+  const saved = new Set();
+  let soon;
   let building = Promise.resolve();
-  lookAt(join(root, 'src'), { recursive: true }, () => {
-    clearTimeout(saved);
-    saved = setTimeout(() => {
-      // What is wrong with it esbuild has said; the next save tries again.
-      building = building.then(() => context.rebuild()).catch(() => {});
+  const makeSaved = async () => {
+    const theirs = made.filter(({ inputs }) => !inputs || [...saved].some((file) => inputs.has(file)));
+    saved.clear();
+    const others = await Promise.all(theirs.map(makeAgain));
+    const names = theirs.filter((_, i) => others[i]).map(({ name }) => name);
+    if (names.length > 0) changed(names);
+  };
+  // esbuild's own watch looks at a few files at a time and sees a save up to two seconds late.
+  lookAt(join(root, 'src'), { recursive: true }, (_, file) => {
+    saved.add(join('src', file));
+    clearTimeout(soon);
+    soon = setTimeout(() => {
+      building = building.then(makeSaved);
     }, SETTLED_AFTER);
   });
+  return (name) => made.find((one) => one.name === name).packages;
 }
 
 export async function build({ force = false, say = console.log } = {}) {

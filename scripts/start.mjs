@@ -16,6 +16,9 @@ const demo = dev || process.argv.includes('--demo');
 const folder = resolve(process.env.PINEBELL_DATA ?? join(root, 'data', dev ? 'dev' : demo ? 'demo' : 'live'));
 const say = (line) => console.log(line);
 const running = [];
+/** While one develops: what stands ready to be begun, by name, and what it is to have loaded. */
+const standby = new Map();
+let packagesOf = null;
 let postgres = null;
 let stopping = null;
 
@@ -44,7 +47,7 @@ function takeFolder() {
 
 function stop(code) {
   stopping ??= (async () => {
-    await Promise.all([...running].reverse().map((one) => one.stop()));
+    await Promise.all([...running, ...standby.values()].reverse().map((one) => one.stop()));
     postgres?.stop();
     rmSync(join(folder, 'start.pid'), { force: true });
     process.exit(code);
@@ -116,10 +119,25 @@ async function watchPostgres(env) {
   }
 }
 
+/** Begins the one that stands ready, if there is one. */
+function begin(name, env) {
+  const ready = standby.get(name);
+  standby.delete(name);
+  const there = ready && ready.child.exitCode === null && ready.child.signalCode === null;
+  const started = there ? ready : startProcess(name, env);
+  if (there) ready.begin(env);
+  running.push(started);
+  if (packagesOf)
+    started.ready.then(
+      () => stopping || standby.set(name, startProcess(name, env, { packages: packagesOf(name) })),
+      () => {},
+    );
+  return started;
+}
+
 /** Keeps a process going: one that dies is started again, more slowly each time. */
 async function keep(name, env) {
-  const started = startProcess(name, env);
-  running.push(started);
+  const started = begin(name, env);
   const ready = await started.ready;
   watchOver(name, started);
   let pause = 500;
@@ -133,8 +151,7 @@ async function keep(name, env) {
         pause = Math.min(pause * 2, 15_000);
       }
       if (stopping) return;
-      const next = startProcess(name, env);
-      running.push(next);
+      const next = begin(name, env);
       next.ready.then(
         () => {
           pause = 500;
@@ -200,7 +217,7 @@ async function main() {
   ensureDebian(process.env.DATABASE_URL ? [] : ['postgresql'], say);
   ensurePackages(say);
   const { build, watch } = await import('./build.mjs');
-  if (dev) await watch(beginAnew);
+  if (dev) packagesOf = await watch(beginAnew);
   else await build({ say });
   takeFolder();
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));

@@ -19,8 +19,12 @@ function readable(line) {
   }
 }
 
-export function startProcess(name, env, { log = (line) => console.error(line) } = {}) {
-  const child = spawn(process.execPath, ['--enable-source-maps', join(root, `build/${name}.mjs`)], {
+/** With `packages`, it loads those and waits for `begin(env)` before it is what it is to be. */
+export function startProcess(name, env, { log = (line) => console.error(line), packages = null } = {}) {
+  const run = packages
+    ? [join(root, 'scripts/setup/standby.mjs'), `${name}.mjs`, ...packages]
+    : [join(root, `build/${name}.mjs`)];
+  const child = spawn(process.execPath, ['--enable-source-maps', ...run], {
     env: { ...process.env, NODE_ENV: 'production', PINEBELL_STOP_WITH_PARENT: '1', ...env },
     // Its standard input stays open as long as we are there: that is how it knows.
     // The fourth is how it is asked whether it is still there.
@@ -51,5 +55,5 @@ export function startProcess(name, env, { log = (line) => console.error(line) } 
     await ended;
     clearTimeout(timer);
   };
-  return { name, child, ready, ended, stop };
+  return { name, child, ready, ended, stop, begin: (newest) => child.send({ env: newest }) };
 }
