@@ -46,6 +46,8 @@ export type CallAnswer =
 export interface StepPerformer {
   /** Its record may change a person's name, address or number: the time line says that it was this step. */
   changesPeople?: true;
+  /** What its record locks that others write to as well; work on it is done in one order. */
+  shared?(what: unknown): string;
   /** In our own database, inside the transaction that notes the step as done. An error says what is wrong, in a sentence. */
   record?(client: Db, what: unknown, about: PerformFor): Promise<{ detail: string; results?: FieldSet[] }>;
   /** A question to our own database that changes nothing. */
@@ -70,4 +72,10 @@ export async function recordWhat(
   for (const [i, one] of what.each.entries())
     ({ detail } = await performer.record!(client, one, { ...about, key: uuidv5(`item:${i}`, about.key) }));
   return { detail: what.each.length === 1 ? detail : `${what.each.length} times: ${detail}` };
+}
+
+/** What a plan's record locks that others write to as well; empty for none. */
+export function sharedBy(performer: StepPerformer, what: unknown): string {
+  const first = isEach(what) ? what.each[0] : what;
+  return first === undefined ? '' : (performer.shared?.(first) ?? '');
 }

@@ -2,9 +2,10 @@ import type { Answer } from '../../src/core/delivery/answer.ts';
 import { saysOneOf } from '../../src/core/message/says-one-of.ts';
 import type { WaitsFor } from '../../src/core/workflow/awaited.ts';
 import type { Definition } from '../../src/core/workflow/definition.ts';
-import type { FieldSet, OutgoingMessage } from '../../src/core/workflow/plan.ts';
+import type { OutgoingMessage } from '../../src/core/workflow/plan.ts';
 import type { RunContext } from '../../src/core/workflow/run-context.ts';
 import type { DueRun, MomentRow, Progress, RunRow, StepRow } from '../../src/db/hot/rows.ts';
+import type { Settling } from '../../src/db/hot/step-settler.ts';
 import type { HotStore } from '../../src/db/hot/store.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import type { EngineParts } from '../../src/engine/runs/engine-parts.ts';
@@ -134,11 +135,7 @@ export class Model {
         }
         return undefined;
       }),
-    settleWith: async (
-      row: StepRow,
-      _holder: string,
-      work: (client: never) => Promise<{ detail: string; results?: FieldSet[] }>,
-    ) => {
+    settle: async ({ row, work }: Settling) => {
       const came = await work(undefined as never);
       return this.commit(() => {
         const before = this.steps.get(row.step_id);

@@ -24,7 +24,7 @@ import {
   TurnTaken,
 } from './record.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
-import { Sheet, SheetRow, SheetRowChange, SheetTab, StoredFile } from './sheet.ts';
+import { Sheet, SheetKey, SheetRow, SheetRowChange, SheetRowKey, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
 import { Listening, Workflow, WorkflowVersion } from './workflow.ts';
 
@@ -44,6 +44,8 @@ export const entities = [
   SheetTab,
   SheetRow,
   SheetRowChange,
+  SheetKey,
+  SheetRowKey,
   StoredFile,
   LeadImport,
   ImportRow,

@@ -83,6 +83,29 @@ export const SheetRowChange = defineEntity({
   },
 });
 
+/** A column that a step looks in for a key: hot/row-keys.sql.ts. */
+export const SheetKey = defineEntity({
+  name: 'SheetKey',
+  tableName: 'sheet_key',
+  properties: {
+    tab: () => p.manyToOne(SheetTab).ref().primary().deleteRule('cascade'),
+    columnId: p.string().primary(),
+  },
+});
+
+/** The word of a row in such a column, hashed, kept by the database itself with every change of the row. */
+export const SheetRowKey = defineEntity({
+  name: 'SheetRowKey',
+  tableName: 'sheet_row_key',
+  properties: {
+    tab: () => p.manyToOne(SheetTab).ref().primary().deleteRule('cascade'),
+    columnId: p.string().primary(),
+    key: p.uuid().primary(),
+    position: p.double().primary(),
+    rowId: p.uuid().primary(),
+  },
+});
+
 /** A file handed in: a workbook for a source, or an import. Kept as it was. */
 export const StoredFile = defineEntity({
   name: 'StoredFile',

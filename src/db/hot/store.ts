@@ -2,15 +2,14 @@ import type pg from 'pg';
 import { SAMPLE } from '../../core/source/sample.ts';
 import type { WaitsFor } from '../../core/workflow/awaited.ts';
 import type { FieldSet } from '../../core/workflow/plan.ts';
-import { RefusedWork } from '../../core/workflow/refused-work.ts';
 import type { Ends, Rules } from '../../core/workflow/rules.ts';
-import type { Db } from '../db.ts';
 import { inTransaction } from '../in-transaction.ts';
 import { Batcher } from './batcher.ts';
 import { findEvent } from './find-event.ts';
 import { lockLead } from './lock-lead.ts';
-import type { Accepted, AcceptItem, DueRun, Progress, RunRow, StepRow, Wishes } from './rows.ts';
-import { codeOf, collided, patient } from './try-again.ts';
+import type { Accepted, AcceptItem, DueRun, Progress, RunRow, Wishes } from './rows.ts';
+import { type SettledStep, type Settling, StepSettler } from './step-settler.ts';
+import { collided, patient } from './try-again.ts';
 
 /** The function reads its rows in the order given and so locks them in it: the same order everywhere. */
 const byId = (a: { id?: unknown }, b: { id?: unknown }) => (String(a.id) < String(b.id) ? -1 : 1);
@@ -20,8 +19,10 @@ const KEYS = ['deliveries', 'links', 'questions', 'answers', 'steps', 'moments',
 export class HotStore {
   private readonly accepting: Batcher<AcceptItem, Accepted>;
   private readonly writing: Batcher<Progress, undefined>;
+  private readonly settler: StepSettler;
 
   constructor(readonly pool: pg.Pool) {
+    this.settler = new StepSettler(pool);
     this.accepting = new Batcher((items) => this.acceptAll(items), {
       parallel: 2,
       most: 100,
@@ -84,67 +85,9 @@ export class HotStore {
     return this.writing.add(progress);
   }
 
-  /**
-   * Does something in our own database and notes the step as done, in one transaction: exactly once. Null when the step was
-   * settled already, or the run belongs to another process by now; then nothing is done.
-   */
-  async settleWith(
-    row: StepRow,
-    holder: string,
-    work: (client: Db) => Promise<{ detail: string; results?: FieldSet[] }>,
-  ): Promise<{ detail: string; results: FieldSet[] } | null> {
-    for (let tries = 0; ; tries++) {
-      const client = await this.pool.connect();
-      try {
-        await client.query('begin');
-        const { rowCount } = await client.query(
-          `insert into step_result (run_id, step_id, business_id, place, state, plan, attempts, started_at, finished_at)
-           select $1, $2, $3, $4, $5, $6, $7, $8, $9 from run where id = $1 and lease_by = $10
-           on conflict (run_id, step_id) do update set state = excluded.state, plan = excluded.plan, attempts = excluded.attempts,
-             finished_at = excluded.finished_at, next_try_at = null
-           where step_result.state in ('again', 'held')`,
-          [
-            row.run_id,
-            row.step_id,
-            row.business_id,
-            row.place,
-            row.state,
-            JSON.stringify(row.plan),
-            JSON.stringify(row.attempts),
-            row.started_at,
-            row.finished_at,
-            holder,
-          ],
-        );
-        if (rowCount !== 1) {
-          await client.query('rollback');
-          return null;
-        }
-        const { detail, results = [] } = await work(client);
-        const attempts = row.attempts.map((attempt, i) =>
-          i === row.attempts.length - 1 ? { ...attempt, detail } : attempt,
-        );
-        await client.query('update step_result set results = $3, attempts = $4 where run_id = $1 and step_id = $2', [
-          row.run_id,
-          row.step_id,
-          JSON.stringify(results),
-          JSON.stringify(attempts),
-        ]);
-        await client.query('commit');
-        return { detail, results };
-      } catch (error) {
-        await client.query('rollback').catch(() => {});
-        if (error instanceof RefusedWork) throw error;
-        // Data exception, integrity violation: what the step refers to is not there (any more).
-        if (/^2[23]/.test(codeOf(error)))
-          throw new RefusedWork(`It could not be recorded: ${(error as Error).message}.`);
-        const pause = patient(error, tries);
-        if (pause === null) throw error;
-        await new Promise((resolve) => setTimeout(resolve, pause));
-      } finally {
-        client.release();
-      }
-    }
+  /** Does a step in our own database and notes it as done, in one transaction: exactly once. */
+  settle(step: Settling): Promise<SettledStep> {
+    return this.settler.settle(step);
   }
 
   /**

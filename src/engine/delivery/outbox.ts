@@ -13,6 +13,7 @@ import type { Bell } from '../bell.ts';
 import { COMMAND_STEP } from '../inbound/take-command.ts';
 import { LeasedLoop } from '../loop.ts';
 import type { SettingsCache } from '../settings-cache.ts';
+import { OutboxNotes } from './outbox-notes.ts';
 import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
 /** The step an answer by hand is told by. */
@@ -78,7 +79,11 @@ export class Outbox {
       }),
   );
 
-  constructor(private readonly parts: OutboxParts) {}
+  private readonly notes: OutboxNotes;
+
+  constructor(private readonly parts: OutboxParts) {
+    this.notes = new OutboxNotes(parts.pool, parts.holder);
+  }
 
   /** Something is due now. */
   poke(): void {
@@ -86,8 +91,9 @@ export class Outbox {
   }
 
   private async lease(kind: 'own' | 'bulk', most: number): Promise<DueMessage[]> {
-    const { rows } = await this.parts.pool.query<DueMessage>(
-      `with taken as (
+    const { rows } = await this.parts.pool.query<DueMessage>({
+      name: `outbox-${kind}`,
+      text: `with taken as (
          update delivery set lease_by = $1, due_at = now() + $2::int * interval '1 s', tries = tries + 1
          where id in (select id from delivery where due_at <= now() and ${kind === 'own' ? 'rank < $4' : 'rank >= $4'}
            order by rank, due_at limit $3 for update skip locked)
@@ -103,8 +109,8 @@ export class Outbox {
              and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped
        from taken t join business b on b.id = t.business_id left join lead l on l.id = t.lead_id left join mailing m on m.id = t.mailing_id
        order by t.rank, t.created_at`,
-      [this.parts.holder, LEASE_SECONDS, most, BULK],
-    );
+      values: [this.parts.holder, LEASE_SECONDS, most, BULK],
+    });
     return rows;
   }
 
@@ -127,31 +133,21 @@ export class Outbox {
             : 0,
       },
       {
-        news: () => this.hasSlot(dueMessage),
+        news: () => this.notes.hasSlot(dueMessage),
         parts: (parts) => texts.take(dueMessage.business_id, parts, dueMessage.time_zone),
       },
       { tomorrow: nextMorning(now(), NEWS_AT, dueMessage.time_zone), soon: now() + LOOK_AGAIN_MS },
     );
     if (passage.may === 'not') return this.settle(dueMessage, 'refused', passage.why);
-    if (passage.may === 'later') return this.wait(dueMessage, passage.at, HELD_WORDS[passage.held], true);
+    if (passage.may === 'later') return this.notes.wait(dueMessage.id, passage.at, HELD_WORDS[passage.held], true);
     const answer = await this.handOver(dueMessage);
     const outcome = outcomeOf(answer, {
       rule: dueMessage.rank >= BULK ? RULES.bulk : RULES.own,
       ...{ tries: dueMessage.tries, since: dueMessage.created_at.getTime(), now: now(), random: random() },
     });
-    if (outcome.is === 'again') return this.wait(dueMessage, outcome.at, answer.detail, false);
+    if (outcome.is === 'again') return this.notes.wait(dueMessage.id, outcome.at, answer.detail, false);
     if (outcome.is === 'refused') return this.settle(dueMessage, 'refused', outcome.detail);
     return this.settle(dueMessage, 'accepted', answer.detail, outcome.remoteId);
-  }
-
-  /** Whether it is within what one person gets of news and offers in a day. */
-  private async hasSlot(dueMessage: DueMessage): Promise<boolean> {
-    const { rows } = await this.parts.pool.query<{ free: boolean }>('select take_marketing_slot($1, $2, $3) as free', [
-      dueMessage.id,
-      dueMessage.lead_id,
-      dueMessage.business_id,
-    ]);
-    return rows[0]!.free;
   }
 
   private async handOver(dueMessage: DueMessage): Promise<Answer> {
@@ -162,14 +158,6 @@ export class Outbox {
     return { kind: 'refused', code: 'connection-gone', detail };
   }
 
-  /** `held`: nothing was tried, so it does not count as a try. */
-  private async wait(dueMessage: DueMessage, until: number, detail: string, held: boolean): Promise<void> {
-    await this.parts.pool.query(
-      `update delivery set due_at = $3, detail = $4, lease_by = null, tries = tries - $5::int where id = $1 and lease_by = $2`,
-      [dueMessage.id, this.parts.holder, new Date(until), detail, held ? 1 : 0],
-    );
-  }
-
   private async settle(
     dueMessage: DueMessage,
     state: 'accepted' | 'refused',
@@ -177,19 +165,16 @@ export class Outbox {
     remoteId: string | null = null,
   ): Promise<void> {
     const at = new Date(this.parts.now());
-    const { rowCount } = await this.parts.pool.query(
-      `update delivery set state = case when reported_at is null then $3 else state end, detail = $4, remote_id = coalesce($5, remote_id),
-         accepted_at = coalesce(accepted_at, $6), due_at = null, lease_by = null where id = $1 and lease_by = $2`,
-      [dueMessage.id, this.parts.holder, state, detail, remoteId, state === 'accepted' ? at : null],
-    );
-    if (!rowCount || !dueMessage.run_id || dueMessage.audience !== 'lead') return;
-    if (state === 'accepted')
-      await this.parts.pool.query('update run set first_reply_at = coalesce(first_reply_at, $2) where id = $1', [
-        dueMessage.run_id,
-        at,
-      ]);
+    const ours = await this.notes.settle({
+      id: dueMessage.id,
+      state,
+      detail,
+      remote_id: remoteId,
+      at: at.toISOString(),
+    });
+    if (!ours || !dueMessage.run_id || dueMessage.audience !== 'lead') return;
     // One of many that could not be sent is counted there; one that somebody waits for is a matter for a person.
-    else if (dueMessage.rank < BULK && !dueMessage.withdrawn)
+    if (state === 'refused' && dueMessage.rank < BULK && !dueMessage.withdrawn)
       await this.parts.pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
          select $1, $2, 'message_refused', $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,

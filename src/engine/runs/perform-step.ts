@@ -7,7 +7,7 @@ import type { Db } from '../../db/db.ts';
 import type { Attempt } from '../../db/entities/run.ts';
 import { changedBy } from '../../db/hot/lead-change.sql.ts';
 import { applyFields } from '../../steps/apply-fields.ts';
-import { type ListJoining, recordWhat } from '../../steps/step-performer.ts';
+import { type ListJoining, recordWhat, sharedBy } from '../../steps/step-performer.ts';
 import { deliveryId } from '../delivery/delivery-id.ts';
 import { leaveList } from '../lists/leave.ts';
 import { applyRecord } from './apply-record.ts';
@@ -102,9 +102,14 @@ export class WorkDoer {
     if (plan.does === 'record') {
       const done = recordOf(base, 'done', plan, [...earlier, attempt('done', 'recorded', '')]);
       try {
-        const came = await parts.store.settleWith(notes.row(done), parts.leases.holder, async (client) => {
-          if (performer!.changesPeople) await changedBy(client, { kind: 'step', runId: run.id, stepId: step.id });
-          return recordWhat(performer!, client, plan.what, about);
+        const came = await parts.store.settle({
+          row: notes.row(done),
+          holder: parts.leases.holder,
+          shared: sharedBy(performer!, plan.what),
+          work: async (client) => {
+            if (performer!.changesPeople) await changedBy(client, { kind: 'step', runId: run.id, stepId: step.id });
+            return recordWhat(performer!, client, plan.what, about);
+          },
         });
         if (came === null) throw new LeaseLost();
         const whole = { ...done, results: came.results };

@@ -2,6 +2,7 @@ import type { StepPerformer } from '../step-performer.ts';
 import type { HoldTimeDone } from './definition.ts';
 
 export const holdInCalendar: StepPerformer = {
+  shared: (what) => (what as HoldTimeDone).colleagueId,
   async record(client, what, { businessId, leadId, runId, key, now }) {
     const { colleagueId, title, startsAt, minutes } = what as HoldTimeDone;
     // One hold of a colleague at a time: nobody is held twice for the same minutes.

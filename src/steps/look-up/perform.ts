@@ -1,6 +1,7 @@
 import { identitiesOf } from '../../core/people/identity.ts';
 import { writeReference } from '../../core/template/field-reference.ts';
 import type { Db } from '../../db/db.ts';
+import { rowByKey } from '../../db/hot/row-keys.sql.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import { DEAL_FOUND, LEAD_FOUND, type LookUpDone } from './definition.ts';
 
@@ -34,11 +35,14 @@ async function row(
   { tab, column, value }: Extract<LookUpDone, { among: 'sheet' }>,
   businessId: string,
 ): Promise<Found> {
-  const { rows } = await pool.query<{ cells: Record<string, string> }>(
-    `select r.cells from sheet_row r join sheet_tab t on t.id = r.tab_id join sheet s on s.id = t.sheet_id
-     where r.tab_id = $1 and s.business_id = $2 and lower(trim(r.cells ->> $3)) = lower(trim($4)) order by r.position limit 1`,
-    [tab, businessId, column, value],
+  const ours = await pool.query(
+    'select from sheet_tab t join sheet s on s.id = t.sheet_id where t.id = $1 and s.business_id = $2',
+    [tab, businessId],
   );
+  if (!ours.rowCount) return null;
+  const { rows } = await pool.query<{ cells: Record<string, string> }>('select cells from sheet_row where id = $1', [
+    await rowByKey(pool, tab, column, value),
+  ]);
   return rows[0]?.cells ?? null;
 }
 

@@ -1,9 +1,11 @@
 import { v5 as uuidv5 } from 'uuid';
 import { RefusedWork } from '../../core/workflow/refused-work.ts';
+import { rowByKey } from '../../db/hot/row-keys.sql.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { SheetRowDone } from './definition.ts';
 
 export const rowInSheet: StepPerformer = {
+  shared: (what) => (what as SheetRowDone).tab,
   async record(client, what, { businessId, leadId, runId, key: base }) {
     const { tab, key, whenThere, addIfNone, rows } = what as SheetRowDone;
     // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
@@ -21,15 +23,7 @@ export const rowInSheet: StepPerformer = {
     const count = { added: 0, updated: 0, skipped: 0, missing: 0 };
     for (const [i, cells] of rows.entries()) {
       const filled = Object.fromEntries(Object.entries(cells).filter(([, value]) => value !== ''));
-      const there =
-        key === '' || !cells[key]
-          ? null
-          : ((
-              await client.query<{ id: string }>(
-                'select id from sheet_row where tab_id = $1 and lower(trim(cells ->> $2)) = lower(trim($3)) order by position limit 1',
-                [tab, key, cells[key]],
-              )
-            ).rows[0]?.id ?? null);
+      const there = key === '' || !cells[key] ? null : await rowByKey(client, tab, key, cells[key]);
       if (there && whenThere === 'skip') count.skipped += 1;
       else if (there && whenThere === 'update') {
         const { rows: was } = await client.query<{ before: Record<string, string> }>(
