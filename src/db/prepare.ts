@@ -3,6 +3,7 @@ import { ELSEWHERE_SQL } from './elsewhere.sql.ts';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
 import { LEAD_CHANGE_SQL } from './hot/lead-change.sql.ts';
+import { OUTBOX_SQL } from './hot/outbox.sql.ts';
 import { PROGRESS_SQL } from './hot/progress.sql.ts';
 import { ROW_KEYS_SQL } from './hot/row-keys.sql.ts';
 import { WISHES_SQL } from './hot/wishes.sql.ts';
@@ -23,7 +24,9 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
   try {
     await runMigrations({ pgPool: pool });
     await settleTextCountries(pool);
-    await pool.query(WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL + ROW_KEYS_SQL + ELSEWHERE_SQL);
+    await pool.query(
+      WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL + OUTBOX_SQL + ROW_KEYS_SQL + ELSEWHERE_SQL,
+    );
   } finally {
     await pool.end();
   }

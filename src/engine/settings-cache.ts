@@ -192,8 +192,9 @@ export class SettingsCache {
         ),
         this.pool.query(
           `select l.id, l.name, l.opt_in as "optIn", l.fields,
-             (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day') as asked,
-             (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day' and m.confirmed_at is not null) as confirmed,
+             -- Counted where it is told only: a long list takes its time.
+             case when l.opt_in = 'double' then (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day') else 0 end as asked,
+             case when l.opt_in = 'double' then (select count(*)::int from list_member m where m.list_id = l.id and m.asked_at < now() - interval '1 day' and m.confirmed_at is not null) else 0 end as confirmed,
              coalesce((select string_agg('its sequence “' || w.name || '” ' || case w.state when 'paused' then 'is paused' else 'is not live yet' end, '; ')
                from workflow w where w.business_id = l.business_id and w.removed_at is null and w.state <> 'live' and w.draft -> 'sources' ? l.source_id::text), '') as stopped
            from nurture_list l where l.business_id = $1 and l.removed_at is null order by l.name`,

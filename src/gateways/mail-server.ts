@@ -13,6 +13,8 @@ export interface MailAccount {
   returnPath?: (key: string) => string;
   /** Where answers to the message of this key go, when it says nothing itself. */
   replyTo?: (key: string) => string;
+  /** For what is one of many: it has connections of its own, so that nothing else waits behind it. */
+  forMany?: boolean;
 }
 
 /** A file that goes with an email. */
@@ -107,7 +109,7 @@ export class MailSender {
   }
 
   private poolFor(account: MailAccount, url: URL): Transporter {
-    const key = JSON.stringify([account.address, account.user, account.password]);
+    const key = JSON.stringify([account.address, account.user, account.password, account.forMany]);
     const kept = this.pools.get(key);
     if (kept) return kept;
     const secure = url.protocol === 'smtps:';

@@ -1,7 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { readInstant } from '../../core/time/read-instant.ts';
-import { BULK_RANK } from '../../engine/delivery/mailer.ts';
+import { BULK_RANK } from '../../db/hot/message-kinds.ts';
 import { EmailSettings } from '../../steps/email/definition.ts';
 import { audienceOf, type MailingShared } from '../../steps/mailing/definition.ts';
 import { demand } from '../actor.ts';

@@ -9,13 +9,15 @@ import { BY_INDEX } from './by-index.ts';
  */
 export const DUE_SQL = `
 -- What the questions and forms of a run were answered, as fields for the steps after them.
-create or replace function answers_of_run(the_run uuid) returns jsonb language sql stable as $$
+create or replace function answers_of_run(the_run uuid) returns jsonb language plpgsql stable as $$
+begin return (
   select coalesce(jsonb_agg(jsonb_build_object('reference', reference, 'value', value) order by at), '[]') from (
     select question ->> 'saveAs' as reference, answer as value, settled_at as at from asked_question where run_id = the_run and state = 'answered'
     union all select case when a.key in ('first_name', 'last_name', 'email') then 'lead.' else 'answers.' end || a.key, a.value, f.at
-      from form_answer f, jsonb_each_text(f.answers) a where f.run_id = the_run and a.value <> '') given
-$$;
-create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language sql volatile ${BY_INDEX} as $$
+      from form_answer f, jsonb_each_text(f.answers) a where f.run_id = the_run and a.value <> '') given);
+end $$;
+create or replace function take_due_runs(holder text, seconds int, most int) returns setof jsonb language plpgsql volatile ${BY_INDEX} as $$
+begin return query
   with taken as (
     update run set lease_by = holder, due_at = now() + seconds * interval '1 s',
       -- A wait that has run out is settled here, once and for all: what comes a moment later finds it settled.
@@ -41,6 +43,6 @@ create or replace function take_due_runs(holder text, seconds int, most int) ret
       'started_at', s.started_at, 'next_try_at', s.next_try_at, 'instead', s.instead, 'results', s.results)) from step_result s where s.run_id = t.id), '[]'),
     'deliveries', coalesce((select jsonb_agg(jsonb_build_object('id', d.id, 'step_id', d.step_id, 'item', d.item, 'state', d.state, 'message', d.message,
       'connection_id', d.connection_id, 'created_at', d.created_at)) from delivery d where d.run_id = t.id), '[]'))
-  from taken t join arrival a on a.id = t.arrival_id join lead l on l.id = t.lead_id
-$$;
+  from taken t join arrival a on a.id = t.arrival_id join lead l on l.id = t.lead_id;
+end $$;
 `;

@@ -4,6 +4,8 @@ import { consentOrder } from './consent-order.ts';
 /**
  * What has to be asked anew before a message leaves.
  *
+ * In plpgsql, whose plans a connection keeps: a function in SQL that another calls is read and planned anew with every call, which took ten times as long.
+ *
  * consents_of(lead, purpose): what a person has agreed to or not, by channel: of what was said about this purpose or about all, what
  * counts by core/consent/precedence.ts. Index consent_lead. Where they gave a number that is another's (lead_identity of the kinds
  * number_asked and number_shared), a no of that other holds for the number too, and until somebody has said whose it is, only their own word
@@ -17,7 +19,8 @@ import { consentOrder } from './consent-order.ts';
  * the other. Index marketing_slot_day.
  */
 export const WISHES_SQL = `
-create or replace function consents_of(the_lead uuid, the_purpose text) returns jsonb language sql stable as $$
+create or replace function consents_of(the_lead uuid, the_purpose text) returns jsonb language plpgsql stable as $$
+begin return (
   with other as materialized (
     select a.kind, h.lead_id from lead_identity a join lead_identity h on h.business_id = a.business_id and h.kind = 'phone'
       and h.value = split_part(a.value, '|', 1) and h.lead_id <> the_lead
@@ -28,14 +31,15 @@ create or replace function consents_of(the_lead uuid, the_purpose text) returns 
         and (k.said_by = 'themselves' or k.channel = 'email' or not exists (select from other where kind = 'number_asked'))
       union all select k.channel, k.state, k.said_by, k.at, k.id from other join consent k on k.lead_id = other.lead_id
         where k.channel <> 'email' and k.state <> 'given' and k.said_by = 'themselves' and coalesce(k.purpose, the_purpose) = the_purpose
-    ) c order by c.channel, ${consentOrder('c')}) counts
-$$;
-create or replace function automatic_consents_of(the_lead uuid, the_purpose text) returns jsonb language sql stable as $$
-  select consents_of(the_lead, the_purpose) || coalesce((
+    ) c order by c.channel, ${consentOrder('c')}) counts);
+end $$;
+create or replace function automatic_consents_of(the_lead uuid, the_purpose text) returns jsonb language plpgsql stable as $$
+begin return
+  consents_of(the_lead, the_purpose) || coalesce((
     select jsonb_object_agg(channel, 'doubted') from lead l, unnest(array['text', 'email', 'chat']) channel
       join needs_you n on n.subject = 'refusal:' || channel || ':' || the_lead and n.settled_at is null
-    where l.id = the_lead and n.business_id = l.business_id), '{}')
-$$;
+    where l.id = the_lead and n.business_id = l.business_id), '{}');
+end $$;
 create or replace function take_marketing_slot(the_delivery uuid, the_lead uuid, the_business uuid) returns boolean language plpgsql volatile ${BY_INDEX} as $$
 declare
   most int;

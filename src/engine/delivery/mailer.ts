@@ -8,6 +8,7 @@ import { leadZone } from '../../core/time/phone-zone.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { ConsentState, RunContext, RunPerson } from '../../core/workflow/run-context.ts';
 import { allConsents, startContext } from '../../core/workflow/run-context.ts';
+import { BULK_RANK } from '../../db/hot/message-kinds.ts';
 import type { Progress } from '../../db/hot/rows.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import type { MailingDone } from '../../steps/mailing/definition.ts';
@@ -22,8 +23,6 @@ import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery
 /** Readers whose messages are made in one transaction. */
 const AT_ONCE = 200;
 const LEASE_SECONDS = 60;
-/** Behind everything that is for one person. */
-export const BULK_RANK = 5;
 
 interface DueMailing {
   id: string;

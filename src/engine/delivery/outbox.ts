@@ -8,22 +8,21 @@ import { nextMorning } from '../../core/time/zone.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import { NEWS_AT } from '../../core/workflow/purpose.ts';
+import { BULK_RANK, COMMAND_STEP } from '../../db/hot/message-kinds.ts';
+import { log } from '../../log.ts';
 import { type Outside, performSend } from '../../steps/performers.ts';
 import type { Bell } from '../bell.ts';
-import { COMMAND_STEP } from '../inbound/take-command.ts';
 import { LeasedLoop } from '../loop.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 import { OutboxNotes } from './outbox-notes.ts';
 import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
-/** The step an answer by hand is told by. */
-export const BY_HAND_STEP = 'by-hand';
-
-/** Messages handed over at once by one process; those that are one of many have fewer places. */
+/** Messages handed over at once by one process. Those that are one of many have fewer places, and are taken some at a time for each: one by one, each would cost a statement. */
 const AT_ONCE = 20;
-const BULK_AT_ONCE = 8;
-/** From this rank on a message is one of many. */
-const BULK = 5;
+const BULK_AT_ONCE = 16;
+const BULK_TOGETHER = 4;
+/** What has waited for its turn so long since it was taken, in milliseconds, is put back: what they want is asked anew. */
+const LONGEST_TURN = 10_000;
 /** Longer than any hand-over takes: after it another process may try, under the same key. */
 const LEASE_SECONDS = 90;
 const RULES = { own: retryFor(240), bulk: retryFor(24 * 60) };
@@ -38,7 +37,8 @@ interface DueMessage {
   recipient: string;
   connection_id: string;
   message: OutgoingMessage;
-  created_at: Date;
+  /** ISO 8601. */
+  created_at: string;
   rank: number;
   tries: number;
   hours: { from: string; to: string } | null;
@@ -47,6 +47,8 @@ interface DueMessage {
   withdrawn: boolean;
   /** Why it is not to go out any more, besides their wish. */
   stopped: string | null;
+  /** Milliseconds. */
+  leasedAt: number;
 }
 
 export interface OutboxParts {
@@ -69,13 +71,13 @@ export class Outbox {
   /** Two queues side by side: what is one of many never waits before what is not. */
   readonly loops = (['own', 'bulk'] as const).map(
     (kind) =>
-      new LeasedLoop<DueMessage>({
+      new LeasedLoop<DueMessage[]>({
         name: kind === 'own' ? 'messages' : 'messages of emails to many',
         atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
-        due: `exists (select from delivery where due_at <= now() and rank ${kind === 'own' ? '<' : '>='} ${BULK})`,
+        due: `exists (select from delivery where due_at <= now() and rank ${kind === 'own' ? '<' : '>='} ${BULK_RANK})`,
         lease: (most) => this.lease(kind, most),
-        work: (dueMessage) => this.send(dueMessage).finally(() => this.parts.bell.ring(dueMessage.business_id)),
-        about: ({ id, run_id }) => ({ delivery: id, ...(run_id ? { run: run_id } : {}) }),
+        work: (messages) => this.sendAll(messages),
+        about: (messages) => ({ deliveries: messages.map(({ id }) => id).join(' ') }),
       }),
   );
 
@@ -90,28 +92,36 @@ export class Outbox {
     for (const loop of this.loops) loop.poke();
   }
 
-  private async lease(kind: 'own' | 'bulk', most: number): Promise<DueMessage[]> {
-    const { rows } = await this.parts.pool.query<DueMessage>({
-      name: `outbox-${kind}`,
-      text: `with taken as (
-         update delivery set lease_by = $1, due_at = now() + $2::int * interval '1 s', tries = tries + 1
-         where id in (select id from delivery where due_at <= now() and ${kind === 'own' ? 'rank < $4' : 'rank >= $4'}
-           order by rank, due_at limit $3 for update skip locked)
-         returning *)
-       select t.id, t.business_id, t.run_id, t.lead_id, t.step_id, t.audience, t.recipient, t.connection_id, t.message, t.created_at, t.rank, t.tries, t.hours,
-         b.time_zone, l.phone,
-         t.step_id <> '${COMMAND_STEP}' and (consents_of(t.lead_id, 'service') ->> t.channel = 'withdrawn'
-           or ((t.rank >= $4 or t.message ->> 'purpose' = 'marketing') and consents_of(t.lead_id, 'marketing') ->> t.channel = 'withdrawn')
-           -- What a colleague writes is no machine's: they have read it.
-           or t.step_id <> '${BY_HAND_STEP}' and automatic_consents_of(t.lead_id, 'service') ->> t.channel = 'doubted') is true as withdrawn,
-         case when m.state = 'stopped' then 'The email was stopped'
-           when m.audience ? 'list' and not exists (select from list_member x where x.list_id::text = m.audience ->> 'list'
-             and x.lead_id = t.lead_id and x.state = 'active') then 'No longer on the list' end as stopped
-       from taken t join business b on b.id = t.business_id left join lead l on l.id = t.lead_id left join mailing m on m.id = t.mailing_id
-       order by t.rank, t.created_at`,
-      values: [this.parts.holder, LEASE_SECONDS, most, BULK],
+  /** For as many places as there are, what each works through. */
+  private async lease(kind: 'own' | 'bulk', places: number): Promise<DueMessage[][]> {
+    const together = kind === 'own' ? 1 : BULK_TOGETHER;
+    const at = this.parts.now();
+    const { rows } = await this.parts.pool.query<{ m: Omit<DueMessage, 'leasedAt'> }>({
+      name: 'lease-messages',
+      text: 'select lease_messages($1, $2, $3, $4) as m',
+      values: [this.parts.holder, LEASE_SECONDS, places * together, kind === 'bulk'],
     });
-    return rows;
+    const bundles: DueMessage[][] = [];
+    for (let i = 0; i < rows.length; i += together)
+      bundles.push(rows.slice(i, i + together).map(({ m }) => ({ ...m, leasedAt: at })));
+    return bundles;
+  }
+
+  private async sendAll(messages: DueMessage[]): Promise<void> {
+    const { now, bell } = this.parts;
+    try {
+      for (const message of messages) {
+        if (now() - message.leasedAt > LONGEST_TURN)
+          await this.notes.wait(message.id, now(), 'Waits for its turn', true);
+        // One that fails for a reason of ours is taken up again when its lease is over; the others go on.
+        else
+          await this.send(message).catch((error) =>
+            log.error({ scope: 'messages', delivery: message.id, err: error }, 'not handed over'),
+          );
+      }
+    } finally {
+      for (const business of new Set(messages.map((message) => message.business_id))) bell.ring(business);
+    }
   }
 
   private async send(dueMessage: DueMessage): Promise<void> {
@@ -125,7 +135,7 @@ export class Outbox {
           toLead && dueMessage.hours
             ? heldFor(now(), dueMessage.hours, dueMessage.phone ?? '', dueMessage.time_zone)
             : null,
-        news: toLead && lead_id !== null && (message.purpose === 'marketing' || dueMessage.rank >= BULK),
+        news: toLead && lead_id !== null && (message.purpose === 'marketing' || dueMessage.rank >= BULK_RANK),
         // What answers a STOP goes out whatever else does.
         parts:
           message.channel === 'text' && dueMessage.step_id !== COMMAND_STEP && dueMessage.tries <= 1
@@ -142,8 +152,8 @@ export class Outbox {
     if (passage.may === 'later') return this.notes.wait(dueMessage.id, passage.at, HELD_WORDS[passage.held], true);
     const answer = await this.handOver(dueMessage);
     const outcome = outcomeOf(answer, {
-      rule: dueMessage.rank >= BULK ? RULES.bulk : RULES.own,
-      ...{ tries: dueMessage.tries, since: dueMessage.created_at.getTime(), now: now(), random: random() },
+      rule: dueMessage.rank >= BULK_RANK ? RULES.bulk : RULES.own,
+      ...{ tries: dueMessage.tries, since: Date.parse(dueMessage.created_at), now: now(), random: random() },
     });
     if (outcome.is === 'again') return this.notes.wait(dueMessage.id, outcome.at, answer.detail, false);
     if (outcome.is === 'refused') return this.settle(dueMessage, 'refused', outcome.detail);
@@ -153,7 +163,9 @@ export class Outbox {
   private async handOver(dueMessage: DueMessage): Promise<Answer> {
     const { accounts } = await this.parts.settingsCache.provisionsOf(dueMessage.business_id);
     const account = accounts.get(dueMessage.connection_id);
-    if (account) return performSend(this.parts.outside, account, dueMessage.message, dueMessage.id);
+    // One of many stands behind others of many only.
+    const apart = account?.kind === 'email' && dueMessage.rank >= BULK_RANK ? { ...account, forMany: true } : account;
+    if (apart) return performSend(this.parts.outside, apart, dueMessage.message, dueMessage.id);
     const detail = 'The connection this message was to go out by has been removed';
     return { kind: 'refused', code: 'connection-gone', detail };
   }
@@ -174,7 +186,7 @@ export class Outbox {
     });
     if (!ours || !dueMessage.run_id || dueMessage.audience !== 'lead') return;
     // One of many that could not be sent is counted there; one that somebody waits for is a matter for a person.
-    if (state === 'refused' && dueMessage.rank < BULK && !dueMessage.withdrawn)
+    if (state === 'refused' && dueMessage.rank < BULK_RANK && !dueMessage.withdrawn)
       await this.parts.pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
          select $1, $2, 'message_refused', $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,

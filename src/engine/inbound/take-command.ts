@@ -3,13 +3,11 @@ import { type Command, type CommandLanguage, commandAnswer } from '../../core/me
 import { measureText } from '../../core/message/text-segments.ts';
 import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import type { Db } from '../../db/db.ts';
+import { COMMAND_STEP } from '../../db/hot/message-kinds.ts';
 import { enqueue } from '../delivery/enqueue.ts';
 import { closeQuestions } from './answer-question.ts';
 import { endDoubt } from './doubt.ts';
 import { leadsOfNumber } from './leads-of-number.ts';
-
-/** The step a message like this is told by: it goes out though they want no more, being the answer to that. */
-export const COMMAND_STEP = 'word';
 
 export interface Commanded {
   businessId: string;
