@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { Refusal } from '../app/refusal.ts';
+import { readAs } from '../core/read-as.ts';
 import { nestsDeeperThan } from '../sources/body/read-body.ts';
 
 /** Bytes of JSON that may be sent. */
@@ -51,7 +52,7 @@ export async function readJson(request: Request): Promise<{ value: unknown; text
 
 /** What was sent, by its schema; the first thing that does not fit is refused by name. */
 export function bySchema<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
-  const result = schema.safeParse(value);
+  const result = readAs(schema, value);
   if (result.success) return result.data;
   const issue = result.error.issues[0];
   throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, {

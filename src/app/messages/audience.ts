@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { choiceOf } from '../../core/people/audience.ts';
 import { LEFT_OUT, type Reach, type ReachedPerson } from '../../core/people/left-out.ts';
+import { readAs } from '../../core/read-as.ts';
 import { PURPOSES } from '../../core/workflow/purpose.ts';
 import { audienceOf } from '../../steps/mailing/definition.ts';
 import { choose } from '../leads/choosing.ts';
@@ -43,7 +44,7 @@ export const listAudience = async (
 
 /** A query of an address, read by its schema. */
 export function askedOf<S extends z.ZodType>(schema: S, query: URLSearchParams): z.infer<S> {
-  const read = schema.safeParse(Object.fromEntries(query));
+  const read = readAs(schema, Object.fromEntries(query));
   if (!read.success) throw new Refusal(422, 'input', read.error.issues[0]?.message ?? 'Something is missing.');
   return read.data;
 }

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { ChatForm, networkForm, newChatForm } from '../../core/form/chat-form.ts';
 import { settleWordings } from '../../core/form/form-page.ts';
 import { FrontDoor } from '../../core/message/front-door.ts';
+import { readAs } from '../../core/read-as.ts';
 import { templateProblem } from '../../core/template/template.ts';
 import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
@@ -161,7 +162,7 @@ export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
   demand(use.actor, 'coordinator');
   const row = await need(use, id);
   if (row.remote_id !== null) throw new Refusal(409, 'live', 'This version is live already.');
-  const content = ChatForm.safeParse(row.content);
+  const content = readAs(ChatForm, row.content);
   if (!content.success)
     throw new Refusal(422, 'not-ready', `It cannot go live yet: ${content.error.issues[0]?.message ?? ''}.`);
   const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { readAs } from '../../core/read-as.ts';
 import { type ISource, Pull } from '../../db/entities/source.ts';
 import { newSigningSecret } from '../account/connections.ts';
 import { demand } from '../actor.ts';
@@ -42,7 +43,7 @@ function changedSettings(source: ISource, change: Record<string, unknown>): Reco
   const allowed = Object.fromEntries(
     Object.entries(change).filter(([name]) => (definition.changeable as readonly string[]).includes(name)),
   );
-  const read = definition.settings.safeParse({ ...source.settings, ...allowed });
+  const read = readAs(definition.settings, { ...source.settings, ...allowed });
   if (!read.success) {
     const issue = read.error.issues[0];
     throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') });

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Field } from '../../core/fields/field.ts';
+import { readAs } from '../../core/read-as.ts';
 import { cardProblem, EMPTY_CARD, guessCard, type LeadCard } from '../../core/source/lead-card.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
 import type { SourceKind } from '../../core/source/source-kind.ts';
@@ -94,7 +95,7 @@ export const moduleOf = (source: Pick<ISource, 'kind'>): AnySourceModule => sour
 
 export async function sourceView(use: Use, source: ISource): Promise<SourceView> {
   const { definition } = moduleOf(source);
-  const settings = definition.settings.safeParse(source.settings);
+  const settings = readAs(definition.settings, source.settings);
   const [{ count, last }] = (await use.em.execute(
     // A sample is looked at, it has not come in.
     'select count(*)::int as count, max(received_at) as last from arrival where source_id = ? and problem is distinct from ?',
@@ -158,7 +159,7 @@ export async function addSource(use: Use, input: z.infer<typeof AddSource>): Pro
   demand(use.actor, 'coordinator');
   const module = sourceModules.get(input.kind);
   if (!module) throw new Refusal(422, 'no-such-kind', 'This kind of source is not known here.');
-  const read = module.setup.input.safeParse(input);
+  const read = readAs(module.setup.input, input);
   if (!read.success) {
     const issue = read.error.issues[0];
     throw new Refusal(422, 'input', `${issue?.message ?? 'Something is missing'}.`, { field: issue?.path.join('.') });

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { comparedWords, conditionWords } from '../../core/condition/words.ts';
 import type { Field } from '../../core/fields/field.ts';
+import { readAs } from '../../core/read-as.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { readReference, referenceLabel } from '../../core/template/field-reference.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
@@ -139,7 +140,7 @@ const askedView = ({ step_id: _, until, ...question }: AskedRow): StepView['aske
 function stepViews({ row, results, deliveries, asked, visits, filledIn }: KeptRun, catalogue: Catalogue): StepView[] {
   return placedSteps(row.definition).map(({ step, place, moment, caseId }) => {
     const kind = stepKinds.get(step.kind);
-    const settings = kind?.settings.safeParse(step.settings);
+    const settings = kind && readAs(kind.settings, step.settings);
     const result = results.find((result) => result.step_id === step.id);
     // What was sent instead comes after what was refused.
     const delivery = deliveries.findLast((delivery) => delivery.step_id === step.id && delivery.item < 10);

@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { readEmail } from '../../core/message/email-address.ts';
 import { identitiesOf } from '../../core/people/identity.ts';
 import { readPhone } from '../../core/people/phone.ts';
+import { readAs } from '../../core/read-as.ts';
 import { makeFormToken } from '../../core/signing/form-token.ts';
 import { placedSteps, type Step } from '../../core/workflow/definition.ts';
 import type { OutgoingMessage, Plan } from '../../core/workflow/plan.ts';
@@ -127,7 +128,7 @@ function myself({ actor }: Use, mine: Mine): RunPerson {
 
 /** An email to many is tried as the one email it is, to the coordinator. */
 async function ownPlan(use: Use, step: Step, context: RunContext, plan: Plan | undefined): Promise<Plan | undefined> {
-  const settings = step.kind === 'mailing' ? EmailSettings.safeParse(step.settings) : null;
+  const settings = step.kind === 'mailing' ? readAs(EmailSettings, step.settings) : null;
   if (!settings?.success || plan?.does !== 'record') return plan;
   const { catalogue } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
   return planEmail(settings.data, { context, catalogue, now: use.runtime.now(), turn: null });

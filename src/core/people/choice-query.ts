@@ -1,3 +1,4 @@
+import { readAs } from '../read-as.ts';
 import { EVERYBODY, LeadChoice } from './lead-choice.ts';
 
 /** A choice as it stands in the address of a page: what is not said is left out. */
@@ -18,7 +19,7 @@ export function queryOfChoice({ ids, search, segment, condition, list, tag, sour
 export function choiceOfQuery(query: URLSearchParams): LeadChoice {
   const choice: LeadChoice = { ...EVERYBODY, search: (query.get('search') ?? '').slice(0, 200) };
   const take = <K extends keyof LeadChoice>(key: K, value: unknown) => {
-    const read = LeadChoice.shape[key].safeParse(value);
+    const read = readAs(LeadChoice.shape[key], value);
     if (read.success) choice[key] = read.data as LeadChoice[K];
   };
   take('segment', query.get('segment'));

@@ -1,3 +1,4 @@
+import { readAs } from '../read-as.ts';
 import { templateWords } from '../template/template.ts';
 import type { AtNames } from './at-words.ts';
 import { type Definition, placedSteps } from './definition.ts';
@@ -22,7 +23,7 @@ export function atNames(
     step: (id) => {
       const step = placedSteps(definition).find((placedStep) => placedStep.step.id === id)?.step;
       const kind = step && kinds.get(step.kind);
-      const settings = kind?.settings.safeParse(step!.settings);
+      const settings = kind && readAs(kind.settings, step!.settings);
       if (!kind || !settings?.success) return 'a step that is gone';
       const { title, line } = kind.card(settings.data, catalogue);
       const words = templateWords(line || title, labels);

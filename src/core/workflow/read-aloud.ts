@@ -1,5 +1,6 @@
 import { isBlank } from '../condition/condition.ts';
 import { conditionWords } from '../condition/words.ts';
+import { readAs } from '../read-as.ts';
 import { atNames } from './at-names.ts';
 import { atWords } from './at-words.ts';
 import { CHANNEL_WORDS, CHANNELS } from './channel.ts';
@@ -40,7 +41,7 @@ export function readAloud(
   const aloud = (step: Step): string | null => {
     if (!step.on) return null;
     const kind = kinds.get(step.kind);
-    const settings = kind?.settings.safeParse(step.settings);
+    const settings = kind && readAs(kind.settings, step.settings);
     if (!kind || !settings?.success) return null;
     const words = kind.aloud(settings.data, catalogue);
     const more = [

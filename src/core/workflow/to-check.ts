@@ -1,3 +1,4 @@
+import { readAs } from '../read-as.ts';
 import { WHERE_KEYS } from '../source/where-from.ts';
 import { type FieldReference, GROUP_LABELS, referenceLabel } from '../template/field-reference.ts';
 import { meantField } from '../template/meant-field.ts';
@@ -53,7 +54,7 @@ export function toCheck(
   const given = new Set(
     placed.flatMap(({ step }) => {
       const kind = kinds.get(step.kind);
-      const settings = kind?.settings.safeParse(step.settings);
+      const settings = kind && readAs(kind.settings, step.settings);
       return settings?.success
         ? (kind!.gives?.(settings.data, input.catalogue) ?? []).map((given) => `${given.group ?? 'found'}.${given.key}`)
         : [];
@@ -78,7 +79,7 @@ export function toCheck(
       });
       continue;
     }
-    const settings = kind.settings.safeParse(step.settings);
+    const settings = readAs(kind.settings, step.settings);
     if (!settings.success) {
       const issue = settings.error.issues[0];
       const field = String(issue?.path[0] ?? '');

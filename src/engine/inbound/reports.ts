@@ -3,6 +3,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { storableText } from '../../core/fields/field.ts';
 import { FormReport, ReceivedReport } from '../../core/message/inbound-report.ts';
+import { readAs } from '../../core/read-as.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../../core/signing/standard-webhooks.ts';
 import { ToldInstant } from '../../core/time/told-instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
@@ -70,7 +71,7 @@ export class Reports {
       };
       const problem = verifyWebhook(this.parts.secrets.open(connection.report_secret), signed, body, this.parts.now());
       if (problem) return { status: 401, problem: SIGNATURE_PROBLEMS[problem] };
-      const report = Report.safeParse(parse(body));
+      const report = readAs(Report, parse(body));
       if (!report.success)
         return { status: 400, problem: 'This report is not understood; docs/gateways.md says what is expected.' };
       await this.take(connection, report.data, body);

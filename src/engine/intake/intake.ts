@@ -1,3 +1,4 @@
+import { readAs } from '../../core/read-as.ts';
 import { draftLead, type LeadDraft } from '../../core/source/lead-draft.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
 import type { RawArrival, SourceKind, SourceReading } from '../../core/source/source-kind.ts';
@@ -235,7 +236,7 @@ export class Intake {
 /** A source's kind with its settings read; a row that no kind understands is a fault of ours and is told as one. */
 function kindOf(source: KnownSource): { kind: SourceKind; settings: unknown } {
   const kind = sourceKinds.get(source.kind);
-  const settings = kind?.settings.safeParse(source.settings);
+  const settings = kind && readAs(kind.settings, source.settings);
   if (!kind || !settings?.success) throw new Error(`source ${source.id} cannot be read`);
   return { kind, settings: settings.data };
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
 import { flatten } from '../../core/fields/flatten.ts';
+import { readAs } from '../../core/read-as.ts';
 import { doneAt } from '../../core/source/done-at.ts';
 import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
 import type { WhereFrom, WhereKey } from '../../core/source/where-from.ts';
@@ -52,7 +53,7 @@ export const adForm: SourceKind<AdFormSettings> = {
   read: async (raw, settings): Promise<SourceReading> => {
     const body = await readBody(raw);
     if (!body.ok) return body;
-    const read = Entry.safeParse(body.value);
+    const read = readAs(Entry, body.value);
     if (!read.success) {
       const issue = read.error.issues[0];
       return {

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import { readAs } from '../../core/read-as.ts';
 import type { RawArrival, SourceProblem } from '../../core/source/source-kind.ts';
 import { readBody } from './read-body.ts';
 import { shapeProblem } from './shape-problem.ts';
@@ -11,6 +12,6 @@ export async function readBodyAs<Schema extends z.ZodType>(
 ): Promise<{ ok: true; data: z.infer<Schema> } | SourceProblem> {
   const body = await readBody(raw);
   if (!body.ok) return body;
-  const read = schema.safeParse(body.value);
+  const read = readAs(schema, body.value);
   return read.success ? { ok: true, data: read.data } : shapeProblem(what, read.error);
 }
