@@ -138,12 +138,13 @@ export class ChosenLeads {
 
   /**
    * The next `most` behind the lead `after`, and whether there are more. Goes through all leads or all of the list some at a
-   * time in the order of an index, so that what one look costs does not depend on how many fit.
+   * time in the order of an index, so that what one look costs does not depend on how many fit. Words looked for are many people's, and the first look finds
+   * enough of them, or few people's: then all of those are looked up by their index.
    */
   async page(order: ChoosingOrder, after: string | null, most: number): Promise<{ ids: string[]; more: boolean }> {
     const ids: string[] = [];
     for (let last = after; ; ) {
-      const { base, filters, values, asked, sure } = this.statement();
+      const { base, filters, narrow, values, asked, sure } = this.statement();
       const window = filters.length === 0 ? most + 1 : LOOK_AT;
       const id = this.choice.list ? 'm.lead_id' : 'l.id';
       const key = { id, heard: 'l.last_arrival_at, l.id', joined: 'm.joined_at, m.lead_id' }[order];
@@ -163,7 +164,12 @@ export class ChosenLeads {
         sure: boolean;
         answers: (boolean | string)[] | null;
       }>(
-        `with w as materialized (select ${id} as id, row_number() over (order by ${sorted}) as n ${base} ${behind} order by ${sorted} limit ${window})
+        `with ${
+          last !== after && narrow.length > 0
+            ? `hit as materialized (select id, last_arrival_at, business_id, is_person from lead l where l.business_id = ${values.add(this.scope.businessId)} and ${narrow.join(' and ')}),
+         w as materialized (select ${id} as id, row_number() over (order by ${sorted}) as n ${among(base, 'hit')}`
+            : `w as materialized (select ${id} as id, row_number() over (order by ${sorted}) as n ${base}`
+        } ${behind} order by ${sorted} limit ${window})
          select l.id, l.is_person and ${filters.length === 0 ? 'true' : filters.join(' and ')} as fits, ${sure ?? 'true'} as sure,
            ${sure === null ? 'null' : `case when not ${sure} then ${answersOf(asked)} end`} as answers
          from w join lead l on l.id = w.id order by w.n`,
@@ -214,7 +220,8 @@ export class ChosenLeads {
       filters.push(
         `exists (select from arrival a where a.lead_id = l.id and a.source_id = ${values.add(choice.source)})`,
       );
-    filters.push(...searchSql(choice.search, scope.country, (value) => values.add(value)));
+    const narrow = searchSql(choice.search, scope.country, (value) => values.add(value));
+    filters.push(...narrow);
     const asked: Asked[] = [];
     for (const condition of this.conditions) {
       const sqlOf = new Map(testsOf(condition).map((test) => [test, questionSql(test, scope, values)]));
@@ -228,6 +235,7 @@ export class ChosenLeads {
     return {
       base,
       filters,
+      narrow,
       from: [all, ...filters].join(' and '),
       values,
       asked,
@@ -235,6 +243,12 @@ export class ChosenLeads {
     };
   }
 }
+
+/** The same of those leads only that stand in `hits`. */
+const among = (base: string, hits: string): string =>
+  base.startsWith('from lead l ')
+    ? base.replace('from lead l ', `from ${hits} l `)
+    : base.replace(' where ', ` join ${hits} l on l.id = m.lead_id where `);
 
 /** The answers to all questions, or the values where the core has to answer, as one JSON list. */
 const answersOf = (asked: readonly Asked[]): string =>
