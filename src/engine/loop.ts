@@ -139,6 +139,8 @@ export interface LeasedWork<T> {
   name: string;
   /** Pieces in hand at the same time. */
   atOnce: number;
+  /** Places that are to be free before it takes more, where one by one each would cost a statement of its own; 1 when not said. */
+  takesAtLeast?: number;
   /** SQL, true while anything is due. */
   due: string;
   /** Takes up to `most` that are due, and holds them by a lease that runs out by itself: whatever dies, they come back. */
@@ -157,8 +159,7 @@ export class LeasedLoop<T> extends Loop {
 
   protected async look(): Promise<boolean> {
     const room = this.queue.atOnce - this.going;
-    // One by one, each would cost a statement of its own: a quarter of the places is to be free.
-    if (room < this.queue.atOnce / 4) return false;
+    if (room < (this.queue.takesAtLeast ?? 1)) return false;
     const taken = await this.queue.lease(room);
     for (const one of taken) this.inHand(this.queue.about(one), this.queue.work(one));
     return false;

@@ -122,6 +122,32 @@ describe('what looks for work by itself', () => {
     await loop.stop();
   });
 
+  it('takes more only when as many places are free as it was told', async () => {
+    const rooms: number[] = [];
+    let left = 20;
+    const loop: LeasedLoop<number> = new LeasedLoop<number>({
+      name: 'many',
+      atOnce: 4,
+      takesAtLeast: 3,
+      due: 'true',
+      lease: async (room) => {
+        if (left > 0) rooms.push(room);
+        const taken = Math.min(left, room);
+        left -= taken;
+        return Array.from({ length: taken }, (_, n) => n);
+      },
+      work: async (n) => {
+        await moment(2 + 3 * n);
+      },
+      about: () => ({}),
+    });
+    loop.poke();
+    while (left > 0) await moment();
+    await loop.stop();
+    expect(Math.min(...rooms)).to.be.at.least(3);
+    expect(rooms.length).to.be.lessThan(9);
+  });
+
   it('a piece that fails is named in the log, and the next goes on', async () => {
     const queue = [1, 2, 3];
     const done: number[] = [];

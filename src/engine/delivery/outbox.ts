@@ -74,6 +74,7 @@ export class Outbox {
       new LeasedLoop<DueMessage[]>({
         name: kind === 'own' ? 'messages' : 'messages of emails to many',
         atOnce: kind === 'own' ? AT_ONCE : BULK_AT_ONCE,
+        takesAtLeast: kind === 'own' ? 1 : BULK_AT_ONCE / 4,
         due: `exists (select from delivery where due_at <= now() and rank ${kind === 'own' ? '<' : '>='} ${BULK_RANK})`,
         lease: (most) => this.lease(kind, most),
         work: (messages) => this.sendAll(messages),
