@@ -14,7 +14,9 @@ export const OUTBOX_SQL = `
 create or replace function lease_messages(the_holder text, seconds int, most int, many boolean) returns setof jsonb language plpgsql volatile ${BY_INDEX} as $$
 begin return query
   with chosen as materialized (
-    select id from delivery where due_at <= now() and case when many then rank >= ${BULK_RANK} else rank < ${BULK_RANK} end
+    select id from delivery where due_at <= now()
+      -- As bounds of the index: what is not one of many is not looked for among all that is.
+      and rank >= case when many then ${BULK_RANK} else 0 end and rank < case when many then 100 else ${BULK_RANK} end
     order by rank, due_at limit most for update skip locked
   ), taken as (
     update delivery d set lease_by = the_holder, due_at = now() + seconds * interval '1 s', tries = d.tries + 1 from chosen where d.id = chosen.id returning d.*

@@ -31,7 +31,12 @@ export class StepSettler {
   private readonly settling: Batcher<Settling, SettledStep>;
 
   constructor(private readonly pool: pg.Pool) {
-    this.settling = new Batcher((all) => this.settleAll(all), { parallel: 4, most: 50, again: patient });
+    this.settling = new Batcher((all) => this.settleAll(all), {
+      parallel: 4,
+      most: 50,
+      // What cannot be done cannot be done a second time either: the others go on without it at once.
+      again: (error, tries) => (error instanceof RefusedWork ? null : patient(error, tries)),
+    });
   }
 
   async settle(step: Settling): Promise<SettledStep> {
