@@ -107,7 +107,8 @@ export const takesFile = <const P extends string, O>(
   path: P,
   mostBytes: number,
   act: (use: Use, file: SentFile, names: Named<P>) => Promise<O>,
+  least: Role = 'coordinator',
 ): Route<'POST', P, undefined, O> => ({
-  ...{ method: 'POST', path, least: 'coordinator', mostBytes },
+  ...{ method: 'POST', path, least, mostBytes },
   answer: (use, { file, names }) => act(use, file!, names as Named<P>),
 });

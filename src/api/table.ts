@@ -1,3 +1,4 @@
+import { accountRoutes } from './account.ts';
 import { calendarRoutes } from './calendar.ts';
 import { connectionsRoutes } from './connections.ts';
 import { conversationsRoutes } from './conversations.ts';
@@ -12,6 +13,7 @@ import { workflowsRoutes } from './workflows.ts';
 
 /** Every door of the API. Its paths stand below /api. */
 export const ROUTES = [
+  ...accountRoutes,
   ...calendarRoutes,
   ...connectionsRoutes,
   ...conversationsRoutes,

@@ -1,12 +1,16 @@
 import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
+import { keepArchive } from '../engine/archive/pack-months.ts';
 import type { Machinery } from '../machinery.ts';
 
 /** What was sent with a wrong signature is kept this long, and so many of each source: enough to see what is wrong. */
 const UNSIGNED_DAYS = 7;
 const MOST_UNSIGNED = 100;
 
-/** Throws out what is past its time: sign-ins that have ended, failed ones older than a day. */
-export async function housekeeping({ pool }: Pick<Machinery, 'pool'>): Promise<void> {
+/** Throws out what is past its time, sign-ins that have ended and failed ones older than a day, and packs what came in long ago. */
+export async function housekeeping(
+  { pool, now }: Pick<Machinery, 'pool' | 'now'>,
+  stopping?: () => boolean,
+): Promise<void> {
   await pool.query(`delete from session where expires_at < now()`);
   await pool.query(
     `delete from arrival where id in (select id from (
@@ -16,4 +20,5 @@ export async function housekeeping({ pool }: Pick<Machinery, 'pool'>): Promise<v
     [Object.values(SIGNATURE_PROBLEMS), MOST_UNSIGNED, UNSIGNED_DAYS],
   );
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
+  await keepArchive(pool, now(), stopping);
 }

@@ -10,6 +10,7 @@ import { housekeeping } from './housekeeping.ts';
 // Without the object mapper, which is for screens: a worker that has died is back a second sooner.
 const runtime = openMachinery();
 const jobs = openPool(runtime.settings.databaseUrl, 4);
+let stopping = false;
 const runner = await run({
   pgPool: jobs,
   concurrency: 2,
@@ -21,7 +22,7 @@ const runner = await run({
     if (level === 'error' || level === 'warning') log.error({ scope: 'jobs' }, message);
   }),
   taskList: {
-    housekeeping: () => housekeeping(runtime),
+    housekeeping: () => housekeeping(runtime, () => stopping),
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
   },
@@ -34,7 +35,6 @@ const runner = await run({
 runtime.startLoops();
 process.stdout.write(`ready ${JSON.stringify({ pid: process.pid })}\n`);
 
-let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;

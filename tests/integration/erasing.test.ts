@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { expect } from 'chai';
 import type { SheetView } from '../../src/app/sheets/sheets.ts';
 import type { SourceView } from '../../src/app/sources/sources.ts';
+import { keepArchive } from '../../src/engine/archive/pack-months.ts';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { atTheDesk, type Coordinator, liveFlow } from '../stage/flow.ts';
 import { momentOf, stepOf } from '../stage/sheets.ts';
@@ -41,9 +43,10 @@ describe('erasing a person', function () {
     for (const { schema, name } of tables) {
       const { rows } = await stage.db.query<{ row: string }>(`select x::text as row from "${schema}"."${name}" x`);
       for (const { row } of rows) {
-        const bytes = [...row.matchAll(/\\x([0-9a-f]{8,})/g)].map(([, hex]) =>
-          Buffer.from(hex!, 'hex').toString('latin1'),
-        );
+        const bytes = [...row.matchAll(/\\x([0-9a-f]{8,})/g)].map(([, hex]) => {
+          const bytes = Buffer.from(hex!, 'hex');
+          return (bytes[0] === 0x1f && bytes[1] === 0x8b ? gunzipSync(bytes) : bytes).toString('latin1');
+        });
         const text = [row, ...bytes].join('\n').toLowerCase();
         const mark = MARKS.find((mark) => text.includes(mark));
         if (mark) found.push(`${name}: ${mark}: ${text.slice(0, 300)}`);
@@ -156,10 +159,14 @@ describe('erasing a person', function () {
       const { rows } = await stage.db.query(`select from bulk_work where state = 'running'`);
       return rows.length === 0;
     });
+    // What came in of her stands packed with that of others, by the time she asks; a part of it came later.
+    await keepArchive(stage.db, Date.now() + 130 * 86_400_000);
+    await flow.send({ name: WHO.first, email: WHO.email });
     const before = await inTheDatabase();
     for (const table of [
       'lead',
       'arrival',
+      'arrival_pack',
       'stored_file',
       'import_row',
       'sheet_row',

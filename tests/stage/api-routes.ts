@@ -325,6 +325,13 @@ export const TO_ONE: RouteCase[] = [
 
 /** Doors to what there is as a whole. Their bodies name things of the business. */
 export const TO_ALL: RouteCase[] = [
+  route('GET', '/archive'),
+  route('POST', '/archive', { file: true }),
+  route(
+    'PUT',
+    '/archive',
+    sends(() => ({ keepsSentMonths: null })),
+  ),
   route('GET', '/audience'),
   route('GET', '/audience/people'),
   route('GET', '/bulk'),

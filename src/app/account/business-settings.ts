@@ -83,6 +83,8 @@ export interface SettingsView {
   countsLinks: boolean;
   countsOpens: boolean;
   marketingPerDay: number;
+  /** How long what came in is kept as it was sent; null for good. */
+  keepsSentMonths: number | null;
   textCountries: string[];
   textPartsPerDay: number;
   textPartCost: number;
@@ -120,6 +122,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     countsLinks: business.countsLinks,
     countsOpens: business.countsOpens,
     marketingPerDay: business.marketingPerDay,
+    keepsSentMonths: business.keepsSentMonths ?? null,
     textCountries: business.textCountries ?? homeCountries(business.country),
     textPartsPerDay: business.textPartsPerDay,
     textPartCost: business.textPartCost,

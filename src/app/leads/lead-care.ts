@@ -2,6 +2,7 @@ import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import type { Db } from '../../db/db.ts';
 import { changedBy } from '../../db/hot/lead-change.sql.ts';
+import { type ArrivalRow, sentAs } from '../../engine/archive/pack.ts';
 import { eraseFromFiles } from '../../engine/erasing/from-files.ts';
 import { eraseFromRecord } from '../../engine/erasing/from-record.ts';
 import { marksOf } from '../../engine/erasing/marks.ts';
@@ -227,15 +228,30 @@ export async function exportLead(tx: Write, id: string): Promise<Record<string, 
   if (!lead) throw notHere('lead');
   const out: Record<string, unknown> = { lead };
   for (const table of ['lead_identity', ...OWNED.map((one) => one.table), ...SHARED.map((one) => one.table)]) {
-    const hidden = table === 'arrival' ? ", 'body', encode(x.body, 'escape')" : '';
-    const { rows } = await db.query(
-      `select to_jsonb(x) ${hidden ? `|| jsonb_build_object(${hidden.slice(2)})` : ''} as row from ${table} x where x.lead_id = $1`,
-      [id],
-    );
+    if (table === 'arrival') continue;
+    const { rows } = await db.query(`select to_jsonb(x) as row from ${table} x where x.lead_id = $1`, [id]);
     out[table] = rows.map((row) => row.row);
   }
+  out.arrival = await arrivalsOf(tx, id);
   tx.note('lead.export', id);
   return out;
+}
+
+/** What came in of them, as it was sent where that is still kept: bytes that are no text in the escape format of PostgreSQL. */
+async function arrivalsOf({ db, actor }: Write, leadId: string): Promise<Record<string, unknown>[]> {
+  const { rows } = await db.query<ArrivalRow & { row: Record<string, unknown> }>(
+    `select to_jsonb(x) - 'kept_in' - 'body' as row, x.id, x.received_at, x.kept_in, x.headers, x.body from arrival x where x.lead_id = $1 order by x.received_at`,
+    [leadId],
+  );
+  const sent = await sentAs(db, actor.businessId, rows);
+  return Promise.all(
+    rows.map(async ({ id, row }) => {
+      const { rows: words } = await db.query<{ body: string | null }>(`select encode($1::bytea, 'escape') as body`, [
+        sent.get(id)?.body ?? null,
+      ]);
+      return { ...row, headers: sent.get(id)?.headers ?? null, body: words[0]!.body };
+    }),
+  );
 }
 
 /** Erases a person for good, when their name was typed to say so. */

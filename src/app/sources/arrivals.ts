@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Field } from '../../core/fields/field.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
 import { type WhereFrom, whereWords } from '../../core/source/where-from.ts';
+import { type ArrivalRow, sentAs } from '../../engine/archive/pack.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
@@ -23,6 +24,8 @@ export interface SampleView {
 /** An arrival in full: what came, byte for byte as far as it can be shown, and what was understood of it. */
 export interface ArrivalView extends SampleView {
   headers: [name: string, value: string][];
+  /** False once it is older than what came in is kept for: then only what was understood of it stands. */
+  kept: boolean;
   /** The first 100,000 characters; null when it is not text. */
   text: string | null;
   bytes: number;
@@ -79,18 +82,20 @@ export async function listArrivals(
 export async function getArrival(use: Use, sourceId: string, arrivalId: string): Promise<ArrivalView> {
   const source = await findSource(use, sourceId);
   const { rows } = z.uuid().safeParse(arrivalId).success
-    ? await use.db.query<Row & { headers: Record<string, string>; body: Buffer; where_from: WhereFrom }>(
-        'select id, received_at, state, problem, repeats, lead_id, fields, headers, body, where_from from arrival where id = $1 and source_id = $2',
+    ? await use.db.query<Row & ArrivalRow & { where_from: WhereFrom }>(
+        'select id, received_at, state, problem, repeats, lead_id, fields, headers, body, kept_in, where_from from arrival where id = $1 and source_id = $2',
         [arrivalId, source.id],
       )
     : { rows: [] };
   const row = rows[0];
   if (!row) throw notHere('arrival');
+  const sent = (await sentAs(use.db, use.actor.businessId, [row])).get(row.id);
   return {
     ...sampleView(row),
-    headers: Object.entries(row.headers),
-    text: asText(row.body),
-    bytes: row.body.length,
+    kept: sent !== undefined,
+    headers: Object.entries(sent?.headers ?? {}),
+    text: sent ? asText(sent.body) : null,
+    bytes: sent?.body.length ?? 0,
     where: whereWords(row.where_from).map(([, label, value]) => [label, value]),
   };
 }
@@ -103,14 +108,13 @@ export async function getAttachment(
   n: number,
 ): Promise<{ name: string; bytes: Uint8Array }> {
   const source = await findSource(use, sourceId);
-  const { rows } = await use.db.query<{ body: Buffer }>(
-    'select body from arrival where id::text = $1 and source_id = $2',
+  const { rows } = await use.db.query<ArrivalRow>(
+    'select id, received_at, kept_in, headers, body from arrival where id::text = $1 and source_id = $2',
     [arrivalId, source.id],
   );
+  const sent = (await sentAs(use.db, use.actor.businessId, rows)).get(arrivalId);
   const found =
-    rows[0] && source.kind === 'mailbox'
-      ? await use.runtime.reader.read('attachment', { body: rows[0].body, n })
-      : null;
+    sent && source.kind === 'mailbox' ? await use.runtime.reader.read('attachment', { body: sent.body, n }) : null;
   if (!found) throw notHere('attachment');
   await use.write(async (tx) => tx.note('arrival.attachment', arrivalId, { n }));
   return found;
@@ -204,16 +208,23 @@ export async function handleAgain(
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
   const source = (await use.runtime.settingsCache.sourceNow(found.id))!;
-  const { rows } = await use.db.query<{ id: string; headers: Record<string, string>; body: Buffer }>(
-    'select id, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
+  const { rows } = await use.db.query<ArrivalRow>(
+    'select id, received_at, kept_in, headers, body from arrival where source_id = $1 and id = any($2::uuid[]) order by received_at',
     [found.id, arrivalIds],
   );
+  const sent = await sentAs(use.db, use.actor.businessId, rows);
+  if (sent.size < rows.length)
+    throw new Refusal(
+      409,
+      'kept-no-more',
+      'Some of these are older than what comes in is kept for, so there is nothing left to read. Choose newer ones, or read an archive file again in the settings.',
+    );
   // Each is handled in a transaction of its own; what was asked for is noted before the first.
   await use.write(async (tx) => tx.note('arrival.again', sourceId, { arrivals: rows.map((row) => row.id) }));
   const told = { read: 0, aside: 0, refused: 0, started: 0 };
   for (const row of rows) {
-    const contentType = row.headers['content-type'] ?? moduleOf(found).definition.contentType ?? '';
-    const raw = { headers: row.headers, contentType, body: row.body };
+    const { headers, body } = sent.get(row.id)!;
+    const raw = { headers, contentType: headers['content-type'] ?? moduleOf(found).definition.contentType ?? '', body };
     const { came, started } = await use.runtime.intake.handleAgain(source, row.id, raw);
     told[came] += 1;
     told.started += started;

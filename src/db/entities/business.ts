@@ -25,6 +25,8 @@ export const Business = defineEntity({
     textPartsPerDay: p.integer().default(2000),
     /** What one part costs, in the currency of the carrier's bill; 0 when nobody said. */
     textPartCost: p.decimal('number').precision(10).scale(4).default(0),
+    /** Months what came in is kept as it was sent; null for good. */
+    keepsSentMonths: p.integer().nullable(),
     createdAt: p.datetime(),
   },
 });

@@ -1,3 +1,4 @@
+import { ArchiveProgress, ArrivalPack } from './archive.ts';
 import { Audit, Business, Guess, Membership, Person, Session, TextDay } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
@@ -39,6 +40,8 @@ export const entities = [
   Connection,
   Source,
   Arrival,
+  ArrivalPack,
+  ArchiveProgress,
   Pull,
   Sheet,
   SheetTab,

@@ -54,8 +54,11 @@ export const Arrival = defineEntity({
     source: () => p.manyToOne(Source).ref(),
     externalId: p.text().nullable(),
     receivedAt: p.datetime(),
+    /** As it was sent; empty once it is packed or kept no more. */
     headers: p.json<Record<string, string>>(),
     body: p.blob(),
+    /** The pack it was put into; all zeros when it is kept no more. Null while it stands here. */
+    keptIn: p.uuid().nullable(),
     fields: p.json<Field[]>(),
     whereFrom: p.json<WhereFrom>(),
     /**

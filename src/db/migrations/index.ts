@@ -20,6 +20,7 @@ import { Migration20261127050000_guesses } from './Migration20261127050000_guess
 import { Migration20261127060000_text_limits } from './Migration20261127060000_text_limits.ts';
 import { Migration20261127070000_leases } from './Migration20261127070000_leases.ts';
 import { Migration20261127080000_row_keys } from './Migration20261127080000_row_keys.ts';
+import { Migration20261128010000_archive } from './Migration20261128010000_archive.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -45,4 +46,5 @@ export const migrationsList = [
   { name: 'Migration20261127060000_text_limits', class: Migration20261127060000_text_limits },
   { name: 'Migration20261127070000_leases', class: Migration20261127070000_leases },
   { name: 'Migration20261127080000_row_keys', class: Migration20261127080000_row_keys },
+  { name: 'Migration20261128010000_archive', class: Migration20261128010000_archive },
 ];

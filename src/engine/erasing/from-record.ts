@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import type { Db } from '../../db/db.ts';
+import { unpackErased } from '../archive/pack.ts';
 import { eraseTraces } from './from-traces.ts';
 import { marksOf } from './marks.ts';
 
@@ -23,7 +24,7 @@ const OF_A_LEAD = [
     'mailing_left',
     'touch',
   ],
-  ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity', 'arrival'],
+  ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity'],
 ] as const;
 
 /**
@@ -68,6 +69,11 @@ export async function eraseFromRecord(
   for (const table of OF_A_RUN)
     await client.query(`delete from ${table} where run_id in (select id from run where lead_id = $1)`, [id]);
   for (const table of last) await client.query(`delete from ${table} where lead_id = $1`, [id]);
+  const arrivals = await client.query<{ id: string; received_at: Date; kept_in: string | null }>(
+    'delete from arrival where lead_id = $1 returning id, received_at, kept_in',
+    [id],
+  );
+  await unpackErased(client, arrivals.rows);
   await client.query('delete from lead where id = $1', [id]);
   return true;
 }

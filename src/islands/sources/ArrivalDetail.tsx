@@ -4,6 +4,9 @@ import { useQuery } from '../../client/use-query.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { type Caught, pillOf } from './caught.ts';
 
+const KEPT_NO_MORE =
+  'What was sent is kept no more: it is older than the settings say. What was understood of it stands above.';
+
 /** One arrival: what was understood of it, and what came, as it came. */
 export function ArrivalDetail({
   sourceId,
@@ -62,7 +65,7 @@ export function ArrivalDetail({
                     <FieldRows
                       rows={field.rows}
                       link={
-                        field.key === 'attachments'
+                        field.key === 'attachments' && raw?.kept !== false
                           ? (n) => `/api/sources/${sourceId}/arrivals/${arrival.arrivalId}/attachment?n=${n}`
                           : null
                       }
@@ -85,9 +88,10 @@ export function ArrivalDetail({
       )}
       <details>
         <summary className="cursor-pointer text-note text-ink-2">
-          As it came{raw ? `, ${raw.bytes.toLocaleString('en')} bytes` : ''}
+          As it came{raw?.kept ? `, ${raw.bytes.toLocaleString('en')} bytes` : ''}
         </summary>
-        {raw && (
+        {raw && !raw.kept && <p className="mt-2">{KEPT_NO_MORE}</p>}
+        {raw?.kept && (
           <div className="mt-2" data-testid="raw">
             <AsItCame
               label="Headers"

@@ -1,0 +1,22 @@
+import {
+  archiveFile,
+  changeKeeping,
+  getArchive,
+  KeepingInput,
+  MOST_ARCHIVE_BYTES,
+  readArchive,
+} from '../app/account/archive.ts';
+import { download } from './download.ts';
+import { reads, takesFile, writes } from './route.ts';
+
+export const accountRoutes = [
+  // One month as a file, or which there are.
+  reads('/archive', async (use, _, query) => {
+    const month = query.get('month');
+    if (month === null) return getArchive(use);
+    const { name, bytes } = await archiveFile(use, month);
+    return download(name, 'application/gzip', bytes);
+  }),
+  writes('PUT', '/archive', KeepingInput, (tx, input) => changeKeeping(tx, input), 'owner'),
+  takesFile('/archive', MOST_ARCHIVE_BYTES, (use, file) => readArchive(use, file), 'owner'),
+] as const;

@@ -1,0 +1,30 @@
+import { defineEntity, p } from '@mikro-orm/core';
+import { Business } from './business.ts';
+
+/** Arrivals of one business and one month as they were sent, packed together: engine/archive/pack.ts. A part of the table for each month. */
+export const ArrivalPack = defineEntity({
+  name: 'ArrivalPack',
+  tableName: 'arrival_pack',
+  indexes: [{ name: 'arrival_pack_business', properties: ['businessId', 'month'] }],
+  properties: {
+    /** Its first day, in UTC. */
+    month: p.date().primary(),
+    id: p.uuid().primary(),
+    businessId: p.uuid(),
+    arrivals: p.integer(),
+    /** Before they were packed. */
+    rawBytes: p.bigint(),
+    bytes: p.blob(),
+  },
+});
+
+/** How far the archive of a business has come: what came in before these times is packed, or kept no more. */
+export const ArchiveProgress = defineEntity({
+  name: 'ArchiveProgress',
+  tableName: 'archive_progress',
+  properties: {
+    business: () => p.oneToOne(Business).ref().primary().owner().deleteRule('cascade'),
+    packedTo: p.datetime(),
+    droppedTo: p.datetime(),
+  },
+});
