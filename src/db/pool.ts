@@ -5,7 +5,7 @@ import { log } from '../log.ts';
  * What has been answered "accepted" must be on disk: a server set to confirm before it has written loses the last of them when it falls. And nothing is compiled:
  * our statements take milliseconds, and compiling one that looks dear to the planner takes a third of a second, every time.
  */
-const OURS = `select set_config('jit', 'off', false), case when current_setting('synchronous_commit') = 'off' then set_config('synchronous_commit', 'on', false) end`;
+export const OURS = `select set_config('jit', 'off', false), case when current_setting('synchronous_commit') = 'off' then set_config('synchronous_commit', 'on', false) end`;
 
 /** A pool that survives its server: a broken idle connection is dropped, not thrown. */
 export function openPool(connectionString: string, max: number): pg.Pool {

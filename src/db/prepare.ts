@@ -1,4 +1,5 @@
 import { runMigrations } from 'graphile-worker';
+import { DAY_COUNTS_SQL } from './day-counts.sql.ts';
 import { ELSEWHERE_SQL } from './elsewhere.sql.ts';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
 import { DUE_SQL } from './hot/due.sql.ts';
@@ -25,7 +26,15 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
     await runMigrations({ pgPool: pool });
     await settleTextCountries(pool);
     await pool.query(
-      WISHES_SQL + LEAD_CHANGE_SQL + ACCEPT_SQL + PROGRESS_SQL + DUE_SQL + OUTBOX_SQL + ROW_KEYS_SQL + ELSEWHERE_SQL,
+      WISHES_SQL +
+        LEAD_CHANGE_SQL +
+        ACCEPT_SQL +
+        PROGRESS_SQL +
+        DUE_SQL +
+        OUTBOX_SQL +
+        ROW_KEYS_SQL +
+        DAY_COUNTS_SQL +
+        ELSEWHERE_SQL,
     );
   } finally {
     await pool.end();

@@ -1,4 +1,5 @@
 import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
+import { COUNT_DAYS } from '../db/day-counts.sql.ts';
 import { keepArchive } from '../engine/archive/pack-months.ts';
 import type { Machinery } from '../machinery.ts';
 
@@ -6,7 +7,10 @@ import type { Machinery } from '../machinery.ts';
 const UNSIGNED_DAYS = 7;
 const MOST_UNSIGNED = 100;
 
-/** Throws out what is past its time, sign-ins that have ended and failed ones older than a day, and packs what came in long ago. */
+/**
+ * Throws out what is past its time, sign-ins that have ended and failed ones older than a day, counts the arrivals of days that are over, and
+ * packs what came in long ago.
+ */
 export async function housekeeping(
   { pool, now }: Pick<Machinery, 'pool' | 'now'>,
   stopping?: () => boolean,
@@ -20,5 +24,6 @@ export async function housekeeping(
     [Object.values(SIGNATURE_PROBLEMS), MOST_UNSIGNED, UNSIGNED_DAYS],
   );
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
+  await pool.query(COUNT_DAYS);
   await keepArchive(pool, now(), stopping);
 }

@@ -96,11 +96,11 @@ export const moduleOf = (source: Pick<ISource, 'kind'>): AnySourceModule => sour
 export async function sourceView(use: Use, source: ISource): Promise<SourceView> {
   const { definition } = moduleOf(source);
   const settings = readAs(definition.settings, source.settings);
-  const [{ count, last }] = (await use.em.execute(
-    // A sample is looked at, it has not come in.
-    'select count(*)::int as count, max(received_at) as last from arrival where source_id = ? and problem is distinct from ?',
+  const { rows } = await use.db.query<{ count: number; last: Date | null }>(
+    'select arrivals_of($1) as count, (select max(received_at) from arrival where source_id = $1 and problem is distinct from $2) as last',
     [source.id, SAMPLE],
-  )) as [{ count: number; last: Date | null }];
+  );
+  const { count, last } = rows[0]!;
   const usedBy = (await use.em.execute(
     `select id, name from workflow where business_id = ? and removed_at is null and draft -> 'sources' @> to_jsonb(?::text) order by name`,
     [use.actor.businessId, source.id],

@@ -1,4 +1,4 @@
-import { ArchiveProgress, ArrivalPack } from './archive.ts';
+import { ArchiveProgress, ArrivalDay, ArrivalPack, LeadDay } from './archive.ts';
 import { Audit, Business, Guess, Membership, Person, Session, TextDay } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
@@ -42,6 +42,8 @@ export const entities = [
   Arrival,
   ArrivalPack,
   ArchiveProgress,
+  ArrivalDay,
+  LeadDay,
   Pull,
   Sheet,
   SheetTab,

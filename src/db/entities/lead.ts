@@ -15,7 +15,10 @@ export const Lead = defineEntity({
   name: 'Lead',
   tableName: 'lead',
   indexes: [
-    { name: 'lead_business_at', properties: ['business', 'lastArrivalAt'] },
+    {
+      name: 'lead_people',
+      expression: `create index "lead_people" on "lead" ("business_id", "last_arrival_at", "id") where "is_person"`,
+    },
     { name: 'lead_created', properties: ['business', 'createdAt'] },
     {
       name: 'lead_found_by',

@@ -94,6 +94,10 @@ export const Conversation = defineEntity({
       expression: `create unique index "conversation_lead" on "conversation" ("lead_id") where "lead_id" is not null`,
     },
     {
+      name: 'conversation_unread',
+      expression: `create index "conversation_unread" on "conversation" ("business_id") where ("unread" > 0)`,
+    },
+    {
       name: 'conversation_sender',
       expression: `create unique index "conversation_sender" on "conversation" ("business_id", "sender") where "lead_id" is null`,
     },

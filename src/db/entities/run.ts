@@ -139,6 +139,10 @@ export const Delivery = defineEntity({
   uniques: [{ name: 'delivery_step', properties: ['run', 'stepId', 'item'] }],
   indexes: [
     {
+      name: 'delivery_draft',
+      expression: `create index "delivery_draft" on "delivery" ("business_id", "created_at") where ("state" = 'draft')`,
+    },
+    {
       name: 'delivery_form',
       expression: `create index "delivery_form" on "delivery" ("business_id") where "message" -> 'form' is not null`,
     },

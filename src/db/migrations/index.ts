@@ -21,6 +21,7 @@ import { Migration20261127060000_text_limits } from './Migration20261127060000_t
 import { Migration20261127070000_leases } from './Migration20261127070000_leases.ts';
 import { Migration20261127080000_row_keys } from './Migration20261127080000_row_keys.ts';
 import { Migration20261128010000_archive } from './Migration20261128010000_archive.ts';
+import { Migration20261128020000_at_scale } from './Migration20261128020000_at_scale.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -47,4 +48,5 @@ export const migrationsList = [
   { name: 'Migration20261127070000_leases', class: Migration20261127070000_leases },
   { name: 'Migration20261127080000_row_keys', class: Migration20261127080000_row_keys },
   { name: 'Migration20261128010000_archive', class: Migration20261128010000_archive },
+  { name: 'Migration20261128020000_at_scale', class: Migration20261128020000_at_scale },
 ];

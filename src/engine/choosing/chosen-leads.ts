@@ -59,7 +59,12 @@ export class ChosenLeads {
   }
 
   async count(): Promise<number> {
-    const { from, values, sure } = this.statement();
+    const { from, filters, values, sure } = this.statement();
+    // Everybody: years of them are not counted anew.
+    if (filters.length === 0 && !this.choice.list) {
+      const { rows } = await this.pool.query<{ n: number }>('select people_of($1) as n', [this.scope.businessId]);
+      return rows[0]!.n;
+    }
     const { rows } = await this.pool.query<{ n: number }>(
       `select count(*)::int as n ${from}${sure === null ? '' : ` and ${sure}`}`,
       values.list,
