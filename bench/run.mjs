@@ -1,8 +1,9 @@
 // npm run bench: leads through the built application and through a hand-written baseline, in turns, on one machine.
-//   npm run bench -- [--reps 3] [--seconds 8] [--phases 50,200,sat] [--variants hand,pine-bell]
-// Prints medians and ratios; keeps every window in bench/out/results.ndjson.
+//   node bench/run.mjs [--reps 5] [--seconds 8] [--phases 50,200,sat] [--variants hand,pine-bell,pine-bell@1000000] [--keep]
+// A number behind @ is how many people are stored beforehand (lib/history.mjs). Prints medians of the rounds and ratios of medians; keeps every window in
+// bench/out/results.ndjson and, with --keep, figures and pictures in docs/performance/.
 import { execFile } from 'node:child_process';
-import { appendFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { appendFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -13,17 +14,20 @@ import { build } from '../scripts/build.mjs';
 import { startProcess } from '../scripts/setup/child.mjs';
 import { choosePort } from '../scripts/setup/ports.mjs';
 import { startPostgres } from '../scripts/setup/postgres.mjs';
+import { storeHistory } from './lib/history.mjs';
+import { compared, pictureFolder } from './lib/picture.mjs';
 import { memory, start } from './lib/proc.mjs';
 import { seeded, started } from './lib/seeded.mjs';
 import { median } from './lib/stats.mjs';
 
 const { values: o } = parseArgs({
   options: {
-    reps: { type: 'string', default: '3' },
+    reps: { type: 'string', default: '5' },
     seconds: { type: 'string', default: '8' },
     phases: { type: 'string', default: '50,200,sat' },
     variants: { type: 'string', default: 'hand,pine-bell' },
     inflight: { type: 'string', default: '128' },
+    keep: { type: 'boolean', default: false },
   },
 });
 const here = dirname(fileURLToPath(import.meta.url));
@@ -56,11 +60,11 @@ const VARIANTS = {
     const server = await start('baseline/hand-server.mjs', { env });
     return {
       url: `http://127.0.0.1:${server.port}/hook`,
-      processes: [server, worker],
+      processes: { web: server, worker },
       open: `select count(*)::int as n from runs where state <> 'done'`,
     };
   },
-  async 'pine-bell'(database, gateway) {
+  async 'pine-bell'(database, gateway, stored) {
     const port = await choosePort();
     const env = {
       DATABASE_URL: cluster.url(database),
@@ -71,20 +75,38 @@ const VARIANTS = {
       PINEBELL_ALLOW_INSIDE: '1',
       NODE_ENV: 'production',
     };
-    const address = (await seeded(env)).address;
-    const processes = (await started(startProcess, ['web', 'worker'], env)).map(({ child, stop }) => ({
+    // What is stored is stored once: later rounds go on in the same database.
+    if (!addresses.has(database)) {
+      addresses.set(database, (await seeded(env)).address);
+      if (stored > 0) {
+        const made = await storeHistory(env.DATABASE_URL, stored);
+        console.error(`${stored} people stored: ${made.rows} rows, ${made.size}, in ${made.seconds} s`);
+      }
+    }
+    const [web, worker] = (await started(startProcess, ['web', 'worker'], env)).map(({ child, stop }) => ({
       pid: child.pid,
       stop,
     }));
-    return { url: address, processes, open: 'select count(*)::int as n from run where due_at is not null' };
+    // The address was made for the port of the first round.
+    const address = new URL(addresses.get(database));
+    address.port = String(port);
+    return {
+      url: address.href,
+      processes: { web, worker },
+      open: 'select count(*)::int as n from run where due_at is not null',
+    };
   },
 };
 
+const addresses = new Map();
+
 async function window(variant, rep) {
+  const [kind, stored = '0'] = variant.split('@');
   const log = join(out, 'gateway.ndjson');
   const gateway = await start('gateway.mjs', { args: ['--log', log] });
-  const database = `bench_${++count}`;
-  const { url, processes, open } = await VARIANTS[variant](database, `http://127.0.0.1:${gateway.port}`);
+  const database = stored === '0' ? `bench_${++count}` : `bench_stored_${stored}`;
+  const { url, processes, open } = await VARIANTS[kind](database, `http://127.0.0.1:${gateway.port}`, Number(stored));
+  const pids = Object.values(processes).map((process) => process.pid);
   try {
     const load = async (args) =>
       JSON.parse(
@@ -99,8 +121,7 @@ async function window(variant, rep) {
               log,
               '--out',
               join(out, 'requests.ndjson'),
-              '--watch',
-              `node=${processes.map((process) => process.pid).join(',')}`,
+              ...Object.entries(processes).flatMap(([name, process]) => ['--watch', `${name}=${process.pid}`]),
               '--watch',
               `postgres=${cluster.pid()}`,
               ...args,
@@ -131,14 +152,14 @@ async function window(variant, rep) {
       );
     }
     const left = await sql(database, open);
-    const peak = memory({ all: processes.map((process) => process.pid) }).all.peak;
+    const peak = memory({ all: pids }).all.peak;
     results.push({ variant, rep, phase: 'end', open: left.rows[0].n, peak });
     if (left.rows[0].n > 0) console.error(`${variant}: ${left.rows[0].n} runs are still open`);
   } finally {
-    for (const process of processes) await process.stop();
+    for (const process of Object.values(processes)) await process.stop();
     await gateway.stop();
     // Or its autovacuum would work beside the next window.
-    await sql('postgres', `drop database ${database} with (force)`);
+    if (stored === '0') await sql('postgres', `drop database ${database} with (force)`);
   }
 }
 
@@ -195,42 +216,88 @@ try {
   rmSync(folder, { recursive: true, force: true });
 }
 
-const rows = o.phases.split(',').flatMap((phase) =>
-  o.variants.split(',').map((variant) => {
+const variants = o.variants.split(',');
+const phases = o.phases.split(',');
+const rows = phases.flatMap((phase) =>
+  variants.map((variant) => {
     const of = results.filter((r) => r.phase === phase && r.variant === variant);
     const pick = (f) => median(of.map(f));
+    const [web, worker, postgres] = ['web', 'worker', 'postgres'].map((name) => pick((r) => r.cpuPer1000[name]));
     return {
-      phase,
-      variant,
+      ...{ phase, variant },
       perSecond: pick((r) => r.deliveredPerSecond),
+      rounds: of.map((r) => Math.round(r.deliveredPerSecond)),
       p50: pick((r) => r.deliverMs.p50),
       p95: pick((r) => r.deliverMs.p95),
       p99: pick((r) => r.deliverMs.p99),
       lost: Math.max(...of.map((r) => r.undelivered)),
       twice: Math.max(...of.map((r) => r.duplicates)),
-      cpuNode: pick((r) => r.cpuPer1000.node),
-      cpuPostgres: pick((r) => r.cpuPer1000.postgres),
+      ...{ web, worker, postgres },
+      cpu: web + worker + postgres,
     };
   }),
 );
+const found = (phase, variant) => rows.find((r) => r.phase === phase && r.variant === variant);
+/** Of the hand-written baseline, in the same run. */
+const ratio = (r, of) => {
+  const base = found(r.phase, 'hand');
+  return base && r.variant !== 'hand' ? (r[of] / base[of]).toFixed(2) : '';
+};
 console.log(
-  '| load | what | leads/s delivered | webhook to gateway p50 | p95 | p99 ms | lost | twice | CPU s per 1000: node | postgres |',
+  '| load | what | leads/s | of baseline | p50 | p95 | p99 ms | p99 of baseline | lost, twice | CPU s per 1000: web, worker, PostgreSQL | of baseline |',
 );
-console.log('| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |');
+console.log(`|${' --- |'.repeat(11)}`);
 for (const r of rows)
   console.log(
-    `| ${r.phase === 'sat' ? `saturation, ${o.inflight} in flight` : `${r.phase}/s`} | ${r.variant} | ${r.perSecond.toFixed(0)} | ${r.p50.toFixed(1)} | ${r.p95.toFixed(1)} | ${r.p99.toFixed(1)} | ${r.lost} | ${r.twice} | ${r.cpuNode.toFixed(2)} | ${r.cpuPostgres.toFixed(2)} |`,
+    `| ${r.phase === 'sat' ? `saturation, ${o.inflight} in flight` : `${r.phase}/s`} | ${r.variant} | ${r.perSecond.toFixed(0)}${r.phase === 'sat' ? ` (${r.rounds.join(', ')})` : ''} | ${r.phase === 'sat' ? ratio(r, 'perSecond') : ''} | ${r.p50.toFixed(1)} | ${r.p95.toFixed(1)} | ${r.p99.toFixed(1)} | ${ratio(r, 'p99')} | ${r.lost}, ${r.twice} | ${r.web.toFixed(2)}, ${r.worker.toFixed(2)}, ${r.postgres.toFixed(2)} | ${ratio(r, 'cpu')} |`,
   );
-const sat = (variant) => rows.find((r) => r.phase === 'sat' && r.variant === variant)?.perSecond;
-if (sat('hand') && sat('pine-bell'))
-  console.log(
-    `\nAt saturation pine-bell delivers ${(sat('pine-bell') / sat('hand')).toFixed(2)} times what the hand-written baseline does.`,
-  );
-for (const variant of o.variants.split(','))
-  console.log(
-    `${variant}: peak memory of its processes ${Math.max(...results.filter((r) => r.phase === 'end' && r.variant === variant).map((r) => r.peak))} MiB`,
-  );
-
+const peaks = variants.map(
+  (variant) =>
+    `${variant} ${Math.max(...results.filter((r) => r.phase === 'end' && r.variant === variant).map((r) => r.peak))}`,
+);
+console.log(`\nPeak memory of web and worker together, MiB: ${peaks.join(', ')}.`);
 console.log(
   `Bare limits in the same run, by a load generator in Node: ${bareLimits.requests} requests/s of a Node server that only answers 202, ${bareLimits.commits} single-row commits/s of PostgreSQL from eight clients.`,
 );
+if (o.keep) {
+  writeFileSync(join(pictureFolder, 'leads.json'), `${JSON.stringify({ rows, peaks, bareLimits }, null, 1)}\n`);
+  const words = (variant) =>
+    variant === 'hand'
+      ? 'hand-written baseline'
+      : variant
+          .replace('pine-bell', 'Pine Bell')
+          .replace(/@(\d+)/, (_, n) => `, ${Number(n).toLocaleString('en')} stored`);
+  const bars = (groups, of) =>
+    variants.map((variant) => ({
+      name: words(variant),
+      values: groups.map((phase) => Number(found(phase, variant)[of].toFixed(1))),
+    }));
+  const rated = phases.filter((phase) => phase !== 'sat');
+  for (const [file, title, y, groups, of, names] of [
+    [
+      'rate.svg',
+      'Leads a second from webhook to gateway, at saturation',
+      'leads/s',
+      ['sat'],
+      'perSecond',
+      ['saturation'],
+    ],
+    [
+      'latency.svg',
+      'Webhook to gateway, 99 of 100 within',
+      'ms',
+      rated,
+      'p99',
+      rated.map((phase) => `${phase} a second`),
+    ],
+    [
+      'cpu.svg',
+      'Processor time of 1000 leads, all processes',
+      's',
+      phases,
+      'cpu',
+      phases.map((phase) => (phase === 'sat' ? 'saturation' : `${phase} a second`)),
+    ],
+  ])
+    writeFileSync(join(pictureFolder, file), compared({ title, y, groups: names, bars: bars(groups, of) }));
+}

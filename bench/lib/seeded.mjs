@@ -4,10 +4,13 @@ import { fileURLToPath } from 'node:url';
 
 const bench = dirname(dirname(fileURLToPath(import.meta.url)));
 
-/** Runs bench/seed.ts in a process of its own and gives what it prints: the source's address, the carrier's report key and secret. */
-export function seeded(env) {
+/** Runs bench/seed.ts and gives what it prints: the source's address, the carrier's report key and secret. */
+export const seeded = (env) => printed('seed.ts', env);
+
+/** Runs a file of bench/ in a process of its own and gives what it prints. */
+export function printed(file, env) {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', join(bench, 'seed.ts')], {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(bench, file)], {
       env: { ...process.env, ...env },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
@@ -18,7 +21,7 @@ export function seeded(env) {
     child.on('exit', () => {
       const line = /^ready (.*)$/m.exec(text);
       if (line) resolve(JSON.parse(line[1]));
-      else reject(new Error('the bench data could not be made'));
+      else reject(new Error(`${file} did not come to its end`));
     });
   });
 }

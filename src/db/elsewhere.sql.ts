@@ -9,14 +9,16 @@ const THROUGH = [
 
 /**
  * elsewhere(business, ids): those of the ids that name something of another business. Made from the tables there are, so that a new
- * one is inside the wall from its first day: every table with an id and a business, those above, and people who are members elsewhere only.
+ * one is inside the wall from its first day: every table with an id and a business, those above, and people who are members elsewhere only. Parts of a
+ * table are looked at through the whole: one of them may be dropped.
  */
 export const ELSEWHERE_SQL = `
 do $make$ begin
   execute 'create or replace function elsewhere(business uuid, ids uuid[]) returns setof uuid language sql stable as $body$ '
     || (select string_agg(format('select id from %I where id = any($2) and business_id <> $1', c.table_name), ' union all ' order by c.table_name)
         from information_schema.columns c join information_schema.columns i using (table_schema, table_name)
-        where c.table_schema = 'public' and c.column_name = 'business_id' and i.column_name = 'id' and i.data_type = 'uuid')
+        where c.table_schema = 'public' and c.column_name = 'business_id' and i.column_name = 'id' and i.data_type = 'uuid'
+          and not (select k.relispartition from pg_class k where k.oid = format('%I', c.table_name)::regclass))
     || $rest$
 ${THROUGH.map(
   ([table, column, parent]) =>

@@ -56,6 +56,7 @@ describe('every view, lived in, in a real browser', function () {
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',
       Settings: '/settings',
+      'What came in': '/settings/arrivals',
       'Nothing here': '/leads/00000000-0000-7000-8000-000000000000',
     };
   });
@@ -73,13 +74,18 @@ describe('every view, lived in, in a real browser', function () {
           };
         }
       ).axe;
-      const { violations } = await axe.run(document, { runOnly });
+      const { violations } = await axe.run(document, { runOnly, resultTypes: ['violations'] });
       return violations.flatMap(({ id, nodes }) =>
         nodes.slice(0, 3).map((node) => `${id}: ${node.html.slice(0, 160)}`),
       );
     }, asked);
 
-  it('keeps to WCAG 2.2 AA as far as a program can tell, light; and in dark its contrasts hold too', async () => {
+  const overhang = () =>
+    oona.page
+      .evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
+      .then((over) => Math.max(over, 0));
+
+  it('keeps to WCAG 2.2 AA as far as a program can tell, light; in dark its contrasts hold too; and nothing sticks out sideways at 1024 pixels', async () => {
     const found: string[] = [];
     for (const [name, path] of Object.entries(views)) {
       const theme = (value: string) => oona.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value }]);
@@ -93,23 +99,22 @@ describe('every view, lived in, in a real browser', function () {
       await oona.page.addStyleTag({ content: '*, *::before, *::after { transition: none !important }' });
       await theme('dark');
       found.push(...(await broken(['color-contrast'])).map((one) => `${name}, dark: ${one}`));
+      await oona.page.setViewport({ width: 1024, height: 800 });
+      const over = await overhang();
+      if (over > 0) found.push(`${name} at 1024: ${over} px too wide`);
+      await oona.page.setViewport({ width: 1280, height: 800 });
     }
     await oona.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'light' }]);
     expect(found).to.deep.equal([]);
   });
 
-  it('nothing sticks out sideways at 1024 pixels; Today, Leads, Log and a lead also fit a phone', async () => {
+  it('Today, Leads, Log and a lead also fit a phone', async () => {
+    await oona.page.setViewport({ width: 390, height: 800 });
     const wide: string[] = [];
-    for (const [width, names] of [
-      [1024, Object.keys(views)],
-      [390, ['Today', 'Leads', 'Log', 'Lead']],
-    ] as const) {
-      await oona.page.setViewport({ width, height: 800 });
-      for (const name of names) {
-        await oona.goes(stage.url + views[name]!);
-        const over = await oona.page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
-        if (over > 0) wide.push(`${name} at ${width}: ${over} px too wide`);
-      }
+    for (const name of ['Today', 'Leads', 'Log', 'Lead']) {
+      await oona.goes(stage.url + views[name]!);
+      const over = await overhang();
+      if (over > 0) wide.push(`${name}: ${over} px too wide`);
     }
     await oona.page.setViewport({ width: 1280, height: 800 });
     expect(wide).to.deep.equal([]);

@@ -5,6 +5,7 @@ import type { ArchiveView, ReadAgain } from '../../src/app/account/archive.ts';
 import type { ArrivalView } from '../../src/app/sources/arrivals.ts';
 import { monthKey, monthStart } from '../../src/core/archive/months.ts';
 import { headLine, readSentLine, sentLine } from '../../src/core/archive/sent-line.ts';
+import { prepareDatabase } from '../../src/db/prepare.ts';
 import { keepArchive } from '../../src/engine/archive/pack-months.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { otherBusiness } from '../stage/other-business.ts';
@@ -117,6 +118,11 @@ describe('what came in long ago', function () {
     expect(theirs.arrival[0]!.body).to.include('ada@example.org');
   });
 
+  it('is as it was after an update, and so is everything else when a part goes', async () => {
+    await prepareDatabase(stage.databaseUrl);
+    expect((await look(await arrivalOf('ada@example.org'))).text).to.include('ada@example.org');
+  });
+
   it('what comes in late for a month that is packed gets a pack of its own', async () => {
     const id = await came('cleo@example.org');
     const before = await look(id);
@@ -167,6 +173,7 @@ describe('what came in long ago', function () {
     ]);
     const { rows: parts } = await stage.db.query(`select from pg_class where relname ~ '^arrival_pack_\\d'`);
     expect(parts.length, 'its part of the table is dropped').to.equal(0);
+    // Whatever was made while the part was there does without it.
     const refused = await again(id);
     expect([refused.status, refused.body.detail]).to.deep.equal([
       409,

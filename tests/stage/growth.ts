@@ -61,14 +61,14 @@ async function dear(reader: string, least: number) {
 }
 
 /**
- * The eight dearest from 32 KiB to twice of it, the dearest from half a MiB to 1: what costs the square of its length is among them at 16 KiB already. Fewer than
+ * The eight dearest from 32 KiB to twice of it, the dearest from 128 KiB too: what costs the square of its length is among them at 16 KiB already. Fewer than
  * 2,500 blocks for the smaller are what is done once.
  */
 async function counted(reader: string): Promise<Steepest | null> {
   const all = (await dear(reader, 0.2)).slice(0, 8);
   const pairs = [
     ...all.map((one) => ({ ...one, size: MIB / 32 })),
-    ...all.slice(0, 1).map((one) => ({ ...one, size: MIB / 2 })),
+    ...all.slice(0, 1).map((one) => ({ ...one, size: MIB / 8 })),
   ];
   const texts = pairs.map(({ piece, text, size }) => ({ piece, short: text(size), long: text(2 * size) }));
   await counter.count();

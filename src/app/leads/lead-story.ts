@@ -73,7 +73,7 @@ const arrivals: Teller = async (use, leadId) => {
   }>(
     use,
     `select a.received_at, a.where_from, a.repeats, s.name, s.kind, c.wording, c.state as consent_state from arrival a join source s on s.id = a.source_id
-       left join lateral (select wording, state from consent where arrival_id = a.id limit 1) c on true
+       left join lateral (select wording, state from consent where lead_id = a.lead_id and arrival_id = a.id limit 1) c on true
      where a.lead_id = $1 and s.kind <> 'list' order by a.received_at desc limit 100`,
     leadId,
   );

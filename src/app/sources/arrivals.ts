@@ -164,10 +164,14 @@ export async function arrivalsByDay(
 ): Promise<{ day: string; read: number; other: number }[]> {
   const source = await findSource(use, sourceId);
   const { rows } = await use.db.query<{ day: string; read: number; other: number }>(
-    `select to_char(d, 'YYYY-MM-DD') as day, count(a.id) filter (where a.state = 'read')::int as read, count(a.id) filter (where a.state <> 'read')::int as other
-     from generate_series((now() at time zone $2)::date - 29, (now() at time zone $2)::date, interval '1 day') d
-     left join arrival a on a.source_id = $1 and a.problem is distinct from $3 and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2
-     group by d order by d`,
+    // All of them by the index alone, and the few that were not read by theirs: a month may hold very many.
+    `select to_char(d, 'YYYY-MM-DD') as day, (came.n - unread.n)::int as read, unread.heard::int as other
+     from generate_series((now() at time zone $2)::date - 29, (now() at time zone $2)::date, interval '1 day') d,
+       lateral (select count(*) as n from arrival a where a.source_id = $1 and a.received_at >= d at time zone $2
+         and a.received_at < (d + interval '1 day') at time zone $2) came,
+       lateral (select count(*) as n, count(*) filter (where a.problem is distinct from $3) as heard from arrival a where a.source_id = $1 and a.state <> 'read'
+         and a.received_at >= d at time zone $2 and a.received_at < (d + interval '1 day') at time zone $2) unread
+     order by d`,
     [source.id, use.actor.timeZone, SAMPLE],
   );
   return rows;

@@ -8,9 +8,9 @@ export const ArrivalPack = defineEntity({
   tableName: 'arrival_pack',
   indexes: [{ name: 'arrival_pack_business', properties: ['businessId', 'month'] }],
   properties: {
+    id: p.uuid().primary(),
     /** Its first day, in UTC. */
     month: p.date().primary(),
-    id: p.uuid().primary(),
     businessId: p.uuid(),
     arrivals: p.integer(),
     /** Before they were packed. */

@@ -34,7 +34,7 @@ export const Source = defineEntity({
 });
 export type ISource = InferEntity<typeof Source>;
 
-/** One incoming item exactly as received, kept for ever as evidence. */
+/** One incoming item exactly as received, kept as evidence for as long as the business says. */
 export const Arrival = defineEntity({
   name: 'Arrival',
   tableName: 'arrival',
@@ -42,6 +42,10 @@ export const Arrival = defineEntity({
     { name: 'arrival_source_at', properties: ['source', 'receivedAt'] },
     { name: 'arrival_business_at', properties: ['business', 'receivedAt'] },
     { name: 'arrival_lead', properties: ['lead'] },
+    {
+      name: 'arrival_not_read',
+      expression: `create index "arrival_not_read" on "arrival" ("source_id", "received_at") where ("state" <> 'read')`,
+    },
     {
       name: 'arrival_external',
       expression:

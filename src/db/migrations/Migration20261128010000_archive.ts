@@ -6,7 +6,7 @@ export class Migration20261128010000_archive extends Migration {
     this.addSql(`alter table "business" add column "keeps_sent_months" int null;`);
     this.addSql(`alter table "arrival" add column "kept_in" uuid null;`);
     this.addSql(
-      `create table "arrival_pack" ("month" date not null, "id" uuid not null, "business_id" uuid not null, "arrivals" int not null, "raw_bytes" bigint not null, "bytes" bytea not null, constraint "arrival_pack_pkey" primary key ("month", "id")) partition by range ("month");`,
+      `create table "arrival_pack" ("month" date not null, "id" uuid not null, "business_id" uuid not null, "arrivals" int not null, "raw_bytes" bigint not null, "bytes" bytea not null, constraint "arrival_pack_pkey" primary key ("id", "month")) partition by range ("month");`,
     );
     this.addSql(`create index "arrival_pack_business" on "arrival_pack" ("business_id", "month");`);
     this.addSql(`create table "arrival_pack_rest" partition of "arrival_pack" default;`);

@@ -7,6 +7,7 @@ export class Migration20261128020000_at_scale extends Migration {
     this.addSql(`create index "lead_people" on "lead" ("business_id", "last_arrival_at", "id") where "is_person";`);
     this.addSql(`drop index "lead_business_at";`);
     this.addSql(`create index "conversation_unread" on "conversation" ("business_id") where ("unread" > 0);`);
+    this.addSql(`create index "arrival_not_read" on "arrival" ("source_id", "received_at") where ("state" <> 'read');`);
     this.addSql(
       `create table "arrival_day" ("source_id" uuid not null, "day" date not null, "n" int not null, constraint "arrival_day_pkey" primary key ("source_id", "day"));`,
     );
