@@ -39,6 +39,12 @@ module.exports = {
       'Kinds of sources and steps know nothing above them.',
     ),
     layer(
+      'starters-below',
+      '^src/starters/',
+      '^src/(?!core/|starters/)',
+      'Starters are files, made of the core alone.',
+    ),
+    layer(
       'reading-below',
       '^src/reading/',
       '^src/(db|engine|app|web|pages|islands|components|client|worker|server|practice|demo|runtime)',

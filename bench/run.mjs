@@ -39,6 +39,7 @@ const results = [];
 await build();
 const folder = mkdtempSync(join(tmpdir(), 'pine-bell-bench-'));
 const cluster = await startPostgres(folder);
+const gatewayPort = await choosePort();
 let count = 0;
 
 async function sql(database, text) {
@@ -103,7 +104,8 @@ const addresses = new Map();
 async function window(variant, rep) {
   const [kind, stored = '0'] = variant.split('@');
   const log = join(out, 'gateway.ndjson');
-  const gateway = await start('gateway.mjs', { args: ['--log', log] });
+  // Always at the same port: a business that is kept knows its carrier by it.
+  const gateway = await start('gateway.mjs', { args: ['--log', log, '--port', String(gatewayPort)] });
   const database = stored === '0' ? `bench_${++count}` : `bench_stored_${stored}`;
   const { url, processes, open } = await VARIANTS[kind](database, `http://127.0.0.1:${gateway.port}`, Number(stored));
   const pids = Object.values(processes).map((process) => process.pid);

@@ -79,7 +79,7 @@ async function measure(leads) {
     const db = new pg.Client({ connectionString: env.DATABASE_URL });
     await db.connect();
     const { rows } = await db.query(
-      `select (select id from workflow) as workflow, (select id from source limit 1) as source, ${idOf(1, '($1::int / 2)')} as lead`,
+      `select (select id from workflow) as workflow, (select id from source where key = 'history') as source, ${idOf(1, '($1::int / 2)')} as lead`,
       [leads],
     );
     await db.end();

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { shareWorkflows } from '../app/share/share.ts';
+import { lookAtShare, ShareRead, ShareTaken, takeShare } from '../app/share/take.ts';
 import { getRun } from '../app/workflows/get-run.ts';
 import { LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/list-runs.ts';
 import { pauseWorkflow, putLive, underWay } from '../app/workflows/live.ts';
@@ -17,6 +19,7 @@ import {
 } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { askedId } from '../web/asked-id.ts';
+import { download } from './download.ts';
 import { does, reads, takes, writes, writesAlone } from './route.ts';
 
 const Name = z.object({
@@ -101,6 +104,17 @@ export const workflowsRoutes = [
   takes('POST', '/workflows/:workflow/send-to-me', StepToMe, (use, { stepId, arrivalId }, { workflow }) =>
     sendToMe(use, workflow, stepId, arrivalId),
   ),
+  reads(
+    '/workflows/:workflow/share',
+    async (use, { workflow }) => {
+      const { name, file } = await shareWorkflows(use, [workflow]);
+      return download(name, 'application/json', `${JSON.stringify(file, null, 2)}\n`);
+    },
+    'coordinator',
+  ),
+  /** Looks into a file; nothing is made. */
+  takes('POST', '/shares/look', ShareRead, (use, input) => lookAtShare(use, input)),
+  takes('POST', '/shares', ShareTaken, (use, input) => takeShare(use, input)),
   reads('/workflows', (use) => listWorkflows(use)),
   writes('POST', '/workflows', Create, (tx, input) => createWorkflow(tx, input)),
 ] as const;

@@ -2,8 +2,9 @@ import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
 import { atTheDesk, liveFlow, textsOn } from '../stage/flow.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, stepOf, toTheLead } from '../stage/sheets.ts';
-import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { type Stage, signedIn, until } from '../stage/stage.ts';
 
 const answering = 'form[aria-label="Your answer"]';
 const chosen = 'aside[aria-label="Chosen step"]';
@@ -14,14 +15,11 @@ describe('questions, templates, drafts and lists, in a real browser', function (
   let oona: Visitor;
   let api: Awaited<ReturnType<typeof signedIn>>;
   before(async () => {
-    stage = await openStage();
+    ({ stage } = await sharedStage());
     api = await signedIn(stage);
     oona = await signedInVisitor(stage);
   });
-  after(async () => {
-    await closeBrowser();
-    await stage.close();
-  });
+  after(() => closeBrowser());
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
   const preview = () =>

@@ -266,6 +266,40 @@ describe('the newcomer’s path, in a real browser', function () {
     ).to.deep.equal(['text-1 true', 'email-1 true']);
   });
 
+  it('begins with a starter: one choice and it is theirs, with a form of its own; the first guest has the text', async () => {
+    await oona.goes(`${stage.url}/workflows`);
+    await oona.click('Begin with a starter');
+    await oona.click('Open day: sign in, hear from us next morning');
+    await oona.sees('Lovely to have you here');
+    await oona.sees('tag “Open day”');
+    await oona.choose('Whoever welcomes them', 'Tomas Arden');
+    await oona.click('Take this workflow');
+    await oona.sees('On arrival');
+    await oona.sees('Tell Tomas Arden', '[data-lane=team]');
+    await oona.click('Put version 1 live');
+    await oona.sees('Version 1 is live. The next lead goes through it.');
+    const { rows } = await stage.db.query<{ key: string }>(
+      `select key from source where name = 'Open day sign-in' and kind = 'form-page'`,
+    );
+    const guest = await visitor();
+    await guest.goes(`${stage.url}/f/${rows[0]!.key}`);
+    await guest.sees('Welcome to our open day');
+    for (const [field, typed] of [
+      ['first_name', 'Ilse'],
+      ['email', 'ilse@example.org'],
+      ['phone', '07700 900507'],
+    ] as const)
+      await guest.types(`#f-${field}`, typed);
+    await guest.page.click('input[name=consent]');
+    await guest.click('Send my details');
+    await guest.sees('Thank you');
+    await until('her text', async () =>
+      stage.desk.world.state.phones['+447700900507']?.messages.some(({ text }) =>
+        text.startsWith('Lovely to have you here, Ilse.'),
+      ),
+    );
+  });
+
   it('two people at one sheet: the second is told, and nothing is overwritten', async () => {
     const {
       rows: [workflow],

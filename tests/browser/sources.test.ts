@@ -1,19 +1,17 @@
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor, visitor } from '../stage/browser.ts';
-import { openStage, type Stage, until } from '../stage/stage.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
 
 describe('sources set up by hand, in a real browser', function () {
   this.timeout(90_000);
   let stage: Stage;
   let oona: Visitor;
   before(async () => {
-    stage = await openStage();
+    ({ stage } = await sharedStage());
     oona = await signedInVisitor(stage);
   });
-  after(async () => {
-    await closeBrowser();
-    await stage.close();
-  });
+  after(() => closeBrowser());
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
   const lead = (email: string) =>

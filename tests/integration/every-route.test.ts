@@ -237,9 +237,10 @@ describe('every route of the application', () => {
     expect(said).to.match(/same_business/);
     const { rows } = await stage.db.query<{ name: string }>(
       `select c.table_name as name from information_schema.columns c where c.table_schema = 'public' and c.column_name = 'id' and c.data_type = 'uuid'
-         and strpos(pg_get_functiondef('elsewhere(uuid, uuid[])'::regprocedure), 'from ' || c.table_name || ' ') = 0`,
+         and strpos(pg_get_functiondef('elsewhere(uuid, uuid[])'::regprocedure), 'from ' || c.table_name || ' ') = 0
+         and not (select k.relispartition from pg_class k where k.oid = format('%I', c.table_name)::regclass)`,
     );
-    // People are looked for among the members; what only says how often somebody guessed belongs to nobody.
+    // A part is looked at through its whole. People are looked for among the members; what only says how often somebody guessed belongs to nobody.
     expect(rows.map((row) => row.name).sort(), 'tables outside the wall').to.deep.equal(['deal_move', 'person']);
   });
 

@@ -2,6 +2,7 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROUTES } from '../../src/api/table.ts';
 import { newChatForm } from '../../src/core/form/chat-form.ts';
+import { openDay } from '../../src/starters/open-day.ts';
 import { momentOf, sheetOf } from './sheets.ts';
 
 /** What of a business an address or a body can name, by id. */
@@ -311,6 +312,7 @@ export const TO_ONE: RouteCase[] = [
   route('POST', '/workflows/:workflow/runs/:run/handled'),
   route('GET', '/workflows/:workflow/runs/:run'),
   route('GET', '/workflows/:workflow/runs'),
+  route('GET', '/workflows/:workflow/share'),
   route(
     'PUT',
     '/workflows/:workflow/sample',
@@ -327,6 +329,15 @@ export const TO_ONE: RouteCase[] = [
 export const TO_ALL: RouteCase[] = [
   route('GET', '/archive'),
   route('POST', '/archive', { file: true }),
+  route('POST', '/shares/look', { ...sends(() => ({ file: openDay.file })), looks: true }),
+  route(
+    'POST',
+    '/shares',
+    sends(({ source }) => ({
+      file: openDay.file,
+      choices: { [openDay.file.things.find(({ kind }) => kind === 'source')!.id]: source },
+    })),
+  ),
   route(
     'PUT',
     '/archive',

@@ -144,6 +144,12 @@ export async function createWorkflow(
   return { id: made.id };
 }
 
+/** Names that are taken. */
+export const workflowNames = async (use: Use): Promise<Set<string>> =>
+  new Set(
+    (await use.em.find(Workflow, { business: use.actor.businessId }, { fields: ['name'] })).map(({ name }) => name),
+  );
+
 /** A copy as a new draft; its sources are left out, so that nothing rings twice. */
 export async function copyWorkflow(tx: Write, id: string): Promise<{ id: string }> {
   const w = await findWorkflow(tx, id);

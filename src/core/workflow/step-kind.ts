@@ -129,6 +129,8 @@ export interface StepKind<Settings = unknown> {
   gives?(settings: Settings, catalogue: Catalogue): Given[];
   /** Colleagues it goes through in turn, one per lead; null when nobody's turn is needed for this lead. */
   turn?(settings: Settings, input: PlanInput): readonly string[] | null;
+  /** The settings as they may be given away: without secrets, and without addresses of people. All of them where it is left out. */
+  shared?(settings: Settings): Settings;
   /** It can be done once for each item of a list. */
   repeats?: true;
   /** A condition its plan goes by, so that what only the database knows can be asked first. */

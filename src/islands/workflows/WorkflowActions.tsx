@@ -42,6 +42,14 @@ export default function WorkflowActions(props: Props) {
         >
           Copy
         </button>
+        <a
+          className="btn btn-ghost btn-xs"
+          aria-label={`Share ${props.name} as a file`}
+          href={`/api/workflows/${props.id}/share`}
+          download
+        >
+          Share
+        </a>
       </span>
     );
   return (

@@ -47,6 +47,22 @@ const nested = (fields: { name: string; value: string }[]) => {
   return out;
 };
 
+const ofTheLead = (value: string) => (value.includes('{{') ? value : '');
+/** An address without a sign-in, and of its query what comes from the lead. */
+function openAddress(address: string): string {
+  const [place = '', ...query] = address.replace(/\/\/[^/@{}]*@/, '//').split('?');
+  const pairs = query
+    .join('?')
+    .split('&')
+    .map((pair) => {
+      const [name = '', ...value] = pair.split('=');
+      return value.length === 0 || value.join('=').includes('{{') ? pair : `${name}=`;
+    });
+  return query.length === 0 ? place : `${place}?${pairs.join('&')}`;
+}
+const openHeader = ({ name, value }: { name: string; value: string }) =>
+  /^(accept|accept-language|content-type)$/i.test(name.trim()) ? value : '';
+
 /** An HTTP request to any service; what it answers can be used by later steps. */
 export const callService: StepKind<CallServiceSettings> = {
   kind: 'call-service',
@@ -78,6 +94,16 @@ export const callService: StepKind<CallServiceSettings> = {
     ...headers.map((header, i) => ({ field: `headers.${i}`, source: header.value })),
     ...fields.map((field, i) => ({ field: `fields.${i}`, source: field.value })),
   ],
+  // A key may stand in the address, in a header, in a field: only what comes from the lead goes along, and words nobody keeps to themselves.
+  shared: (settings) => ({
+    ...settings,
+    address: openAddress(settings.address),
+    headers: settings.headers.map((header) => ({ ...header, value: ofTheLead(header.value) || openHeader(header) })),
+    fields: settings.fields.map((field) => ({
+      ...field,
+      value: /key|token|secret|pass|auth|sign/i.test(field.name) ? ofTheLead(field.value) : field.value,
+    })),
+  }),
   gives: (settings) =>
     settings.keep
       .filter((one) => one.name.trim() !== '')

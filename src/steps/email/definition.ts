@@ -33,6 +33,13 @@ export type EmailSettings = z.infer<typeof EmailSettings>;
 
 export const blankEmail = (): EmailSettings => EmailSettings.parse({ subject: '', message: '', needsConsent: true });
 
+/** An email as it may be given away: senders, copies and files are this business's own. */
+export const sharedEmail = <S extends EmailSettings>(settings: S): S => ({
+  ...settings,
+  ...{ fromName: '', replyTo: '', cc: '', bcc: '' },
+  attachments: settings.attachments.filter((attachment) => attachment.from === 'address'),
+});
+
 /** What would go wrong with any email. `what` begins every sentence. */
 export function emailFindings(settings: EmailSettings, { catalogue, consentAsked }: CheckInput, what: string) {
   const found: ReturnType<StepKind['check']> = [];
@@ -94,6 +101,7 @@ export const email: StepKind<EmailSettings> = {
   card: ({ subject, draft }) => ({ title: draft ? 'Email, to be read first' : 'Email', line: subject }),
   aloud: ({ draft }) => (draft ? 'draft an email for one of us to send' : 'email them'),
   check: (settings, input) => emailFindings(settings, input, 'Email'),
+  shared: sharedEmail,
   templates: emailTemplates,
   plan: planEmail,
   instead: ({ message, needsConsent, purpose }, input) =>

@@ -4,7 +4,7 @@ import { headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { type RunContext, templateScope } from '../../core/workflow/run-context.ts';
 import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
-import { blankEmail, EmailSettings, emailFindings, emailTemplates } from '../email/definition.ts';
+import { blankEmail, EmailSettings, emailFindings, emailTemplates, sharedEmail } from '../email/definition.ts';
 
 const Settings = EmailSettings.extend({
   /** "list:ID", "tag:ID" or "segment:ID". */
@@ -49,6 +49,7 @@ export const mailing: StepKind<MailingSettings> = {
   icon: 'mails',
   places: ['lead'],
   settings: Settings,
+  shared: sharedEmail,
   blank: () => ({ ...blankEmail(), to: '' }),
   card: ({ to, subject }, catalogue) => {
     const whom = audienceOf(to, catalogue);

@@ -29,6 +29,7 @@ export const text: StepKind<TextSettings> = {
   places: ['lead'],
   settings: Settings,
   blank: () => Settings.parse({ message: '', needsConsent: true }),
+  shared: (settings) => ({ ...settings, from: '' }),
   card: ({ message, draft }) => ({ title: draft ? 'Text, to be read first' : 'Text', line: message }),
   aloud: ({ draft }) => (draft ? 'draft a text for one of us to send' : 'text them'),
   check: (settings, { catalogue, sample, consentAsked }) => {
