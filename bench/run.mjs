@@ -72,6 +72,8 @@ const VARIANTS = {
       GATEWAY_URL: gateway,
       PINEBELL_PORT: String(port),
       PINEBELL_URL: `http://127.0.0.1:${port}`,
+      // Beside a copy that runs here.
+      PINEBELL_MAIL_PORT: '0',
       PINEBELL_DATA: folder,
       PINEBELL_ALLOW_INSIDE: '1',
       NODE_ENV: 'production',

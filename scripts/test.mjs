@@ -15,6 +15,8 @@ let passed = 0;
 let failed = 0;
 /** Processes the tests run in side by side. */
 const LANES = 2;
+/** Files whose tests wait most of their time. */
+const PATIENT = ['crash', 'start'].map((name) => `tests/integration/${name}.test.ts`);
 
 ensureDebian(['postgresql', 'chromium-headless-shell']);
 ensurePackages();
@@ -106,7 +108,10 @@ if (wanted.length > 0) {
     failed += 1;
     console.log(error.message);
   });
-  await Promise.all([tests(testFiles(['tests/integration', 'tests/browser']), LANES, { early, ready }), built]);
+  await Promise.all([
+    tests(testFiles(['tests/integration', 'tests/browser']), LANES, { early, ready, patient: PATIENT }),
+    built,
+  ]);
 }
 slow.sort((a, b) => b[0] - a[0]);
 slowFiles.sort((a, b) => b[0] - a[0]);

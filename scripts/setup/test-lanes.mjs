@@ -21,29 +21,32 @@ export function testFiles(wanted) {
 
 /**
  * Gives how many passed and failed, and each test's and file's time. What a file prints stands together, however many run at once. A process that ends
- * before its file is done has failed with it, and the others go on. `early` are files that need not wait for `ready`.
+ * before its file is done has failed with it, and the others go on. `early` are files that need not wait for `ready`; `patient` are those among all that
+ * wait most of their time, for a lease to run out or a process to come back: they have a lane of their own beside the others.
  */
-export async function runTests(files, lanes, { early = [], ready = Promise.resolve() } = {}) {
-  const left = [...files];
+export async function runTests(files, lanes, { early = [], ready = Promise.resolve(), patient = [] } = {}) {
+  const waiting = files.filter((file) => patient.includes(file));
+  const left = files.filter((file) => !patient.includes(file));
   const soon = [...early];
   /** The first lane begins with what needs no waiting; the others help with it once nothing else is left. */
-  const take = async (first) => {
+  const take = async (first, calm) => {
     if (first && soon.length > 0) return soon.shift();
+    if (calm) return (await ready.then(() => waiting.shift()).catch(() => undefined)) ?? null;
     const there = await ready.then(
       () => true,
       () => false,
     );
-    return (there ? left.shift() : undefined) ?? soon.shift() ?? null;
+    return (there ? (left.shift() ?? waiting.shift()) : undefined) ?? soon.shift() ?? null;
   };
   const sum = { passes: 0, failures: 0, slow: [], files: [] };
-  const lane = (first) =>
+  const lane = (first, calm = false) =>
     new Promise((resolve) => {
-      if (left.length + soon.length === 0) return resolve();
+      if (left.length + soon.length + waiting.length === 0) return resolve();
       const child = fork(shard, { execArgv: ['--import', 'tsx'], silent: true });
       let said = '';
       let at = null;
       const next = async () => {
-        at = await take(first);
+        at = await take(first, calm);
         child.send({ file: at });
       };
       for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (said += chunk));
@@ -66,12 +69,15 @@ export async function runTests(files, lanes, { early = [], ready = Promise.resol
         if (at !== null) {
           sum.failures += 1;
           console.log(`The process ended with ${code} while it ran ${at}.`);
-          return resolve(lane(first));
+          return resolve(lane(first, calm));
         }
         resolve();
       });
     });
-  await Promise.all(Array.from({ length: lanes }, (_, i) => lane(i === 0)));
+  await Promise.all([
+    ...Array.from({ length: lanes }, (_, i) => lane(i === 0)),
+    ...(waiting.length > 0 ? [lane(false, true)] : []),
+  ]);
   sum.slow.sort((a, b) => b[0] - a[0]);
   sum.files.sort((a, b) => b[0] - a[0]);
   return sum;

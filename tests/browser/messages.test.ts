@@ -2,9 +2,8 @@ import { expect } from 'chai';
 import { stepKinds } from '../../src/steps/registry.ts';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
 import { atTheDesk, liveFlow, textsOn } from '../stage/flow.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, stepOf, toTheLead } from '../stage/sheets.ts';
-import { type Stage, signedIn, until } from '../stage/stage.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const answering = 'form[aria-label="Your answer"]';
 const chosen = 'aside[aria-label="Chosen step"]';
@@ -15,11 +14,14 @@ describe('questions, templates, drafts and lists, in a real browser', function (
   let oona: Visitor;
   let api: Awaited<ReturnType<typeof signedIn>>;
   before(async () => {
-    ({ stage } = await sharedStage());
+    stage = await openStage();
     api = await signedIn(stage);
     oona = await signedInVisitor(stage);
   });
-  after(() => closeBrowser());
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
   const preview = () =>

@@ -279,7 +279,7 @@ describe('the newcomer’s path, in a real browser', function () {
     await oona.click('Put version 1 live');
     await oona.sees('Version 1 is live. The next lead goes through it.');
     const { rows } = await stage.db.query<{ key: string }>(
-      `select key from source where name = 'Open day sign-in' and kind = 'form-page'`,
+      `select key from source where name like 'Open day sign-in%' and kind = 'form-page'`,
     );
     const guest = await visitor();
     await guest.goes(`${stage.url}/f/${rows[0]!.key}`);
@@ -291,6 +291,8 @@ describe('the newcomer’s path, in a real browser', function () {
     ] as const)
       await guest.types(`#f-${field}`, typed);
     await guest.page.click('input[name=consent]');
+    // Faster than this nobody fills in a form: it would be taken for a machine.
+    await new Promise((resolve) => setTimeout(resolve, 2500));
     await guest.click('Send my details');
     await guest.sees('Thank you');
     await until('her text', async () =>

@@ -8,9 +8,8 @@ import type { At, Awaited as Event } from '../../src/core/workflow/at.ts';
 import type { Moment, Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
 import { atTheDesk, type Coordinator, liveFlow, textsOn } from '../stage/flow.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf } from '../stage/sheets.ts';
-import { type Stage, until } from '../stage/stage.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const event = (what: Event, more: Partial<Extract<At, { kind: 'event' }>> = {}): At => ({
   kind: 'event',
@@ -34,8 +33,10 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
   let oona: Coordinator;
   before(async function () {
     this.timeout(60_000);
-    ({ stage, oona } = await sharedStage());
+    stage = await openStage();
+    oona = await signedIn(stage);
   });
+  after(() => stage.close());
 
   const live = (moments: Moment[], rules: Partial<Rules> = {}) => liveFlow(stage, oona, moments, rules);
   const one = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>

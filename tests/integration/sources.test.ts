@@ -2,8 +2,7 @@ import { createHmac } from 'node:crypto';
 import { expect } from 'chai';
 import type { ArrivalView, SampleView } from '../../src/app/sources/arrivals.ts';
 import type { SourceView } from '../../src/app/sources/sources.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
-import { type Stage, type signedIn, until } from '../stage/stage.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 type Refused = { detail?: string; status?: number };
 
@@ -12,8 +11,10 @@ describe('every kind of source, from its practice service to the phone', functio
   let stage: Stage;
   let oona: Awaited<ReturnType<typeof signedIn>>;
   before(async () => {
-    ({ stage, oona } = await sharedStage());
+    stage = await openStage();
+    oona = await signedIn(stage);
   });
+  after(() => stage.close());
 
   const desk = (path: string, body: unknown) =>
     fetch(`${stage.desk.url}/api${path}`, { method: 'POST', body: JSON.stringify(body) }).then((answer) =>
