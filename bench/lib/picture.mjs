@@ -61,7 +61,7 @@ export const compared = ({ title, y, groups, bars }) =>
       color: PALETTE,
       title: { text: title, left: 16, top: 12, textStyle: { ...TEXT, fontSize: 15 } },
       grid: { left: 60, right: 24, top: 104, bottom: 36 },
-      legend: { left: 16, top: 40, textStyle: TEXT },
+      legend: { left: 16, top: 40, itemGap: 40, textStyle: TEXT },
       xAxis: { type: 'category', data: groups },
       yAxis: { type: 'value', name: y },
       series: bars.map(({ name, values }) => ({

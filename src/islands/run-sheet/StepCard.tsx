@@ -1,12 +1,10 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
-import { Fragment } from 'react';
+import { CardLine } from '../../components/CardLine.tsx';
 import { KindIcon } from '../../components/icons.tsx';
 import { isBlank } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
-import { referenceLabel } from '../../core/template/field-reference.ts';
-import { templatePieces } from '../../core/template/template.ts';
 import { momentWords } from '../../core/words/instant.ts';
 import type { Place, Step } from '../../core/workflow/definition.ts';
 import type { Finding } from '../../core/workflow/finding.ts';
@@ -74,17 +72,7 @@ export function StepCard({ step, place, selected, findings, catalogue, labels, r
       </span>
       {card.line !== '' && (
         <span className="mt-1 line-clamp-2 text-xs leading-[1.65] text-ink-2">
-          {templatePieces(card.line).map((piece, i) =>
-            piece.kind === 'text' ? (
-              // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
-              <Fragment key={i}>{piece.text}</Fragment>
-            ) : (
-              // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one text stand in its order
-              <span key={i} className="chip !min-h-0 !text-xs">
-                {piece.reference ? referenceLabel(piece.reference, labels) : 'field'}
-              </span>
-            ),
-          )}
+          <CardLine line={card.line} labels={labels} />
         </span>
       )}
       {guard && <span className="mt-1 block text-xs text-ink-2">only when {guard}</span>}

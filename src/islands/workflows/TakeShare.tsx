@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { CardLine } from '../../components/CardLine.tsx';
 import { Choice } from '../../components/fields.tsx';
 import { KindIcon } from '../../components/icons.tsx';
 import { LANE_LABELS } from '../../core/workflow/definition.ts';
@@ -144,7 +145,11 @@ function MomentList({ moments }: { moments: ShownMoment[] }) {
                 <span className="min-w-0">
                   <span className="font-semibold">{title}</span>
                   {inCase && <span className="text-ink-2"> ({inCase})</span>}
-                  {line && <span className="line-clamp-2 text-note text-ink-2">{line}</span>}
+                  {line !== '' && (
+                    <span className="line-clamp-3 text-note text-ink-2">
+                      <CardLine line={line} />
+                    </span>
+                  )}
                 </span>
               </li>
             ))}
