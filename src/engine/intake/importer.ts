@@ -122,25 +122,28 @@ export class Importer {
     const { pool } = this.parts;
     const file = await pool.query<{ bytes: Buffer }>('select bytes from stored_file where id = $1', [leased.file_id]);
     await pool.query('delete from import_row where source_id = $1', [source.id]);
+    const writing = new OneBehind();
     const read = await readImportFile(
       this.parts.tables,
       file.rows[0]!.bytes,
       source.settings as unknown as FileSettings,
-      async (rows) => {
-        if (rows.length > 0)
-          await pool.query(
-            `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
+      (rows) =>
+        writing.after(async () => {
+          if (rows.length > 0)
+            await pool.query(
+              `insert into import_row (source_id, n, cells, verdict, trouble) select $1, n, cells::jsonb, 'unknown', nullif(trouble, '')
              from unnest($2::int[], $3::text[], $4::text[]) t(n, cells, trouble)`,
-            [
-              source.id,
-              rows.map((row) => row.n),
-              rows.map((row) => JSON.stringify(row.cells)),
-              rows.map((row) => row.trouble ?? ''),
-            ],
-          );
-        await this.keepClaim(leased);
-      },
+              [
+                source.id,
+                rows.map((row) => row.n),
+                rows.map((row) => JSON.stringify(row.cells)),
+                rows.map((row) => row.trouble ?? ''),
+              ],
+            );
+          await this.keepClaim(leased);
+        }),
     );
+    await writing.done();
     if (read.count === 0) throw new TableProblem('empty', 'There are no rows in the file below the column names.');
     await pool.query('update source set settings = $2 where id = $1', [
       source.id,
@@ -157,6 +160,7 @@ export class Importer {
     const { pool } = this.parts;
     const { columns } = source.settings as { columns: FileColumn[] };
     const seen = new Set<string>();
+    const writing = new OneBehind();
     const counts: ImportCounts = { good: 0, refused: 0, duplicate: 0, known: 0 };
     for (let after = 0; ; ) {
       const rows = await importRows(this.parts.pool, source.id, after, READ_BATCH, true);
@@ -182,19 +186,22 @@ export class Importer {
           if (one.verdict === 'known') counts.known += 1;
         }
       }
-      await pool.query(
-        `update import_row r set verdict = v.verdict, problem = nullif(v.problem, '') from unnest($2::int[], $3::text[], $4::text[]) v(n, verdict, problem)
+      await writing.after(async () => {
+        await pool.query(
+          `update import_row r set verdict = v.verdict, problem = nullif(v.problem, '') from unnest($2::int[], $3::text[], $4::text[]) v(n, verdict, problem)
          where r.source_id = $1 and r.n = v.n`,
-        [
-          source.id,
-          judged.map((judged) => judged.n),
-          judged.map((judged) => judged.verdict),
-          judged.map((judged) => judged.problem ?? ''),
-        ],
-      );
-      await this.keepClaim(leased);
-      if (this.loop.stopping) return;
+          [
+            source.id,
+            judged.map((judged) => judged.n),
+            judged.map((judged) => judged.verdict),
+            judged.map((judged) => judged.problem ?? ''),
+          ],
+        );
+        await this.keepClaim(leased);
+      });
+      if (this.loop.stopping) return writing.done();
     }
+    await writing.done();
     await this.settle(leased, {
       state: 'ready',
       counts: JSON.stringify(counts),
@@ -226,25 +233,30 @@ export class Importer {
       return;
     }
     const most = paced ? Math.max(1, Math.round((leased.per_minute * PACE_MS) / 60_000)) : RECORD_BATCH;
-    for (let after = leased.last_row; ; ) {
+    const behind = async (after: number) => {
       const rows = await importRows(this.parts.pool, source.id, after, most, false, leased.with_duplicates);
+      const raws = rows.map((row) => jsonRaw(entryOf(row, columns)));
+      return { rows, items: await intake.readAll(source, raws, workflows) };
+    };
+    for (let next = behind(leased.last_row); ; ) {
+      const { rows, items } = await next;
       if (rows.length === 0) {
         await putOnList(this.parts.pool, leased, source);
         await this.settle(leased, { state: 'done', problem: null, finished_at: new Date(this.parts.now()) });
         return;
       }
-      after = rows.at(-1)!.n;
+      const last = rows.at(-1)!.n;
+      if (!paced) {
+        // Read while the database is at these.
+        next = behind(last);
+        next.catch(() => {});
+      }
       // The count moves with what it counts; somebody who has pressed stop has taken the state away from under it.
-      const stored = await intake.bring(
-        source,
-        rows.map((row) => jsonRaw(entryOf(row, columns))),
-        {
-          text: `update lead_import set last_row = $3, done = done + $4, problem = null, lease_until = now() + $5::int * interval '1 s'
+      const stored = await intake.store(source, items, {
+        text: `update lead_import set last_row = $3, done = done + $4, problem = null, lease_until = now() + $5::int * interval '1 s'
             where source_id = $1 and lease_by = $2 and state = 'running'`,
-          values: [source.id, this.parts.holder, after, rows.length, LEASE_SECONDS],
-        },
-        workflows,
-      );
+        values: [source.id, this.parts.holder, last, rows.length, LEASE_SECONDS],
+      });
       if (!stored) {
         await this.settle(leased, {});
         return;
@@ -255,6 +267,20 @@ export class Importer {
       }
       this.parts.bell.ring(source.business.id);
     }
+  }
+}
+
+/** Work that is done while what follows it is made ready: one piece at a time, in order. What goes wrong in one is thrown to whoever asks next. */
+class OneBehind {
+  private last: Promise<void> = Promise.resolve();
+
+  async after(work: () => Promise<void>): Promise<void> {
+    await this.last;
+    this.last = work();
+    this.last.catch(() => {});
+  }
+  done(): Promise<void> {
+    return this.last;
   }
 }
 

@@ -145,6 +145,15 @@ export class Intake {
     alongside: { text: string; values: unknown[] },
     workflows: AcceptItem['workflows'] = null,
   ): Promise<{ stored: number; refused: number } | null> {
+    return this.store(source, await this.readAll(source, raws, workflows), alongside);
+  }
+
+  /** What is understood of items that were fetched; nothing is stored. */
+  async readAll(
+    source: KnownSource,
+    raws: RawArrival[],
+    workflows: AcceptItem['workflows'] = null,
+  ): Promise<AcceptItem[]> {
     const items: AcceptItem[] = [];
     for (const raw of raws) {
       const understood = await this.understand(source, raw);
@@ -153,6 +162,15 @@ export class Intake {
     }
     // What is fetched may have lain there: only what says when it was done is known to be fresh.
     for (const item of items) Object.assign(item, { lease_by: null, lease_seconds: 0, workflows });
+    return items;
+  }
+
+  /** Stores what was understood, as `bring` says. */
+  async store(
+    source: KnownSource,
+    items: AcceptItem[],
+    alongside: { text: string; values: unknown[] },
+  ): Promise<{ stored: number; refused: number } | null> {
     const accepted = await this.parts.store.acceptTogether(items, alongside);
     if (!accepted) return null;
     if (items.length > 0) this.parts.bell.ring(source.business.id);
