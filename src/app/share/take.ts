@@ -138,7 +138,8 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
           ? [{ id: other.id, name: other.name }]
           : [],
       );
-      const chosen = ids.get(one.id) ?? (one.made ? MAKE : NOBODY);
+      const only = options.length === 1 ? options[0]!.id : NOBODY;
+      const chosen = ids.get(one.id) ?? (one.made ? MAKE : only);
       return [
         {
           id: one.id,
