@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor, visitor } from '../stage/browser.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
-import { adEntry, push, type Stage, until } from '../stage/stage.ts';
+import { adEntry, openStage, push, type Stage, until } from '../stage/stage.ts';
 
 const chosen = 'aside[aria-label="Chosen step"]';
 const editor = (field: string) => `${chosen} .cm-content[data-field="${field}"]`;
@@ -12,7 +11,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
   let oona: Visitor;
   let id: string;
   before(async () => {
-    ({ stage } = await sharedStage());
+    stage = await openStage();
     // Somebody has filled in the form before: the sample.
     await push(
       await stage.source('Trial lesson form'),
@@ -25,7 +24,10 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     );
     oona = await signedInVisitor(stage);
   });
-  after(() => closeBrowser());
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
   const saved = () => oona.sees('Saved', '[data-testid=save-state]');

@@ -1,17 +1,19 @@
 import { expect } from 'chai';
 import { closeBrowser, signedInVisitor, type Visitor, visitor } from '../stage/browser.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
-import { type Stage, until } from '../stage/stage.ts';
+import { openStage, type Stage, until } from '../stage/stage.ts';
 
 describe('sources set up by hand, in a real browser', function () {
   this.timeout(90_000);
   let stage: Stage;
   let oona: Visitor;
   before(async () => {
-    ({ stage } = await sharedStage());
+    stage = await openStage();
     oona = await signedInVisitor(stage);
   });
-  after(() => closeBrowser());
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
   const lead = (email: string) =>

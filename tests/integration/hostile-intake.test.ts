@@ -1,8 +1,7 @@
 import { expect } from 'chai';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
 import { testCluster } from '../stage/postgres.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
-import { adEntry, push, type Stage, signedIn, until } from '../stage/stage.ts';
+import { adEntry, openStage, push, type Stage, signedIn, until } from '../stage/stage.ts';
 
 describe('intake under hostile input', () => {
   let stage: Stage;
@@ -10,9 +9,10 @@ describe('intake under hostile input', () => {
   let ad: { id: string; url: string; secret: string };
   before(async function () {
     this.timeout(60_000);
-    ({ stage } = await sharedStage());
+    stage = await openStage();
     [open, ad] = await Promise.all([stage.source('Open day sign-in'), stage.source('Trial lesson form')]);
   });
+  after(() => stage.close());
 
   const send = (body: string | Uint8Array, headers: Record<string, string> = {}) => push(open, body, headers, null);
   const arrival = (id: string | undefined) =>

@@ -6,9 +6,8 @@ import type { At } from '../../src/core/workflow/at.ts';
 import { blankMoment, type Definition, type Moment, type Step } from '../../src/core/workflow/definition.ts';
 import type { Rules } from '../../src/core/workflow/rules.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
-import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, stepOf } from '../stage/sheets.ts';
-import { type Stage, until } from '../stage/stage.ts';
+import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 const later = (amount: number, unit: 'seconds' | 'hours'): At => ({ kind: 'later', span: { amount, unit } });
 const reply = (amount: number, unit: 'seconds' | 'hours', words = ''): At => ({
@@ -32,8 +31,10 @@ describe('the run sheet, in real processes', () => {
   let oona: Coordinator;
   before(async function () {
     this.timeout(60_000);
-    ({ stage, oona } = await sharedStage());
+    stage = await openStage();
+    oona = await signedIn(stage);
   });
+  after(() => stage.close());
 
   const texts = (number: string) =>
     (stage.desk.world.state.phones[number]?.messages ?? [])
