@@ -3,6 +3,7 @@ import type { ChatForm } from '../../core/form/chat-form.ts';
 import type { FormPage } from '../../core/form/form-page.ts';
 import type { ChatTemplateContent } from '../../core/message/chat-template.ts';
 import type { SharedThing } from '../../core/share/share-file.ts';
+import { isColumnId } from '../../core/share/swap-ids.ts';
 import type { LeadCard } from '../../core/source/lead-card.ts';
 import type { Use } from '../use.ts';
 
@@ -39,7 +40,7 @@ const withoutFiles = (layout: EmailLayout): EmailLayout =>
 /** What stands behind ids of this business, with all that is needed to make it again. */
 export async function thingsHere(use: Use, ids: readonly string[]): Promise<SharedThing[]> {
   const { db, actor } = use;
-  const of = [actor.businessId, ids.filter((id) => !id.startsWith('c'))];
+  const of = [actor.businessId, ids.filter((id) => !isColumnId(id))];
   const rows = async <R extends Record<string, unknown>>(sql: string): Promise<R[]> =>
     (await db.query<R>(sql, of)).rows;
   const [tags, lists, tabs, pipelines, segments, emails, forms, templates, sources, people] = await Promise.all([

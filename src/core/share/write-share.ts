@@ -2,7 +2,7 @@ import type { Definition } from '../workflow/definition.ts';
 import { placedSteps } from '../workflow/definition.ts';
 import type { StepKind } from '../workflow/step-kind.ts';
 import { columnPlaceOf, placeOf, SHARE_VERSION, type SharedThing, type ShareFile } from './share-file.ts';
-import { idsIn, swapIds } from './swap-ids.ts';
+import { idsIn, isColumnId, swapIds } from './swap-ids.ts';
 
 /** A workflow as it is shared from, ids as they are here. */
 export interface SharedWorkflow {
@@ -10,8 +10,6 @@ export interface SharedWorkflow {
   folder: string;
   sheet: Definition;
 }
-
-const isColumn = (id: string): boolean => id.startsWith('c');
 
 /**
  * The file of some workflows. `things` gives what stands behind ids, as it is here: things that can be made again with their contents, whose own ids
@@ -34,13 +32,14 @@ export async function writeShare(
     }
     ids = idsIn(more).filter((id) => !asked.has(id));
   }
+  const known = new Set([...found.values()].flatMap(ownIds));
   const places = new Map<string, string>();
   let [n, columns] = [0, 0];
   for (const id of [...idsIn(shown), ...idsIn([...found.values()])])
-    if (!places.has(id)) places.set(id, isColumn(id) ? columnPlaceOf(++columns) : placeOf(++n));
-  const known = new Set([...found.values()].flatMap(ownIds));
+    if (!places.has(id) && (known.has(id) || !isColumnId(id)))
+      places.set(id, isColumnId(id) ? columnPlaceOf(++columns) : placeOf(++n));
   const gone = [...places]
-    .filter(([id]) => !known.has(id) && !isColumn(id))
+    .filter(([id]) => !known.has(id))
     .map(([, place]) => ({ id: place, kind: 'gone' as const, name: 'Something that was gone' }));
   const to = (id: string) => places.get(id) ?? null;
   return {
