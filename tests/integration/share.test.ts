@@ -191,6 +191,15 @@ describe('workflows as files', function () {
     expect((await stage.db.query('select from workflow')).rowCount).to.equal(before);
   });
 
+  it('two things of one name in a file are two here', async () => {
+    const { file } = starters.find(({ id }) => id === 'rows-to-list')!;
+    const label = file.things.find(({ kind }) => kind === 'tag')!;
+    const two = (n: number) => ({ ...label, name: 'Twin', id: `00000000-0000-4000-8000-0000000008${n}0` });
+    const taken = await take({ ...file, things: [...file.things, two(1), two(2)] });
+    expect(taken.status, taken.body.detail).to.equal(200);
+    expect(taken.body.made.map(({ name }) => name)).to.include.members(['Twin', 'Twin (2)']);
+  });
+
   it('a malformed, future, foreign or hostile file gets a reason, and makes nothing', async () => {
     const { file } = starters[0]!;
     const before = (

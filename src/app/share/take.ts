@@ -113,7 +113,7 @@ async function allHere(use: Use): Promise<SharedThing[]> {
   return thingsHere(use, ids);
 }
 
-/** Ids here by those of the file, of what is here already. `like` finds by name. */
+/** Ids here by those of the file, of what is here already. */
 function foundHere(file: ShareFile, here: readonly SharedThing[]): Map<string, string> {
   const ids = new Map<string, string>();
   for (const one of inTurn(file))
@@ -274,7 +274,7 @@ export async function takeShare(
       continue;
     }
     if (one.kind === 'colleague' || one.kind === 'gone' || (ids.has(one.id) && chosen !== MAKE)) continue;
-    const taken = new Set(here.filter((other) => other.kind === one.kind).map((other) => other.name));
+    const taken = new Set([...here, ...left].filter((other) => other.kind === one.kind).map((other) => other.name));
     left.push({ ...one, name: freeName(one.name, taken, 60) });
   }
   const known = <T extends SharedThing>(one: T): T => swapIds(one, (id) => ids.get(id) ?? (inside.has(id) ? id : null));
