@@ -1,6 +1,8 @@
 import { z } from 'zod';
+import { lookAtShare } from '../app/share/look.ts';
 import { shareWorkflows } from '../app/share/share.ts';
-import { lookAtShare, ShareRead, ShareTaken, takeShare } from '../app/share/take.ts';
+import { ShareRead } from '../app/share/share-here.ts';
+import { ShareTaken, takeShare } from '../app/share/take.ts';
 import { getRun } from '../app/workflows/get-run.ts';
 import { LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/list-runs.ts';
 import { pauseWorkflow, putLive, underWay } from '../app/workflows/live.ts';

@@ -182,13 +182,22 @@ describe('what came in long ago', function () {
 
     // Read again, it is as it was; a second time nothing is left to do.
     await keeps(null);
+    const lines = gunzipSync(bytes).toString('utf8').trimEnd().split('\n');
+    const theirs = gzipSync(`${lines.find((line) => line.includes(id))}\n`);
+    const broken = await readAgain(
+      Buffer.concat([gzipSync(headLine(MONTH)), theirs, gzipSync('{"more').subarray(0, 12)]),
+    );
+    expect([broken.status, (await look(id)).kept], 'what was read before it breaks off is put back').to.deep.equal([
+      422,
+      true,
+    ]);
     const { status, body } = await readAgain(bytes);
-    expect([status, body.hereAlready, body.unknown, body.broken], body.detail).to.deep.equal([200, 0, 0, 0]);
-    expect(body.putBack).to.equal(gunzipSync(bytes).toString('utf8').trimEnd().split('\n').length - 1);
+    expect([status, body.hereAlready, body.unknown, body.broken], body.detail).to.deep.equal([200, 1, 0, 0]);
+    expect(body.putBack).to.equal(lines.length - 2);
     expect((await look(id)).text).to.include('Grüße, 日本');
     expect((await readAgain(gunzipSync(bytes))).body, 'unpacked as well').to.include({
       putBack: 0,
-      hereAlready: body.putBack,
+      hereAlready: body.putBack + 1,
     });
     await keepArchive(stage.db, inMonths(7));
     expect((await look(id)).kept, 'and stays, now that it is kept for good').to.equal(true);

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { ShareLook } from '../../src/app/share/take.ts';
+import type { ShareLook } from '../../src/app/share/look.ts';
 import type { SheetView } from '../../src/app/workflows/run-sheet.ts';
 import type { ShareFile } from '../../src/core/share/share-file.ts';
 import type { Definition } from '../../src/core/workflow/definition.ts';

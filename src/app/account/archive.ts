@@ -109,6 +109,7 @@ export async function archiveFile(
 export const MOST_ARCHIVE_BYTES = 200 * 1024 * 1024;
 const AT_ONCE = 500;
 const MOST_LINE = 64 * 1024 * 1024;
+const DAMAGED = 'damaged';
 
 export interface ReadAgain {
   putBack: number;
@@ -135,7 +136,7 @@ export async function readArchive(use: Use, file: { bytes: Buffer }): Promise<Re
     if (batch.length > 0) await putBack(use, batch, told);
     batch = [];
   };
-  for await (const line of linesOf(file.bytes)) {
+  const take = async (line: string) => {
     if (month === null) {
       const head = readHead(line);
       if (!head.ok) throw new Refusal(422, 'archive', head.problem);
@@ -147,13 +148,20 @@ export async function readArchive(use: Use, file: { bytes: Buffer }): Promise<Re
           'past-keeping',
           `What came in is kept for ${keepsSentMonths} months, and this file is older: it would go again within the hour. Say first that it is kept longer.`,
         );
-      continue;
+      return;
     }
-    if (line === '') continue;
+    if (line === '') return;
     const sent = readSentLine(line);
     if (sent && monthKey(sent.receivedAt) === month) batch.push(sent);
     else told.broken += 1;
     if (batch.length === AT_ONCE) await put();
+  };
+  try {
+    for await (const line of linesOf(file.bytes)) await take(line);
+  } catch (error) {
+    // What was read before it broke off is put back all the same, as is said.
+    if (error instanceof Refusal && error.code === DAMAGED) await put();
+    throw error;
   }
   if (month === null) throw new Refusal(422, 'archive', 'The file is empty.');
   await put();
@@ -190,7 +198,7 @@ async function* linesOf(bytes: Buffer): AsyncGenerator<string> {
     yield* createInterface({ input: guarded, crlfDelay: Number.POSITIVE_INFINITY });
   } catch (error) {
     if (error instanceof Refusal) throw error;
-    throw new Refusal(422, 'archive', 'The file is damaged or breaks off. What could be read of it was put back.');
+    throw new Refusal(422, DAMAGED, 'The file is damaged or breaks off. What could be read of it was put back.');
   }
 }
 

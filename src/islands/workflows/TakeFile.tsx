@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ShareLook } from '../../app/share/take.ts';
+import type { ShareLook } from '../../app/share/look.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Asked, ShareLook, ShownMoment } from '../../app/share/take.ts';
+import type { Asked, ShareLook, ShownMoment } from '../../app/share/look.ts';
 import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';

@@ -1,4 +1,4 @@
-import type { ShareLook } from '../../app/share/take.ts';
+import type { ShareLook } from '../../app/share/look.ts';
 import { TakeShare } from './TakeShare.tsx';
 
 /** A starter, looked at and taken. */
