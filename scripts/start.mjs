@@ -18,6 +18,10 @@ const say = (line) => console.log(line);
 const running = [];
 /** While one develops: what stands ready to be begun, by name, and what it is to have loaded. */
 const standby = new Map();
+/** Begins the practice desk, once; for a business of its own when it asks for one. */
+let practise = async () => {};
+/** It goes on until we stop, and is not begun the next time. */
+let practiseNoMore = () => {};
 let packagesOf = null;
 let postgres = null;
 let stopping = null;
@@ -78,8 +82,10 @@ function watchOver(name, { child, ended }) {
   // From its first answer on: before that it may not know how.
   let heard = Number.POSITIVE_INFINITY;
   let asked = Date.now();
-  child.on('message', () => {
+  child.on('message', (message) => {
     heard = Date.now();
+    if (message === 'practice over') practiseNoMore();
+    if (message === 'practice') practise().catch((error) => note('practice', error.message));
   });
   const ask = () => child.connected && child.send('there?', () => {});
   ask();
@@ -230,14 +236,18 @@ async function main() {
   }
   const known = existsSync(notes) ? JSON.parse(readFileSync(notes, 'utf8')) : {};
   const port = Number(process.env.PINEBELL_PORT) || (await choosePort(known.port, 4680));
-  const practicePort = Number(process.env.PRACTICE_PORT) || (demo ? await choosePort(known.practicePort, 4690) : 0);
-  const smtpPort = Number(process.env.PRACTICE_SMTP_PORT) || (demo ? await choosePort(known.smtpPort, 4691) : 0);
+  const practicePort = Number(process.env.PRACTICE_PORT) || (await choosePort(known.practicePort, 4690));
+  const smtpPort = Number(process.env.PRACTICE_SMTP_PORT) || (await choosePort(known.smtpPort, 4691));
   const mailPort =
     process.env.PINEBELL_MAIL_PORT === undefined
       ? await choosePort(known.mailPort, 4625)
       : Number(process.env.PINEBELL_MAIL_PORT);
   const token = known.token ?? randomBytes(18).toString('base64url');
-  writeFileSync(notes, JSON.stringify({ port, practicePort, smtpPort, mailPort, token }), { mode: 0o600 });
+  const keepNotes = (practising) =>
+    writeFileSync(notes, JSON.stringify({ port, practicePort, smtpPort, mailPort, token, practising }), {
+      mode: 0o600,
+    });
+  keepNotes(known.practising ?? false);
 
   if (!process.env.DATABASE_URL) postgres = await startPostgres(folder);
   const practiceUrl = `http://127.0.0.1:${practicePort}`;
@@ -251,20 +261,28 @@ async function main() {
       ? {
           PINEBELL_ALLOW_INSIDE: '1',
           PINEBELL_MAIL_DOMAIN: process.env.PINEBELL_MAIL_DOMAIN ?? 'in.wrenfield.example',
-          PINEBELL_PRACTICE_URL: practiceUrl,
-          PRACTICE_URL: practiceUrl,
-          PRACTICE_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`,
-          PRACTICE_PORT: String(practicePort),
-          PRACTICE_SMTP_PORT: String(smtpPort),
-          PRACTICE_TOKEN: token,
-          PRACTICE_FILE: join(folder, 'practice.json'),
         }
       : {}),
+    PRACTICE_URL: practiceUrl,
+    PRACTICE_SMTP_URL: `smtp://127.0.0.1:${smtpPort}`,
+    PRACTICE_PORT: String(practicePort),
+    PRACTICE_SMTP_PORT: String(smtpPort),
+    PRACTICE_TOKEN: token,
+    PRACTICE_FILE: join(folder, 'practice.json'),
   };
   await once('prepare', env);
-  if (demo) {
-    await keep('practice', env);
-    await once('demo', env);
+  let practising = null;
+  practise = () => {
+    practising ??= keep('practice', env).catch((error) => {
+      practising = null;
+      throw error;
+    });
+    return practising.then(() => keepNotes(true));
+  };
+  practiseNoMore = () => keepNotes(false);
+  if (demo || known.practising) {
+    await practise();
+    await once('demo', demo ? env : { ...env, DEMO_BUILD: '0' });
   }
   if (dev) {
     const pagesPort = await choosePort(undefined, 4321);

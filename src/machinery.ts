@@ -95,7 +95,10 @@ export function openMachinery(): Machinery {
   const store = new HotStore(pool);
   const leases = new Leases(`${hostname()}:${process.pid}:${randomBytes(4).toString('hex')}`, store, now);
   leases.start();
-  const guard = addressGuard(settings.allowInside);
+  const guard = addressGuard(
+    settings.allowInside,
+    settings.practice ? [settings.practice.url, settings.practice.smtp] : [],
+  );
   const http = new HttpCaller(guard);
   const settingsCache = new SettingsCache(
     pool,

@@ -26,11 +26,20 @@ const Environment = z.object({
   PINEBELL_PROXIES: z.coerce.number().int().min(0).max(5).default(0),
   /** Lets connections lead to loopback and private addresses. */
   PINEBELL_ALLOW_INSIDE: flag,
-  /** Address of the practice desk, when it runs. */
-  PINEBELL_PRACTICE_URL: z.url().optional(),
+  /** Addresses of the practice desk, and the key to its accounts: there when it can be switched on. */
+  PRACTICE_URL: z.url().optional(),
+  PRACTICE_SMTP_URL: z.url().optional(),
+  PRACTICE_TOKEN: z.string().min(1).optional(),
   /** Who serves the pages while they are being written; without it they are the built ones. */
   PINEBELL_PAGES: z.url().optional(),
 });
+
+/** Where the practice desk is, and the key to its accounts. */
+export interface PracticeDesk {
+  url: string;
+  smtp: string;
+  token: string;
+}
 
 export interface Settings {
   databaseUrl: string;
@@ -46,7 +55,7 @@ export interface Settings {
   mailDomain: string;
   proxies: number;
   allowInside: boolean;
-  practiceUrl: string | null;
+  practice: PracticeDesk | null;
   pagesUrl: string | null;
 }
 
@@ -75,7 +84,10 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     keyFile: join(dataFolder, 'secret.key'),
     proxies: e.PINEBELL_PROXIES,
     allowInside: e.PINEBELL_ALLOW_INSIDE,
-    practiceUrl: e.PINEBELL_PRACTICE_URL?.replace(/\/$/, '') ?? null,
+    practice:
+      e.PRACTICE_URL && e.PRACTICE_SMTP_URL && e.PRACTICE_TOKEN
+        ? { url: e.PRACTICE_URL.replace(/\/$/, ''), smtp: e.PRACTICE_SMTP_URL, token: e.PRACTICE_TOKEN }
+        : null,
     pagesUrl: e.PINEBELL_PAGES ?? null,
   };
 }

@@ -23,3 +23,8 @@ export function answerParent(): void {
     delay.reset();
   }, 10_000).unref();
 }
+
+/** Asks whoever started this process for the practice desk, or says that it is wanted no more. Nothing comes back: it answers at its address once it is up. */
+export function askForPractice(wanted: boolean): void {
+  process.send?.(wanted ? 'practice' : 'practice over');
+}

@@ -6,8 +6,9 @@ import {
   MOST_ARCHIVE_BYTES,
   readArchive,
 } from '../app/account/archive.ts';
+import { removePractice, switchOnPractice } from '../app/account/practice-world.ts';
 import { download } from './download.ts';
-import { reads, takesFile, writes } from './route.ts';
+import { does, reads, takesFile, writes, writesAlone } from './route.ts';
 
 export const accountRoutes = [
   // One month as a file, or which there are.
@@ -19,4 +20,6 @@ export const accountRoutes = [
   }),
   writes('PUT', '/archive', KeepingInput, (tx, input) => changeKeeping(tx, input), 'owner'),
   takesFile('/archive', MOST_ARCHIVE_BYTES, (use, file) => readArchive(use, file), 'owner'),
+  does('POST', '/practice', (use) => switchOnPractice(use)),
+  writesAlone('DELETE', '/practice', (tx) => removePractice(tx)),
 ] as const;

@@ -13,6 +13,10 @@ export interface Actor {
   locale: string;
   timeZone: string;
   holidays: string[];
+  /** Whether this business has its practice world on. */
+  practice: boolean;
+  /** How far its first visit has come. */
+  firstSteps: 'open' | 'left' | 'done';
   role: Role;
 }
 

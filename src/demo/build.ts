@@ -1,6 +1,7 @@
 /* More than 300 lines: the whole demo business in the order it is built, which is how it is read. */
 import { v7 as uuidv7 } from 'uuid';
 import { addConnection } from '../app/account/connections.ts';
+import { alignPractice, practiceAccounts } from '../app/account/practice-world.ts';
 import { actorOf, hashPassword, setUp } from '../app/account/sign-in.ts';
 import type { Actor } from '../app/actor.ts';
 import { giveBookings } from '../app/calendar/calendar.ts';
@@ -17,8 +18,7 @@ import type { LeadCard } from '../core/source/lead-card.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import { Business, Membership, Person } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
-import type { PracticeAddresses } from './align-addresses.ts';
-import { tellChatAccount, tellReportSecret } from './align-addresses.ts';
+import type { PracticeDesk } from '../settings.ts';
 import {
   BUSINESS,
   bookingSheet,
@@ -54,7 +54,7 @@ const card: LeadCard = {
   consent: { kind: 'field', key: 'consent', wordingKey: 'consent_wording' },
 };
 
-export async function buildDemo(runtime: Runtime, practice: PracticeAddresses): Promise<DemoMade> {
+export async function buildDemo(runtime: Runtime, practice: PracticeDesk): Promise<DemoMade> {
   const { cookie } = await setUp(runtime, BUSINESS);
   const actor = (await actorOf(runtime, cookie))!;
   const use = openUse(runtime, actor);
@@ -76,72 +76,27 @@ export async function buildDemo(runtime: Runtime, practice: PracticeAddresses): 
   }
   await use.em.flush();
 
-  const blank = {
-    sender: '',
-    senders: [],
-    fromName: '',
-    fromAddress: '',
-    user: '',
-    bounces: false,
-    replies: false,
-    secret: '',
-    untried: false,
-  };
-  const carrier = await addConnection(use, {
-    ...blank,
-    kind: 'text_carrier',
-    name: 'Practice carrier',
-    address: `${practice.url}/carrier`,
-    sender: 'Wrenfield',
-    secret: practice.token,
+  const accounts = practiceAccounts(practice, {
+    ...{ sender: 'Wrenfield', fromName: 'Oona at Wrenfield', fromAddress: 'hello@wrenfield.example' },
+    number: CHAT_NUMBER,
   });
-  await addConnection(use, {
-    ...blank,
-    kind: 'mail_server',
-    name: 'Practice mail',
-    address: practice.smtp,
-    fromName: 'Oona at Wrenfield',
-    fromAddress: 'hello@wrenfield.example',
-    bounces: true,
-    replies: true,
-  });
-  const ads = await addConnection(use, {
-    ...blank,
-    kind: 'ad_platform',
-    name: 'Practice ad account',
-    address: `${practice.url}/ads`,
-    secret: practice.token,
-  });
-  await tellReportSecret(runtime, practice, carrier.id);
-  const evenings = await addConnection(use, {
-    ...blank,
-    kind: 'ad_platform',
-    name: 'Practice ad account, evenings',
-    address: `${practice.url}/ads`,
-    secret: `${practice.token}-adults`,
-  });
-  const service = (
-    kind: 'funnel_host' | 'shop' | 'booking_calendar' | 'company_directory',
-    name: string,
-    path: string,
-  ) => addConnection(use, { ...blank, kind, name, address: `${practice.url}/${path}`, secret: practice.token });
-  const funnels = await service('funnel_host', 'Practice funnel host', 'funnels');
-  const shop = await service('shop', 'Practice shop', 'shop');
-  const calendars = await service('booking_calendar', 'Practice calendar', 'calendar');
-  await service('company_directory', 'Practice company directory', 'directory');
-  const chat = await addConnection(use, {
-    ...blank,
-    kind: 'chat_network',
-    name: 'Practice chat network',
-    address: `${practice.url}/chat`,
-    sender: CHAT_NUMBER,
-    secret: practice.token,
-  });
-  await tellChatAccount(runtime, practice, chat.id);
+  const connected = new Map<string, string>();
+  for (const account of accounts)
+    connected.set(account.kind, (await addConnection(use, account, { practice: true })).id);
+  const ads = accounts.find(({ kind }) => kind === 'ad_platform')!;
+  const evenings = await addConnection(
+    use,
+    { ...ads, name: `${ads.name}, evenings`, secret: `${ads.secret}-adults` },
+    { practice: true },
+  );
+  business.practice = { since: new Date().toISOString(), countries: [] };
+  await use.em.flush();
+  await alignPractice(runtime);
+  const to = (kind: string) => connected.get(kind)!;
 
   const trial = await addSource(use, {
     kind: 'ad-form',
-    connectionId: ads.id,
+    connectionId: to('ad_platform'),
     scope: 'form',
     targetId: 'form-trial-lesson',
     how: 'push',
@@ -172,11 +127,11 @@ export async function buildDemo(runtime: Runtime, practice: PracticeAddresses): 
   await use.write((tx) => putLive(tx, trialWorkflow.id));
   await use.write((tx) => putLive(tx, openDayWorkflow.id));
   await buildMore(use, practice, {
-    ads: ads.id,
+    ads: to('ad_platform'),
     evenings: evenings.id,
-    funnels: funnels.id,
-    shop: shop.id,
-    calendars: calendars.id,
+    funnels: to('funnel_host'),
+    shop: to('shop'),
+    calendars: to('booking_calendar'),
   });
   return {
     actor,
@@ -190,7 +145,7 @@ export async function buildDemo(runtime: Runtime, practice: PracticeAddresses): 
 /** One live source of every further kind, each under a workflow that can be watched at the practice desk. */
 async function buildMore(
   use: Use,
-  practice: PracticeAddresses,
+  practice: PracticeDesk,
   to: { ads: string; evenings: string; funnels: string; shop: string; calendars: string },
 ): Promise<void> {
   const live = async (input: { kind: string } & Record<string, unknown>, read: LeadCard, name?: string) => {

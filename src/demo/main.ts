@@ -1,7 +1,10 @@
-/** Makes the demo business the way a person would, then gives it two weeks of history. Run again, it only lines up addresses. */
+/**
+ * Makes the demo business the way a person would, then gives it two weeks of history. Run again, or with DEMO_BUILD=0 for a business of its own that has
+ * its practice world on, it only lines up addresses.
+ */
+import { alignPractice } from '../app/account/practice-world.ts';
 import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
-import { alignAddresses } from './align-addresses.ts';
 import { buildDemo } from './build.ts';
 import { growChat } from './chat-world.ts';
 import { growConversations } from './conversing.ts';
@@ -10,10 +13,11 @@ import { writeHistory } from './history.ts';
 import { growNurture, growPipeline } from './nurture.ts';
 
 const env = process.env;
-const practice = { url: env.PRACTICE_URL!, smtp: env.PRACTICE_SMTP_URL!, token: env.PRACTICE_TOKEN! };
 const runtime = await getRuntime();
+const { practice } = runtime.settings;
+if (!practice) throw new Error('The demo needs the practice desk: PRACTICE_URL, PRACTICE_SMTP_URL and PRACTICE_TOKEN.');
 const { rows } = await runtime.pool.query('select 1 from person limit 1');
-if (rows.length === 0) {
+if (rows.length === 0 && env.DEMO_BUILD !== '0') {
   const made = await buildDemo(runtime, practice);
   if (env.DEMO_HISTORY !== '0') {
     await writeHistory(runtime, made, Number(env.DEMO_SEED ?? 20261125));
@@ -24,6 +28,6 @@ if (rows.length === 0) {
     await growChat(forked());
     await growTrialSheet(forked(), made.trialWorkflow, tips);
   }
-} else await alignAddresses(runtime, practice);
+} else await alignPractice(runtime);
 await runtime.close();
 process.stdout.write('ready {}\n');

@@ -37,22 +37,25 @@ export interface AddressGuard {
   lookup: LookupFunction | undefined;
   check(url: URL): void;
   /** What is wrong with an address a connection has been made to. */
-  refuses(address: string): AddressRefused | null;
+  refuses(address: string, port: number): AddressRefused | null;
 }
 
 /**
- * `allowInside` lets loopback and private addresses through: for the practice desk, and for owners who run their services
- * beside Pine Bell.
+ * `allowInside` lets loopback and private addresses through: for owners who run their services beside Pine Bell. Those of `ours`, addresses of the
+ * practice desk as they stand in its connections, are let through by host and port alone.
  */
-export function addressGuard(allowInside: boolean): AddressGuard {
+export function addressGuard(allowInside: boolean, ours: readonly string[] = []): AddressGuard {
+  const hosts = new Set(ours.map((address) => new URL(address).host));
   return {
     lookup: allowInside ? undefined : guardedLookup,
     check(url) {
-      if (allowInside) return;
+      if (allowInside || hosts.has(url.host)) return;
       const host = url.hostname.replace(/^\[|\]$/g, '');
       if (isIP(host) && !isPublicAddress(host)) throw new AddressRefused(`${host} is not a public address`);
     },
-    refuses: (address) =>
-      allowInside || isPublicAddress(address) ? null : new AddressRefused('It leads to an address that is not public'),
+    refuses: (address, port) =>
+      allowInside || isPublicAddress(address) || hosts.has(`${address}:${port}`)
+        ? null
+        : new AddressRefused('It leads to an address that is not public'),
   };
 }

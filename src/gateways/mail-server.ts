@@ -158,7 +158,7 @@ function guardedSocket(guard: AddressGuard, host: string, port: number) {
       socket.off('error', fail);
       socket.removeAllListeners('timeout');
       socket.setTimeout(0);
-      const refusal = guard.refuses(socket.remoteAddress ?? '');
+      const refusal = guard.refuses(socket.remoteAddress ?? '', port);
       if (refusal) return fail(refusal);
       callback(null, { connection: socket });
     });

@@ -3,6 +3,7 @@ import { adToDeal } from './ad-to-deal.ts';
 import { booking } from './booking.ts';
 import { chatDesk } from './chat-desk.ts';
 import { customerWelcome } from './customer-welcome.ts';
+import { formAnswer } from './form-answer.ts';
 import { funnelOptIn } from './funnel-opt-in.ts';
 import { mailEnquiry } from './mail-enquiry.ts';
 import { missedCall } from './missed-call.ts';
@@ -16,6 +17,7 @@ import { winBack } from './win-back.ts';
 
 /** Finished workflows to take and adapt, in the order they are shown. A new one is one file and one line here. */
 export const starters: readonly Starter[] = [
+  formAnswer,
   openDay,
   adFormAnswer,
   adToDeal,

@@ -328,6 +328,19 @@ export const TO_ONE: RouteCase[] = [
 /** Doors to what there is as a whole. Their bodies name things of the business. */
 export const TO_ALL: RouteCase[] = [
   route('GET', '/archive'),
+  route('GET', '/first-steps'),
+  route(
+    'PUT',
+    '/first-steps',
+    sends(() => ({ state: 'left' })),
+  ),
+  route(
+    'PUT',
+    '/first-steps/phone',
+    sends(() => ({ phone: '07700 900123' })),
+  ),
+  route('POST', '/practice'),
+  route('DELETE', '/practice'),
   route('POST', '/archive', { file: true }),
   route('POST', '/shares/look', { ...sends(() => ({ file: openDay.file })), looks: true }),
   route(

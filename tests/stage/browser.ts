@@ -81,6 +81,26 @@ export class Visitor {
         .catch(() => false),
     );
   }
+  /** Types into the field with this label, or whose label begins so. */
+  async fills(label: string, text: string): Promise<void> {
+    const field = await until(`the field ${label} on ${this.page.url()}`, async () => {
+      const found = await this.page
+        .evaluateHandle(
+          (name) =>
+            [...document.querySelectorAll<HTMLInputElement | HTMLTextAreaElement>('input, textarea')].find(
+              (one) =>
+                (one.labels?.[0]?.textContent ?? one.getAttribute('aria-label') ?? '').trim().startsWith(name) &&
+                one.checkVisibility(),
+            ),
+          label,
+        )
+        .catch(() => null);
+      return (found?.asElement() as ElementHandle<HTMLInputElement> | null | undefined) ?? null;
+    });
+    await this.awake();
+    await field.click({ count: 3 });
+    await this.page.keyboard.type(text);
+  }
   async goes(url: string): Promise<void> {
     await this.page.goto(url, { waitUntil: 'load' });
     await this.awake();

@@ -26,6 +26,8 @@ export interface Stage {
   web: Started;
   worker: Started | null;
   logs: string[];
+  /** What whoever started it reads in the console while nobody is here; "" afterwards. */
+  setUpCode: string;
   startWeb(): Promise<void>;
   startWorker(): Promise<void>;
   /** A source's intake address and secret by name. */
@@ -37,6 +39,8 @@ export interface StageOptions {
   worker?: boolean;
   /** Two weeks of made-up history too. */
   history?: boolean;
+  /** Without the demo business: nobody is here yet, as after the first start; and nothing inside may be called but the practice desk. */
+  empty?: boolean;
 }
 
 /** The demo business as it was made for a stage: its database, the key that opens its secrets, and the addresses that stand in it. */
@@ -60,9 +64,9 @@ const held = globalThis as { pineBellMade?: Made[] };
 
 const portOf = (address: string) => Number(new URL(address).port);
 
-export async function openStage({ worker = true, history = false }: StageOptions = {}): Promise<Stage> {
+export async function openStage({ worker = true, history = false, empty = false }: StageOptions = {}): Promise<Stage> {
   held.pineBellMade ??= [];
-  const alike = held.pineBellMade.filter((made) => made.history === history);
+  const alike = empty ? [] : held.pineBellMade.filter((made) => made.history === history);
   // One whose addresses are free again is as it has to be; of any other the demo lines them up.
   let ready: Made | undefined;
   for (const made of alike)
@@ -97,15 +101,14 @@ export async function openStage({ worker = true, history = false }: StageOptions
     PINEBELL_URL: url,
     PINEBELL_MAIL_PORT: String(mailPort),
     PINEBELL_MAIL_DOMAIN: 'in.wrenfield.example',
-    PINEBELL_ALLOW_INSIDE: '1',
-    PINEBELL_PRACTICE_URL: desk.url,
+    PINEBELL_ALLOW_INSIDE: empty ? '0' : '1',
     PRACTICE_URL: desk.url,
     PRACTICE_SMTP_URL: desk.smtpUrl,
     PRACTICE_TOKEN: token,
     DEMO_HISTORY: history ? '1' : '0',
   };
   const log = (line: string) => logs.push(line);
-  if (!ready) {
+  if (!ready && !empty) {
     const seed = startProcess('demo', env, { log });
     const { code } = await seed.ended;
     if (code !== 0) throw new Error(`the demo data could not be made:\n${logs.join('\n')}`);
@@ -124,7 +127,7 @@ export async function openStage({ worker = true, history = false }: StageOptions
     secrets: openSecretBox(undefined, keyFile),
     async startWeb() {
       stage.web = startProcess('web', env, { log });
-      await stage.web.ready;
+      stage.setUpCode = (await stage.web.ready).setUpCode ?? '';
     },
     async startWorker() {
       stage.worker = startProcess('worker', env, { log });

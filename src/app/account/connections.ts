@@ -64,6 +64,7 @@ export interface ConnectionView {
   name: string;
   settings: ConnectionSettings;
   hasSecret: boolean;
+  practice: boolean;
   reportAddress: string | null;
   seen: string;
 }
@@ -79,6 +80,7 @@ const view = (use: Use, c: IConnection): ConnectionView => ({
   name: c.name,
   settings: c.settings,
   hasSecret: c.secret !== null,
+  practice: c.practice,
   seen: seenAs(settingsSeen(c)),
   reportAddress:
     c.kind === 'text_carrier' || c.kind === 'chat_network'
@@ -164,7 +166,7 @@ export interface Connected extends ConnectionView {
   found: string | null;
 }
 
-export async function addConnection(use: Use, input: ConnectionInput): Promise<Connected> {
+export async function addConnection(use: Use, input: ConnectionInput, { practice = false } = {}): Promise<Connected> {
   demand(use.actor, 'coordinator');
   const { secrets } = use.runtime;
   const settings = settingsOf(input);
@@ -179,6 +181,7 @@ export async function addConnection(use: Use, input: ConnectionInput): Promise<C
       secret: input.secret ? secrets.seal(input.secret) : null,
       reportKey: newKey(),
       reportSecret: secrets.seal(newSigningSecret()),
+      practice,
       createdAt: new Date(),
     });
     tx.note('connection.add', made.id, { kind: made.kind, name: made.name });

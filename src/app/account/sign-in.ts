@@ -128,7 +128,7 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
   const token = tokenOf(runtime, cookie);
   if (!token) return null;
   const { rows } = await runtime.pool.query(
-    `select p.id, p.name, p.email, m.role, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays
+    `select p.id, p.name, p.email, m.role, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays, b.practice is not null as practice, b.first_steps
      from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
      join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`,
     [sessionId(token)],
@@ -146,6 +146,8 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined): Pro
     locale: row.locale,
     timeZone: row.time_zone,
     holidays: row.holidays,
+    practice: row.practice,
+    firstSteps: row.first_steps,
   };
 }
 

@@ -56,7 +56,9 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
           : [],
       );
       const alike = here.filter((other) => other.kind === 'source' && other.sourceKind === one.sourceKind);
-      const only = alike.length === 1 ? alike[0]!.id : NOBODY;
+      // The one of its kind, or the only one there is.
+      const fits = alike.length === 0 ? options : alike;
+      const only = fits.length === 1 ? fits[0]!.id : NOBODY;
       const chosen = ids.get(one.id) ?? (one.made ? MAKE : only);
       return [
         {
@@ -79,7 +81,8 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
         about: doesIn(file, one.id),
         options: catalogue.colleagues.map(({ id, name }) => ({ id, name })),
         canMake: false,
-        chosen: NOBODY,
+        // Whoever is alone here does it.
+        chosen: catalogue.colleagues.length === 1 ? catalogue.colleagues[0]!.id : NOBODY,
       },
     ];
   });

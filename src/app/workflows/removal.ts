@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
-import { Connection, type ConnectionKind } from '../../db/entities/connection.ts';
+import type { FilterQuery } from '@mikro-orm/postgresql';
+import { Connection, type ConnectionKind, type IConnection } from '../../db/entities/connection.ts';
 import { NurtureList } from '../../db/entities/nurture.ts';
-import { Pull } from '../../db/entities/source.ts';
+import { type ISource, Pull } from '../../db/entities/source.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import { findSource } from '../sources/sources.ts';
@@ -36,6 +37,12 @@ export async function removeSource(tx: Write, id: string): Promise<void> {
   const source = await findSource(tx, id);
   if (source.kind === 'list') throw notHere('source');
   refuseIfUsed(source.name, await naming(tx, id));
+  await endSource(tx, source);
+}
+
+/** The same whoever names it: for what goes as a whole. */
+export async function endSource(tx: Write, source: ISource): Promise<void> {
+  const { id } = source;
   const pull = await tx.em.findOne(Pull, { source: id });
   if (pull) tx.em.remove(pull);
   Object.assign(source, {
@@ -65,11 +72,13 @@ export async function removeConnection(tx: Write, id: string): Promise<void> {
   demand(tx.actor, 'coordinator');
   const connection = await tx.em.findOne(Connection, { id, business: tx.actor.businessId });
   if (!connection) throw notHere('connection');
-  const others = await tx.em.count(Connection, {
-    business: tx.actor.businessId,
-    kind: connection.kind,
-    id: { $ne: id },
-  });
+  refuseIfUsed(connection.name, [...(await usesNow(tx, connection, { id: { $ne: id } })), ...(await naming(tx, id))]);
+  endConnection(tx, connection);
+}
+
+/** What would stop without it, unless another account of its kind is among `rest`. */
+async function usesNow(tx: Write, { id, kind }: IConnection, rest: FilterQuery<IConnection>): Promise<string[]> {
+  const others = await tx.em.count(Connection, { $and: [{ business: tx.actor.businessId, kind }, rest] });
   const { rows } = await tx.db.query<{ name: string }>(
     `select 'the source “' || name || '”' as name from source where business_id = $1 and removed_at is null and settings ->> 'connectionId' = $2
      union select 'the workflow “' || w.name || '”' from workflow w join workflow_version v on v.id = w.live_version_id
@@ -80,14 +89,24 @@ export async function removeConnection(tx: Write, id: string): Promise<void> {
     [
       tx.actor.businessId,
       id,
-      JSON.stringify(others === 0 ? (SENDING_STEPS[connection.kind] ?? []) : []),
-      connection.kind === 'mail_server' && others === 0,
+      JSON.stringify(others === 0 ? (SENDING_STEPS[kind] ?? []) : []),
+      kind === 'mail_server' && others === 0,
     ],
   );
-  refuseIfUsed(connection.name, [...rows.map((row) => row.name), ...(await naming(tx, id))]);
+  return rows.map((row) => row.name);
+}
+
+function endConnection(tx: Write, connection: IConnection): void {
   Object.assign(connection, { removedAt: new Date(tx.runtime.now()), secret: null });
-  tx.note('connection.remove', id, { name: connection.name, kind: connection.kind });
+  tx.note('connection.remove', connection.id, { name: connection.name, kind: connection.kind });
   tx.forget();
+}
+
+/** Accounts that go together: only what cannot go on by those that stay keeps them. */
+export async function removeAccounts(tx: Write, connections: readonly IConnection[]): Promise<void> {
+  const rest = { id: { $nin: connections.map(({ id }) => id) } };
+  for (const connection of connections) refuseIfUsed(connection.name, await usesNow(tx, connection, rest));
+  for (const connection of connections) endConnection(tx, connection);
 }
 
 /** A workflow that is not live. Who is still on their way in it is told first, and ends there; its log stays. */

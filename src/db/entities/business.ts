@@ -1,5 +1,13 @@
 import { defineEntity, p } from '@mikro-orm/core';
 
+/** What switching the practice world on has changed about a business beside its connections: taken back when it is removed. */
+export interface PracticeWorld {
+  /** ISO 8601. */
+  since: string;
+  /** Countries that may be texted since then. */
+  countries: string[];
+}
+
 /** A customer of Pine Bell: everything else belongs to one. */
 export const Business = defineEntity({
   name: 'Business',
@@ -27,6 +35,10 @@ export const Business = defineEntity({
     textPartCost: p.decimal('number').precision(10).scale(4).default(0),
     /** Months what came in is kept as it was sent; null for good. */
     keepsSentMonths: p.integer().nullable(),
+    /** The first visit's page: open, left by hand, or done because a lead has been answered. */
+    firstSteps: p.enum(['open', 'left', 'done']).default('open'),
+    /** The practice world, while it is on. */
+    practice: p.json<PracticeWorld>().nullable(),
     createdAt: p.datetime(),
   },
 });

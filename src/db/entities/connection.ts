@@ -52,6 +52,8 @@ export const Connection = defineEntity({
     reportKey: p.string().unique(),
     /** Sealed; signs what the service reports to us. */
     reportSecret: p.text(),
+    /** An account at the practice desk: goes with everything that came by it when the practice world is removed. */
+    practice: p.boolean().default(false),
     createdAt: p.datetime(),
     /** Since when it is gone for everybody but its history. */
     removedAt: p.datetime().nullable(),

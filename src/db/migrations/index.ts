@@ -22,6 +22,7 @@ import { Migration20261127070000_leases } from './Migration20261127070000_leases
 import { Migration20261127080000_row_keys } from './Migration20261127080000_row_keys.ts';
 import { Migration20261128010000_archive } from './Migration20261128010000_archive.ts';
 import { Migration20261128020000_at_scale } from './Migration20261128020000_at_scale.ts';
+import { Migration20261128030000_first_visit } from './Migration20261128030000_first_visit.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -49,4 +50,5 @@ export const migrationsList = [
   { name: 'Migration20261127080000_row_keys', class: Migration20261127080000_row_keys },
   { name: 'Migration20261128010000_archive', class: Migration20261128010000_archive },
   { name: 'Migration20261128020000_at_scale', class: Migration20261128020000_at_scale },
+  { name: 'Migration20261128030000_first_visit', class: Migration20261128030000_first_visit },
 ];

@@ -61,7 +61,13 @@ export async function eraseFromRecord(
       by.personId,
     ],
   );
-  await eraseTraces(client, by.businessId, await marksOf(client, by.businessId, [id]));
+  await removeFromRecord(client, id, by.businessId);
+  return true;
+}
+
+/** The same without a word that there was somebody: for people who never were any. */
+export async function removeFromRecord(client: Db, id: string, businessId: string): Promise<void> {
+  await eraseTraces(client, businessId, await marksOf(client, businessId, [id]));
   await client.query('delete from lead_merge where kept_id = $1', [id]);
   const [first, last] = OF_A_LEAD;
   await client.query('delete from needs_you where other_lead_id = $1', [id]);
@@ -75,5 +81,4 @@ export async function eraseFromRecord(
   );
   await unpackErased(client, arrivals.rows);
   await client.query('delete from lead where id = $1', [id]);
-  return true;
 }

@@ -23,7 +23,8 @@ interface Props {
 /** The parts of a source that is set up, one at a time. */
 export function SourceParts({ source, learnt, shared, left, arrival, card, onSettings }: Props) {
   const wide = sourceScreens[source.kind]?.tab;
-  const [tab, setTab] = useState(wide?.first ? wide.name : 'Arrivals');
+  // What is made here is made first; once something has come in, that is what one comes for.
+  const [tab, setTab] = useState(wide && (wide.first || source.arrivals === 0) ? wide.name : 'Arrivals');
   const tabs = [
     ...(wide?.first ? [wide.name] : []),
     'Arrivals',

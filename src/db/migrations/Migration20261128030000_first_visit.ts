@@ -1,0 +1,11 @@
+import { Migration } from '@mikro-orm/migrations';
+
+/** How far the first visit has come, and what belongs to the practice world of a business (decision 53). */
+export class Migration20261128030000_first_visit extends Migration {
+  override async up(): Promise<void> {
+    this.addSql(
+      `alter table "business" add column "first_steps" text check ("first_steps" in ('open', 'left', 'done')) not null default 'open', add column "practice" jsonb null;`,
+    );
+    this.addSql(`alter table "connection" add column "practice" boolean not null default false;`);
+  }
+}
