@@ -28,7 +28,7 @@ export default function NameToMake({
   const { act, busy, told } = useAction();
   return (
     <form
-      className="flex items-start gap-2"
+      className="flex flex-wrap items-start gap-2"
       onSubmit={(event) => {
         event.preventDefault();
         void act(async () => {

@@ -198,7 +198,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await oona.click('What if it happens?');
     await oona.sees('true it happened', '[aria-label="When they reply, or after 10 minutes"]');
     expect(stage.desk.world.state.mails.filter((mail) => mail.subject === 'Meet your piano teacher')).to.have.length(0);
-    await oona.click('Last 25');
+    await oona.click('Rehearse the last 25');
     await oona.sees('would get a text', '[aria-label="The last leads"]');
     await oona.click('Close', '[aria-label="The last leads"]');
   });

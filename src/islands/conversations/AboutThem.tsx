@@ -1,3 +1,4 @@
+import ChevronLeft from 'lucide-react/icons/chevron-left';
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
 import { Choice } from '../../components/fields.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
@@ -11,8 +12,11 @@ export function AboutThem({
   changes,
   change,
   place,
+  back,
 }: {
   view: ConversationView;
+  /** Leads back to what was written, where there is room for one of them only and this is it. */
+  back: (() => void) | null;
   me: string;
   colleagues: { id: string; name: string }[];
   changes: boolean;
@@ -22,7 +26,16 @@ export function AboutThem({
 }) {
   const mine = view.takenBy?.id === me;
   return (
-    <aside className="overflow-y-auto border-l border-base-300 bg-base-100 p-4" aria-label="About them">
+    <aside
+      className={`overflow-y-auto border-l border-base-300 bg-base-100 p-4 ${back ? '' : 'max-lg:hidden'}`}
+      aria-label="About them"
+    >
+      {back && (
+        <button type="button" className="btn btn-plain btn-sm mb-3 lg:hidden" onClick={back}>
+          <ChevronLeft className="size-4" aria-hidden="true" />
+          What was written
+        </button>
+      )}
       <h2 className="text-lg">
         {view.leadId ? (
           <a className="hover:underline" href={`/leads/${view.leadId}`}>

@@ -1,3 +1,4 @@
+import ChevronLeft from 'lucide-react/icons/chevron-left';
 import Search from 'lucide-react/icons/search';
 import { useState } from 'react';
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
@@ -16,6 +17,8 @@ import { Thread } from './Thread.tsx';
 interface Props {
   first: ConversationRow[];
   open: ConversationView | null;
+  /** It was asked for, and is not just the first. */
+  asked: boolean;
   me: string;
   colleagues: { id: string; name: string }[];
   changes: boolean;
@@ -32,10 +35,21 @@ const FILTERS: [ConversationFilter, string][] = [
 ];
 
 /** Everybody who has written, on whatever channel: what was said both ways, and the answer. */
-export default function Conversations({ first, open: firstOpen, me, colleagues, changes, place, now: at }: Props) {
+export default function Conversations({
+  first,
+  open: firstOpen,
+  asked,
+  me,
+  colleagues,
+  changes,
+  place,
+  now: at,
+}: Props) {
   const [filter, setFilter] = useState<ConversationFilter>('open');
   const [search, setSearch] = useState('');
   const [openId, setOpenId] = useState(firstOpen?.id ?? null);
+  /** Where there is room for one of them only. */
+  const [pane, setPane] = useState<'list' | 'thread' | 'about'>(asked ? 'thread' : 'list');
   const typed = useDebounced(search);
   const list = useQuery(
     ['conversations', filter, typed],
@@ -58,6 +72,7 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
   const choose = (id: string) => {
     history.replaceState(null, '', `/conversations?open=${id}`);
     setOpenId(id);
+    setPane('thread');
   };
   const change = async (patch: object) => {
     const id = openId;
@@ -73,8 +88,11 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
   };
   const problem = list.problem || opened.problem;
   return (
-    <div className="grid min-h-0 grow grid-cols-[300px_minmax(0,1fr)_280px]">
-      <aside className="flex min-h-0 flex-col border-r border-base-300 bg-base-100" aria-label="Conversations">
+    <div className="grid min-h-0 grow grid-cols-1 lg:grid-cols-[300px_minmax(0,1fr)_280px]">
+      <aside
+        className={`flex min-h-0 flex-col border-r border-base-300 bg-base-100 ${pane === 'list' ? '' : 'max-lg:hidden'}`}
+        aria-label="Conversations"
+      >
         <div className="grid gap-2 p-3">
           <fieldset className="flex gap-1" aria-label="Which conversations">
             {FILTERS.map(([one, words]) => (
@@ -139,7 +157,20 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
           )}
         </ul>
       </aside>
-      <section className="flex min-h-0 flex-col" aria-label="What was written">
+      <section
+        className={`flex min-h-0 flex-col ${pane === 'thread' ? '' : 'max-lg:hidden'}`}
+        aria-label="What was written"
+      >
+        <div className="flex items-center gap-2 border-b border-base-300 bg-base-100 p-2 lg:hidden">
+          <button type="button" className="btn btn-plain btn-sm" onClick={() => setPane('list')}>
+            <ChevronLeft className="size-4" aria-hidden="true" />
+            All
+          </button>
+          <span className="min-w-0 grow truncate font-semibold">{open?.name}</span>
+          <button type="button" className="btn btn-plain btn-sm" disabled={!open} onClick={() => setPane('about')}>
+            About them
+          </button>
+        </div>
         <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
         {open ? (
           <>
@@ -153,6 +184,7 @@ export default function Conversations({ first, open: firstOpen, me, colleagues, 
       {open && (
         <AboutThem
           view={open}
+          back={pane === 'about' ? () => setPane('thread') : null}
           me={me}
           colleagues={colleagues}
           changes={changes}

@@ -103,7 +103,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
           told={told ?? (preview.problem ? { text: preview.problem, good: false } : null)}
           className="mx-4 mt-2"
         />
-        <div className="grid min-h-0 grow grid-cols-[170px_minmax(0,1fr)_440px]">
+        <div className="grid min-h-0 grow grid-cols-[minmax(0,1fr)] max-lg:overflow-y-auto lg:grid-cols-[170px_minmax(0,1fr)_440px]">
           <BlockPalette
             layout={layout}
             html={shown.html}

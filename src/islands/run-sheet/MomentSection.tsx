@@ -93,7 +93,7 @@ export function MomentSection(props: Props) {
       />
       {moment.cases.length > 0 && <CaseTabs {...props} />}
       <div
-        className={`grid grid-cols-3 gap-2 ${rehearsed && rehearsed.leftOut === null && rehearsed.caseId !== caseId ? 'opacity-50' : ''}`}
+        className={`grid grid-cols-1 gap-2 sm:grid-cols-3 ${rehearsed && rehearsed.leftOut === null && rehearsed.caseId !== caseId ? 'opacity-50' : ''}`}
       >
         {LANES.map((lane) => (
           <LaneColumn

@@ -9,11 +9,13 @@ import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';
 import { SheetMain } from './SheetMain.tsx';
 import { SheetNotices } from './SheetNotices.tsx';
+import { SheetPanes } from './SheetPanes.tsx';
 import { useBuilding } from './use-building.ts';
 import { useChosen } from './use-chosen.ts';
 import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
 import { useKnowledge } from './use-knowledge.ts';
+import { usePane } from './use-pane.ts';
 import { useSheetKeys } from './use-sheet-keys.ts';
 import { useStepDrag } from './use-step-drag.ts';
 
@@ -98,6 +100,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     },
   });
 
+  const [pane, setPane] = usePane(chosenNow.times, chosen !== null);
   const drag = useStepDrag(draft, edit, (text) => tell(text, false));
   const { workflow } = sheet;
   const dirty = revision !== workflow.liveRevision || saveState !== 'saved';
@@ -120,7 +123,11 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           {...{ draft, doings, problem, goingLive, flush }}
           onGoingLive={setGoingLive}
         />
-        <div className="grid min-h-0 grow grid-cols-[208px_minmax(0,1fr)_344px]">
+        <SheetPanes pane={pane} onPane={setPane} />
+        <div
+          className="grid min-h-0 grow lg:grid-cols-[208px_minmax(0,1fr)_344px] [&:not([data-pane=sample])>[aria-label='Sample_lead']]:max-lg:hidden [&:not([data-pane=sheet])>main]:max-lg:hidden [&:not([data-pane=step])>[aria-label='Chosen_step']]:max-lg:hidden"
+          data-pane={pane}
+        >
           <SampleLead
             {...{ sample: sheet.sample, choices: sheet.choices, fields, values, place, now }}
             onChoose={(one) => void choose(one)}

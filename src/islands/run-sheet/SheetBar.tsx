@@ -1,6 +1,7 @@
 import BellRing from 'lucide-react/icons/bell-ring';
 import BookOpenText from 'lucide-react/icons/book-open-text';
 import Drama from 'lucide-react/icons/drama';
+import ListRestart from 'lucide-react/icons/list-restart';
 import Pause from 'lucide-react/icons/pause';
 import Play from 'lucide-react/icons/play';
 import Redo2 from 'lucide-react/icons/redo-2';
@@ -55,7 +56,7 @@ export function SheetBar({
   onPutLive,
 }: Props) {
   return (
-    <div className="flex min-h-11 items-center gap-2 border-b border-base-300 bg-base-100 px-4 py-1.5">
+    <div className="flex min-h-11 shrink-0 flex-wrap items-center gap-2 border-b border-base-300 bg-base-100 px-4 py-1.5">
       <StateOf workflow={workflow} dirty={dirty} />
       <span className="text-note text-ink-2" role="status" data-testid="save-state">
         {SAVED[saveState]}
@@ -66,14 +67,15 @@ export function SheetBar({
       <Tool label="Redo" title="Redo (Ctrl+Shift+Z)" large disabled={!canRedo} onClick={onRedo}>
         <Redo2 className="size-4" />
       </Tool>
-      <span className="grow" />
+      <span className="grow max-lg:hidden" />
       <ToCheck findings={findings} onGo={onGo} />
       <button type="button" className="btn btn-ghost btn-sm" onClick={onRead}>
         <BookOpenText className="size-4" aria-hidden="true" />
-        Read it to me
+        <span className="max-sm:sr-only">Read it to me</span>
       </button>
       <button type="button" className="btn btn-ghost btn-sm" onClick={onLast}>
-        Last 25
+        <ListRestart className="size-4" aria-hidden="true" />
+        <span className="max-sm:sr-only">Rehearse the last 25</span>
       </button>
       <button type="button" className="btn btn-plain btn-sm" onClick={onRehearse}>
         <Drama className="size-4" aria-hidden="true" />

@@ -66,7 +66,7 @@ export function SheetMain({
     </>
   );
   return (
-    <main className="relative overflow-y-auto py-3 pr-4 pl-5">
+    <main className="relative overflow-y-auto py-3 pr-4 pl-5 max-sm:px-3">
       {last && (
         <Suspense>
           <LastLeads

@@ -8,6 +8,7 @@ export function useChosen(draft: Definition, atFirst: string | null) {
   const [step, setStep] = useState<string | null>(atFirst ?? draft.moments[0]?.lanes.lead[0]?.id ?? null);
   const [moment, setMoment] = useState<string | null>(null);
   const [reading, setReading] = useState(false);
+  const [times, setTimes] = useState(0);
   /** The case in sight, by moment; the first one when nothing was chosen. */
   const [cases, setCases] = useState<Record<string, string | null>>(() => {
     const at = atFirst ? findStep(draft, atFirst) : null;
@@ -17,6 +18,7 @@ export function useChosen(draft: Definition, atFirst: string | null) {
     setStep(what.step ?? null);
     setMoment(what.moment ?? null);
     setReading(false);
+    setTimes((before) => before + 1);
   };
   const showCases = (more: Record<string, string | null>) => setCases((before) => ({ ...before, ...more }));
   const chooseMoment = (momentId: string) => choose({ moment: momentId });
@@ -25,7 +27,12 @@ export function useChosen(draft: Definition, atFirst: string | null) {
     step,
     moment,
     reading,
-    setReading,
+    setReading: (wanted: boolean) => {
+      setReading(wanted);
+      if (wanted) setTimes((before) => before + 1);
+    },
+    /** How often something was chosen since the page opened. */
+    times,
     chooseStep,
     chooseMoment,
     /** Nothing is chosen any more. */

@@ -44,7 +44,7 @@ export function GridTools({
     </button>
   );
   return (
-    <div className="mb-2 flex items-center gap-3 text-note text-ink-2">
+    <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-note text-ink-2">
       <span data-testid="row-count">
         {shown !== null
           ? `${shown.toLocaleString(locale)} of ${here.toLocaleString(locale)} rows`

@@ -25,7 +25,10 @@ export function SheetTabs({
   onAdd(): void;
 }) {
   return (
-    <nav className="flex items-center gap-4 border-b border-base-300 bg-base-100 px-4" aria-label="Tabs">
+    <nav
+      className="flex items-center gap-4 overflow-x-auto border-b border-base-300 bg-base-100 px-4"
+      aria-label="Tabs"
+    >
       {tabs.map((tab) =>
         tab.id === chosen ? (
           <span

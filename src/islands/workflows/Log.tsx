@@ -1,3 +1,4 @@
+import ChevronLeft from 'lucide-react/icons/chevron-left';
 import Search from 'lucide-react/icons/search';
 import { useEffect, useState } from 'react';
 import type { RunView } from '../../app/workflows/get-run.ts';
@@ -89,8 +90,11 @@ export default function Log({
       setOlder({ of, page: { rows: [...list.rows, ...next.rows], more: next.more } });
     });
   return (
-    <div className="grid h-full min-h-0 grid-cols-[400px_minmax(0,1fr)] max-md:grid-cols-1">
-      <section className="flex min-h-0 flex-col border-r border-base-300 bg-base-100" aria-label="Runs">
+    <div className="grid h-full min-h-0 grid-cols-1 lg:grid-cols-[400px_minmax(0,1fr)]">
+      <section
+        className={`flex min-h-0 flex-col border-r border-base-300 bg-base-100 ${runId ? 'max-lg:hidden' : ''}`}
+        aria-label="Runs"
+      >
         <div className="flex gap-2 border-b border-base-300 p-2.5">
           <label className="input input-sm grow">
             <Search className="size-4 text-ink-3" aria-hidden="true" />
@@ -157,7 +161,11 @@ export default function Log({
           )}
         </ul>
       </section>
-      <main className="min-h-0 overflow-y-auto p-4">
+      <main className={`min-h-0 overflow-y-auto p-4 ${runId ? '' : 'max-lg:hidden'}`}>
+        <button type="button" className="btn btn-plain btn-sm mb-3 lg:hidden" onClick={() => setRunId(null)}>
+          <ChevronLeft className="size-4" aria-hidden="true" />
+          All runs
+        </button>
         {run ? (
           <RunDetail
             run={run}

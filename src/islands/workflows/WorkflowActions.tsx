@@ -35,7 +35,7 @@ export default function WorkflowActions(props: Props) {
         )}
         <button
           type="button"
-          className="btn btn-ghost btn-xs"
+          className="btn btn-ghost btn-xs max-sm:hidden"
           aria-label={`Copy ${props.name}`}
           disabled={busy}
           onClick={() => void make(() => call('POST', `/api/workflows/${props.id}/copy`))}
@@ -43,7 +43,7 @@ export default function WorkflowActions(props: Props) {
           Copy
         </button>
         <a
-          className="btn btn-ghost btn-xs"
+          className="btn btn-ghost btn-xs max-sm:hidden"
           aria-label={`Share ${props.name} as a file`}
           href={`/api/workflows/${props.id}/share`}
           download
