@@ -32,6 +32,8 @@ const views = ({ workflow, source, lead }) => [
   ['Leads', '/leads'],
   ['Leads, a name looked for', '/leads?search=Edda+Family77'],
   ['Leads, part of a number', '/leads?search=770001234'],
+  ['Find, a few letters', '/api/find?q=ed'],
+  ['Find, a whole name', '/api/find?q=Edda+Family77'],
   ['A lead', `/leads/${lead}`],
   ['Conversations', '/conversations'],
   ['Sources', '/sources'],

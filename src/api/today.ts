@@ -1,3 +1,4 @@
+import { findAnything } from '../app/find/find.ts';
 import { RefusalRead, readRefusal } from '../app/leads/read-refusal.ts';
 import { sayWhoseNumber, WhoseNumber } from '../app/leads/whose-number.ts';
 import { changeFirstVisit, FirstVisit, getFirstSteps, MyPhone, sayMyPhone } from '../app/today/first-steps.ts';
@@ -8,6 +9,7 @@ import { reads, writes, writesAlone } from './route.ts';
 
 export const todayRoutes = [
   reads('/live', (use, _, __, { cookie, request }) => liveStream(use, cookie, request.signal)),
+  reads('/find', (use, _, query) => findAnything(use, query.get('q') ?? '')),
   reads('/first-steps', (use) => getFirstSteps(use)),
   writes('PUT', '/first-steps', FirstVisit, (tx, input) => changeFirstVisit(tx, input)),
   writes('PUT', '/first-steps/phone', MyPhone, (tx, input) => sayMyPhone(tx, input)),

@@ -26,7 +26,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
   after(() => closeBrowser());
   afterEach(() => expect(oona.troubles, 'scripts that broke or were blocked').to.deep.equal([]));
 
-  const press = (key: 'Tab' | 'Enter' | 'Escape' | 'Space' | 'ArrowRight' | 'ArrowLeft') =>
+  const press = (key: 'j' | 'k' | 'Tab' | 'Enter' | 'Escape' | 'Space' | 'ArrowRight' | 'ArrowLeft') =>
     oona.page.keyboard.press(key);
   /** Tab after Tab, as far as the page goes, until the keyboard is there and can be seen to be there. */
   const tabTo = async (words: string | RegExp) => {
@@ -122,5 +122,52 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     await tabTo(/Keyes/);
     await press('Enter');
     await tabTo(/^(The answer|The note)$/);
+  });
+
+  it('finds anything by one key, does what is asked, and goes through the log with single keys', async () => {
+    const find = async (typed: string, shown: string | RegExp) => {
+      await oona.page.keyboard.down('Control');
+      await press('k');
+      await oona.page.keyboard.up('Control');
+      await oona.page.waitForSelector('[data-testid=found]');
+      await oona.page.keyboard.type(typed);
+      await oona.sees(shown, '[data-testid=found]');
+    };
+    await oona.goes(stage.url);
+    await find('log of trial', 'Log of “Trial lesson: first reply”');
+    await press('Enter');
+    await until('the log', () => oona.page.url().includes('/log'));
+    await oona.page.waitForSelector('[data-testid=runs] button');
+    const chosen = () =>
+      oona.page
+        .$eval('[data-testid=runs] [aria-pressed=true]', (row) => (row as HTMLElement).innerText)
+        .catch(() => '');
+    await press('j');
+    const first = await until('one chosen', chosen);
+    await press('j');
+    await until('the next', async () => (await chosen()) !== first);
+    await press('k');
+    await until('the one before', async () => (await chosen()) === first);
+    await find('pause shop', 'Pause “Shop: thank you”');
+    await press('Enter');
+    await until(
+      'paused',
+      async () =>
+        (await stage.db.query(`select from workflow where name = 'Shop: thank you' and state = 'paused'`)).rowCount ===
+        1,
+    );
+    await oona.page.waitForSelector('[data-testid=runs] button');
+    await find('resume shop', 'Go on with “Shop: thank you”');
+    await press('Enter');
+    await until(
+      'live again',
+      async () =>
+        (await stage.db.query(`select from workflow where name = 'Shop: thank you' and state = 'live'`)).rowCount === 1,
+    );
+    await oona.page.waitForSelector('[data-testid=runs] button');
+    await oona.page.keyboard.type('?');
+    await oona.sees('Single keys do something on this device', 'dialog');
+    await press('Escape');
+    await until('the list closed', async () => (await oona.page.$('dialog')) === null);
   });
 });

@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
+import { otherBusiness } from '../stage/other-business.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, until } from '../stage/stage.ts';
@@ -110,4 +111,29 @@ describe('finding people, and what is kept of them where', () => {
     await until('the second entry known', async () => (await runs()).includes('known'));
     expect((await runs()).filter((state) => state === 'done')).to.have.length(3);
   }).timeout(40_000);
+
+  it('and everything that has a name, by some of its letters, accents or none, and nothing of another business', async () => {
+    await oona.call('POST', '/api/lists', { name: 'Für Elise 100 %' });
+    const found = async (typed: string, who = oona) =>
+      (
+        await who.call<{ found: { kind: string; name: string; href: string }[] }>(
+          'GET',
+          `/api/find?${new URLSearchParams({ q: typed })}`,
+        )
+      ).body.found;
+    expect((await found('fur eli')).map(({ kind, name }) => [kind, name])).to.deep.equal([['list', 'Für Elise 100 %']]);
+    expect((await found('100 %'))[0]?.name).to.equal('Für Elise 100 %');
+    // A sign that means something to the database means itself here.
+    expect((await found('%')).map(({ name }) => name)).to.deep.equal(['Für Elise 100 %']);
+    expect(await found('')).to.deep.equal([]);
+    expect(await found('   ')).to.deep.equal([]);
+    const trial = await found('trial');
+    expect(new Set(trial.map(({ kind }) => kind))).to.include.all.keys(['workflow', 'source']);
+    for (const { href } of trial)
+      expect((await fetch(stage.url + href, { headers: { cookie: oona.cookie } })).status, href).to.equal(200);
+    const { eve } = await otherBusiness(stage);
+    expect(await found('a', eve)).to.deep.equal([]);
+    expect(await found('zoe', eve)).to.deep.equal([]);
+    expect((await found('zoe')).map(({ kind }) => kind)).to.include('lead');
+  });
 });

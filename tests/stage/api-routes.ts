@@ -328,6 +328,7 @@ export const TO_ONE: RouteCase[] = [
 /** Doors to what there is as a whole. Their bodies name things of the business. */
 export const TO_ALL: RouteCase[] = [
   route('GET', '/archive'),
+  route('GET', '/find'),
   route('GET', '/first-steps'),
   route(
     'PUT',

@@ -8,6 +8,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { nextOf, useSingleKeys } from '../../client/use-single-keys.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { AboutThem } from './AboutThem.tsx';
@@ -87,6 +88,22 @@ export default function Conversations({
     if (!('unread' in patch)) await look();
   };
   const problem = list.problem || opened.problem;
+  const step = (by: 1 | -1) => {
+    const next = nextOf(
+      rows,
+      rows.findIndex((row) => row.id === openId),
+      by,
+    );
+    if (next) choose(next.id);
+  };
+  useSingleKeys({
+    j: () => step(1),
+    k: () => step(-1),
+    e: () => {
+      if (open && changes) void change({ done: !open.done });
+    },
+    a: () => document.querySelector<HTMLElement>('form[aria-label="Your answer"] textarea')?.focus(),
+  });
   return (
     <div className="grid min-h-0 grow grid-cols-1 lg:grid-cols-[300px_minmax(0,1fr)_280px]">
       <aside

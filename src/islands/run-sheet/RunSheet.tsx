@@ -2,6 +2,7 @@ import { useCallback, useMemo, useRef, useState } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import { call, messageOf } from '../../client/call.ts';
 import { useLive } from '../../client/use-live.ts';
+import { useSingleKeys } from '../../client/use-single-keys.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import type { Place } from '../../core/words/instant.ts';
 import { ChosenPane } from './ChosenPane.tsx';
@@ -100,6 +101,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
     },
   });
 
+  useSingleKeys({ r: () => void doings.rehearse(rehearsal?.happens ?? false) });
   const [pane, setPane] = usePane(chosenNow.times, chosen !== null);
   const drag = useStepDrag(draft, edit, (text) => tell(text, false));
   const { workflow } = sheet;

@@ -1,5 +1,7 @@
+import { useRef } from 'react';
 import type { NeedView } from '../../app/today/needs-you.ts';
 import { call } from '../../client/call.ts';
+import { nextOf, useSingleKeys } from '../../client/use-single-keys.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 
 /** What needs a person, each with what can be done about it. */
@@ -16,10 +18,21 @@ export function NeedsList({
   busy: boolean;
   act(work: () => Promise<{ done: string }>): void;
 }) {
+  const list = useRef<HTMLUListElement>(null);
+  const cards = () => [...(list.current?.querySelectorAll<HTMLElement>('li[tabindex]') ?? [])];
+  const at = () => cards().findIndex((card) => card.contains(document.activeElement));
+  useSingleKeys({
+    j: () => nextOf(cards(), at(), 1)?.focus(),
+    k: () => nextOf(cards(), at(), -1)?.focus(),
+    e: () => {
+      const need = needs[at()];
+      if (need && !busy) act(() => call('POST', `/api/needs/${need.id}/settle`));
+    },
+  });
   return (
-    <ul data-testid="needs-list">
+    <ul ref={list} data-testid="needs-list">
       {needs.map((need) => (
-        <li key={need.id} className="border-b border-base-300 px-4 py-3 last:border-0">
+        <li key={need.id} tabIndex={-1} className="border-b border-base-300 px-4 py-3 last:border-0">
           <p className="font-semibold">{need.title}</p>
           <p className="mb-2 text-note break-words text-ink-2">
             {need.detail}{' '}

@@ -9,6 +9,7 @@ import { withOlder } from '../../client/pages.ts';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { nextOf, useSingleKeys } from '../../client/use-single-keys.ts';
 import { ReplyTime, StatePill } from '../../components/run-state.tsx';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { RunDetail } from './RunDetail.tsx';
@@ -82,6 +83,16 @@ export default function Log({
     if (runId) query.set('run', runId);
     history.replaceState(null, '', `${location.pathname}${query.size ? `?${query}` : ''}`);
   }, [typed, show, runId]);
+
+  const step = (by: 1 | -1) => {
+    const next = nextOf(
+      list.rows,
+      list.rows.findIndex((row) => row.id === runId),
+      by,
+    );
+    if (next) setRunId(next.id);
+  };
+  useSingleKeys({ j: () => step(1), k: () => step(-1) });
 
   const more = () =>
     act(async () => {

@@ -1,0 +1,111 @@
+import {
+  Combobox,
+  ComboboxGroup,
+  ComboboxGroupLabel,
+  ComboboxItem,
+  ComboboxList,
+  ComboboxProvider,
+} from '@ariakit/react';
+import CornerDownLeft from 'lucide-react/icons/corner-down-left';
+import { useEffect, useRef, useState } from 'react';
+import type { Found } from '../../app/find/find.ts';
+import { call, messageOf } from '../../client/call.ts';
+import { comeAnew, goTo } from '../../client/go-to.ts';
+import { Modal } from '../../client/Modal.tsx';
+import { Notice } from '../../client/Notice.tsx';
+import { useAction } from '../../client/use-action.ts';
+import { useDebounced } from '../../client/use-debounced.ts';
+import { type Deed, deedsFor, readQuery } from './deeds.ts';
+import { noteRecent, recentDeeds } from './recent.ts';
+
+interface Props {
+  mayChange: boolean;
+  help: { href: string; name: string }[];
+  onClose: () => void;
+  onKeys: () => void;
+}
+
+/** Find and do: people, everything that has a name, views and deeds, by a few letters. */
+export default function FindDialog({ mayChange, help, onClose, onKeys }: Props) {
+  const [typed, setTyped] = useState('');
+  const [found, setFound] = useState<Found[]>([]);
+  const [problem, setProblem] = useState('');
+  const { act, busy, told } = useAction();
+  const asked = useDebounced(readQuery(typed).name, 80);
+  const turn = useRef(0);
+  useEffect(() => {
+    const mine = ++turn.current;
+    if (asked === '') {
+      setFound([]);
+      return;
+    }
+    call('GET', `/api/find?${new URLSearchParams({ q: asked })}`).then(
+      (answer) => {
+        if (mine !== turn.current) return;
+        setFound(answer.found);
+        setProblem('');
+      },
+      (error: unknown) => mine === turn.current && setProblem(messageOf(error)),
+    );
+  }, [asked]);
+  const recent = typed.trim() === '' ? recentDeeds() : [];
+  const groups = [
+    ...(recent.length > 0 ? [{ name: 'Opened of late', deeds: recent }] : []),
+    ...deedsFor(typed, found, { mayChange, help }),
+  ];
+  const choose = (deed: Deed) => {
+    if (deed.does === 'keys') return onKeys();
+    void act(async () => {
+      if (deed.does === 'go') {
+        noteRecent(deed);
+        onClose();
+        await goTo(deed.href);
+        return;
+      }
+      await call('PUT', `/api/workflows/${deed.workflow}/live`, { paused: deed.paused });
+      await comeAnew();
+    });
+  };
+  return (
+    <Modal label="Find and do" className="!mt-[10vh] w-[640px] max-w-[94vw]" onClose={onClose}>
+      <ComboboxProvider setValue={setTyped} value={typed} defaultOpen>
+        <Combobox
+          autoSelect="always"
+          autoFocus
+          className="w-full border-b border-base-300 bg-transparent px-4 py-3 text-base outline-none"
+          placeholder="A name, a number, an address; or what you want to do"
+          aria-label="Find and do"
+          maxLength={100}
+        />
+        <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
+        <ComboboxList alwaysVisible className="max-h-[55vh] overflow-y-auto p-2" data-testid="found" aria-busy={busy}>
+          {groups.map(({ name, deeds }) => (
+            <ComboboxGroup key={name} className="mb-1">
+              <ComboboxGroupLabel className="px-2 py-1 text-xs font-semibold text-ink-2">{name}</ComboboxGroupLabel>
+              {deeds.map((deed) => (
+                <ComboboxItem
+                  key={`${name} ${deed.id}`}
+                  className="group flex cursor-pointer items-center gap-3 rounded-lg px-2 py-1.5 data-[active-item]:bg-pine-soft"
+                  focusOnHover
+                  hideOnClick={false}
+                  setValueOnClick={false}
+                  onClick={() => choose(deed)}
+                >
+                  <span className="min-w-0 shrink-0 truncate font-medium">{deed.words}</span>
+                  <span className="min-w-0 grow truncate text-note text-ink-2">{deed.about}</span>
+                  <CornerDownLeft
+                    className="invisible size-4 shrink-0 text-ink-2 group-data-[active-item]:visible"
+                    aria-hidden="true"
+                  />
+                </ComboboxItem>
+              ))}
+            </ComboboxGroup>
+          ))}
+          {groups.length === 0 && (
+            <p className="p-4 text-ink-2">{asked === readQuery(typed).name ? 'Nothing of that name.' : 'Looking …'}</p>
+          )}
+        </ComboboxList>
+      </ComboboxProvider>
+    </Modal>
+  );
+}
