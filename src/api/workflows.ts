@@ -3,6 +3,7 @@ import { lookAtShare } from '../app/share/look.ts';
 import { shareWorkflows } from '../app/share/share.ts';
 import { ShareRead } from '../app/share/share-here.ts';
 import { ShareTaken, takeShare } from '../app/share/take.ts';
+import { draftFromSentence, lookAtSentence, Sentence, SentenceTaken } from '../app/workflows/from-sentence.ts';
 import { getRun } from '../app/workflows/get-run.ts';
 import { LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/list-runs.ts';
 import { pauseWorkflow, putLive, underWay } from '../app/workflows/live.ts';
@@ -45,6 +46,8 @@ const Create = z.object({
 });
 
 export const workflowsRoutes = [
+  takes('POST', '/sentences/read', Sentence, (use, input) => lookAtSentence(use, input), 'viewer'),
+  takes('POST', '/sentences', SentenceTaken, (use, input) => draftFromSentence(use, input)),
   writesAlone('POST', '/workflows/:workflow/copy', (tx, { workflow }) => copyWorkflow(tx, workflow)),
   reads('/workflows/:workflow', (use, { workflow }) => getSheet(use, workflow)),
   writes(

@@ -343,6 +343,12 @@ export const TO_ALL: RouteCase[] = [
   route('POST', '/practice'),
   route('DELETE', '/practice'),
   route('POST', '/archive', { file: true }),
+  route('POST', '/sentences/read', { ...sends(() => ({ text: 'text them', answers: {} })), looks: true }),
+  route(
+    'POST',
+    '/sentences',
+    sends(() => ({ text: 'text them', answers: {}, name: 'Said' })),
+  ),
   route('POST', '/shares/look', { ...sends(() => ({ file: openDay.file })), looks: true }),
   route(
     'POST',

@@ -91,7 +91,7 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
     workflows: file.workflows.map(({ name, folder, sheet }) => ({
       ...{ name, folder, taken: names.has(name) },
       sentences: readAloud(sheet, stepKinds, readable).flatMap((part) => part.sentences),
-      moments: shown(sheet, readable),
+      moments: shownMoments(sheet, readable),
     })),
     brings: file.things.flatMap(({ id, kind, name }) =>
       kind === 'source' || kind === 'colleague' || kind === 'gone' ? [] : [{ kind, name, here: ids.has(id) }],
@@ -104,7 +104,8 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
   };
 }
 
-function shown(sheet: Definition, catalogue: Catalogue): ShownMoment[] {
+/** A sheet's moments as they are shown in small. */
+export function shownMoments(sheet: Definition, catalogue: Catalogue): ShownMoment[] {
   const names = atNames(sheet, stepKinds, catalogue);
   const placed = placedSteps(sheet);
   return sheet.moments.map((moment) => ({

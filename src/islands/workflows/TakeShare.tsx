@@ -1,13 +1,11 @@
 import { useState } from 'react';
-import type { Asked, ShareLook, ShownMoment } from '../../app/share/look.ts';
+import type { Asked, ShareLook } from '../../app/share/look.ts';
 import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { CardLine } from '../../components/CardLine.tsx';
 import { Choice } from '../../components/fields.tsx';
-import { KindIcon } from '../../components/icons.tsx';
-import { LANE_LABELS } from '../../core/workflow/definition.ts';
+import { MomentList } from '../../components/MomentList.tsx';
 
 const KIND_WORDS: Record<string, string> = {
   tag: 'tag',
@@ -128,34 +126,3 @@ const optionsOf = ({ canMake, options, kind }: Asked): [string, string][] => [
   ...options.map(({ id, name }): [string, string] => [id, name]),
   ['', kind === 'source' && !canMake && options.length === 0 ? 'None here yet: choose later' : 'Choose later'],
 ];
-
-/** A run sheet in small: its moments down the page, what is done beside them. */
-function MomentList({ moments }: { moments: ShownMoment[] }) {
-  return (
-    <ol className="border-l-2 border-base-300 pl-4">
-      {moments.map(({ when, steps }) => (
-        <li key={when} className="relative mb-3 last:mb-0">
-          <span className="absolute top-1.5 -left-[23px] size-3 rounded-full bg-primary" aria-hidden="true" />
-          <h3 className="font-semibold">{when}</h3>
-          <ul>
-            {steps.map(({ place, inCase, icon, title, line }) => (
-              <li key={`${place} ${inCase} ${title} ${line}`} className="flex gap-2 py-0.5">
-                <span className="w-24 shrink-0 text-note text-ink-2">{LANE_LABELS[place]}</span>
-                <KindIcon name={icon} className="mt-0.5 size-4 shrink-0 text-ink-2" />
-                <span className="min-w-0">
-                  <span className="font-semibold">{title}</span>
-                  {inCase && <span className="text-ink-2"> ({inCase})</span>}
-                  {line !== '' && (
-                    <span className="line-clamp-3 text-note text-ink-2">
-                      <CardLine line={line} />
-                    </span>
-                  )}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </li>
-      ))}
-    </ol>
-  );
-}

@@ -99,7 +99,11 @@ export const email: StepKind<EmailSettings> = {
   settings: EmailSettings,
   blank: blankEmail,
   card: ({ subject, draft }) => ({ title: draft ? 'Email, to be read first' : 'Email', line: subject }),
-  aloud: ({ draft }) => (draft ? 'draft an email for one of us to send' : 'email them'),
+  aloud: ({ draft, template }, catalogue) => {
+    if (draft) return 'draft an email for one of us to send';
+    const laidOut = catalogue.emailTemplates.find((one) => one.id === template);
+    return laidOut ? `email them with the template ${laidOut.name}` : 'email them';
+  },
   check: (settings, input) => emailFindings(settings, input, 'Email'),
   shared: sharedEmail,
   templates: emailTemplates,

@@ -43,7 +43,7 @@ export const tell: StepKind<TellSettings> = {
       line: settings.by === 'text' ? settings.message : settings.subject,
     };
   },
-  aloud: (settings, catalogue) => `tell ${toldName(settings, catalogue)}`,
+  aloud: (settings, catalogue) => `tell ${toldName(settings, catalogue)}${settings.by === 'text' ? ' by text' : ''}`,
   check: (settings, { catalogue }) => {
     const found: ReturnType<StepKind['check']> = [];
     const gone =
