@@ -1,7 +1,7 @@
 import node from '@astrojs/node';
 import react from '@astrojs/react';
 import tailwindcss from '@tailwindcss/vite';
-import { defineConfig } from 'astro/config';
+import { defineConfig, passthroughImageService } from 'astro/config';
 import { pagesToBundledPackages } from './scripts/setup/bundled-packages.mjs';
 
 /**
@@ -24,6 +24,8 @@ export default defineConfig({
   // Astro's own check answers 403 to webhooks and to same-origin forms behind a port; src/middleware.ts has ours.
   security: { checkOrigin: false },
   devToolbar: { enabled: false },
+  // The help's pictures are shown as they are.
+  image: { service: passthroughImageService() },
   build: { inlineStylesheets: 'never' },
   vite: {
     plugins: [tailwindcss(), mobilePlansInBrowsers, pagesToBundledPackages],

@@ -32,7 +32,7 @@ function isForeign(request: Request, publicUrl: string): boolean {
 }
 
 /** What stands in the address of a page and is no id of ours; the API looks at its own. */
-const NO_IDS = new Set(['key', 'token', 'path', 'starter']);
+const NO_IDS = new Set(['key', 'token', 'path', 'starter', 'topic']);
 
 /** Whether every id in the address could be one. */
 const leadsSomewhere = ({ params }: APIContext): boolean =>

@@ -1,4 +1,5 @@
 import { measureText } from '../core/message/text-segments.ts';
+import { Hint } from './Hint.tsx';
 
 /** How long a text is, in parts, and what made it longer. `exact` is the sample's text; without one the length is a guess. */
 export function TextMeter({ text, exact }: { text: string; exact: boolean }) {
@@ -21,6 +22,7 @@ export function TextMeter({ text, exact }: { text: string; exact: boolean }) {
           {exact ? '' : 'about '}
           {words}
         </span>
+        <Hint term="textPart" />
       </div>
       {length.forcedBy && length.units > 0 && (
         <p className="mt-1 text-xs text-warning">

@@ -140,7 +140,11 @@ export async function growSequenceHistory(use: Use, listId: string, workflowId: 
       id: runId,
       lease_by: HOLDER,
       state: waits ? 'active' : 'done',
-      outcome: waits ? `${outcome}, waiting for the next moment` : ended ? 'Ended early: they left the list' : outcome,
+      outcome: waits
+        ? `${outcome}, waiting for the next moment`
+        : ended
+          ? 'Ended early: they unsubscribed from the list'
+          : outcome,
       finished_at: waits ? null : iso(ended ? left.getTime() : began),
       due_at: waits ? iso(waits.at) : null,
       first_reply_at: progress.answers[0]?.accepted_at ?? null,

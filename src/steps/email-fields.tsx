@@ -12,11 +12,11 @@ import type { EmailSettings } from './email/definition.ts';
 import type { StepFormProps } from './step-form.ts';
 
 const MORE = [
-  { name: 'fromName', label: 'From, instead of the usual name' },
+  { name: 'fromName', label: 'Sender name' },
   { name: 'replyTo', label: 'Replies go to' },
   { name: 'cc', label: 'Copy to (seen by all)' },
   { name: 'bcc', label: 'Copy to (not seen)' },
-  { name: 'preheader', label: 'Behind the subject in the inbox' },
+  { name: 'preheader', label: 'Preview text' },
 ] as const;
 
 type Props = Pick<StepFormProps<EmailSettings>, 'stepId' | 'settings' | 'change' | 'catalogue'>;

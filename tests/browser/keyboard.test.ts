@@ -57,7 +57,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     await tabTo(/^Password/);
     await oona.page.keyboard.type(SIGN_IN.password);
     await press('Enter');
-    await oona.sees('middle time to first reply today');
+    await oona.sees('median time to first reply today');
     await oona.goes(`${stage.url}/`);
     await tabTo('Skip to the page');
     await press('Enter');

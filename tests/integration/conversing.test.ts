@@ -324,7 +324,7 @@ describe('asking, counting, drafting and writing to many, in real processes', ()
     });
     expect((await oona.call('PUT', `/api/lists/${list}/members/${lead_id}`, { on: true })).status).to.equal(409);
     const page = await (await fetch(`${stage.url}/lists/${list}`, { headers: { cookie: oona.cookie } })).text();
-    expect(page).to.include('joins@example.org').and.include('Left');
+    expect(page).to.include('joins@example.org').and.include('Unsubscribed');
   });
 
   it('an email to many reaches each once though the process dies in the middle, and leaves out who must not be written to', async () => {

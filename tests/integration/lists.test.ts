@@ -94,7 +94,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     expect((await fetch(address, { method: 'POST', body: 'x=y' })).status).to.equal(400);
     await atTheDesk(stage, `/mails/${first.id}/unsubscribe`, {});
     expect(await state('weekly@example.org', id)).to.equal('unsubscribed');
-    expect((await flow.over('weekly@example.org')).outcome).to.equal('Ended early: they left the list');
+    expect((await flow.over('weekly@example.org')).outcome).to.equal('Ended early: they unsubscribed from the list');
     await join.send({ email: 'weekly@example.org' });
     await new Promise((r) => setTimeout(r, 2500));
     expect(mailsOf('weekly@example.org').map((each) => each.subject)).to.deep.equal(['One']);
@@ -587,6 +587,6 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       }),
     ]);
     await off.send({ email: 'off@example.org' });
-    expect((await flow.over('off@example.org')).outcome).to.equal('Ended early: they left the list');
+    expect((await flow.over('off@example.org')).outcome).to.equal('Ended early: they unsubscribed from the list');
   });
 });

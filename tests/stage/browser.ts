@@ -161,6 +161,6 @@ export async function signedInVisitor(stage: Stage, who = SIGN_IN): Promise<Visi
   await made.page.type('#email', who.email);
   await made.page.type('#password', who.password);
   await made.click('Sign in', 'form');
-  await made.sees('middle time to first reply today');
+  await made.sees('median time to first reply today');
   return made;
 }

@@ -42,7 +42,7 @@ describe('find and do', () => {
     expect(words('new so', [])).to.deep.equal([['Begin', 'New source']]);
     expect(words('leads', []).at(-1)).to.deep.equal(['Help', 'Leads and who they are']);
     expect(words('shortcuts', [])).to.deep.equal([['Help', 'Keyboard shortcuts']]);
-    expect(words('new email', [], { ...who, mayChange: false })).to.deep.equal([]);
+    expect(words('new one', [], { ...who, mayChange: false })).to.deep.equal([]);
     expect(words('xyzzy', [])).to.deep.equal([]);
   });
 

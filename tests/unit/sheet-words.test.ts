@@ -81,8 +81,8 @@ describe('a moment in words', () => {
     [event({ event: 'answer', step: 'x' }), 'When they answer a step that is gone, or after 2 days'],
     [event({ event: 'form' }), 'When they fill in a form, or after 2 days'],
     [event({ event: 'form', step: 'hello' }), 'When they fill in the form of “Hello First name”, or after 2 days'],
-    [event({ event: 'link' }), 'When they follow a link, or after 2 days'],
-    [event({ event: 'link', step: 'hello' }), 'When they follow a link in “Hello First name”, or after 2 days'],
+    [event({ event: 'link' }), 'When they click a link, or after 2 days'],
+    [event({ event: 'link', step: 'hello' }), 'When they click a link in “Hello First name”, or after 2 days'],
     [event({ event: 'opened' }), 'When they open an email, or after 2 days'],
     [event({ event: 'opened', step: 'hello' }), 'When they open “Hello First name”, or after 2 days'],
   ];

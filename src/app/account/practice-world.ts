@@ -12,7 +12,7 @@ import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { pauseWorkflow } from '../workflows/live.ts';
-import { endSource, removeAccounts } from '../workflows/removal.ts';
+import { endSource, refuseWhileUsed, removeAccounts } from '../workflows/removal.ts';
 import { addConnection, ConnectionInput } from './connections.ts';
 
 /*
@@ -24,6 +24,8 @@ import { addConnection, ConnectionInput } from './connections.ts';
 export const PRACTICE_PHONE = '+447700900100';
 const PRACTICE_COUNTRY = 'GB';
 const PRACTICE_NUMBER = '+447700900150';
+/** People who are removed by one round of statements. */
+const AT_ONCE = 200;
 /** How long a desk may take to come up, in milliseconds. */
 const COMES_UP_MS = 20_000;
 
@@ -255,31 +257,28 @@ export async function removePractice(tx: Write): Promise<{ on: false }> {
   const business = await tx.em.findOneOrFail(Business, { id: businessId });
   if (!business.practice) return { on: false };
   const sources = (await tx.db.query<{ id: string }>(OF_PRACTICE, [businessId])).rows.map(({ id }) => id);
-  await quietWorkflows(tx, sources);
-  const people = await tx.db.query<{ id: string }>(PRACTICE_PEOPLE, [businessId, sources]);
-  for (const { id } of people.rows) await removeFromRecord(tx.db, id, businessId);
-  await tx.db.query('delete from needs_you where business_id = $1 and source_id = any($2)', [businessId, sources]);
-  await tx.db.query('delete from arrival where business_id = $1 and source_id = any($2) and lead_id is null', [
-    businessId,
-    sources,
-  ]);
-  await tx.em.flush();
-  for (const source of await tx.em.find(Source, { id: { $in: sources } })) await endSource(tx, source);
   const connections = await tx.em.find(Connection, { business: businessId, practice: true });
   for (const connection of connections)
     if (connection.settings.frontDoor)
-      connection.settings = {
-        ...connection.settings,
-        frontDoor: { ...connection.settings.frontDoor, on: false },
-      };
+      connection.settings = { ...connection.settings, frontDoor: { ...connection.settings.frontDoor, on: false } };
+  await quietWorkflows(tx, sources);
   await tx.em.flush();
-  const accounts = connections.map(({ id }) => id);
+  // Before anything is taken away: a refusal is to cost nothing.
+  await refuseWhileUsed(tx, connections);
+  const people = (await tx.db.query<{ id: string }>(PRACTICE_PEOPLE, [businessId, sources])).rows.map(({ id }) => id);
+  for (let i = 0; i < people.length; i += AT_ONCE)
+    await removeFromRecord(tx.db, people.slice(i, i + AT_ONCE), businessId);
+  const of = [businessId, sources];
+  await tx.db.query('delete from needs_you where business_id = $1 and source_id = any($2)', of);
+  await tx.db.query('delete from arrival where business_id = $1 and source_id = any($2) and lead_id is null', of);
+  await tx.em.flush();
+  for (const source of await tx.em.find(Source, { id: { $in: sources } })) await endSource(tx, source);
   // What was tried on oneself, and what still waits for an account that is no more.
   await tx.db.query(
     `delete from delivery where business_id = $1 and connection_id = any($2) and (audience = 'test' or state = 'sending')`,
-    [businessId, accounts],
+    [businessId, connections.map(({ id }) => id)],
   );
-  await removeAccounts(tx, connections);
+  removeAccounts(tx, connections);
   const { countries } = business.practice;
   Object.assign(business, {
     practice: null,
@@ -287,7 +286,7 @@ export async function removePractice(tx: Write): Promise<{ on: false }> {
   });
   const mine = await tx.em.find(Membership, { business: businessId, testPhone: PRACTICE_PHONE });
   for (const one of mine) one.testPhone = '';
-  tx.note('practice.remove', businessId, { people: people.rows.length, by: personId });
+  tx.note('practice.remove', businessId, { people: people.length, by: personId });
   await tx.em.flush();
   tx.after(() => askForPractice(false));
   tx.forget();

@@ -161,7 +161,7 @@ const visits: Teller = async (use, leadId) => {
   return rows.map((row) => ({
     kind: 'visit',
     at: row.at.toISOString(),
-    title: row.kind === 'link' ? 'Followed a link' : 'Opened an email',
+    title: row.kind === 'link' ? 'Clicked a link' : 'Opened an email',
     url: row.url ?? row.subject ?? '',
   }));
 };
@@ -195,7 +195,7 @@ const lists: Teller = async (use, leadId) => {
     onRecord('list', row.joined_at, `Joined the list ${row.name}`, row.how),
     ...(row.state === 'active' || row.state === 'waiting'
       ? []
-      : [onRecord('list', row.changed_at, `Left the list ${row.name}`, '')]),
+      : [onRecord('list', row.changed_at, `Unsubscribed from ${row.name}`, '')]),
   ]);
 };
 

@@ -99,7 +99,7 @@ export async function removeSegment(tx: Write, id: string): Promise<void> {
   if (!segment) throw notHere('segment');
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   const { rows } = await tx.db.query<{ what: string }>(
-    `select 'an email to many' as what from mailing where business_id = $1 and audience ->> 'segment' = $2 and state in ('planning', 'trying')
+    `select 'a one-off email' as what from mailing where business_id = $1 and audience ->> 'segment' = $2 and state in ('planning', 'trying')
      union all select 'work on many leads' from bulk_work where business_id = $1 and choice ->> 'segment' = $2 and state = 'running'`,
     [tx.actor.businessId, id],
   );

@@ -76,21 +76,30 @@ export async function removeConnection(tx: Write, id: string): Promise<void> {
   endConnection(tx, connection);
 }
 
-/** What would stop without it, unless another account of its kind is among `rest`. */
-async function usesNow(tx: Write, { id, kind }: IConnection, rest: FilterQuery<IConnection>): Promise<string[]> {
+/**
+ * What would stop without it, unless another account of its kind is among `rest`. With `goesAlong` its sources and the messages that wait for it do not
+ * count: they go with it.
+ */
+async function usesNow(
+  tx: Write,
+  { id, kind }: IConnection,
+  rest: FilterQuery<IConnection>,
+  goesAlong = false,
+): Promise<string[]> {
   const others = await tx.em.count(Connection, { $and: [{ business: tx.actor.businessId, kind }, rest] });
   const { rows } = await tx.db.query<{ name: string }>(
-    `select 'the source “' || name || '”' as name from source where business_id = $1 and removed_at is null and settings ->> 'connectionId' = $2
+    `select 'the source “' || name || '”' as name from source where business_id = $1 and removed_at is null and settings ->> 'connectionId' = $2 and not $5
      union select 'the workflow “' || w.name || '”' from workflow w join workflow_version v on v.id = w.live_version_id
        where w.business_id = $1 and w.state = 'live' and jsonb_path_exists(v.definition, '$.moments[*].**.kind ? (@ == $kinds[*])', jsonb_build_object('kinds', $3::jsonb))
      union select 'the front door' from connection where id::text = $2 and settings #>> '{frontDoor,on}' = 'true'
-     union select 'an email to many that is on its way' from mailing m where m.business_id = $1 and m.state in ('planning', 'trying') and $4
-     union select 'messages that wait to go out' from delivery where connection_id::text = $2 and state = 'sending' order by 1`,
+     union select 'a one-off email that is on its way' from mailing m where m.business_id = $1 and m.state in ('planning', 'trying') and $4
+     union select 'messages that wait to go out' from delivery where connection_id::text = $2 and state = 'sending' and not $5 order by 1`,
     [
       tx.actor.businessId,
       id,
       JSON.stringify(others === 0 ? (SENDING_STEPS[kind] ?? []) : []),
       kind === 'mail_server' && others === 0,
+      goesAlong,
     ],
   );
   return rows.map((row) => row.name);
@@ -102,10 +111,14 @@ function endConnection(tx: Write, connection: IConnection): void {
   tx.forget();
 }
 
-/** Accounts that go together: only what cannot go on by those that stay keeps them. */
-export async function removeAccounts(tx: Write, connections: readonly IConnection[]): Promise<void> {
+/** Accounts that go together with their sources and what waits for them: refused where something else cannot go on by those that stay. */
+export async function refuseWhileUsed(tx: Write, connections: readonly IConnection[]): Promise<void> {
   const rest = { id: { $nin: connections.map(({ id }) => id) } };
-  for (const connection of connections) refuseIfUsed(connection.name, await usesNow(tx, connection, rest));
+  for (const connection of connections) refuseIfUsed(connection.name, await usesNow(tx, connection, rest, true));
+}
+
+/** Ends them; whether anything needs them was asked before. */
+export function removeAccounts(tx: Write, connections: readonly IConnection[]): void {
   for (const connection of connections) endConnection(tx, connection);
 }
 
@@ -155,7 +168,7 @@ export async function removeList(tx: Write, id: string): Promise<void> {
   const source = list.source?.unwrap() ?? null;
   const { rows } = await tx.db.query<{ name: string }>(
     `select 'the segment “' || name || '”' as name from segment where business_id = $1 and strpos(condition::text, $2) > 0
-     union all select 'an email to many that is on its way' from mailing where business_id = $1 and state in ('planning', 'trying') and strpos(audience::text, $2) > 0
+     union all select 'a one-off email that is on its way' from mailing where business_id = $1 and state in ('planning', 'trying') and strpos(audience::text, $2) > 0
      union all select 'work on many leads' from bulk_work where business_id = $1 and state = 'running' and strpos(choice::text, $2) > 0`,
     [tx.actor.businessId, id],
   );

@@ -47,7 +47,7 @@ export function layoutProblems(layout: EmailLayout, html: string): LayoutProblem
   if (!/\blead\.leave_link\b/.test(html))
     add(
       null,
-      'No way out: put in the field “Leave link”, or a footer. Until then a plain line with it is added where it goes to many.',
+      'No unsubscribe link: put in the field “Leave link”, or a footer. Until then a plain line with it is added where it goes to many.',
     );
   if (new TextEncoder().encode(html).length > HEAVY_BYTES)
     add(null, 'The email is heavier than 100 kB: some mail programs cut it off.');

@@ -5,9 +5,9 @@ export type MemberState = keyof typeof MEMBER_STATE_WORDS;
 /** As people say it. `active` gets what is sent; every other state gets nothing. */
 export const MEMBER_STATE_WORDS = {
   waiting: 'Waiting to confirm',
-  active: 'On the list',
-  unsubscribed: 'Left',
-  bounced: 'Not reached',
+  active: 'Subscribed',
+  unsubscribed: 'Unsubscribed',
+  bounced: 'Bounced',
   complained: 'Complained',
   cleaned: 'Cleaned',
 };

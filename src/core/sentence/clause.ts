@@ -77,7 +77,7 @@ export function clausesOf(masked: Masked): Clause[][] {
     if (joined.slice(from, to).trim() !== '') clauses.push(new Clause(masked, from, joined.slice(from, to)));
   };
   for (const found of joined.matchAll(
-    /[.!?;\n]+(?=\s|$)|,\s*(?:(?:and|but)\s+)?|:(?=\s)(?!\s[\uE800-\uEBFF])|\s+(?:and|but)\s+/gu,
+    /[.!?;\n](?=\s|$)|,\s?(?:(?:and|but)\s)?|:(?=\s)(?!\s[\uE800-\uEBFF])|\s(?:and|but)\s/gu,
   )) {
     push(found.index);
     from = found.index + found[0].length;

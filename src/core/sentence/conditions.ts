@@ -172,7 +172,16 @@ function readField(
     const value = read?.[1]?.trim();
     if (value) {
       const typed = typedValue(clause, begun, value);
-      return test(field, how, how === 'one_of' || how === 'none_of' ? typed.split(/\s*,\s*/).join('\n') : typed);
+      return test(
+        field,
+        how,
+        how === 'one_of' || how === 'none_of'
+          ? typed
+              .split(',')
+              .map((one) => one.trim())
+              .join('\n')
+          : typed,
+      );
     }
     clause.back(begun);
   }

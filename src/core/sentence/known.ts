@@ -24,7 +24,7 @@ export const fold = (text: string): string =>
   Array.from({ length: text.length }, (_, i) => foldLetter(text[i]!)).join('');
 
 /** Words at the end of a name that say what it is; people leave them out, or put them behind a name that has none. */
-const WHAT_IT_IS = /\s+(form|page|sheet|list|source|template|calendar|form page)$/;
+const WHAT_IT_IS = / (form|page|sheet|list|source|template|calendar|form page)$/;
 /** Words that mean something in a sentence: as a name by themselves they are only taken where they stand in quotes. */
 const OURS = new Set(
   'text email mail chat call tell ask tag list lead leads team owner form sheet row deal note task then when after before first reply news name phone day week hour minute'.split(

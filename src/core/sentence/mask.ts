@@ -51,7 +51,7 @@ export function mask(typed: string, things: readonly KnownThing[]): Masked {
       const known = byName.get(name) ?? [];
       if (!known.includes(thing)) byName.set(name, [...known, thing]);
     }
-  for (const found of typed.matchAll(/"([^"\n]+)"|“([^”\n]+)”|„([^“”\n]+)[“”]|«([^»\n]+)»/gu)) {
+  for (const found of typed.matchAll(/"([^"\n]+)"|“([^“”\n]+)”|„([^„“”\n]+)[“”]|«([^«»\n]+)»/gu)) {
     const text = (found[1] ?? found[2] ?? found[3] ?? found[4] ?? '').trim();
     const things = byName.get(fold(text).replace(/\s+/g, ' ')) ?? [];
     take(found.index, found.index + found[0].length, { is: 'quote', text, things });

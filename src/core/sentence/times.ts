@@ -113,7 +113,10 @@ function readWhat(clause: Clause, find: Find): Extract<At, { kind: 'event' }> | 
     ),
   );
   if (replied) {
-    const said = (replied[1] ?? '').split(/\s+or\s+/).filter(Boolean);
+    const said = (replied[1] ?? '')
+      .split(/\sor\s/)
+      .map((one) => one.trim())
+      .filter(Boolean);
     const plain = said.map((one) =>
       one.length === 1 && one >= '\uE000' && one <= '\uF3FF' ? clause.token(one).text : one,
     );

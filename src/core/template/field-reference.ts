@@ -43,7 +43,7 @@ export const HAPPENED_LABELS: Record<string, string> = {
   it: 'It happened',
   text: 'Their reply',
   answer: 'Their answer',
-  url: 'The link they followed',
+  url: 'The link they clicked',
 };
 
 /** What is on record about a lead as a whole: asked for segments, where there is no run. */
@@ -53,7 +53,7 @@ export const RECORD_LABELS = {
   last_reply: 'Last reply',
   last_written: 'Last written to',
   last_opened: 'Last opened an email',
-  last_followed: 'Last followed a link',
+  last_followed: 'Last clicked a link',
   stage: 'Deal stage',
   deal_value: 'Deal value',
 } as const;

@@ -63,7 +63,7 @@ export function eventWords(at: Extract<At, { kind: 'event' }>, names: AtNames): 
     case 'form':
       return at.step === '' ? 'they fill in a form' : `they fill in the form of ${names.step(at.step)}`;
     case 'link':
-      return at.step === '' ? 'they follow a link' : `they follow a link in ${names.step(at.step)}`;
+      return at.step === '' ? 'they click a link' : `they click a link in ${names.step(at.step)}`;
     case 'opened':
       return at.step === '' ? 'they open an email' : `they open ${names.step(at.step)}`;
   }

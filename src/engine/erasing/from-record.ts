@@ -61,24 +61,25 @@ export async function eraseFromRecord(
       by.personId,
     ],
   );
-  await removeFromRecord(client, id, by.businessId);
+  await removeFromRecord(client, [id], by.businessId);
   return true;
 }
 
-/** The same without a word that there was somebody: for people who never were any. */
-export async function removeFromRecord(client: Db, id: string, businessId: string): Promise<void> {
-  await eraseTraces(client, businessId, await marksOf(client, businessId, [id]));
-  await client.query('delete from lead_merge where kept_id = $1', [id]);
+/** The same without a word that there was somebody, for people who never were any; many in one go. */
+export async function removeFromRecord(client: Db, ids: readonly string[], businessId: string): Promise<void> {
+  await eraseTraces(client, businessId, await marksOf(client, businessId, ids));
+  const gone = [ids];
+  await client.query('delete from lead_merge where kept_id = any($1)', gone);
   const [first, last] = OF_A_LEAD;
-  await client.query('delete from needs_you where other_lead_id = $1', [id]);
-  for (const table of first) await client.query(`delete from ${table} where lead_id = $1`, [id]);
+  await client.query('delete from needs_you where other_lead_id = any($1)', gone);
+  for (const table of first) await client.query(`delete from ${table} where lead_id = any($1)`, gone);
   for (const table of OF_A_RUN)
-    await client.query(`delete from ${table} where run_id in (select id from run where lead_id = $1)`, [id]);
-  for (const table of last) await client.query(`delete from ${table} where lead_id = $1`, [id]);
+    await client.query(`delete from ${table} where run_id in (select id from run where lead_id = any($1))`, gone);
+  for (const table of last) await client.query(`delete from ${table} where lead_id = any($1)`, gone);
   const arrivals = await client.query<{ id: string; received_at: Date; kept_in: string | null }>(
-    'delete from arrival where lead_id = $1 returning id, received_at, kept_in',
-    [id],
+    'delete from arrival where lead_id = any($1) returning id, received_at, kept_in',
+    gone,
   );
   await unpackErased(client, arrivals.rows);
-  await client.query('delete from lead where id = $1', [id]);
+  await client.query('delete from lead where id = any($1)', gone);
 }

@@ -15,10 +15,10 @@ export async function leaveList(client: Db, leadId: string, listId: string, at: 
   await client.query(
     `with ended as (
        update run r set state = case when r.state = 'needs_you' then r.state else 'done' end, due_at = null, finished_at = $3, waits_for = null,
-         outcome = 'Ended early: they left the list'
+         outcome = 'Ended early: they unsubscribed from the list'
        from nurture_list t where t.id = $1 and r.source_id = t.source_id and r.lead_id = $2 and r.due_at is not null and r.lease_by is null
        returning r.id)
-     update delivery d set state = 'refused', detail = 'Not sent: they left the list'
+     update delivery d set state = 'refused', detail = 'Not sent: they unsubscribed from the list'
      from ended where d.run_id = ended.id and d.state = 'sending' and d.due_at is null`,
     [listId, leadId, at],
   );

@@ -135,10 +135,10 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
         {kind === 'mail_server' && (
-          <Tick label="What cannot be delivered comes back to Pine Bell" value={bounces} onChange={setBounces} />
+          <Tick label="Bounces come back to Pine Bell" value={bounces} onChange={setBounces} />
         )}
         {kind === 'mail_server' && (
-          <Tick label="Answers come to Pine Bell too, into Conversations" value={replies} onChange={setReplies} />
+          <Tick label="Replies come to Pine Bell too, into Conversations" value={replies} onChange={setReplies} />
         )}
         {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {
           type: 'password',

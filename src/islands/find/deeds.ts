@@ -36,7 +36,7 @@ const BEGINS: readonly [words: string, href: string, more?: string][] = [
   ['New workflow from a starter', '/workflows/new', 'build begin'],
   ['New source', '/sources/new', 'form webhook'],
   ['New form', '/sources/new?kind=form-page', 'page'],
-  ['New email to many', '/messages/new', 'mailing newsletter one-off'],
+  ['New one-off email', '/messages/new', 'mailing newsletter many'],
   ['Bring people in from a file', '/sources/new?kind=import', 'import csv xlsx upload'],
   ['First steps', '/begin', 'guide start help'],
 ];

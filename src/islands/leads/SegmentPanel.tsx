@@ -7,6 +7,7 @@ import { useAction } from '../../client/use-action.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Bare } from '../../components/fields.tsx';
+import { Hint } from '../../components/Hint.tsx';
 import { isBlank, type Test } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
@@ -78,6 +79,7 @@ export function SegmentPanel({ choice, segments, answers, catalogue, changes }: 
             </option>
           ))}
         </select>
+        <Hint term="segment" />
         <button
           type="button"
           className="btn btn-plain btn-sm"

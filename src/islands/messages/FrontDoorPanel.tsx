@@ -5,6 +5,7 @@ import { useAction } from '../../client/use-action.ts';
 import { bound } from '../../components/bound.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
+import { Hint } from '../../components/Hint.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { READER_FIELDS } from './reader-fields.ts';
@@ -47,7 +48,10 @@ export default function FrontDoorPanel({
   return (
     <section className="sheet-card p-4" aria-label="Front door" data-testid="front-door">
       <div className="mb-1 flex flex-wrap items-center gap-2">
-        <h2 className="text-lg">Front door</h2>
+        <span className="flex items-center gap-1">
+          <h2 className="text-lg">Front door</h2>
+          <Hint term="frontDoor" />
+        </span>
         <span className={`pill ${saved.on ? 'good' : ''}`}>{saved.on ? 'Kept' : 'Open to all'}</span>
         {asked > 0 && (
           <span className="text-note text-ink-2">

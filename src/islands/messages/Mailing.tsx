@@ -75,7 +75,7 @@ export default function Mailing({
     <FieldPickerContext.Provider value={picker}>
       <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_320px]">
         <section className="sheet-card p-4">
-          <h1 className="mb-3 text-xl">One email to many</h1>
+          <h1 className="mb-3 text-xl">One-off email</h1>
           <Choice
             label="Who gets it"
             value={to}

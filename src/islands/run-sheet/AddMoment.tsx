@@ -12,7 +12,7 @@ const CHOICES: { words: string; about: string; at: At }[] = [
   },
   {
     words: 'When something happens',
-    about: 'they reply, answer, book, follow a link',
+    about: 'they reply, answer, book, click a link',
     at: ANY_REPLY,
   },
   {

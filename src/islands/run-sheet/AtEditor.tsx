@@ -12,7 +12,7 @@ const EVENTS: Record<Awaited, string> = {
   reply: 'They reply',
   answer: 'They answer a question',
   form: 'They fill in a chat form',
-  link: 'They follow a link',
+  link: 'They click a link',
   opened: 'They open an email',
   arrival: 'They come in by a source: book, buy, fill in a form',
   tag: 'They get a tag',

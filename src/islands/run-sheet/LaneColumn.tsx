@@ -5,6 +5,7 @@ import Headset from 'lucide-react/icons/headset';
 import Plus from 'lucide-react/icons/plus';
 import UserRound from 'lucide-react/icons/user-round';
 import type { ReactNode } from 'react';
+import { Hint } from '../../components/Hint.tsx';
 import { KindIcon } from '../../components/icons.tsx';
 import { Popover } from '../../components/Popover.tsx';
 import { LANE_LABELS, type Lane, type Place, type Step } from '../../core/workflow/definition.ts';
@@ -19,6 +20,8 @@ const LOOK: Record<Lane, { icon: typeof UserRound; colour: string }> = {
 interface Props {
   /** Where a step dropped here goes: "moment:case:" before the place. */
   spot: string;
+  /** With what its name means beside it. */
+  explained?: boolean;
   place: Place;
   steps: Step[];
   card: (step: Step) => ReactNode;
@@ -26,7 +29,7 @@ interface Props {
 }
 
 /** A lane of a moment, or its First strip, with a place to add a step. */
-export function LaneColumn({ spot, place, steps, card, onAdd }: Props) {
+export function LaneColumn({ spot, place, steps, card, onAdd, explained = false }: Props) {
   const { setNodeRef, isOver } = useDroppable({ id: `${spot}${place}` });
   const kinds = [...stepKinds.values()].filter((kind) => kind.places.includes(place));
   const list = (
@@ -43,7 +46,10 @@ export function LaneColumn({ spot, place, steps, card, onAdd }: Props) {
         ref={setNodeRef}
         className={`mb-2 flex flex-wrap items-center gap-1.5 rounded-lg ${isOver ? 'bg-brass-soft' : ''}`}
       >
-        <span className="text-xs text-ink-2">First</span>
+        <span className="flex items-center text-xs text-ink-2">
+          First
+          {explained && <Hint term="first" />}
+        </span>
         {list}
         <AddStep kinds={kinds} onAdd={onAdd} label="Add a step to First" round />
       </div>

@@ -87,6 +87,7 @@ export function MomentSection(props: Props) {
       <LaneColumn
         spot={`${moment.id}::`}
         place="first"
+        explained={first}
         steps={moment.first}
         card={props.card('first')}
         onAdd={(kind) => props.onAdd('first', kind)}

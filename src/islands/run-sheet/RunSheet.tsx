@@ -5,6 +5,7 @@ import { useLive } from '../../client/use-live.ts';
 import { useSingleKeys } from '../../client/use-single-keys.ts';
 import { FieldPickerContext } from '../../components/field-picker.ts';
 import type { Place } from '../../core/words/instant.ts';
+import '../../components/use-token-editor.ts';
 import { ChosenPane } from './ChosenPane.tsx';
 import { SampleLead } from './SampleLead.tsx';
 import { SheetBar } from './SheetBar.tsx';

@@ -3,6 +3,7 @@ import RefreshCw from 'lucide-react/icons/refresh-cw';
 import { useState } from 'react';
 import type { Sample, SampleChoice } from '../../app/workflows/sample.ts';
 import type { PickableField } from '../../components/field-picker.ts';
+import { Hint } from '../../components/Hint.tsx';
 import { Tool } from '../../components/Tool.tsx';
 import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
@@ -41,6 +42,7 @@ export function SampleLead({
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
       <div className="mb-2 flex items-center gap-1">
         <h2 className="font-sans text-note font-semibold text-ink-2">Sample lead</h2>
+        <Hint term="sample" />
         <span className="grow" />
         {sample && (
           <Tool label="Change its values, to try something" pressed={editing} onClick={() => setEditing(!editing)}>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
+import { Hint } from '../../components/Hint.tsx';
 import type { Field } from '../../core/fields/field.ts';
 import {
   consentScope,
@@ -51,7 +52,10 @@ export function LeadCardForm({ fields, start, confirmed, news, firstButton, used
   const save = () => act(() => onSave(card));
   return (
     <section className="sheet-card p-4" aria-label="Lead card">
-      <h2 className="text-part">{news ? 'What it brings' : 'Lead card'}</h2>
+      <span className="flex items-center gap-1">
+        <h2 className="text-part">{news ? 'What it brings' : 'Lead card'}</h2>
+        {!news && <Hint term="leadCard" />}
+      </span>
       <p className="mb-3 text-note text-ink-2">
         {news
           ? 'News, not people: a workflow can tell your team, or work with these fields.'

@@ -177,7 +177,7 @@ export default function SourcePage({
             </div>
           )}
           <SourceParts
-            {...{ source, learnt, shared, card }}
+            {...{ source, learnt, shared, panel, card }}
             left={[panel, list]}
             arrival={shown && <ArrivalDetail sourceId={source.id} arrival={shown} place={place} now={now} />}
             onSettings={(change) => tell(() => call('PUT', at, change), 'The settings are saved.')}

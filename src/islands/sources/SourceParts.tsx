@@ -13,6 +13,8 @@ interface Props {
   learnt: Learnt;
   /** What the kind's own part is given. */
   shared: SourcePanelProps;
+  /** The kind's own panel, beside what is made here as long as nothing has come in. */
+  panel: ReactNode;
   /** What came in, the one chosen of it, and the lead card; null while nothing has come in. */
   left: ReactNode;
   arrival: ReactNode;
@@ -21,7 +23,7 @@ interface Props {
 }
 
 /** The parts of a source that is set up, one at a time. */
-export function SourceParts({ source, learnt, shared, left, arrival, card, onSettings }: Props) {
+export function SourceParts({ source, learnt, shared, panel, left, arrival, card, onSettings }: Props) {
   const wide = sourceScreens[source.kind]?.tab;
   // What is made here is made first; once something has come in, that is what one comes for.
   const [tab, setTab] = useState(wide && (wide.first || source.arrivals === 0) ? wide.name : 'Arrivals');
@@ -45,7 +47,12 @@ export function SourceParts({ source, learnt, shared, left, arrival, card, onSet
       }
     >
       {tab === 'Arrivals' && <Beside left={left}>{arrival}</Beside>}
-      {wide && tab === wide.name && <wide.content {...shared} />}
+      {wide && tab === wide.name && (
+        <>
+          {source.arrivals === 0 && !wide.first && panel}
+          <wide.content {...shared} />
+        </>
+      )}
       {tab === 'Lead card' && (card ?? <p className="text-ink-2">Nothing has come in yet.</p>)}
       {tab === 'Fields' && <FieldTable fields={learnt.fields} card={source.card} />}
       {tab === 'Settings' && <SourceSettings source={source} onSave={onSettings} />}

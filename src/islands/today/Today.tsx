@@ -5,6 +5,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { Hint } from '../../components/Hint.tsx';
 import { durationWords, replySpeed } from '../../core/words/duration.ts';
 import { clockTime, type Place } from '../../core/words/instant.ts';
 import { HourBars } from './HourBars.tsx';
@@ -56,7 +57,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
             >
               {today.middleReplyMs === null ? 'no reply yet' : durationWords(today.middleReplyMs)}
             </div>
-            <div className="mt-1 text-note text-ink-2">middle time to first reply today</div>
+            <div className="mt-1 text-note text-ink-2">median time to first reply today</div>
           </div>
           <Figure
             value={String(today.newLeads)}
@@ -98,9 +99,12 @@ export default function Today({ first, place, now: loadedAt }: Props) {
       </div>
       <aside className="min-w-0">
         <section className="sheet-card mb-4" id="needs-you">
-          <h2 className="border-b border-base-300 px-4 py-2.5 text-part">
-            Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
-          </h2>
+          <div className="flex items-center gap-1 border-b border-base-300 px-4 py-2">
+            <h2 className="text-part">
+              Needs you{today.needsCount > today.needs.length ? ` (${today.needsCount})` : ''}
+            </h2>
+            <Hint term="needsYou" />
+          </div>
           <Notice told={told} className="m-3 text-note" />
           {today.needs.length === 0 && (
             <p className="p-4 text-ink-2">Nothing. Everything that came in has been dealt with.</p>

@@ -123,7 +123,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
             )}
             {step.followed.map((one) => (
               <p key={one.url} className="mt-1 text-note break-all">
-                Followed {one.times === 1 ? 'once' : `${one.times} times`}: {one.url}
+                Clicked {one.times === 1 ? 'once' : `${one.times} times`}: {one.url}
               </p>
             ))}
             {step.form && (

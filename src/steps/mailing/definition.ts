@@ -57,11 +57,11 @@ export const mailing: StepKind<MailingSettings> = {
   },
   aloud: ({ to }, catalogue) => `email ${audienceOf(to, catalogue)?.words ?? 'a list'}`,
   check: (settings, input) => {
-    const found = emailFindings(settings, { ...input, consentAsked: true }, 'Email to many');
+    const found = emailFindings(settings, { ...input, consentAsked: true }, 'One-off email');
     if (settings.to === '')
-      found.push({ weight: 'must', code: 'empty', text: 'Email to many: choose who gets it.', field: 'to' });
+      found.push({ weight: 'must', code: 'empty', text: 'One-off email: choose who gets it.', field: 'to' });
     else if (!audienceOf(settings.to, input.catalogue))
-      found.push({ weight: 'must', code: 'gone', text: 'Email to many: who was to get it is gone.', field: 'to' });
+      found.push({ weight: 'must', code: 'gone', text: 'One-off email: who was to get it is gone.', field: 'to' });
     return found;
   },
   templates: emailTemplates,
