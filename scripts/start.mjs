@@ -260,6 +260,7 @@ async function main() {
     ...(demo
       ? {
           PINEBELL_ALLOW_INSIDE: '1',
+          PRACTICE_TRICKLE: process.env.PRACTICE_TRICKLE ?? '1',
           PINEBELL_MAIL_DOMAIN: process.env.PINEBELL_MAIL_DOMAIN ?? 'in.wrenfield.example',
         }
       : {}),

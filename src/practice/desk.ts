@@ -15,6 +15,7 @@ import { mailServer, replyTo, writeMail } from './mailboxes.ts';
 import { practicePast } from './past.ts';
 import { GOODS, ShopDesk } from './shop.ts';
 import { Subscribers } from './subscribers.ts';
+import { Trickle } from './trickle.ts';
 import { World } from './world.ts';
 import { type Appointment, NO_TROUBLE, type ShopOrder } from './world-state.ts';
 
@@ -29,6 +30,8 @@ export interface DeskOptions {
   file: string | null;
   /** Where "Back to Pine Bell" leads. */
   backTo: string;
+  /** Made-up people come in by themselves. */
+  trickle?: boolean;
   /** Serves the page's files; null in tests that have no page. */
   files: ((request: IncomingMessage, response: ServerResponse) => boolean) | null;
 }
@@ -54,8 +57,11 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const feed = new FeedDesk(world);
   const companies = new DirectoryDesk(world, token);
 
+  const trickle = options.trickle ? new Trickle({ world, ads, funnels, shop, calendar, chat }) : null;
+
   const pageState = () => ({
     ...world.state,
+    trickle: trickle ? world.state.trickle : null,
     reportSecret: undefined,
     chatAccount: undefined,
     subscriptions: world.state.subscriptions.map(({ secret: _, ...rest }) => rest),
@@ -126,6 +132,11 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     }
     if (path === '/hold-days') {
       world.state.adsHoldDays = Math.max(1, Math.min(400, Number(body.days) || 90));
+      world.changed();
+      return reply(response, 200, { ok: true });
+    }
+    if (path === '/trickle') {
+      world.state.trickle = body.on === true;
       world.changed();
       return reply(response, 200, { ok: true });
     }
@@ -252,6 +263,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     smtpUrl: `smtp://127.0.0.1:${(mail.server.address() as AddressInfo).port}`,
     async close() {
+      trickle?.stop();
       world.save();
       server.close();
       server.closeAllConnections();

@@ -12,6 +12,7 @@ const desk = await openDesk({
   token: env.PRACTICE_TOKEN ?? 'practice',
   inboundMail: env.PINEBELL_MAIL_PORT ? `smtp://127.0.0.1:${env.PINEBELL_MAIL_PORT}` : null,
   file: env.PRACTICE_FILE ?? null,
+  trickle: env.PRACTICE_TRICKLE === '1',
   backTo: env.PINEBELL_URL ?? 'http://127.0.0.1:4680',
   files: serveFile(join(import.meta.dirname, 'practice-page')),
 });

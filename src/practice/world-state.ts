@@ -226,6 +226,8 @@ export interface WorldState {
   chatTemplates: NetworkTemplate[];
   chatForms: NetworkForm[];
   trouble: Trouble;
+  /** Whether made-up people come in by themselves, where the desk has such. */
+  trickle: boolean;
   /** Signs the carrier's reports; set when the account is connected. */
   reportSecret: string | null;
   /** The account at the chat network: where it reports, signed with what, and the business's number. */

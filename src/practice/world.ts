@@ -34,6 +34,7 @@ export class World extends EventEmitter {
       chatTemplates: [],
       chatForms: [],
       trouble: NO_TROUBLE,
+      trickle: true,
       reportSecret: null,
       chatAccount: null,
     };

@@ -16,6 +16,8 @@ const RULES = [
   "font-src 'self'",
   "img-src 'self' data:",
   "connect-src 'self'",
+  "manifest-src 'self'",
+  "worker-src 'self'",
   "form-action 'self'",
   "base-uri 'none'",
 ];

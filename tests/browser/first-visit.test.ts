@@ -166,6 +166,24 @@ describe('the first five minutes, from an empty business to a lead answered, in 
     expect(rows[0]!.practice).to.equal(null);
     expect((await stage.db.query(`select from membership where test_phone <> ''`)).rowCount).to.equal(0);
   });
+
+  it('can be installed, and says so in words of its own while it cannot be reached', async () => {
+    const { manifest } = await (async () => {
+      const made = await fetch(`${stage.url}/manifest.webmanifest`);
+      expect(made.headers.get('content-type')).to.match(/manifest\+json/);
+      return { manifest: (await made.json()) as { start_url: string; icons: { src: string; sizes: string }[] } };
+    })();
+    for (const { src } of manifest.icons) expect((await fetch(stage.url + src)).status, src).to.equal(200);
+    expect(manifest.icons.map(({ sizes }) => sizes)).to.include.members(['192x192', '512x512']);
+    await mara.page.evaluate(() => navigator.serviceWorker.ready.then(() => true));
+    await stage.web.stop();
+    await mara.page.goto(`${stage.url}/leads`, { waitUntil: 'load' });
+    await mara.sees('Pine Bell cannot be reached');
+    await stage.startWeb();
+    await mara.page.goto(`${stage.url}/leads`, { waitUntil: 'load' });
+    await mara.sees('Bram');
+    mara.troubles.length = 0;
+  });
   const people = async () =>
     (await stage.db.query<{ email: string }>('select email from lead where is_person order by email')).rows.map(
       ({ email }) => email,

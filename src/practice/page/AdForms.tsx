@@ -1,9 +1,9 @@
 import parsePhone from 'libphonenumber-js';
 import { useState } from 'react';
+import { someoneNew } from '../someone-new.ts';
 import type { AdForm, FormQuestion, Push } from '../world-state.ts';
 import { type DeskState, post } from './desk-api.ts';
 import { Pushes } from './Pushes.tsx';
-import { someoneNew } from './someone-new.ts';
 
 interface Props {
   desk: DeskState;

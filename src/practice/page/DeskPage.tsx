@@ -14,7 +14,7 @@ import { Calendars } from './Calendars.tsx';
 import { CarrierDesk } from './CarrierDesk.tsx';
 import { ChatDesk } from './ChatDesk.tsx';
 import { ChatTemplates } from './ChatTemplates.tsx';
-import { useDesk } from './desk-api.ts';
+import { post, useDesk } from './desk-api.ts';
 import { FunnelPages } from './FunnelPages.tsx';
 import { Mailboxes, MailboxList } from './Mailboxes.tsx';
 import { MakeTrouble, troubleNames } from './MakeTrouble.tsx';
@@ -69,6 +69,17 @@ export function DeskPage() {
         <Smartphone className="size-5" aria-hidden="true" />
         <h1 className="text-lg">Practice desk</h1>
         <p className="text-note opacity-85">A made-up outside world. Nothing here reaches a real person.</p>
+        {desk.trickle !== null && (
+          <label className="ml-auto flex cursor-pointer items-center gap-2 text-note">
+            <input
+              type="checkbox"
+              className="toggle toggle-sm"
+              checked={desk.trickle}
+              onChange={(event) => void post('/trickle', { on: event.target.checked })}
+            />
+            People come in by themselves
+          </label>
+        )}
         <a className="ml-auto flex items-center gap-2 font-medium hover:underline" href={desk.backTo}>
           <ArrowLeft className="size-4" aria-hidden="true" />
           Back to Pine Bell

@@ -1,7 +1,7 @@
 import parsePhone from 'libphonenumber-js';
 import { useState } from 'react';
 import { Line } from '../../components/fields.tsx';
-import { someoneNew } from './someone-new.ts';
+import { someoneNew } from '../someone-new.ts';
 
 /** Somebody invented, whose details can be changed. */
 export function usePerson() {

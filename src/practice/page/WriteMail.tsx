@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { bound } from '../../components/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
+import { someoneNew } from '../someone-new.ts';
 import { post } from './desk-api.ts';
-import { someoneNew } from './someone-new.ts';
 
 const enquiry = () => {
   const person = someoneNew();

@@ -36,6 +36,8 @@ export interface DeskState {
   /** Whether Pine Bell has a mail listener that mails can be written to. */
   writesMail: boolean;
   trouble: Trouble;
+  /** Whether made-up people come in by themselves; null where there are none. */
+  trickle: boolean | null;
   backTo: string;
 }
 

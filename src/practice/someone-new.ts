@@ -1,4 +1,4 @@
-import { FIRST_NAMES, LAST_NAMES } from '../invented-names.ts';
+import { FIRST_NAMES, LAST_NAMES } from './invented-names.ts';
 
 /** Invented people; numbers from the range set aside for fiction, addresses at a reserved domain. */
 const pick = <T>(list: readonly T[]): T => list[Math.floor(Math.random() * list.length)]!;
