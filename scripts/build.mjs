@@ -12,9 +12,11 @@ export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 /** A fingerprint of all that the build is made from. */
 function fingerprint() {
   const hash = createHash('sha256');
-  const files = readdirSync(join(root, 'src'), { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name));
+  const files = ['src', 'public', 'docs/help', 'docs/screenshots'].flatMap((folder) =>
+    readdirSync(join(root, folder), { recursive: true, withFileTypes: true })
+      .filter((entry) => entry.isFile())
+      .map((entry) => join(entry.parentPath, entry.name)),
+  );
   const all = [
     ...files,
     ...[
