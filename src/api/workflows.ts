@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { lookAtShare } from '../app/share/look.ts';
-import { shareWorkflows } from '../app/share/share.ts';
+import { shareAll, shareWorkflows } from '../app/share/share.ts';
 import { ShareRead } from '../app/share/share-here.ts';
 import { ShareTaken, takeShare } from '../app/share/take.ts';
 import { draftFromSentence, lookAtSentence, Sentence, SentenceTaken } from '../app/workflows/from-sentence.ts';
@@ -119,6 +119,14 @@ export const workflowsRoutes = [
   ),
   /** Looks into a file; nothing is made. */
   takes('POST', '/shares/look', ShareRead, (use, input) => lookAtShare(use, input)),
+  reads(
+    '/shares',
+    async (use) => {
+      const { name, file } = await shareAll(use);
+      return download(name, 'application/json', `${JSON.stringify(file, null, 2)}\n`);
+    },
+    'coordinator',
+  ),
   takes('POST', '/shares', ShareTaken, (use, input) => takeShare(use, input)),
   reads('/workflows', (use) => listWorkflows(use)),
   writes('POST', '/workflows', Create, (tx, input) => createWorkflow(tx, input)),

@@ -27,9 +27,12 @@ describe('questions, templates, drafts and lists, in a real browser', function (
   const preview = () =>
     oona.page.$eval('[data-testid=email-preview]', (frame) => (frame as HTMLIFrameElement).srcdoc.replace(/\s+/g, ' '));
   const write = async (field: string, text: string) => {
-    // The editor comes with the first sign of somebody.
-    await oona.page.mouse.move(8, 300);
-    await oona.page.waitForSelector(field);
+    // The editor comes with the first sign of somebody; whoever sits there moves on until it is there.
+    let moved = 0;
+    await until(`the editor ${field}`, async () => {
+      await oona.page.mouse.move(8 + (moved++ % 20), 300);
+      return oona.page.$(field);
+    });
     await oona.page.click(field);
     await oona.page.keyboard.down('Control');
     await oona.page.keyboard.press('a');

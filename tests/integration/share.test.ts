@@ -61,6 +61,20 @@ describe('workflows as files', function () {
     }
   });
 
+  it('go along as a whole set: all of them in one file, taken elsewhere in one go', async () => {
+    const { body: file } = await oona.call<ShareFile>('GET', '/api/shares');
+    const here = await stage.db.query<{ name: string }>(
+      `select w.name from workflow w join membership m on m.business_id = w.business_id join person p on p.id = m.person_id
+       where p.email = 'oona@wrenfield.example' and w.removed_at is null order by w.folder, w.name`,
+    );
+    expect(file.workflows.map(({ name }) => name)).to.deep.equal(here.rows.map(({ name }) => name));
+    const choices = Object.fromEntries(
+      file.things.filter(({ kind }) => kind === 'source' || kind === 'colleague').map(({ id }) => [id, '']),
+    );
+    const taken = await eve.call<{ workflows: unknown[] }>('POST', '/api/shares', { file, choices });
+    expect(taken.body.workflows?.length, JSON.stringify(taken.body).slice(0, 300)).to.equal(file.workflows.length);
+  });
+
   it('leave keys of a service, senders, copies and files behind', async () => {
     const step = freshStep('call-service', 'call', {
       ...{ name: 'CRM', key: 'crm', method: 'POST', body: 'json', keep: [] },

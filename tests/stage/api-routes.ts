@@ -349,6 +349,7 @@ export const TO_ALL: RouteCase[] = [
     '/sentences',
     sends(() => ({ text: 'text them', answers: {}, name: 'Said' })),
   ),
+  route('GET', '/shares'),
   route('POST', '/shares/look', { ...sends(() => ({ file: openDay.file })), looks: true }),
   route(
     'POST',

@@ -97,6 +97,60 @@ export async function listConnections(use: Use): Promise<ConnectionView[]> {
   return found.map((connection) => view(use, connection));
 }
 
+/** Steps that send or look up by an account of each kind. */
+export const SENDING_STEPS: Partial<Record<ConnectionKind, string[]>> = {
+  text_carrier: ['text'],
+  mail_server: ['email', 'mailing'],
+  chat_network: ['chat', 'chat-template'],
+  company_directory: ['company'],
+};
+
+/** What hangs on a connection, and how it does. */
+export interface ConnectionUse {
+  sources: { id: string; name: string }[];
+  /** Live workflows with a step that sends or looks up by an account of its kind. */
+  workflows: number;
+  /** When its sources were last fetched from well, and since when one of them cannot be; null for never, and where nothing is fetched. */
+  lastOkAt: string | null;
+  troubleSince: string | null;
+}
+
+/** By the id of the connection. */
+export async function connectionUses(use: Use): Promise<Map<string, ConnectionUse>> {
+  const { rows } = await use.db.query<{
+    id: string;
+    kind: ConnectionKind;
+    sources: ConnectionUse['sources'];
+    last_ok: Date | null;
+    trouble: Date | null;
+  }>(
+    `select c.id, c.kind, coalesce(jsonb_agg(jsonb_build_object('id', s.id, 'name', s.name) order by s.name) filter (where s.id is not null), '[]') as sources,
+       max(p.last_ok_at) as last_ok, min(p.trouble_since) as trouble
+     from connection c left join source s on s.business_id = c.business_id and s.removed_at is null and s.settings ->> 'connectionId' = c.id::text
+     left join pull p on p.source_id = s.id where c.business_id = $1 and c.removed_at is null group by c.id`,
+    [use.actor.businessId],
+  );
+  const live = await use.db.query<{ kind: string; n: number }>(
+    `select step.kind, count(distinct w.id)::int as n from workflow w join workflow_version v on v.id = w.live_version_id,
+       lateral (select distinct k #>> '{}' as kind from jsonb_path_query(v.definition, '$.moments[*].**.kind') k) step
+     where w.business_id = $1 and w.state = 'live' group by step.kind`,
+    [use.actor.businessId],
+  );
+  const sends = (kind: ConnectionKind) =>
+    Math.max(0, ...live.rows.filter((row) => SENDING_STEPS[kind]?.includes(row.kind)).map((row) => row.n));
+  return new Map(
+    rows.map(({ id, kind, sources, last_ok, trouble }) => [
+      id,
+      {
+        sources,
+        workflows: sends(kind),
+        lastOkAt: last_ok?.toISOString() ?? null,
+        troubleSince: trouble?.toISOString() ?? null,
+      },
+    ]),
+  );
+}
+
 const newKey = () => randomBytes(24).toString('base64url');
 export const newSigningSecret = () => `whsec_${randomBytes(32).toString('base64')}`;
 

@@ -114,7 +114,9 @@ export async function switchOnPractice(use: Use): Promise<{ on: true }> {
   const taken = await use.write(async (tx) => {
     await tx.db.query('select from business where id = $1 for update', [tx.actor.businessId]);
     const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
-    if (business.practice) return false;
+    // A colleague may be switching it on this very moment; one that was broken off is finished by whoever comes later.
+    if (business.practice)
+      return tx.runtime.now() - Date.parse(business.practice.since) < COMES_UP_MS ? 'by another' : 'before';
     const may = business.textCountries ?? homeCountries(business.country);
     const countries = may.includes(PRACTICE_COUNTRY) ? [] : [PRACTICE_COUNTRY];
     business.textCountries = [...may, ...countries];
@@ -123,21 +125,21 @@ export async function switchOnPractice(use: Use): Promise<{ on: true }> {
     if (mine.testPhone === '') mine.testPhone = PRACTICE_PHONE;
     tx.note('practice.switch_on', tx.actor.businessId);
     tx.forget();
-    return true;
+    return 'now';
   });
+  if (taken === 'by another') return { on: true };
   const own = {
     sender: senderOf(use.actor.businessName),
     fromName: use.actor.businessName.slice(0, 100),
     fromAddress: 'practice@business.example',
     number: PRACTICE_NUMBER,
   };
-  // Also where it is on: one that was broken off in the middle is finished.
   const kinds = await use.db.query<{ kind: ConnectionKind }>(
     'select kind from connection where business_id = $1 and practice and removed_at is null',
     [use.actor.businessId],
   );
   const here = new Set(kinds.rows.map((row) => row.kind));
-  const missing = practiceAccounts(desk, own).filter(({ kind }) => taken || !here.has(kind));
+  const missing = practiceAccounts(desk, own).filter(({ kind }) => taken === 'now' || !here.has(kind));
   for (const account of missing) await addConnection(use, account, { practice: true });
   if (missing.length > 0) await pointAtDesk(use.runtime, desk, use.actor.businessId);
   return { on: true };

@@ -1,7 +1,8 @@
-import type { ShareFile } from '../../core/share/share-file.ts';
+import { MOST_WORKFLOWS, type ShareFile } from '../../core/share/share-file.ts';
 import { writeShare } from '../../core/share/write-share.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { demand } from '../actor.ts';
+import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { findWorkflow } from '../workflows/workflows.ts';
 import { thingsHere } from './things-here.ts';
@@ -19,4 +20,24 @@ export async function shareWorkflows(use: Use, ids: readonly string[]): Promise<
   await use.write(async (tx) => tx.note('workflow.share', ids[0]!, { workflows: ids }));
   const name = found.length === 1 ? found[0]!.name : `${found.length} workflows`;
   return { name: `${name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'workflow'}.json`, file };
+}
+
+/** Every workflow there is, as one file: to carry a whole set elsewhere, or to keep. */
+export async function shareAll(use: Use): Promise<{ name: string; file: ShareFile }> {
+  demand(use.actor, 'coordinator');
+  const { rows } = await use.db.query<{ id: string }>(
+    `select id from workflow where business_id = $1 and removed_at is null order by folder, name limit ${MOST_WORKFLOWS + 1}`,
+    [use.actor.businessId],
+  );
+  if (rows.length === 0) throw new Refusal(409, 'nothing-here', 'There is no workflow to share yet.');
+  if (rows.length > MOST_WORKFLOWS)
+    throw new Refusal(
+      409,
+      'too-many',
+      `A file holds ${MOST_WORKFLOWS} workflows at most. Share the ones you need by themselves.`,
+    );
+  return shareWorkflows(
+    use,
+    rows.map(({ id }) => id),
+  );
 }

@@ -1,8 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import type { FilterQuery } from '@mikro-orm/postgresql';
-import { Connection, type ConnectionKind, type IConnection } from '../../db/entities/connection.ts';
+import { Connection, type IConnection } from '../../db/entities/connection.ts';
 import { NurtureList } from '../../db/entities/nurture.ts';
 import { type ISource, Pull } from '../../db/entities/source.ts';
+import { SENDING_STEPS } from '../account/connections.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import { findSource } from '../sources/sources.ts';
@@ -58,14 +59,6 @@ export async function endSource(tx: Write, source: ISource): Promise<void> {
   );
   tx.forget();
 }
-
-/** Steps that send by each kind of account, in live workflows. */
-const SENDING_STEPS: Partial<Record<ConnectionKind, string[]>> = {
-  text_carrier: ['text'],
-  mail_server: ['email', 'mailing'],
-  chat_network: ['chat', 'chat-template'],
-  company_directory: ['company'],
-};
 
 /** An account of a service. Answers and reports of what went out by it are still taken: a STOP is never lost. */
 export async function removeConnection(tx: Write, id: string): Promise<void> {

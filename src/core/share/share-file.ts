@@ -54,6 +54,9 @@ const Thing = z.discriminatedUnion('kind', [
 export type SharedThing = z.infer<typeof Thing>;
 
 /** A file of workflows and all they name: docs/share.md. It holds no secrets, no people and no ids of anywhere. */
+/** Workflows one file holds. */
+export const MOST_WORKFLOWS = 100;
+
 export const ShareFile = z.object({
   pineBell: z.literal('share'),
   version: z.number().int().min(1),
@@ -61,7 +64,7 @@ export const ShareFile = z.object({
   workflows: z
     .array(z.object({ name: Name.max(120), folder: z.string().max(60), sheet: Definition }))
     .min(1)
-    .max(100),
+    .max(MOST_WORKFLOWS),
 });
 export type ShareFile = z.infer<typeof ShareFile>;
 
