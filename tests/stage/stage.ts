@@ -127,7 +127,12 @@ export async function openStage({ worker = true, history = false, empty = false 
     secrets: openSecretBox(undefined, keyFile),
     async startWeb() {
       stage.web = startProcess('web', env, { log });
-      stage.setUpCode = (await stage.web.ready).setUpCode ?? '';
+      try {
+        stage.setUpCode = (await stage.web.ready).setUpCode ?? '';
+      } catch (error) {
+        // What it said last is why.
+        throw new Error(`${(error as Error).message}:\n${logs.slice(-8).join('\n')}`);
+      }
     },
     async startWorker() {
       stage.worker = startProcess('worker', env, { log });
