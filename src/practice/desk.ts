@@ -57,7 +57,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const feed = new FeedDesk(world);
   const companies = new DirectoryDesk(world, token);
 
-  const trickle = options.trickle ? new Trickle({ world, ads, funnels, shop, calendar, chat }) : null;
+  const trickle = options.trickle ? new Trickle({ world, ads, funnels, shop, calendar, chat }, options.backTo) : null;
 
   const pageState = () => ({
     ...world.state,

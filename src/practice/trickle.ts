@@ -33,17 +33,29 @@ export class Trickle {
   private timer: NodeJS.Timeout | null = null;
   private count = 0;
 
-  constructor(private readonly parts: Parts) {
+  constructor(
+    private readonly parts: Parts,
+    /** Whoever is to be told; nobody comes before it answers. */
+    private readonly toldAt: string,
+  ) {
     this.wait(FIRST);
   }
 
   private wait(ms: number): void {
     this.timer = setTimeout(() => {
-      const done = this.parts.world.state.trickle ? this.one() : Promise.resolve();
+      const done = this.parts.world.state.trickle ? this.comes() : Promise.resolve();
       // Whoever is to be told may be away: the next comes all the same.
       void done.catch(() => {}).then(() => this.wait(this.count < 7 ? BEGINNING : QUIET * (1 + Math.random())));
     }, ms);
     this.timer.unref();
+  }
+
+  private async comes(): Promise<void> {
+    const there = await fetch(`${this.toldAt}/sign-in`, { signal: AbortSignal.timeout(3000) }).then(
+      ({ ok }) => ok,
+      () => false,
+    );
+    if (there) await this.one();
   }
 
   stop(): void {

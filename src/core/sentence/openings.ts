@@ -1,5 +1,5 @@
 import { type Clause, words } from './clause.ts';
-import type { Reading } from './doings.ts';
+import type { Reading } from './doing-words.ts';
 import type { KnownThing } from './known.ts';
 import { NAMED } from './mask.ts';
 

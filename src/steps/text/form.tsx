@@ -28,7 +28,7 @@ export default function TextForm({ settings, change, catalogue, plan, sampleName
       <TokenField label="Message" {...of('message')} />
       <TextMeter text={planned ?? settings.message} exact={planned !== null} />
       <ConsentChoice what="texts" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
-      <Tick label="Shorten links and count who follows them" {...of('countLinks')} />
+      <Tick label="Shorten links and count clicks" {...of('countLinks')} />
       <Tick label="Do not send it yet: one of us reads it first" {...of('draft')} />
       <WhatTheyGet plan={plan} name={sampleName} />
     </>
