@@ -99,7 +99,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
               </a>
             )}
             <a className={`btn btn-sm ${visit.starter ? 'btn-plain' : 'btn-primary'}`} href="/workflows/new">
-              Choose another starter
+              Choose another, or say it yourself
             </a>
             {href && (
               <a className="btn btn-plain btn-sm" href={href}>
