@@ -2,6 +2,22 @@ import { expect } from 'chai';
 import { closeBrowser, type Visitor, visitor } from '../stage/browser.ts';
 import { openStage, type Stage, until } from '../stage/stage.ts';
 
+/** Somebody fills in the form of hers. */
+async function guestOf(stage: Stage, first: string, email: string, phone: string): Promise<void> {
+  const { rows } = await stage.db.query<{ key: string }>(`select key from source where kind = 'form-page'`);
+  const one = await visitor();
+  await one.goes(`${stage.url}/f/${rows[0]!.key}`);
+  await one.fills('First name', first);
+  await one.fills('Email', email);
+  await one.fills('Phone', phone);
+  await one.page.click('input[name=consent]');
+  // Faster than this nobody fills in a form: it would be taken for a machine.
+  await new Promise((resolve) => setTimeout(resolve, 2500));
+  await one.click('Send my details');
+  await one.sees('Thank you');
+  await one.page.close();
+}
+
 describe('the first five minutes, from an empty business to a lead answered, in a real browser', function () {
   this.timeout(90_000);
   let stage: Stage;
@@ -30,21 +46,7 @@ describe('the first five minutes, from an empty business to a lead answered, in 
         .filter((step) => step.querySelector('[aria-label=Done]'))
         .map((step) => step.querySelector('h2')!.innerText),
     );
-  /** Somebody fills in the form of hers. */
-  const guest = async (first: string, email: string, phone: string) => {
-    const { rows } = await stage.db.query<{ key: string }>(`select key from source where kind = 'form-page'`);
-    const one = await visitor();
-    await one.goes(`${stage.url}/f/${rows[0]!.key}`);
-    await one.fills('First name', first);
-    await one.fills('Email', email);
-    await one.fills('Phone', phone);
-    await one.page.click('input[name=consent]');
-    // Faster than this nobody fills in a form: it would be taken for a machine.
-    await new Promise((resolve) => setTimeout(resolve, 2500));
-    await one.click('Send my details');
-    await one.sees('Thank you');
-    await one.page.close();
-  };
+  const guest = (first: string, email: string, phone: string) => guestOf(stage, first, email, phone);
 
   it('is set up with the code of the console, and lands on the first steps with none ticked', async () => {
     await mara.goes(stage.url);
@@ -188,4 +190,58 @@ describe('the first five minutes, from an empty business to a lead answered, in 
     (await stage.db.query<{ email: string }>('select email from lead where is_person order by email')).rows.map(
       ({ email }) => email,
     );
+});
+
+describe('the first five minutes by keyboard alone', function () {
+  this.timeout(120_000);
+  let stage: Stage;
+  before(async () => {
+    stage = await openStage({ empty: true });
+  });
+  after(async () => {
+    await closeBrowser();
+    await stage.close();
+  });
+
+  it('from set-up to a lead answered, with a ring around whatever has the keyboard', async () => {
+    const mara = await visitor();
+    const { keyboard } = mara.page;
+    const types = async (label: RegExp, text: string) => {
+      await mara.tabsTo(label);
+      await keyboard.type(text);
+    };
+    const does = async (words: string | RegExp) => {
+      await mara.tabsTo(words);
+      await keyboard.press('Enter');
+    };
+    await mara.goes(stage.url);
+    await types(/^Set-up code/, stage.setUpCode);
+    await types(/^Name of the business/, 'Harbour Pottery');
+    await types(/^Your name/, 'Mara Lind');
+    await types(/^Your email/, 'mara@pottery.example');
+    await types(/^Password/, 'clay-and-glaze');
+    await does('Set up Pine Bell');
+    await mara.sees('Your first lead, answered');
+    await does('Switch the practice world on');
+    await mara.page.waitForSelector('header [href^="http"]');
+    await does('Make a form');
+    await mara.sees('Title of the page');
+    await types(/^Title of the page/, 'Ask about a course');
+    await does('Make the page');
+    await mara.sees('Build the page');
+    await guestOf(stage, 'Ilse', 'ilse@example.org', '07700 900507');
+    await mara.goes(`${stage.url}/begin`);
+    await does('See “Form: answer at once”');
+    await until('the starter', () => mara.page.url().includes('/workflows/new/'));
+    await does('Take this workflow');
+    await mara.page.waitForSelector('[data-lane=lead] [data-step]');
+    await does(/^Text ?Hi/);
+    await does('Send it to my phone');
+    await mara.sees('Sent to +447700900100. Look there now.');
+    await does('Put version 1 live');
+    await mara.sees('Version 1 is live. The next lead goes through it.');
+    await guestOf(stage, 'Bram', 'bram@example.org', '07700 900508');
+    await until('his text', () => stage.desk.world.state.phones['+447700900508']?.messages.length);
+    expect(mara.troubles).to.deep.equal([]);
+  });
 });

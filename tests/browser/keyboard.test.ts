@@ -1,19 +1,7 @@
 import { expect } from 'chai';
-import { closeBrowser, type Visitor, visitor } from '../stage/browser.ts';
+import { closeBrowser, focused, type Visitor, visitor } from '../stage/browser.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { SIGN_IN, type Stage, until } from '../stage/stage.ts';
-
-/** What has the keyboard: its words, or what it is called. */
-const focused = () => {
-  const at = document.activeElement as HTMLElement | null;
-  const labels =
-    at instanceof HTMLInputElement || at instanceof HTMLSelectElement || at instanceof HTMLTextAreaElement
-      ? at.labels
-      : null;
-  return (at?.getAttribute('aria-label') || labels?.[0]?.textContent || at?.textContent || '')
-    .replace(/\s+/g, ' ')
-    .trim();
-};
 
 describe('the main paths, by keyboard alone, in a real browser', function () {
   this.timeout(90_000);
@@ -28,27 +16,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
 
   const press = (key: 'j' | 'k' | 'Tab' | 'Enter' | 'Escape' | 'Space' | 'ArrowRight' | 'ArrowLeft') =>
     oona.page.keyboard.press(key);
-  /** Tab after Tab, as far as the page goes, until the keyboard is there and can be seen to be there. */
-  const tabTo = async (words: string | RegExp) => {
-    const passed: string[] = [];
-    for (let i = 0; i < 250; i++) {
-      await press('Tab');
-      const now = await oona.page.evaluate(focused);
-      passed.push(now);
-      if (typeof words === 'string' ? now === words : words.test(now)) {
-        const seen = await oona.page.evaluate(() => {
-          const at = document.activeElement!;
-          // What is not seen itself is seen by its label.
-          const shown = (at.matches('input.sr-only') && at.closest('label')) || at;
-          const { outlineStyle, boxShadow } = getComputedStyle(shown);
-          return outlineStyle !== 'none' || boxShadow !== 'none';
-        });
-        expect(seen, `a ring around ${words}`).to.equal(true);
-        return;
-      }
-    }
-    throw new Error(`the keyboard does not come to ${words}; it came to ${[...new Set(passed)].join(' | ')}`);
-  };
+  const tabTo = (words: string | RegExp) => oona.tabsTo(words);
 
   it('signs in, passes over the bar at once, and opens what rang in', async () => {
     await oona.goes(`${stage.url}/sign-in`);

@@ -1,6 +1,19 @@
+import { expect } from 'chai';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 import { browserPath } from '../../scripts/setup/debian.mjs';
 import { SIGN_IN, type Stage, until } from './stage.ts';
+
+/** What has the keyboard: its words, or what it is called. */
+export const focused = () => {
+  const at = document.activeElement as HTMLElement | null;
+  const labels =
+    at instanceof HTMLInputElement || at instanceof HTMLSelectElement || at instanceof HTMLTextAreaElement
+      ? at.labels
+      : null;
+  return (at?.getAttribute('aria-label') || labels?.[0]?.textContent || at?.textContent || '')
+    .replace(/\s+/g, ' ')
+    .trim();
+};
 
 /** A person at a browser: finds things by what stands on them. */
 export class Visitor {
@@ -100,6 +113,28 @@ export class Visitor {
     await this.awake();
     await field.click({ count: 3 });
     await this.page.keyboard.type(text);
+  }
+  /** Tab after Tab, as far as the page goes, until the keyboard is there and can be seen to be there. */
+  async tabsTo(words: string | RegExp): Promise<void> {
+    await this.awake();
+    const passed: string[] = [];
+    for (let i = 0; i < 250; i++) {
+      await this.page.keyboard.press('Tab');
+      const now = await this.page.evaluate(focused);
+      passed.push(now);
+      if (typeof words === 'string' ? now === words : words.test(now)) {
+        const seen = await this.page.evaluate(() => {
+          const at = document.activeElement!;
+          // What is not seen itself is seen by its label.
+          const shown = (at.matches('input.sr-only') && at.closest('label')) || at;
+          const { outlineStyle, boxShadow } = getComputedStyle(shown);
+          return outlineStyle !== 'none' || boxShadow !== 'none';
+        });
+        expect(seen, `a ring around ${words}`).to.equal(true);
+        return;
+      }
+    }
+    throw new Error(`the keyboard does not come to ${words}; it came to ${[...new Set(passed)].join(' | ')}`);
   }
   async goes(url: string): Promise<void> {
     await this.page.goto(url, { waitUntil: 'load' });
