@@ -70,8 +70,8 @@ export function EmailFields({ stepId, settings, change, catalogue }: Props) {
       </details>
       <Attached settings={settings} change={change} />
       <ConsentChoice what="email" needsConsent={settings.needsConsent} purpose={settings.purpose} onChange={change} />
-      <Tick label="Count who follows its links" {...of('countLinks')} />
-      <Tick label="Count who opens it" {...of('countOpens')} />
+      <Tick label="Count clicks on its links" {...of('countLinks')} />
+      <Tick label="Count opens" {...of('countOpens')} />
     </>
   );
 }

@@ -127,6 +127,9 @@ describe('finding people, and what is kept of them where', () => {
     expect((await found('%')).map(({ name }) => name)).to.deep.equal(['Für Elise 100 %']);
     expect(await found('')).to.deep.equal([]);
     expect(await found('   ')).to.deep.equal([]);
+    // Pasted from elsewhere: half a sign, more than anybody types; and a NUL, which is refused in words.
+    for (const odd of ['\ud800', 'x'.repeat(5000)]) expect(await found(odd), odd.slice(0, 4)).to.deep.equal([]);
+    expect((await oona.call('GET', '/api/find?q=a%00b')).status).to.be.within(400, 499);
     const trial = await found('trial');
     expect(new Set(trial.map(({ kind }) => kind))).to.include.all.keys(['workflow', 'source']);
     for (const { href } of trial)

@@ -140,8 +140,14 @@ export async function switchOnPractice(use: Use): Promise<{ on: true }> {
   );
   const here = new Set(kinds.rows.map((row) => row.kind));
   const missing = practiceAccounts(desk, own).filter(({ kind }) => taken === 'now' || !here.has(kind));
-  for (const account of missing) await addConnection(use, account, { practice: true });
-  if (missing.length > 0) await pointAtDesk(use.runtime, desk, use.actor.businessId);
+  try {
+    for (const account of missing) await addConnection(use, account, { practice: true });
+    if (missing.length > 0) await pointAtDesk(use.runtime, desk, use.actor.businessId);
+  } catch (error) {
+    // Half a practice world is none: it is off again, to be tried once more.
+    await use.write((tx) => removePractice(tx));
+    throw error;
+  }
   return { on: true };
 }
 

@@ -125,7 +125,7 @@ export async function getFirstSteps(use: Use): Promise<FirstSteps> {
  */
 export async function openFirstSteps(use: Use): Promise<FirstSteps | null> {
   const { rows } = await use.db.query<{ open: boolean; answered: boolean }>(
-    `select first_steps = 'open' as open, exists (select from run where business_id = $1 and first_reply_at is not null) as answered
+    `select first_steps = 'open' as open, first_steps = 'open' and exists (select from run where business_id = $1 and first_reply_at is not null) as answered
      from business where id = $1`,
     [use.actor.businessId],
   );
