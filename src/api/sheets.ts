@@ -1,6 +1,7 @@
 import { behind } from '../app/leads/choosing.ts';
 import { EditRows, editRows, rowHistory, tabRows } from '../app/sheets/sheet-rows.ts';
 import {
+  addColumn,
   addTab,
   ChangeTab,
   changeTab,
@@ -9,8 +10,10 @@ import {
   deleteTab,
   getSheet,
   listSheets,
+  NewColumn,
   NewSheet,
   NewTab,
+  RenameSheet,
   renameSheet,
 } from '../app/sheets/sheets.ts';
 import { importIntoTab, tabAsTable } from '../app/sheets/tab-files.ts';
@@ -23,7 +26,7 @@ const AT_ONCE = 5000;
 
 export const sheetsRoutes = [
   reads('/sheets/:sheet', (use, { sheet }) => getSheet(use, sheet)),
-  writes('PUT', '/sheets/:sheet', NewSheet, (tx, input, { sheet }) => renameSheet(tx, sheet, input)),
+  writes('PUT', '/sheets/:sheet', RenameSheet, (tx, input, { sheet }) => renameSheet(tx, sheet, input)),
   writesAlone('DELETE', '/sheets/:sheet', (tx, { sheet }, query) =>
     deleteSheet(tx, sheet, query.get('agreed') === '1'),
   ),
@@ -34,6 +37,7 @@ export const sheetsRoutes = [
   reads('/tabs/:tab/file', async (use, { tab }, query) => table(use, query, await tabAsTable(use, tab)), 'coordinator'),
   writes('PUT', '/tabs/:tab', ChangeTab, (tx, input, { tab }) => changeTab(tx, tab, input)),
   writesAlone('DELETE', '/tabs/:tab', (tx, { tab }, query) => deleteTab(tx, tab, query.get('agreed') === '1')),
+  writes('POST', '/tabs/:tab/columns', NewColumn, (tx, input, { tab }) => addColumn(tx, tab, input)),
   reads('/tabs/:tab/rows', (use, { tab }, query) => tabRows(use, tab, behind(query.get('after')), AT_ONCE)),
   writes('POST', '/tabs/:tab/rows', EditRows, (tx, input, { tab }) => editRows(tx, tab, input)),
   reads('/tabs/:tab/rows/:row', (use, { tab, row }) => rowHistory(use, tab, row)),

@@ -1,36 +1,53 @@
-import { useMemo, useState } from 'react';
-import { FIELD_FILTERS } from '../core/template/filters.ts';
+import { useContext, useMemo, useState } from 'react';
+import { referenceLabel, writeReference } from '../core/template/field-reference.ts';
+import { type FilterCall, writeOutput } from '../core/template/filter-call.ts';
+import { FILTER_GROUPS } from '../core/template/filters/filter.ts';
+import { FILTERS, filterOf } from '../core/template/filters/registry.ts';
 import { headOf, templatePieces } from '../core/template/template.ts';
+import { workedOn } from '../core/template/work-on.ts';
 import type { OpenChip } from './chips.ts';
-import { Bare } from './fields.tsx';
+import { FilterRow } from './FilterRow.tsx';
+import { FieldPickerContext } from './field-picker.ts';
 import { PopoverAt } from './Popover.tsx';
 
-/** How a field is tidied, and what is said when it is empty. */
+const GROUPS = Object.entries(FILTER_GROUPS).map(([group, words]) => ({
+  words,
+  filters: Object.entries(FILTERS).filter(([, filter]) => filter.group === group),
+}));
+
+/** A filter as it is put on: with what stands in its boxes at first. */
+const begun = (name: string): FilterCall => ({
+  name,
+  args: (filterOf(name)?.takes ?? []).flatMap(({ takes, first }) =>
+    takes === 'pairs' ? [{ text: '' }, { text: '' }] : [{ text: first }],
+  ),
+});
+
+/** What is done with a field where it stands, one thing after another, each with what comes of it for the sample. */
 export function ChipMenu({
   chip,
   host,
-  onPick,
+  onChange,
   onClose,
 }: {
   chip: OpenChip;
   host: HTMLElement | null;
-  onPick: (source: string) => void;
+  /** The chip anew; empty takes it out. */
+  onChange: (source: string) => void;
   onClose: () => void;
 }) {
+  const { fields, labels, surroundings } = useContext(FieldPickerContext);
   const [piece] = templatePieces(chip.source);
-  const filters = piece?.kind === 'field' ? piece.filters : [];
+  const reference = piece?.kind === 'field' ? piece.reference : null;
+  const [calls, setCalls] = useState(piece?.kind === 'field' ? piece.filters : []);
   const head = headOf(chip.source);
-  const [fallback, setFallback] = useState(filters.find((filter) => filter.name === 'default')?.argument ?? '');
-  const write = (list: { name: string; argument: string | null }[]) =>
-    onPick(
-      `{{ ${[head, ...list.map(({ name, argument }) => (argument === null ? name : `${name}: ${/^\d+$/.test(argument) ? argument : `"${argument.replaceAll('"', '')}"`}`))].join(' | ')} }}`,
-    );
-  const toggle = (name: string) =>
-    write(
-      filters.some((filter) => filter.name === name)
-        ? filters.filter((filter) => filter.name !== name)
-        : [...filters, { name, argument: null }],
-    );
+  const held = (wanted: string) => fields.find((field) => writeReference(field) === wanted)?.value ?? '';
+  const value = held(head);
+  const results = workedOn(value, calls, (one) => held(writeReference(one)), surroundings);
+  const write = (next: FilterCall[]) => {
+    setCalls(next);
+    onChange(writeOutput(head, next));
+  };
   const at = useMemo(
     () => ({
       getBoundingClientRect: () => {
@@ -38,52 +55,53 @@ export function ChipMenu({
         return new DOMRect((box?.left ?? 0) + chip.left, (box?.top ?? 0) + chip.top, 1, 1);
       },
     }),
-    [host, chip],
+    [host, chip.left, chip.top],
   );
   return (
-    <PopoverAt at={at} label="Tidy this field" panelClass="w-52 p-1" onClose={onClose}>
-      {Object.entries(FIELD_FILTERS)
-        .filter(([, filter]) => filter.takes === null)
-        .map(([name, filter]) => (
-          <button
-            key={name}
-            type="button"
-            role="menuitemcheckbox"
-            aria-checked={filters.some((filter) => filter.name === name)}
-            className="flex w-full items-center gap-2 rounded px-2 py-1 text-left hover:bg-base-200"
-            onClick={() => toggle(name)}
-          >
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              readOnly
-              tabIndex={-1}
-              checked={filters.some((filter) => filter.name === name)}
+    <PopoverAt at={at} label="What is done with this field" panelClass="w-80 max-w-[94vw] p-2" onClose={onClose}>
+      <p className="mb-1 flex items-baseline gap-2 px-1">
+        <span className="font-semibold text-primary">
+          {reference ? referenceLabel(reference, labels) : head.slice(0, 40)}
+        </span>
+        <span className="min-w-0 truncate text-note text-ink-2">{value === '' ? 'empty here' : value}</span>
+      </p>
+      {calls.length > 0 && (
+        <ol className="mb-1" aria-label="Done with it, in this order">
+          {calls.map((call, i) => (
+            <FilterRow
+              // biome-ignore lint/suspicious/noArrayIndexKey: the same may be done twice, and each has its boxes
+              key={`${i} ${call.name}`}
+              call={call}
+              result={results[i]!}
+              onChange={(args) => write(calls.map((one, j) => (j === i ? { ...one, args } : one)))}
+              onRemove={() => write(calls.filter((_, j) => j !== i))}
             />
-            {filter.label}
-          </button>
-        ))}
-      <form
-        className="flex items-center gap-1 px-2 py-1"
-        onSubmit={(event) => {
-          event.preventDefault();
-          write([
-            ...filters.filter((filter) => filter.name !== 'default'),
-            ...(fallback ? [{ name: 'default', argument: fallback }] : []),
-          ]);
-        }}
+          ))}
+        </ol>
+      )}
+      <select
+        className="select select-sm"
+        aria-label="Do something with it"
+        value=""
+        onChange={(event) => write([...calls, begun(event.target.value)])}
       >
-        <Bare tiny label="If empty, say" placeholder="if empty, say" value={fallback} onChange={setFallback} />
-        <button type="submit" className="btn btn-plain btn-xs">
-          Use
-        </button>
-      </form>
-      <div className="flex justify-between border-t border-base-300 pt-1">
-        <button type="button" className="btn btn-ghost btn-xs" onClick={() => onPick('')}>
+        <option value="">{calls.length === 0 ? 'Do something with it' : 'And then'}</option>
+        {GROUPS.map(({ words, filters }) => (
+          <optgroup key={words} label={words}>
+            {filters.map(([name, filter]) => (
+              <option key={name} value={name}>
+                {filter.label}
+              </option>
+            ))}
+          </optgroup>
+        ))}
+      </select>
+      <div className="mt-1.5 flex justify-between border-t border-base-300 pt-1.5">
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => onChange('')}>
           Take out
         </button>
         <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>
-          Close
+          Done
         </button>
       </div>
     </PopoverAt>

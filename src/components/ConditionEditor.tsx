@@ -1,4 +1,4 @@
-import { useContext, useId } from 'react';
+import { useId } from 'react';
 import {
   type Condition,
   OF_THE_PERSON,
@@ -7,17 +7,12 @@ import {
   type Test,
   type TestName,
 } from '../core/condition/condition.ts';
-import {
-  type FieldReference,
-  GROUP_LABELS,
-  readReference,
-  referenceLabel,
-  writeReference,
-} from '../core/template/field-reference.ts';
 import type { Catalogue } from '../core/workflow/step-kind.ts';
-import { FieldPickerContext, type PickableField } from './field-picker.ts';
+import { FieldChoice } from './FieldChoice.tsx';
 import { Bare } from './fields.tsx';
+import type { Thing } from './found-things.ts';
 import { AddOne, TakeAway } from './row-buttons.tsx';
+import { ThingChoice } from './ThingChoice.tsx';
 
 interface Props {
   /** Named for those who cannot see it: "Only when". */
@@ -142,7 +137,7 @@ function TestEditor({
         <FieldChoice
           label="Which field"
           value={ofPerson ? PERSON_FIELD : test.field}
-          person
+          others={[[PERSON_FIELD, 'The lead: consent, tags, lists']]}
           onChange={(field) =>
             field === PERSON_FIELD
               ? set({ field: '', test: 'agreed', value: 'text' })
@@ -164,7 +159,16 @@ function TestEditor({
       </div>
       {takes !== null && (
         <div className="mt-1 flex gap-1">
-          {takes === 'tag' || takes === 'members' || takes === 'channel' || takes === 'column' ? (
+          {takes === 'tag' || takes === 'members' || takes === 'column' ? (
+            <ThingChoice
+              tiny
+              label="Which"
+              what={takes === 'members' ? 'list' : takes}
+              value={test.value}
+              things={thingsOf(catalogue, takes)}
+              onChange={(value) => set({ value })}
+            />
+          ) : takes === 'channel' ? (
             <select
               className="select select-xs"
               aria-label="Which"
@@ -172,35 +176,9 @@ function TestEditor({
               onChange={(event) => set({ value: event.target.value })}
             >
               <option value="">Choose</option>
-              {takes === 'tag' &&
-                catalogue.tags.map((tag) => (
-                  <option key={tag.id} value={tag.id}>
-                    {tag.name}
-                  </option>
-                ))}
-              {takes === 'members' &&
-                catalogue.lists.map((list) => (
-                  <option key={list.id} value={list.id}>
-                    {list.name}
-                  </option>
-                ))}
-              {takes === 'channel' && (
-                <>
-                  <option value="text">texts</option>
-                  <option value="email">emails</option>
-                  <option value="chat">chats</option>
-                </>
-              )}
-              {takes === 'column' &&
-                catalogue.tabs.map((tab) => (
-                  <optgroup key={tab.id} label={tab.name}>
-                    {tab.columns.map((column) => (
-                      <option key={column.id} value={`${tab.id}/${column.id}`}>
-                        {column.name}
-                      </option>
-                    ))}
-                  </optgroup>
-                ))}
+              <option value="text">texts</option>
+              <option value="email">emails</option>
+              <option value="chat">chats</option>
             </select>
           ) : takes === 'list' ? (
             <textarea
@@ -229,49 +207,11 @@ function TestEditor({
   );
 }
 
-/** Chooses one of the fields at hand. One that is not there any more keeps its place, so that it can be seen. */
-export function FieldChoice({
-  label,
-  value,
-  onChange,
-  person = false,
-  groups,
-}: {
-  label: string;
-  value: string;
-  onChange: (reference: string) => void;
-  /** Whether the person as a whole can be chosen: their tags and consent. */
-  person?: boolean;
-  groups?: FieldReference['group'][];
-}) {
-  const { fields } = useContext(FieldPickerContext);
-  const shown = groups ? fields.filter((field) => groups.includes(field.group)) : fields;
-  const byGroup = new Map<FieldReference['group'], PickableField[]>();
-  for (const field of shown) byGroup.set(field.group, [...(byGroup.get(field.group) ?? []), field]);
-  const labelOf = (reference: string) => {
-    const read = readReference(reference);
-    return read ? referenceLabel(read) : reference;
-  };
-  const known = value === '' || value === PERSON_FIELD || shown.some((field) => writeReference(field) === value);
-  return (
-    <select
-      className="select select-xs"
-      aria-label={label}
-      value={value}
-      onChange={(event) => onChange(event.target.value)}
-    >
-      <option value="">Choose a field</option>
-      {person && <option value={PERSON_FIELD}>The lead: consent, tags, lists</option>}
-      {!known && <option value={value}>{labelOf(value)} (not in this sample)</option>}
-      {[...byGroup].map(([group, list]) => (
-        <optgroup key={group} label={GROUP_LABELS[group]}>
-          {list.map((field) => (
-            <option key={field.key} value={writeReference(field)}>
-              {field.label}
-            </option>
-          ))}
-        </optgroup>
-      ))}
-    </select>
+/** What a question about the person is about: tags, lists, columns of sheets. */
+function thingsOf({ tags, lists, tabs }: Catalogue, takes: 'tag' | 'members' | 'column'): readonly Thing[] {
+  if (takes === 'tag') return tags;
+  if (takes === 'members') return lists;
+  return tabs.flatMap((tab) =>
+    tab.columns.map((column) => ({ id: `${tab.id}/${column.id}`, name: column.name, about: tab.name })),
   );
 }

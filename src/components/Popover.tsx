@@ -35,13 +35,24 @@ interface Props {
   /** Needed where the button shows no words. */
   label?: string;
   testid?: string;
+  /** The name the "To check" list knows it by. */
+  field?: string | undefined;
   panelClass: string;
   placement?: PanelProps['placement'];
   children: (close: () => void) => ReactNode;
 }
 
 /** A button that opens a small panel beside itself; Escape or a click elsewhere closes it, and the keyboard is back on the button. */
-export function Popover({ button, buttonClass, label, testid, panelClass, placement = 'bottom-end', children }: Props) {
+export function Popover({
+  button,
+  buttonClass,
+  label,
+  testid,
+  field,
+  panelClass,
+  placement = 'bottom-end',
+  children,
+}: Props) {
   const [open, setOpen] = useState(false);
   const host = useRef<HTMLSpanElement>(null);
   const opener = useRef<HTMLButtonElement>(null);
@@ -60,6 +71,7 @@ export function Popover({ button, buttonClass, label, testid, panelClass, placem
         aria-expanded={open}
         aria-haspopup="dialog"
         data-testid={testid}
+        data-field={field}
         onClick={() => setOpen(!open)}
       >
         {button}

@@ -1,10 +1,11 @@
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
-import { Compartment, EditorState } from '@codemirror/state';
+import { Annotation, Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap } from '@codemirror/view';
 import { type RefObject, useContext, useEffect, useRef, useState } from 'react';
 import { ChipMenu } from './ChipMenu.tsx';
 import { chips, type OpenChip } from './chips.ts';
 import { FieldPickerContext } from './field-picker.ts';
+import { fieldsBySlash } from './fields-by-slash.ts';
 
 export interface TokenEditorProps {
   /** The id of what names it. */
@@ -20,6 +21,8 @@ export interface TokenEditorProps {
   /** Puts a text where the cursor is. */
   insert: RefObject<((text: string) => void) | null>;
 }
+
+const OF_THE_CHIP = Annotation.define<boolean>();
 
 /** What is pasted with line breaks becomes one line. */
 const ONE_LINE = EditorState.transactionFilter.of((change) => {
@@ -85,6 +88,7 @@ export default function TokenEditor({
         doc: value,
         extensions: [
           history(),
+          fieldsBySlash(() => latest.current.picker.fields),
           keymap.of([...historyKeymap, ...defaultKeymap]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ 'aria-labelledby': labelledBy, 'data-field': field }),
@@ -93,7 +97,8 @@ export default function TokenEditor({
           EditorView.updateListener.of((update) => {
             if (update.focusChanged && update.view.hasFocus) latest.current.picker.setTarget(put);
             if (update.docChanged) {
-              setChip(null);
+              // What is done with a chip is written while its menu stands open.
+              if (!update.transactions.some((one) => one.annotation(OF_THE_CHIP))) setChip(null);
               latest.current.onChange(update.state.doc.toString());
             }
           }),
@@ -117,14 +122,18 @@ export default function TokenEditor({
   }, [asText, picker.labels]);
 
   const replaceChip = (source: string) => {
-    if (chip) view.current?.dispatch({ changes: { from: chip.from, to: chip.to, insert: source } });
-    setChip(null);
-    view.current?.focus();
+    if (!chip) return;
+    view.current?.dispatch({
+      changes: { from: chip.from, to: chip.to, insert: source },
+      annotations: OF_THE_CHIP.of(true),
+    });
+    setChip(source === '' ? null : { ...chip, to: chip.from + source.length });
+    if (source === '') view.current?.focus();
   };
   return (
     <>
       <div ref={host} className="relative" />
-      {chip && <ChipMenu chip={chip} host={host.current} onPick={replaceChip} onClose={() => setChip(null)} />}
+      {chip && <ChipMenu chip={chip} host={host.current} onChange={replaceChip} onClose={() => setChip(null)} />}
     </>
   );
 }

@@ -1,4 +1,5 @@
 import { useContext, useId, useRef, useState } from 'react';
+import { writeOutput } from '../core/template/filter-call.ts';
 import { AddPopover } from './AddPopover.tsx';
 import { CardLine } from './CardLine.tsx';
 import { FieldMenu } from './FieldMenu.tsx';
@@ -31,13 +32,13 @@ export function TokenField({ label, value, onChange, single = false, field }: Pr
           {label}
         </span>
         <span className="mb-0.5 flex gap-1">
-          <AddPopover what="Field" tiny buttonClass="btn btn-ghost btn-xs text-ink-2" panelClass="w-64 p-1">
+          <AddPopover what="Field" tiny buttonClass="btn btn-ghost btn-xs text-ink-2" panelClass="w-72 p-1">
             {(close) => (
               <FieldMenu
                 fields={picker.fields}
-                onPick={(text) => {
+                onPick={(reference) => {
                   close();
-                  insert.current?.(text);
+                  insert.current?.(writeOutput(reference, []));
                 }}
               />
             )}

@@ -9,7 +9,8 @@ import {
   WidgetType,
 } from '@codemirror/view';
 import { referenceLabel } from '../core/template/field-reference.ts';
-import { FIELD_FILTERS, type FieldFilter } from '../core/template/filters.ts';
+import type { Argument } from '../core/template/filter-call.ts';
+import { filterOf } from '../core/template/filters/registry.ts';
 import { templatePieces } from '../core/template/template.ts';
 
 /** A chip that was pressed: from where to where it stands, and where its menu opens, in pixels within the field. */
@@ -43,10 +44,8 @@ class Chip extends WidgetType {
     for (const filter of piece.filters) {
       const word = document.createElement('span');
       word.className = 'tidying';
-      const known = Object.hasOwn(FIELD_FILTERS, filter.name)
-        ? FIELD_FILTERS[filter.name as FieldFilter].label
-        : filter.name;
-      word.textContent = filter.argument ? `${known} “${filter.argument}”` : known;
+      word.textContent =
+        filterOf(filter.name)?.words(filter.args.map((arg) => argumentWords(arg, this.labels))) ?? filter.name;
       element.append(word);
     }
     return element;
@@ -55,6 +54,9 @@ class Chip extends WidgetType {
     return false;
   }
 }
+
+const argumentWords = (arg: Argument, labels: ReadonlyMap<string, string>): string =>
+  'text' in arg ? arg.text : 'reference' in arg ? referenceLabel(arg.reference, labels) : arg.unknown;
 
 const TOKEN = /\{\{[^{}]*\}\}/g;
 
@@ -90,7 +92,7 @@ export function chips(labels: ReadonlyMap<string, string>, open: (chip: OpenChip
             from,
             to: from + source.length,
             source,
-            left: Math.min(box.left - host.left, host.width - 190),
+            left: Math.max(0, Math.min(box.left - host.left, host.width - 190)),
             top: box.bottom - host.top + 4,
           });
           return true;

@@ -1,5 +1,6 @@
 import { createContext } from 'react';
 import type { FieldReference } from '../core/template/field-reference.ts';
+import type { Surroundings } from '../core/template/filters/filter.ts';
 
 /** A field that can be put into a message. */
 export interface PickableField extends FieldReference {
@@ -12,9 +13,19 @@ export interface PickableField extends FieldReference {
 export interface FieldPicker {
   fields: PickableField[];
   labels: ReadonlyMap<string, string>;
+  /** Whose numbers and dates they are, and when. */
+  surroundings: Surroundings;
   /** Lists that came with the sample, for steps that go through one. */
   lists?: { key: string; label: string; columns: string[] }[];
   setTarget: (insert: (text: string) => void) => void;
 }
 
-export const FieldPickerContext = createContext<FieldPicker>({ fields: [], labels: new Map(), setTarget: () => {} });
+/** Where nobody says whose they are. */
+export const UNSAID: Surroundings = { locale: 'en-GB', country: 'GB', timeZone: 'UTC', now: null };
+
+export const FieldPickerContext = createContext<FieldPicker>({
+  fields: [],
+  labels: new Map(),
+  surroundings: UNSAID,
+  setTarget: () => {},
+});

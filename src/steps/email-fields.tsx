@@ -3,9 +3,10 @@ import { useId, useState } from 'react';
 import { bound } from '../components/bound.ts';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
-import { Bare, Choice, Tick } from '../components/fields.tsx';
+import { Bare, Tick } from '../components/fields.tsx';
 import { TakeAway } from '../components/row-buttons.tsx';
 import { sendFile } from '../components/send-file.ts';
+import { ThingChoice } from '../components/ThingChoice.tsx';
 import { TokenField } from '../components/TokenField.tsx';
 import { subjectProblems } from '../core/email/subject-problems.ts';
 import type { EmailSettings } from './email/definition.ts';
@@ -33,15 +34,12 @@ export function EmailFields({ stepId, settings, change, catalogue }: Props) {
         </p>
       ))}
       {(catalogue.emailTemplates.length > 0 || settings.template !== '') && (
-        <Choice
+        <ThingChoice
           label="The message"
+          what="email-template"
           {...of('template')}
-          options={[
-            ['', 'As written here'],
-            ...catalogue.emailTemplates.map(
-              (emailTemplate) => [emailTemplate.id, `Template: ${emailTemplate.name}`] as const,
-            ),
-          ]}
+          others={[['', 'As written here']]}
+          things={catalogue.emailTemplates.map(({ id, name }) => ({ id, name: `Template: ${name}` }))}
         />
       )}
       {settings.template === '' ? (

@@ -54,6 +54,11 @@ export interface Assume {
   heldFor?: (instant: number, hours: OpenHours, phone: string, otherwise: string) => number | null;
   /** The lead has come in this minute by their own doing. */
   justCameIn: boolean;
+  /**
+   * What somebody has set by hand to see a case, by reference: it stands for whatever a step would find ("found.teacher.phone"), be answered
+   * ("answers.size") or hear ("happened.text").
+   */
+  values?: Readonly<Record<string, string>>;
   /** What look-ups found, by step. */
   found?: ReadonlyMap<string, FieldSet[]>;
 }
@@ -95,8 +100,16 @@ export function rehearse(definition: Definition, start: RunContext, catalogue: C
   const after = (step: Step, plan: Plan): RunContext => {
     const changed = applyChange(context, plan).context;
     const sets = plan.does === 'record' ? (plan.sets ?? []) : [];
-    return applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], catalogue);
+    return withSet(applyFields(changed, [...sets, ...(assume.found?.get(step.id) ?? [])], catalogue));
   };
+  const set = Object.entries(assume.values ?? {});
+  const withSet = (reached: RunContext): RunContext =>
+    applyFields(
+      reached,
+      set.filter(([reference]) => reference.startsWith('found')).map(([reference, value]) => ({ reference, value })),
+      catalogue,
+    );
+  const setOr = (reference: string, otherwise: string): string => assume.values?.[reference] ?? otherwise;
   const held = (plan: Plan, onArrival: boolean): Pick<Rehearsed, 'heldUntil' | 'atOnce'> => {
     if (plan.does !== 'send' || plan.message.audience !== 'lead') return NOT_HELD;
     const { rules } = definition;
@@ -139,11 +152,15 @@ export function rehearse(definition: Definition, start: RunContext, catalogue: C
           if (assume.happens || !waited) at = clock;
           const happens = assume.happens && waited;
           const asked = event === 'answer' && happens ? sent.get(step)?.question : undefined;
-          const answer = asked ? sampleAnswer(asked) : '';
+          const answer = asked ? setOr(asked.saveAs, sampleAnswer(asked)) : '';
           if (asked) context = applyFields(context, [{ reference: asked.saveAs, value: answer }], catalogue);
           const filledIn =
             event === 'form' && happens
-              ? sampleForm(context, catalogue, sent.get(step) ?? [...sent.values()].at(-1))
+              ? Object.fromEntries(
+                  Object.entries(sampleForm(context, catalogue, sent.get(step) ?? [...sent.values()].at(-1))).map(
+                    ([key, value]) => [key, setOr(formReference(key), value)],
+                  ),
+                )
               : {};
           context = applyFields(
             context,
@@ -156,7 +173,13 @@ export function rehearse(definition: Definition, start: RunContext, catalogue: C
             context = { ...context, lastChatAt: clock };
           context = {
             ...context,
-            happened: { ...filledIn, it: happens ? 'yes' : 'no', text: happens ? answer || 'Yes please' : '', answer },
+            happened: {
+              ...filledIn,
+              it: happens ? 'yes' : 'no',
+              text: happens ? setOr('happened.text', answer || 'Yes please') : '',
+              answer: happens ? setOr('happened.answer', answer) : answer,
+              ...(happens && assume.values?.['happened.url'] ? { url: assume.values['happened.url'] } : {}),
+            },
           };
         }
       }

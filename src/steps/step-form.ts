@@ -13,6 +13,10 @@ export interface StepFormProps<Settings> {
   sampleName: string;
   /** Makes something a step can refer to, in place. */
   make: (what: 'tag' | 'list' | 'pipeline', name: string) => Promise<{ id: string }>;
+  /** Makes a sheet with these columns, in place; its one tab comes back. */
+  makeSheet: (name: string, columns: string[]) => Promise<{ id: string; columns: { id: string; name: string }[] }>;
+  /** Gives a tab one more column. */
+  addColumn: (tabId: string, name: string) => Promise<void>;
   /** Gives a list one more field of its own. */
   addField: (listId: string, name: string) => Promise<void>;
 }

@@ -51,27 +51,7 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     await oona.page.click(editor(field));
     await oona.page.keyboard.type(text);
   };
-  const choose = async (label: string, value: string) => {
-    const select = await until(`the choice ${label}`, () =>
-      oona.page
-        .evaluateHandle(
-          (words, root) =>
-            [...document.querySelectorAll<HTMLSelectElement>(`${root} select`)].find(
-              (select) =>
-                select.labels?.[0]?.textContent?.startsWith(words) || select.getAttribute('aria-label') === words,
-            ) ?? null,
-          label,
-          chosen,
-        )
-        .then((handle) => handle.asElement()),
-    );
-    const option = await select.evaluate(
-      (node, words) => [...(node as HTMLSelectElement).options].find((o) => o.text === words)?.value ?? null,
-      value,
-    );
-    expect(option, `"${value}" in ${label}`).to.not.equal(null);
-    await (select as import('puppeteer-core').ElementHandle<HTMLSelectElement>).select(option!);
-  };
+  const choose = (label: string, value: string) => oona.choose(label, value, chosen);
   const momentsOf = () =>
     oona.page.$$eval('section[data-moment]', (all) =>
       all.map((hTMLElement) => hTMLElement.getAttribute('aria-label') ?? ''),
@@ -294,5 +274,80 @@ describe('a whole run sheet, built from blank in a real browser', function () {
     expect(cut, 'headings that are cut off').to.equal(0);
     const wide = await oona.page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
     expect(wide, 'sticks out sideways').to.be.at.most(0);
+  });
+
+  it('from a source to a live row in a sheet takes twelve clicks at most and two typed words', async () => {
+    let clicks = 0;
+    const click = async (words: string | RegExp, within?: string) => {
+      clicks++;
+      await oona.click(words, within);
+    };
+    await oona.goes(`${stage.url}/sources`);
+    await click('Trial lesson form', 'main');
+    await click('Another run sheet that listens to it');
+    await click('Add a step: On record');
+    await click('Row in a sheet', 'main');
+    clicks++;
+    await oona.fills('Or a new one; it gets a column for each field', 'Autumn enquiries');
+    await click('Make it', chosen);
+    await oona.sees('Another column', chosen);
+    await saved();
+    await click('Put version 1 live');
+    await oona.sees('Version 1 is live.');
+    expect(clicks).to.be.at.most(12);
+    await customer('Petra', '07700 900523');
+    const row = await until('the row', async () => {
+      const { rows } = await stage.db.query<{ columns: { id: string; name: string }[]; cells: Record<string, string> }>(
+        `select t.columns, r.cells from sheet_row r join sheet_tab t on t.id = r.tab_id where t.name = 'Autumn enquiries'`,
+      );
+      return rows[0];
+    });
+    const named = Object.fromEntries(row.columns.map(({ id: column, name }) => [name, row.cells[column]]));
+    expect(named).to.include({
+      'First name': 'Petra',
+      'Last name': 'Venn',
+      Email: 'petra@example.org',
+      instrument: 'Cello',
+    });
+  });
+
+  it('guesses which columns of a sheet are which fields, and puts all in at once', async () => {
+    await add('main', 'Add a step: On record', 'Row in a sheet');
+    await choose('Sheet', 'Autumn enquiries');
+    await oona.sees('Guessed by their names', chosen);
+    await oona.click('Not for Phone', chosen);
+    await oona.click(/^Put all \d in$/, chosen);
+    await saved();
+    const filled = await oona.page.$$eval(`${chosen} .cm-content`, (all) =>
+      all.map((one) => (one as HTMLElement).innerText.trim()),
+    );
+    expect(filled.filter(Boolean)).to.include.members(['First name', 'Last name', 'Email']);
+    expect(filled).not.to.include('Phone');
+    await oona.fills('Another column', 'Came by');
+    await oona.click('Make it', chosen);
+    await oona.sees('Came by', chosen);
+  });
+
+  it('puts a field in by a slash, and works on it where it stands', async () => {
+    await add('main', 'Add a step: To the lead', 'Text the lead');
+    await write('message', 'For /instru');
+    await oona.sees('Answers of the source', '.cm-tooltip-autocomplete');
+    await oona.page.keyboard.press('Enter');
+    await oona.page.keyboard.type(' on 10/12: ');
+    await oona.sees('For Cello on 10/12:', `${chosen} [data-testid=preview]`);
+    await oona.page.$eval(`${editor('message')} .chip`, (chip) =>
+      chip.dispatchEvent(new MouseEvent('mousedown', { bubbles: true })),
+    );
+    const menu = '[aria-label="What is done with this field"]';
+    await oona.choose('Do something with it', 'by a table');
+    await oona.fills('If it is, line 1', 'cello');
+    await oona.fills('Say, line 1', 'the cello room');
+    await oona.sees('gives the cello room', menu);
+    await oona.choose('Do something with it', 'UPPER CASE');
+    await oona.sees('gives THE CELLO ROOM', menu);
+    await oona.click('Done', menu);
+    await oona.sees('For THE CELLO ROOM on 10/12:', `${chosen} [data-testid=preview]`);
+    await oona.click('Write as text', chosen);
+    await oona.sees('{{ answers.instrument | pick: "cello", "the cello room" | upcase }}', chosen);
   });
 });

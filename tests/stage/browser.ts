@@ -36,7 +36,9 @@ export class Visitor {
           (source, plain, root) => {
             const fits = (text: string) => (plain === null ? new RegExp(source).test(text) : text === plain);
             const inside = document.querySelector(root);
-            return [...(inside?.querySelectorAll<HTMLElement>('button, a, summary, [role=tab], label') ?? [])].find(
+            return [
+              ...(inside?.querySelectorAll<HTMLElement>('button, a, summary, [role=tab], [role=option], label') ?? []),
+            ].find(
               (element) =>
                 element.checkVisibility() &&
                 (fits(element.textContent?.replace(/\s+/g, ' ').trim() ?? '') ||
@@ -82,7 +84,19 @@ export class Visitor {
                 select.checkVisibility(),
             );
             const found = [...(select?.options ?? [])].find(({ text }) => text.startsWith(option));
-            if (!select || !found) return false;
+            if (!select) {
+              // A list that opens beside its button: opened first, then chosen from.
+              const open = [...document.querySelectorAll<HTMLElement>('[role=listbox] [role=option]')].find(
+                (one) => (one.innerText ?? '').trim().startsWith(option) && one.checkVisibility(),
+              );
+              const opener = [...document.querySelectorAll<HTMLElement>(`${root} button[aria-haspopup]`)].find(
+                (one) => one.getAttribute('aria-label')?.startsWith(`${name}: `) && one.checkVisibility(),
+              );
+              if (open && opener?.ariaExpanded === 'true') open.click();
+              else if (opener?.ariaExpanded === 'false') opener.click();
+              return open !== undefined && opener?.ariaExpanded === 'true';
+            }
+            if (!found) return false;
             Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(select, found.value);
             select.dispatchEvent(new Event('change', { bubbles: true }));
             return true;

@@ -140,8 +140,8 @@ describe('field references and chips', () => {
     expect(pieces[1]).to.deep.include({
       reference: { group: 'lead', key: 'first_name' },
       filters: [
-        { name: 'capitalize', argument: null },
-        { name: 'default', argument: 'you' },
+        { name: 'capitalize', args: [] },
+        { name: 'default', args: [{ text: 'you' }] },
       ],
     });
     expect(usedReferences(source)).to.have.length(2);

@@ -83,14 +83,20 @@ const tabView = ({ id, name, columns, shading, revision }: ISheetTab): TabView =
   revision,
 });
 
-export const NewSheet = z.object({ name: z.string().trim().min(1, 'Give the sheet a name').max(100) });
+const SheetName = z.string().trim().min(1, 'Give the sheet a name').max(100);
+export const RenameSheet = z.object({ name: SheetName });
+const ColumnName = SheetColumn.shape.name;
+export const NewSheet = RenameSheet.extend({
+  /** Names of its columns; those of people where nothing is said. */
+  columns: z
+    .array(ColumnName)
+    .min(1, 'A sheet needs at least one column')
+    .max(MOST_COLUMNS)
+    .default(['First name', 'Last name', 'Email', 'Phone', 'Notes']),
+});
 
-export async function createSheet(
-  tx: Write,
-  input: z.infer<typeof NewSheet> & { columns?: string[] },
-): Promise<SheetView> {
+export async function createSheet(tx: Write, { columns, ...input }: z.infer<typeof NewSheet>): Promise<SheetView> {
   demand(tx.actor, 'coordinator');
-  const { columns = ['First name', 'Last name', 'Email', 'Phone', 'Notes'] } = input;
   const sheet = tx.em.create(Sheet, {
     id: uuidv7(),
     business: tx.actor.businessId,
@@ -99,6 +105,7 @@ export async function createSheet(
   });
   tx.em.create(SheetTab, blankTab(sheet, input.name, 0, columns));
   tx.note('sheet.add', sheet.id, { name: input.name });
+  tx.forget();
   await tx.em.flush();
   return getSheet(tx, sheet.id);
 }
@@ -116,11 +123,12 @@ const blankTab = (sheet: ISheet, name: string, position: number, columns: string
   createdAt: new Date(),
 });
 
-export async function renameSheet(tx: Write, id: string, { name }: z.infer<typeof NewSheet>): Promise<SheetView> {
+export async function renameSheet(tx: Write, id: string, { name }: z.infer<typeof RenameSheet>): Promise<SheetView> {
   demand(tx.actor, 'coordinator');
   const sheet = await findSheet(tx, id);
   sheet.name = name;
   tx.note('sheet.rename', id, { name });
+  tx.forget();
   await tx.em.flush();
   return getSheet(tx, id);
 }
@@ -167,6 +175,7 @@ export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promi
   );
   if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
   tx.note('sheet.delete', id, { name: sheet.name });
+  tx.forget();
   tx.em.remove(sheet);
 }
 
@@ -178,8 +187,29 @@ export async function addTab(tx: Write, sheetId: string, { name }: z.infer<typeo
   const count = await tx.em.count(SheetTab, { sheet: sheetId });
   tx.em.create(SheetTab, blankTab(sheet, name, count, ['Column A', 'Column B', 'Column C']));
   tx.note('sheet.add_tab', sheetId, { name });
+  tx.forget();
   await tx.em.flush();
   return getSheet(tx, sheetId);
+}
+
+export const NewColumn = z.object({ name: ColumnName });
+
+/** One more column behind the others. A name that is there already is refused: nobody could tell the two apart. */
+export async function addColumn(tx: Write, id: string, { name }: z.infer<typeof NewColumn>): Promise<TabView> {
+  demand(tx.actor, 'coordinator');
+  await findTab(tx, id);
+  // Two colleagues who add one at once wait for each other, so that neither column is lost.
+  await tx.db.query('select from sheet_tab where id = $1 for update', [id]);
+  const tab = await tx.em.findOneOrFail(SheetTab, id, { refresh: true });
+  if (tab.columns.length >= MOST_COLUMNS)
+    throw new Refusal(409, 'too-many-columns', `A tab has ${MOST_COLUMNS} columns at most.`);
+  if (tab.columns.some((column) => column.name.toLowerCase() === name.toLowerCase()))
+    throw new Refusal(409, 'name-taken', `There is a column “${name}” already.`);
+  tab.columns = [...tab.columns, newColumn(name)];
+  tx.note('sheet.change_tab', id, { columns: tab.columns.map((column) => column.name) });
+  tx.forget();
+  await tx.em.flush();
+  return tabView(tab);
 }
 
 export const ChangeTab = z.object({
@@ -215,6 +245,7 @@ export async function changeTab(tx: Write, id: string, input: z.infer<typeof Cha
     tab.columns = wanted;
   }
   tx.note('sheet.change_tab', id, { columns: tab.columns.map((column) => column.name) });
+  tx.forget();
   await tx.em.flush();
   return tabView(tab);
 }
@@ -227,5 +258,6 @@ export async function deleteTab(tx: Write, id: string, agreed: boolean): Promise
   const missed = await missedBy(tx, { tabId: id }, ' and would get nothing more', [id]);
   if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
   tx.note('sheet.delete_tab', id, { name: tab.name });
+  tx.forget();
   tx.em.remove(tab);
 }

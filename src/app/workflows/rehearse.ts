@@ -34,7 +34,7 @@ export async function rehearseKnowing(
   use: Use,
   definition: Definition,
   start: RunContext,
-  assume: Pick<Assume, 'happens' | 'justCameIn'>,
+  assume: Pick<Assume, 'happens' | 'justCameIn' | 'values'>,
 ): Promise<Rehearsal> {
   const clocks = { now: use.runtime.now(), zoneOf: phoneZone, heldFor };
   const { catalogue } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
@@ -79,6 +79,7 @@ export async function rehearse(
   const { moments } = await rehearseKnowing(use, w.draft, context, {
     happens: input.happens,
     justCameIn: sample.theirDoing,
+    values: input.values ?? {},
   });
   await markTried(use, workflowId);
   const { person } = context;

@@ -16,6 +16,8 @@ export type PhoneReading =
       ok: true;
       e164: string;
       international: string;
+      /** As it is dialled within its own country. */
+      national: string;
       country: string | null;
       /** The country, or the first of those that share its calling code, as the numbering plan lists them. */
       mainCountry: string | null;
@@ -75,6 +77,7 @@ function parsePhone(typed: string, country: string): PhoneReading {
   const kind = once(() => number.getType() ?? null);
   const valid = once(() => number.isValid());
   const international = once(() => number.formatInternational());
+  const national = once(() => number.formatNational());
   // What takes a look at the whole numbering plan is told when it is asked: of most numbers nobody asks.
   return {
     ok: true,
@@ -84,6 +87,9 @@ function parsePhone(typed: string, country: string): PhoneReading {
     extension: number.ext ?? '',
     get international() {
       return international();
+    },
+    get national() {
+      return national();
     },
     get mainCountry() {
       return number.country ?? number.getPossibleCountries()[0] ?? null;

@@ -86,6 +86,14 @@ const plain = (text: string) =>
     .toLowerCase()
     .replace(/[^\p{L}\p{N}]+/gu, ' ')
     .trim();
+/** Whether a name says that this of a person stands there: "Contact number" is the phone. */
+export const looksLikeLeadField = (as: LeadField, name: string): boolean => NAMES[as].test(plain(name));
+
+/** Several values in one ("work, nadia@example.org, true") are no address and no number, whatever they are called. */
+const isOne = (as: LeadField, value: string): boolean => {
+  if (value === '' || (as !== 'email' && as !== 'phone')) return true;
+  return as === 'email' ? !/[\s,;]/.test(value.trim()) : !/[,;]/.test(value) && !/\p{L}{4}/u.test(value);
+};
 const lastPart = (key: string) => key.split('.').at(-1) ?? key;
 const YES = /^(true|yes|y|on|1|ja|oui|s[ií]|agreed|accepted|checked|ticked)$/i;
 
@@ -106,7 +114,8 @@ export function guessCard(fields: readonly Field[], country: string): LeadCard {
   };
   for (const as of LEAD_FIELDS) {
     const named = fields.filter(
-      (f) => !taken.has(f.key) && [f.label, lastPart(f.key)].some((n) => NAMES[as].test(plain(n))),
+      (f) =>
+        !taken.has(f.key) && [f.label, lastPart(f.key)].some((n) => looksLikeLeadField(as, n)) && isOne(as, f.value),
     );
     take(as, named.find((f) => f.value !== '') ?? named[0]);
   }

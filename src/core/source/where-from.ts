@@ -26,7 +26,7 @@ export type WhereFrom = Partial<Record<WhereKey, string>>;
  */
 export const isClickId = (name: string): boolean => name === 'click_id' || /^[a-z_]{0,20}clid$/.test(name);
 
-const isWhereKey = (name: string): name is WhereKey => Object.hasOwn(WHERE_KEYS, name);
+export const isWhereKey = (name: string): name is WhereKey => Object.hasOwn(WHERE_KEYS, name);
 
 /** Finds UTM values and the like among the fields of an entry by their names; the first of each name counts. */
 export function findWhereFrom(fields: readonly Field[]): WhereFrom {

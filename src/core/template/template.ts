@@ -2,10 +2,15 @@ import { Liquid, type Template } from 'liquidjs';
 import { LRUCache } from 'lru-cache';
 import { dateInMessage, type Reader } from '../words/date-in-message.ts';
 import { type FieldReference, readReference, referenceLabel } from './field-reference.ts';
-import { FIELD_FILTERS } from './filters.ts';
+import { type FilterCall, readCall, splitAt } from './filter-call.ts';
+import type { Filter, Surroundings } from './filters/filter.ts';
+import { FILTERS } from './filters/registry.ts';
 
 /** Under this a scope says who reads what comes out: then dates are written as people write them. */
 export const READER = Symbol('reader');
+/** Under this a scope says where and when, for what is done with numbers and dates. */
+export const SURROUNDINGS = Symbol('surroundings');
+const NOWHERE: Surroundings = { locale: 'en-GB', country: 'GB', timeZone: 'UTC', now: null };
 
 /** What liquidjs hands to what writes outputs. */
 interface Rendering {
@@ -14,9 +19,8 @@ interface Rendering {
 
 /** What an output gives: text and nothing else, no object of ours, and for people no date as machines write it. */
 function asText(this: Rendering, value: unknown): string {
-  if (value === null || value === undefined || typeof value === 'object' || typeof value === 'function') return '';
   const reader = (this.context.environments as Partial<TemplateScope>)[READER];
-  const text = String(value);
+  const text = plain(value);
   // What comes out counts towards the limit as well: what runs away is stopped.
   this.context.memoryLimit.use(text.length);
   return reader ? dateInMessage(text, reader) : text;
@@ -25,10 +29,22 @@ function asText(this: Rendering, value: unknown): string {
 function asHtml(this: Rendering, value: unknown): string {
   return asText.call(this, value).replace(/[&<>"']/g, (c) => HTML[c]!);
 }
+/** One of ours as liquidjs calls it. What cannot be worked on stays as it is; what it makes counts towards the limit. */
+const asFilter = ({ apply }: Filter) =>
+  function (this: Rendering, value: unknown, ...args: unknown[]): string {
+    const surroundings = (this.context.environments as Partial<TemplateScope>)[SURROUNDINGS] ?? NOWHERE;
+    const made = apply(plain(value), args.map(plain), surroundings).value;
+    this.context.memoryLimit.use(made.length);
+    return made;
+  };
+const plain = (value: unknown): string =>
+  value === null || value === undefined || typeof value === 'object' || typeof value === 'function'
+    ? ''
+    : String(value);
 const HTML: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&#34;', "'": '&#39;' };
 
 /**
- * Messages are stored as Liquid (liquidjs, strict parse). Only output tags and our own filters are allowed for now, and the
+ * Messages are stored as Liquid (liquidjs, strict parse). Only output tags and our own filters are allowed, and the
  * limits stop a template from running away: so many characters to parse, 500 ms to render, about so many bytes to render to.
  */
 function liquid(characters: number, bytes: number, html: boolean): Liquid {
@@ -42,23 +58,19 @@ function liquid(characters: number, bytes: number, html: boolean): Liquid {
     cache: false,
     outputEscape: html ? asHtml : asText,
   });
-  for (const name of Object.keys(made.filters))
-    if (!Object.hasOwn(FIELD_FILTERS, name) && !(html && name === 'escape')) delete made.filters[name];
+  for (const name of Object.keys(made.filters)) if (!(html && name === 'escape')) delete made.filters[name];
   for (const name of Object.keys(made.tags)) delete made.tags[name];
-  made.registerFilter(
-    'first_word',
-    (value: unknown) =>
-      String(value ?? '')
-        .trim()
-        .split(/\s+/u)[0] ?? '',
-  );
+  for (const [name, filter] of Object.entries(FILTERS)) made.registerFilter(name, asFilter(filter));
   return made;
 }
 const ENGINES = { text: liquid(1e5, 1e6, false), html: liquid(1e6, 1e7, true) };
 type Form = keyof typeof ENGINES;
 
 /** Values a message may use, by group and key. Every value is text. */
-export type TemplateScope = Record<FieldReference['group'], Record<string, string>> & { [READER]?: Reader | undefined };
+export type TemplateScope = Record<FieldReference['group'], Record<string, string>> & {
+  [READER]?: Reader | undefined;
+  [SURROUNDINGS]?: Surroundings | undefined;
+};
 
 export interface TemplateProblem {
   /** What is wrong, in a sentence. */
@@ -120,7 +132,7 @@ export const namesNothing = (piece: TemplatePiece): boolean =>
   piece.kind === 'field' && piece.reference === null && !LITERAL.test(headOf(piece.source));
 
 /** What an output names, as written, without its tidyings. */
-export const headOf = (output: string): string => splitPipes(output.replace(/^\{\{-?|-?\}\}$/g, ''))[0]!.trim();
+export const headOf = (output: string): string => splitAt('|', output.replace(/^\{\{-?|-?\}\}$/g, ''))[0]!.trim();
 
 const onlyFields = (source: string): string =>
   templatePieces(source)
@@ -148,7 +160,7 @@ export type TemplatePiece =
       kind: 'field';
       source: string;
       reference: FieldReference | null;
-      filters: { name: string; argument: string | null }[];
+      filters: FilterCall[];
     };
 
 /** Cuts a message into text and fields, for chips and for finding which fields it uses. */
@@ -157,16 +169,12 @@ export function templatePieces(source: string): TemplatePiece[] {
   let from = 0;
   for (const output of outputsOf(source)) {
     if (output.index > from) pieces.push({ kind: 'text', text: source.slice(from, output.index) });
-    const [head = '', ...filters] = splitPipes(output.inner);
+    const [head = '', ...filters] = splitAt('|', output.inner);
     pieces.push({
       kind: 'field',
       source: output.source,
       reference: readReference(head),
-      filters: filters.map((filter) => {
-        const m = /^(\w+)\s*(?::(.*))?$/s.exec(filter.trim());
-        const argument = m?.[2]?.trim().replace(/^(["'])(.*)\1$/s, '$2') ?? null;
-        return { name: m?.[1] ?? filter.trim(), argument };
-      }),
+      filters: filters.map(readCall),
     });
     from = output.index + output.source.length;
   }
@@ -191,13 +199,13 @@ export const templateWords = (source: string, labels?: ReadonlyMap<string, strin
     .replace(/\s+/g, ' ')
     .trim();
 
-/** Splits at pipes that are not inside quotation marks. */
-function splitPipes(text: string): string[] {
-  return text.match(/(?:"[^"]*"|'[^']*'|[^|"'])+/g) ?? [''];
+/** Every field a message names, those a field is worked on with as well. */
+export function usedReferences(source: string): FieldReference[] {
+  return templatePieces(source).flatMap((piece) => (piece.kind === 'field' ? referencesOf(piece) : []));
 }
 
-export function usedReferences(source: string): FieldReference[] {
-  return templatePieces(source).flatMap((piece) =>
-    piece.kind === 'field' && piece.reference ? [piece.reference] : [],
-  );
-}
+/** The fields one output names: its own, and those that are given to what is done with it. */
+export const referencesOf = ({ reference, filters }: Extract<TemplatePiece, { kind: 'field' }>): FieldReference[] => [
+  ...(reference ? [reference] : []),
+  ...filters.flatMap(({ args }) => args.flatMap((arg) => ('reference' in arg ? [arg.reference] : []))),
+];

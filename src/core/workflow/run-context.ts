@@ -1,9 +1,10 @@
 import type { Known } from '../condition/evaluate.ts';
 import { isCallable, isLink } from '../people/name.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
-import { type WhereFrom, whereWords } from '../source/where-from.ts';
+import { isWhereKey, type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
-import { READER, type TemplateScope } from '../template/template.ts';
+import type { Surroundings } from '../template/filters/filter.ts';
+import { READER, SURROUNDINGS, type TemplateScope } from '../template/template.ts';
 import type { Channel } from './channel.ts';
 
 /** `doubted`: they wrote something that may mean no more, and nobody has read it yet. */
@@ -146,14 +147,28 @@ const clipped = (values: Record<string, string>, most: number): Record<string, s
 export const typedValues = ({ person, answers, own, happened }: RunContext): string[] =>
   [person, answers, own, happened].flatMap((values) => Object.values(values).map(String));
 
+/** The same, for what is written for machines: into sheets, fields and calls. Numbers and dates are read as the business's country writes them. */
+export const machineScope = (context: RunContext, now: number): TemplateScope => ({
+  ...templateScope(context),
+  [SURROUNDINGS]: surroundingsOf(context, now),
+});
+
 /** The same, for what people read: dates as they write them, in the business's language and by the lead's clock. `now` in milliseconds. */
 export const readingScope = (context: RunContext, now: number): TemplateScope => ({
-  ...templateScope(context),
-  [READER]: {
-    locale: context.business.locale ?? 'en-GB',
-    timeZone: context.zone ?? context.business.timeZone,
-    now,
-  },
+  ...machineScope(context, now),
+  [READER]: byClock(context, now),
+});
+
+/** How the business's country writes numbers and dates, by the lead's clock. */
+export const surroundingsOf = (context: RunContext, now: number): Surroundings => ({
+  ...byClock(context, now),
+  country: context.business.country,
+});
+
+const byClock = ({ business, zone }: RunContext, now: number) => ({
+  locale: business.locale ?? 'en-GB',
+  timeZone: zone ?? business.timeZone,
+  now,
 });
 
 /**
@@ -201,11 +216,17 @@ export function withValues(context: RunContext, values: Record<string, string>):
   const person = { ...context.person };
   const answers = { ...context.answers };
   const own = { ...context.own };
+  const member = { ...context.member };
+  const found = { ...context.found };
+  const where = { ...context.where };
   for (const [reference, value] of Object.entries(values)) {
     const read = readReference(reference);
     if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
     if (read?.group === 'answers') answers[read.key] = value;
     if (read?.group === 'own') own[read.key] = value;
+    if (read?.group === 'member') member[read.key] = value;
+    if (read?.group === 'found') found[read.key] = value;
+    if (read?.group === 'where' && isWhereKey(read.key)) where[read.key] = value;
   }
-  return { ...context, person, answers, own };
+  return { ...context, person, answers, own, member, found, where };
 }

@@ -2,7 +2,7 @@ import { readAs } from '../read-as.ts';
 import { WHERE_KEYS } from '../source/where-from.ts';
 import { type FieldReference, GROUP_LABELS, referenceLabel } from '../template/field-reference.ts';
 import { meantField } from '../template/meant-field.ts';
-import { headOf, namesNothing, templatePieces, templateProblem } from '../template/template.ts';
+import { headOf, namesNothing, referencesOf, templatePieces, templateProblem } from '../template/template.ts';
 import { type Definition, placedSteps } from './definition.ts';
 import type { Finding } from './finding.ts';
 import { momentFindings, type SheetCheckInput } from './moment-findings.ts';
@@ -157,17 +157,9 @@ function fieldFindings(source: string, there: FieldsThereAre, label: string): Om
       text: `${label}: ${text}${did}`,
     });
   };
-  for (const piece of templatePieces(source)) {
-    if (piece.kind !== 'field') continue;
-    const typed = headOf(piece.source);
-    if (namesNothing(piece)) {
-      missing('must', typed, `there is no field “${typed.slice(0, 60)}”, so nothing would stand in its place.`);
-      continue;
-    }
-    const { reference } = piece;
-    if (!reference) continue;
+  const lacking = (reference: FieldReference, typed: string) => {
     const { group, key } = reference;
-    if (given.has(`${group}.${key}`) || LATER.has(group)) continue;
+    if (given.has(`${group}.${key}`) || LATER.has(group)) return;
     const fixed = FIXED[group];
     if (fixed ? !fixed.includes(key) : group === 'member' ? !member.has(key) : group === 'found')
       missing(
@@ -179,6 +171,23 @@ function fieldFindings(source: string, there: FieldsThereAre, label: string): Om
       );
     else if (!fixed && group !== 'member' && scope && scope[group]?.[key] === undefined)
       missing('look', typed, `the sample lead has no field "${referenceLabel(reference)}", so it would be left empty.`);
+  };
+  for (const piece of templatePieces(source)) {
+    if (piece.kind !== 'field') continue;
+    const typed = headOf(piece.source);
+    if (namesNothing(piece)) {
+      missing('must', typed, `there is no field “${typed.slice(0, 60)}”, so nothing would stand in its place.`);
+      continue;
+    }
+    for (const { name, args } of piece.filters)
+      for (const arg of args)
+        if ('unknown' in arg)
+          missing(
+            'must',
+            arg.unknown,
+            `“${arg.unknown.slice(0, 60)}” behind “${name}” is neither a field nor a text in quotation marks.`,
+          );
+    for (const reference of referencesOf(piece)) lacking(reference, typed);
   }
   return [...found.values()];
 }

@@ -3,6 +3,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Bare, Choice, Tick } from '../../components/fields.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { BulkAction, bulkWords } from '../../core/people/bulk-action.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import type { Catalogue } from '../../core/workflow/step-kind.ts';
@@ -75,10 +76,11 @@ export function BulkPanel({
         }}
       />
       {about && (
-        <Choice
+        <ThingChoice
           label={about.label}
+          what={about.label.toLowerCase()}
           value={which}
-          options={[['', 'Choose'], ...about.all.map((one) => [one.id, one.name] as const)]}
+          things={about.all}
           onChange={setWhich}
         />
       )}

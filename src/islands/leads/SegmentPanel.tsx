@@ -5,7 +5,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Bare } from '../../components/fields.tsx';
 import { Hint } from '../../components/Hint.tsx';
 import { isBlank, type Test } from '../../core/condition/condition.ts';
@@ -51,7 +51,12 @@ export function SegmentPanel({ choice, segments, answers, catalogue, changes }: 
   const [name, setName] = useState(segment?.name ?? '');
   const { act, told } = useAction();
   const picker = useMemo(
-    () => ({ fields: segmentFields(answers, catalogue), labels: memberLabels(catalogue.lists), setTarget: () => {} }),
+    () => ({
+      fields: segmentFields(answers, catalogue),
+      labels: memberLabels(catalogue.lists),
+      surroundings: UNSAID,
+      setTarget: () => {},
+    }),
     [answers, catalogue],
   );
   const words = choice.condition

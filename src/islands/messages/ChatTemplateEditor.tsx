@@ -5,7 +5,7 @@ import { useAction } from '../../client/use-action.ts';
 import { useLive } from '../../client/use-live.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { bound } from '../../components/bound.ts';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import {
@@ -22,6 +22,7 @@ import { VersionButtons } from './VersionButtons.tsx';
 const PICKER = {
   fields: READER_FIELDS.filter((field) => field.key !== 'leave_link'),
   labels: new Map<string, string>(),
+  surroundings: UNSAID,
   setTarget: () => {},
 };
 const labelOf = (reference: string) => {

@@ -3,7 +3,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { bound } from '../../components/bound.ts';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { Hint } from '../../components/Hint.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
@@ -13,6 +13,7 @@ import { READER_FIELDS } from './reader-fields.ts';
 const PICKER = {
   fields: READER_FIELDS.filter((field) => field.key !== 'leave_link'),
   labels: new Map<string, string>(),
+  surroundings: UNSAID,
   setTarget: () => {},
 };
 

@@ -4,7 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { ToldLine as Told } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { ReachNote } from '../../components/ReachNote.tsx';
 import { useReach } from '../../components/use-reach.ts';
@@ -49,7 +49,10 @@ export default function Mailing({
   const { act, busy, told } = useAction();
   const asked = { to, needsConsent: email.needsConsent, purpose: email.purpose };
   const reach = useReach(asked);
-  const picker = useMemo(() => ({ fields: READER_FIELDS, labels: new Map<string, string>(), setTarget: () => {} }), []);
+  const picker = useMemo(
+    () => ({ fields: READER_FIELDS, labels: new Map<string, string>(), surroundings: UNSAID, setTarget: () => {} }),
+    [],
+  );
   const toMe = () =>
     act(
       async () => {

@@ -5,7 +5,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Area, Bare } from '../../components/fields.tsx';
 import { type Block, blankBlock, type EmailLayout } from '../../core/email/layout.ts';
 import { BlockList } from './BlockList.tsx';
@@ -44,6 +44,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     () => ({
       fields: READER_FIELDS,
       labels: new Map<string, string>(),
+      surroundings: UNSAID,
       setTarget: () => {},
     }),
     [],

@@ -1,7 +1,8 @@
 import { bound } from '../../components/bound.ts';
-import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { FieldChoice } from '../../components/FieldChoice.tsx';
 import { Area, Choice, Line, Tick } from '../../components/fields.tsx';
 import { SpanInput } from '../../components/SpanInput.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import type { At, Awaited } from '../../core/workflow/at.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
@@ -139,10 +140,12 @@ function EventEditor({
     first: string,
     list: readonly { id: string; name: string }[],
   ) => (
-    <Choice
+    <ThingChoice
       label={label}
+      what={key}
       value={at[key]}
-      options={[['', first], ...list.map((each) => [each.id, each.name] as const)]}
+      things={list}
+      none={first}
       onChange={(id) => set({ [key]: id })}
     />
   );

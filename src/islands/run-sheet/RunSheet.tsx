@@ -55,17 +55,18 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   });
 
   const knowledge = useKnowledge(sheet, draft, values, now);
-  const { labels, fields, lists, plans, sampleName } = knowledge;
+  const { labels, fields, lists, plans, sampleName, surroundings } = knowledge;
   const picker = useMemo(
     () => ({
       fields,
       labels,
       lists,
+      surroundings,
       setTarget: (target: (text: string) => void) => {
         insert.current = target;
       },
     }),
-    [fields, labels, lists],
+    [fields, labels, lists, surroundings],
   );
 
   const doings = useDoings({

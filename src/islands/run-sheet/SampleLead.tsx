@@ -3,9 +3,11 @@ import RefreshCw from 'lucide-react/icons/refresh-cw';
 import { useState } from 'react';
 import type { Sample, SampleChoice } from '../../app/workflows/sample.ts';
 import type { PickableField } from '../../components/field-picker.ts';
+import { Bare } from '../../components/fields.tsx';
+import { foundFields, namedAlike } from '../../components/found-fields.ts';
 import { Hint } from '../../components/Hint.tsx';
 import { Tool } from '../../components/Tool.tsx';
-import { GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
+import { type FieldReference, GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
 interface Props {
@@ -22,6 +24,14 @@ interface Props {
   onValues: (values: Record<string, string>) => void;
 }
 
+const SETTABLE: readonly FieldReference['group'][] = ['lead', 'answers', 'own', 'member', 'where', 'found', 'happened'];
+/** What is put together from others, and whether it happens at all, is not set by itself. */
+const mayBeSet = ({ group, key }: FieldReference) =>
+  SETTABLE.includes(group) && key !== 'full_name' && key !== 'leave_link' && !(group === 'happened' && key === 'it');
+
+/** From so many fields on they are searched. */
+const MANY = 12;
+
 /** The sample lead with every field and value, always in sight: click or drag one into a message. */
 export function SampleLead({
   sample,
@@ -37,7 +47,10 @@ export function SampleLead({
 }: Props) {
   const [editing, setEditing] = useState(false);
   const changed = Object.keys(values).length;
-  const groups = [...new Set(fields.map((field) => field.group))];
+  const [sought, setSought] = useState('');
+  const shown = foundFields(fields, sought);
+  const alike = namedAlike(fields);
+  const groups = [...new Set(shown.map((field) => field.group))];
   return (
     <aside className="overflow-y-auto border-r border-base-300 bg-base-100 p-3" aria-label="Sample lead">
       <div className="mb-2 flex items-center gap-1">
@@ -92,18 +105,21 @@ export function SampleLead({
           </button>
         </p>
       )}
+      {fields.length > MANY && (
+        <Bare tiny label="Find a field" className="mb-2" maxLength={100} value={sought} onChange={setSought} />
+      )}
+      {shown.length === 0 && sought !== '' && (
+        <p className="px-1.5 text-note text-ink-2">None of that name or value.</p>
+      )}
       {groups.map((group) => (
         <section key={group} className="mb-2">
           <h3 className="mb-0.5 font-sans text-note font-semibold text-ink-2">{GROUP_LABELS[group]}</h3>
-          {fields
+          {shown
             .filter((field) => field.group === group)
             .map((field) => {
               const reference = writeReference(field);
               const text = `{{ ${reference} }}`;
-              if (
-                editing &&
-                (group === 'answers' || group === 'own' || (group === 'lead' && field.key !== 'full_name'))
-              )
+              if (editing && mayBeSet(field))
                 return (
                   <label key={text} className="block px-1.5 py-1">
                     <span className="block text-xs font-semibold text-primary">{field.label}</span>
@@ -125,6 +141,7 @@ export function SampleLead({
                   onClick={() => onPick(text)}
                 >
                   <span className="block text-xs font-semibold text-primary">{field.label}</span>
+                  {alike.has(field.label) && <span className="block truncate text-xs text-ink-2">{field.key}</span>}
                   <span className="block truncate text-note">
                     {field.value || <span className="text-ink-3">empty</span>}
                   </span>

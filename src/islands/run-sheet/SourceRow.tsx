@@ -1,8 +1,12 @@
 import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
+import { lazy, Suspense } from 'react';
 import type { SheetSource } from '../../app/workflows/run-sheet.ts';
 import { AddPopover } from '../../components/AddPopover.tsx';
+import { foundThings } from '../../components/found-things.ts';
 import { KindIcon } from '../../components/icons.tsx';
+
+const PickMenu = lazy(() => import('../../components/PickMenu.tsx'));
 
 const liveWords = ({ everyMinutes }: SheetSource): string =>
   !everyMinutes
@@ -58,20 +62,23 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
       >
         {(close) => (
           <>
-            {rest.map((source) => (
-              <button
-                key={source.id}
-                type="button"
-                className="flex w-full items-center gap-2 rounded px-2 py-1.5 text-left hover:bg-base-200"
-                onClick={() => {
+            <Suspense>
+              <PickMenu
+                label="Find a source"
+                found={(typed) =>
+                  foundThings(rest, typed).map(({ id, name, icon }) => ({
+                    id,
+                    words: name,
+                    icon: <KindIcon name={icon} />,
+                  }))
+                }
+                none="All sources are on this sheet."
+                onPick={(id) => {
                   close();
-                  onToggle(source.id);
+                  onToggle(id);
                 }}
-              >
-                <KindIcon name={source.icon} />
-                {source.name}
-              </button>
-            ))}
+              />
+            </Suspense>
             <a className="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-base-200" href="/sources/new">
               <Plus className="size-4" aria-hidden="true" />
               Set up a new source

@@ -94,6 +94,15 @@ export function StepInspector({
                 await onMade();
                 return made;
               }}
+              makeSheet={async (name, columns) => {
+                const { tabs } = await call('POST', '/api/sheets', { name, columns });
+                await onMade();
+                return tabs[0]!;
+              }}
+              addColumn={async (tabId, name) => {
+                await call('POST', `/api/tabs/${tabId}/columns`, { name });
+                await onMade();
+              }}
               addField={async (listId, name) => {
                 await call('POST', `/api/lists/${listId}/fields`, { name });
                 await onMade();

@@ -1,11 +1,11 @@
 import { useMemo } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
-import type { PickableField } from '../../components/field-picker.ts';
-import { type FieldReference, referenceLabel } from '../../core/template/field-reference.ts';
+import { type PickableField, UNSAID } from '../../components/field-picker.ts';
+import { type FieldReference, referenceLabel, writeReference } from '../../core/template/field-reference.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
-import { LEAVE_PLACE, templateScope, withValues } from '../../core/workflow/run-context.ts';
+import { LEAVE_PLACE, surroundingsOf, templateScope, withValues } from '../../core/workflow/run-context.ts';
 import { catalogueNames } from '../../core/workflow/step-kind.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
@@ -40,6 +40,7 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
   const fields = useMemo<PickableField[]>(() => {
     if (!context) return [];
     const scope = templateScope(context);
+    const setTo = (field: FieldReference) => values[writeReference(field)] ?? '';
     const known = OF_THE_SAMPLE.flatMap((group) =>
       Object.entries(scope[group]).map(([key, value]) => ({
         group,
@@ -49,17 +50,17 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
       })),
     );
     const later = given
-      .map(({ group = 'found' as const, key, label }) => ({ group, key, value: '', label }))
+      .map(({ group = 'found' as const, key, label }) => ({ group, key, value: setTo({ group, key }), label }))
       .filter((one) => !known.some((other) => other.group === one.group && other.key === one.key));
     const waits = draft.moments.some((moment) => moment.at.kind === 'event');
     const happened = (waits ? HAPPENED : []).map((key) => ({
       group: 'happened' as const,
       key,
-      value: '',
+      value: setTo({ group: 'happened', key }),
       label: referenceLabel({ group: 'happened', key }),
     }));
     return [...known, ...later, ...happened];
-  }, [context, labels, given, draft.moments]);
+  }, [context, labels, given, draft.moments, values]);
   const lists = useMemo(
     () =>
       Object.entries(sample?.context.lists ?? {}).map(([key, rows]) => ({
@@ -69,6 +70,7 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
       })),
     [sample, labels],
   );
+  const surroundings = useMemo(() => (context ? surroundingsOf(context, now) : UNSAID), [context, now]);
   const plans = useMemo(() => {
     if (!context) return new Map<string, Plan>();
     // What is shown while typing has no times; a rehearsal has.
@@ -77,11 +79,12 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
       happens: true,
       justCameIn: true,
       zoneOf: () => null,
+      values,
     });
     return new Map(rehearsedSteps(shown).map((rehearsed) => [rehearsed.stepId, rehearsed.plan]));
-  }, [draft, context, catalogue, now]);
+  }, [draft, context, catalogue, now, values]);
   const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
-  return { labels, names, named, fields, lists, plans, sampleName };
+  return { labels, names, named, fields, lists, plans, sampleName, surroundings };
 }
 
 /** The sample's first name as it is after First. */

@@ -3,15 +3,7 @@ export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string
   return (
     <section className="sheet-card p-3.5" aria-label="Used by">
       <h2 className="mb-1 text-note text-ink-2">Used by</h2>
-      {workflows.length === 0 && (
-        <p>
-          No workflow listens yet.{' '}
-          <button type="button" className="link" onClick={onMake}>
-            Make a run sheet that listens to it
-          </button>
-          .
-        </p>
-      )}
+      {workflows.length === 0 && <p>No workflow listens yet.</p>}
       <ul>
         {workflows.map((workflow) => (
           <li key={workflow.id}>
@@ -21,6 +13,9 @@ export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string
           </li>
         ))}
       </ul>
+      <button type="button" className="link mt-1 text-note" onClick={onMake}>
+        {workflows.length === 0 ? 'Make a run sheet that listens to it' : 'Another run sheet that listens to it'}
+      </button>
     </section>
   );
 }

@@ -1,6 +1,6 @@
 import { useId } from 'react';
 import { bound } from '../../components/bound.ts';
-import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { FieldChoice } from '../../components/FieldChoice.tsx';
 import { Bare, Choice, Tick } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { renderTemplate, templatePieces } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { wordOf } from '../kept-key.ts';
 
@@ -111,9 +111,9 @@ export const callService: StepKind<CallServiceSettings> = {
         key: `${keyOf(settings)}.${keyOf(one)}`,
         label: `${settings.name || 'Answer'}: ${one.name}`,
       })),
-  plan: (settings, { context }) => {
+  plan: (settings, { context, now }) => {
     const { method, address, headers, body, fields, keep } = settings;
-    const scope = templateScope(context);
+    const scope = machineScope(context, now);
     let problem: string | null = null;
     const fill = (source: string) => {
       const rendered = renderTemplate(source, scope);

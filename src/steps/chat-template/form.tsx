@@ -1,8 +1,8 @@
 import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
-import { Choice } from '../../components/fields.tsx';
 import { WhatTheyGet } from '../../components/MessagePreview.tsx';
-import { chatTemplateOptions } from '../chat-template-options.ts';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
+import { chatTemplateThings } from '../chat-template-things.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { ChatTemplateSettings } from './definition.ts';
 
@@ -19,7 +19,13 @@ export default function ChatTemplateForm(form: StepFormProps<ChatTemplateSetting
         </a>
         .
       </p>
-      <Choice label="Chat template" {...of('template')} options={chatTemplateOptions(catalogue)} />
+      <ThingChoice
+        label="Chat template"
+        what="chat-template"
+        {...of('template')}
+        things={chatTemplateThings(catalogue)}
+        none="Choose a chat template"
+      />
       <ConsentChoice
         what="chat messages"
         needsConsent={settings.needsConsent}

@@ -3,8 +3,9 @@ import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { Choice } from '../../components/fields.tsx';
 import { WhatTheyGet } from '../../components/MessagePreview.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
-import { chatTemplateOptions } from '../chat-template-options.ts';
+import { chatTemplateThings } from '../chat-template-things.ts';
 import type { StepFormProps } from '../step-form.ts';
 import { CHAT_MOST, type ChatSettings, WHEN_SHUT, type WhenShut, whenShutOf } from './definition.ts';
 
@@ -30,16 +31,13 @@ export default function ChatForm(form: StepFormProps<ChatSettings>) {
         us write freely for 24 hours after they last wrote there.
       </p>
       {field('message', 'Message')}
-      <Choice
+      <ThingChoice
         label="It opens a form"
+        what="chat-form"
         field="form"
         value={settings.form ?? ''}
-        options={[
-          ['', 'None'],
-          ...catalogue.chatForms.map(
-            (chatForm) => [chatForm.id, chatForm.live ? chatForm.name : `${chatForm.name} (not live)`] as const,
-          ),
-        ]}
+        others={[['', 'None']]}
+        things={catalogue.chatForms.map(({ id, name, live }) => ({ id, name, about: live ? undefined : 'not live' }))}
         onChange={(form) => change({ form })}
       />
       <details className="mb-3" open={Boolean(settings.heading || settings.closing || buttons.length > 0)}>
@@ -64,7 +62,13 @@ export default function ChatForm(form: StepFormProps<ChatSettings>) {
         onChange={(whenShut) => change({ whenShut })}
       />
       {shut === 'template' && (
-        <Choice label="Which chat template" {...of('template')} options={chatTemplateOptions(catalogue)} />
+        <ThingChoice
+          label="Which chat template"
+          what="chat-template"
+          {...of('template')}
+          things={chatTemplateThings(catalogue)}
+          none="Choose a chat template"
+        />
       )}
       {shut === 'email' && field('subject', 'Subject of the email')}
       <ConsentChoice

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { readNumber } from '../../core/fields/read-number.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
@@ -38,10 +38,10 @@ export const deal: StepKind<DealSettings> = {
     { field: 'title', source: title },
     { field: 'value', source: value },
   ],
-  plan: ({ stage, title, value }, { context, catalogue }) => {
+  plan: ({ stage, title, value }, { context, catalogue, now }) => {
     const found = catalogue.stages.find((one) => one.id === stage);
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The stage of this step is no longer there' } };
-    const scope = templateScope(context);
+    const scope = machineScope(context, now);
     const named = renderTemplate(title, scope);
     const worth = renderTemplate(value, scope);
     if (!named.ok) return { does: 'ask', why: { code: 'template', text: named.problem.text } };

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { bound } from '../../components/bound.ts';
-import { Choice } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { DealSettings } from './definition.ts';
@@ -11,11 +11,7 @@ export default function DealForm({ settings, change, catalogue, plan, sampleName
   const [told, setTold] = useState('');
   return (
     <>
-      <Choice
-        label="Stage"
-        {...of('stage')}
-        options={[['', 'Choose a stage'], ...catalogue.stages.map((stage) => [stage.id, stage.name] as const)]}
-      />
+      <ThingChoice label="Stage" what="stage" {...of('stage')} things={catalogue.stages} none="Choose a stage" />
       {catalogue.stages.length === 0 && (
         <button
           type="button"

@@ -3,7 +3,7 @@ import { labelFromKey } from '../../core/fields/field.ts';
 import { LEAD_FIELD_LABELS } from '../../core/source/lead-card.ts';
 import { readReference, writeReference } from '../../core/template/field-reference.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
@@ -52,10 +52,10 @@ export const field: StepKind<FieldSettings> = {
     return read?.group === 'own' ? [{ group: 'own', key: read.key, label: labelFromKey(read.key) }] : [];
   },
   templates: ({ value }) => [{ field: 'value', source: value }],
-  plan: ({ field, value, empty }, { context }) => {
+  plan: ({ field, value, empty }, { context, now }) => {
     const read = readReference(field);
     if (!read) return { does: 'ask', why: { code: 'gone', text: 'No field is chosen' } };
-    const rendered = renderTemplate(value, templateScope(context));
+    const rendered = renderTemplate(value, machineScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const written = rendered.text.trim().slice(0, 20_000);
     if (written === '' && empty === 'keep')

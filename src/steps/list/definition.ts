@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
@@ -58,7 +58,7 @@ export const list: StepKind<ListSettings> = {
     return out;
   },
   templates: ({ fields }) => Object.entries(fields).map(([key, source]) => ({ field: `fields.${key}`, source })),
-  plan: ({ action, list, proven, fields }, { context, catalogue }) => {
+  plan: ({ action, list, proven, fields }, { context, catalogue, now }) => {
     const name = catalogue.lists.find((catalogueList) => catalogueList.id === list)?.name;
     if (list === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the list of this step' } };
     if (!name) return { does: 'ask', why: { code: 'gone', text: 'The list of this step is no longer there' } };
@@ -67,7 +67,7 @@ export const list: StepKind<ListSettings> = {
       return { does: 'nothing', why: { code: 'empty', text: on ? `Is on ${name} already` : `Is not on ${name}` } };
     const filled: Record<string, string> = {};
     for (const [key, source] of Object.entries(fields)) {
-      const rendered = renderTemplate(source, templateScope(context));
+      const rendered = renderTemplate(source, machineScope(context, now));
       if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
       if (rendered.text.trim() !== '') filled[key] = rendered.text.trim();
     }

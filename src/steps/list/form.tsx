@@ -1,7 +1,9 @@
 import { bound } from '../../components/bound.ts';
 import { Choice, Tick } from '../../components/fields.tsx';
+import { LikelyFields } from '../../components/LikelyFields.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import { type ListSettings, notConfirming } from './definition.ts';
@@ -21,11 +23,7 @@ export default function ListForm(form: StepFormProps<ListSettings>) {
           ['remove', 'Take them off a list'],
         ]}
       />
-      <Choice
-        label="List"
-        {...of('list')}
-        options={[['', 'Choose a list'], ...catalogue.lists.map((list) => [list.id, list.name] as const)]}
-      />
+      <ThingChoice label="List" what="list" {...of('list')} things={catalogue.lists} none="Choose a list" />
       <MakeInPlace make={async (name) => change({ list: (await make('list', name)).id })} />
       {list?.optIn === 'double' && settings.action === 'add' && (
         <>
@@ -35,6 +33,12 @@ export default function ListForm(form: StepFormProps<ListSettings>) {
           </p>
           <Tick label="They have agreed already where they came from: do not ask again" {...of('proven')} />
         </>
+      )}
+      {list && settings.action === 'add' && (
+        <LikelyFields
+          wanted={list.fields.filter((field) => !settings.fields[field.key]?.trim())}
+          onTake={(taken) => change({ fields: { ...settings.fields, ...taken } })}
+        />
       )}
       {list &&
         settings.action === 'add' &&

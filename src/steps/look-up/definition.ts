@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { wordOf } from '../kept-key.ts';
 
@@ -84,12 +84,12 @@ export const lookUp: StepKind<LookUpSettings> = {
       label: `${name || 'Row'}: ${column.name}`,
     }));
   },
-  plan: (settings, { context, catalogue }) => {
+  plan: (settings, { context, catalogue, now }) => {
     const { among, tab, column, value, whenNone, instead } = settings;
     const found = catalogue.tabs.find((one) => one.id === tab);
     if (among === 'sheet' && !found?.columns.some((one) => one.id === column))
       return { does: 'ask', why: { code: 'gone', text: 'The sheet or column of this look-up is no longer there' } };
-    const rendered = renderTemplate(value, templateScope(context));
+    const rendered = renderTemplate(value, machineScope(context, now));
     if (!rendered.ok) return { does: 'ask', why: { code: 'template', text: rendered.problem.text } };
     const wanted = rendered.text.trim();
     if (wanted === '' && whenNone === 'blanks' && Object.values(instead).every((one) => one.trim() === ''))

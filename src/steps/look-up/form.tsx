@@ -1,7 +1,9 @@
 import { bound } from '../../components/bound.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { tabThings } from '../../components/tab-things.ts';
 import { keptKey } from '../kept-key.ts';
 import type { StepFormProps } from '../step-form.ts';
 import { DEAL_FOUND, LEAD_FOUND, type LookUpSettings } from './definition.ts';
@@ -34,11 +36,13 @@ export default function LookUpForm(form: StepFormProps<LookUpSettings>) {
         ]}
       />
       {settings.among === 'sheet' && (
-        <Choice
+        <ThingChoice
           label="In the sheet"
+          what="tab"
           field="tab"
           value={settings.tab}
-          options={[['', 'Choose a sheet'], ...catalogue.tabs.map((tab) => [tab.id, tab.name] as const)]}
+          things={tabThings(catalogue)}
+          none="Choose a sheet"
           onChange={(id) => change({ tab: id, column: '' })}
         />
       )}

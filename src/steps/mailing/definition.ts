@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Audience } from '../../core/people/audience.ts';
 import { headerText } from '../../core/template/email-html.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { type RunContext, templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope, type RunContext } from '../../core/workflow/run-context.ts';
 import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
 import { blankEmail, EmailSettings, emailFindings, emailTemplates, sharedEmail } from '../email/definition.ts';
 
@@ -65,7 +65,7 @@ export const mailing: StepKind<MailingSettings> = {
     return found;
   },
   templates: emailTemplates,
-  plan: ({ to, ...settings }, { context, catalogue }) => {
+  plan: ({ to, ...settings }, { context, catalogue, now }) => {
     const whom = audienceOf(to, catalogue);
     if (to === '') return { does: 'ask', why: { code: 'empty', text: 'Choose who gets this email' } };
     if (!whom) return { does: 'ask', why: { code: 'gone', text: 'The list or tag of this step is no longer there' } };
@@ -75,7 +75,7 @@ export const mailing: StepKind<MailingSettings> = {
       !catalogue.emailTemplates.some((emailTemplate) => emailTemplate.id === settings.template)
     )
       return { does: 'ask', why: { code: 'gone', text: 'The template of this email is no longer there' } };
-    const subject = renderTemplate(settings.subject, templateScope(context));
+    const subject = renderTemplate(settings.subject, machineScope(context, now));
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
     const { answers, where, source, found, happened, business } = context;
     return {

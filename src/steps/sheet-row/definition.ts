@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
-import { templateScope } from '../../core/workflow/run-context.ts';
+import { machineScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 
 const Settings = z.object({
@@ -68,7 +68,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     return out;
   },
   templates: ({ cells }) => Object.entries(cells).map(([id, source]) => ({ field: `cells.${id}`, source })),
-  plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, catalogue }) => {
+  plan: ({ tab, cells, key, whenThere, addIfNone, each }, { context, catalogue, now }) => {
     const found = catalogue.tabs.find((one) => one.id === tab);
     if (tab === '') return { does: 'ask', why: { code: 'empty', text: 'Choose the sheet of this step' } };
     if (!found) return { does: 'ask', why: { code: 'gone', text: 'The sheet of this step is no longer there' } };
@@ -78,7 +78,7 @@ export const sheetRow: StepKind<SheetRowSettings> = {
     const items = each === '' ? [{}] : (context.lists[each] ?? []).slice(0, 500);
     const rows: Record<string, string>[] = [];
     for (const item of items) {
-      const scope = { ...templateScope(context), item };
+      const scope = { ...machineScope(context, now), item };
       const row: Record<string, string> = {};
       for (const [id, source] of filled) {
         const rendered = renderTemplate(source, scope);

@@ -1,28 +1,78 @@
 import { useContext } from 'react';
 import { bound } from '../../components/bound.ts';
-import { FieldPickerContext } from '../../components/field-picker.ts';
+import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
 import { Choice } from '../../components/fields.tsx';
+import { LikelyFields } from '../../components/LikelyFields.tsx';
+import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import { TokenField } from '../../components/TokenField.tsx';
+import { tabThings } from '../../components/tab-things.ts';
+import { writeReference } from '../../core/template/field-reference.ts';
+import { writeOutput } from '../../core/template/filter-call.ts';
 import type { StepFormProps } from '../step-form.ts';
 import type { SheetRowSettings } from './definition.ts';
 
+/** Columns of a sheet that takes up all that is known of a lead, with the field of each: the person first, then what they answered. */
+function columnsFor(fields: readonly PickableField[]): { name: string; field: PickableField }[] {
+  const person = fields.filter((field) => field.group === 'lead' && OF_THE_PERSON.includes(field.key));
+  const answers = fields.filter((field) => field.group === 'answers');
+  const names = new Map<string, number>();
+  return [...person, ...answers].slice(0, MOST_MADE).map((field) => {
+    const name = field.label.slice(0, 190) || field.key.slice(0, 190);
+    const seen = (names.get(name) ?? 0) + 1;
+    names.set(name, seen);
+    return { name: seen === 1 ? name : `${name} ${seen}`, field };
+  });
+}
+const OF_THE_PERSON = ['first_name', 'last_name', 'email', 'phone'];
+/** Wider than this no sheet is read; more columns are added one by one. */
+const MOST_MADE = 40;
+const inBraces = (field: PickableField): string => writeOutput(writeReference(field), []);
+
 export default function SheetRowForm(form: StepFormProps<SheetRowSettings>) {
-  const { stepId, settings, change, catalogue, plan, sampleName } = form;
+  const { stepId, settings, change, catalogue, plan, sampleName, makeSheet, addColumn } = form;
   const of = bound(settings, change);
-  const { lists = [] } = useContext(FieldPickerContext);
+  const { fields, lists = [] } = useContext(FieldPickerContext);
   const tab = catalogue.tabs.find((tab) => tab.id === settings.tab);
   return (
     <>
-      <Choice
+      <ThingChoice
         label="Sheet"
+        what="tab"
         field="tab"
         value={settings.tab}
-        options={[['', 'Choose a sheet'], ...catalogue.tabs.map((tab) => [tab.id, tab.name] as const)]}
+        things={tabThings(catalogue)}
+        none="Choose a sheet"
         onChange={(id) => change({ tab: id, cells: {}, key: '' })}
       />
+      {!tab && (
+        <MakeInPlace
+          label="Or a new one; it gets a column for each field"
+          make={async (name) => {
+            const places = columnsFor(fields);
+            const made = await makeSheet(
+              name,
+              places.length > 0 ? places.map((place) => place.name) : ['Name', 'Email'],
+            );
+            change({
+              tab: made.id,
+              key: '',
+              cells: Object.fromEntries(
+                made.columns.flatMap((column, i) => (places[i] ? [[column.id, inBraces(places[i].field)]] : [])),
+              ),
+            });
+          }}
+        />
+      )}
       {tab && (
         <>
+          <LikelyFields
+            wanted={tab.columns
+              .filter((column) => !settings.cells[column.id]?.trim())
+              .map((column) => ({ key: column.id, label: column.name }))}
+            onTake={(taken) => change({ cells: { ...settings.cells, ...taken } })}
+          />
           {(lists.length > 0 || settings.each !== '') && (
             <Choice
               label="How many rows"
@@ -51,6 +101,7 @@ export default function SheetRowForm(form: StepFormProps<SheetRowSettings>) {
               onChange={(value) => change({ cells: { ...settings.cells, [column.id]: value } })}
             />
           ))}
+          <MakeInPlace label="Another column" make={(name) => addColumn(tab.id, name)} />
           <Choice
             label="A row is the same when this column is"
             {...of('key')}

@@ -2,6 +2,7 @@ import { bound } from '../../components/bound.ts';
 import { Choice } from '../../components/fields.tsx';
 import { MakeInPlace } from '../../components/MakeInPlace.tsx';
 import { PlanWords } from '../../components/PlanWords.tsx';
+import { ThingChoice } from '../../components/ThingChoice.tsx';
 import type { StepFormProps } from '../step-form.ts';
 import type { TagSettings } from './definition.ts';
 
@@ -17,11 +18,7 @@ export default function TagForm({ settings, change, catalogue, plan, sampleName,
           ['remove', 'Take a tag off'],
         ]}
       />
-      <Choice
-        label="Tag"
-        {...of('tag')}
-        options={[['', 'Choose a tag'], ...catalogue.tags.map((tag) => [tag.id, tag.name] as const)]}
-      />
+      <ThingChoice label="Tag" what="tag" {...of('tag')} things={catalogue.tags} none="Choose a tag" />
       <MakeInPlace make={async (name) => change({ tag: (await make('tag', name)).id })} />
       <PlanWords plan={plan} name={sampleName} />
     </>

@@ -1,4 +1,4 @@
-import { FieldChoice } from '../../components/ConditionEditor.tsx';
+import { FieldChoice } from '../../components/FieldChoice.tsx';
 import { Bare, Tick } from '../../components/fields.tsx';
 import { AddOne, TakeAway } from '../../components/row-buttons.tsx';
 import { TIDYING_NAMES, tidyingOf } from '../../core/tidying/tidyings.ts';
