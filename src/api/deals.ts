@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals/deals.ts';
-import { createPipeline } from '../app/deals/pipelines.ts';
+import { ChangePipeline, Currency, changePipeline, createPipeline } from '../app/deals/pipelines.ts';
 import { reads, writes } from './route.ts';
 
 const NewPipeline = z.object({
@@ -15,11 +15,15 @@ const NewPipeline = z.object({
     .min(2)
     .max(20)
     .optional(),
+  currency: Currency.optional(),
 });
 
 export const dealsRoutes = [
   writes('PUT', '/deals/:deal', DealInput, (tx, input, { deal }) => changeDeal(tx, deal, input)),
   writes('POST', '/deals', NewDeal, (tx, input) => openDeal(tx, input)),
   reads('/pipelines/:pipeline', (use, { pipeline }) => getBoard(use, pipeline)),
+  writes('PUT', '/pipelines/:pipeline', ChangePipeline, (tx, input, { pipeline }) =>
+    changePipeline(tx, pipeline, input),
+  ),
   writes('POST', '/pipelines', NewPipeline, (tx, input) => createPipeline(tx, input)),
 ] as const;

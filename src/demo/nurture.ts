@@ -163,6 +163,13 @@ export async function growPipeline(use: Use): Promise<void> {
          (array['', 'Ring on Thursday', '', 'Send the price list', ''])[(l.n % 5) + 1] as next) s`,
     [use.actor.businessId, id, stages.map((stage) => stage.id)],
   );
+  // Two of three are somebody's: the first two colleagues look after them in turn.
+  await use.runtime.pool.query(
+    `update lead l set owner_id = p.id from (select lead_id, row_number() over (order by created_at) as n from deal where pipeline_id = $1) d
+       join (select id, row_number() over (order by name) as n from person where email = any($2)) p on p.n = d.n % 3
+     where l.id = d.lead_id`,
+    [id, COLLEAGUES.map((colleague) => colleague.email)],
+  );
   // Each was opened by a workflow at the first stage, and moved by the desk since.
   await use.runtime.pool.query(
     `insert into deal_move (id, deal_id, lead_id, stage_id, at, person_id)

@@ -218,9 +218,10 @@ export class SettingsCache {
            where t.business_id = $1 order by t.id, v.number desc`,
           [businessId],
         ),
-        this.pool.query('select counts_links, counts_opens, text_countries, country from business where id = $1', [
-          businessId,
-        ]),
+        this.pool.query(
+          'select counts_links, counts_opens, text_countries, country, locale from business where id = $1',
+          [businessId],
+        ),
       ]);
       const catalogue: Catalogue = {
         text: null,
@@ -228,6 +229,7 @@ export class SettingsCache {
         email: null,
         chat: null,
         directory: null,
+        locale: business.rows[0]?.locale ?? 'en-GB',
         colleagues: people.rows,
         tabs: tabs.rows,
         tags: tags.rows,

@@ -43,7 +43,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
   const choose = (label: string, words: string, within = chosen) => oona.choose(label, words, within);
 
   it('lays out an email of blocks, sees it as its reader will, and saves a version', async () => {
-    await oona.goes(`${stage.url}/messages`);
+    await oona.goes(`${stage.url}/messages/templates`);
     await oona.types('input[aria-label="Name of the new template"]', 'See you soon');
     await oona.click('Make a new template');
     await oona.sees('What Robin Vale, an invented reader, sees');
@@ -232,7 +232,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
   it('a field of a list taken away leaves the next one, renamed, with what members have in it', async () => {
     const list = (await api.call<{ id: string }>('POST', '/api/lists', { name: 'Choir' })).body.id;
     for (const label of ['Voice', 'Level']) await api.call('POST', `/api/lists/${list}/fields`, { name: label });
-    await oona.goes(`${stage.url}/lists/${list}`);
+    await oona.goes(`${stage.url}/lists/${list}/settings`);
     await oona.page.click('[aria-label="Remove field 1"]');
     await oona.types('[aria-label="Name of field 1"]', 'How far they are');
     await oona.click('Save the list');

@@ -188,6 +188,11 @@ export const TO_ONE: RouteCase[] = [
   route('GET', '/pipelines/:pipeline'),
   route(
     'PUT',
+    '/pipelines/:pipeline',
+    sends(() => ({ currency: 'JPY' })),
+  ),
+  route(
+    'PUT',
     '/segments/:segment',
     sends(() => ({ name: 'Mine', condition: CONDITION })),
   ),
@@ -261,6 +266,11 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ name: 'Mine' })),
   ),
   route('DELETE', '/tabs/:tab'),
+  route(
+    'POST',
+    '/tabs/:tab/columns',
+    sends(() => ({ name: 'Came by' })),
+  ),
   route('GET', '/tabs/:tab/rows'),
   route(
     'POST',
@@ -507,7 +517,9 @@ export const routesThereAre = (): string[] => ROUTES.map(({ method, path }) => `
 export const PAGES: Record<string, keyof Named> = {
   'leads/[id].astro': 'lead',
   'leads/[id]/consent.astro': 'lead',
-  'lists/[id].astro': 'list',
+  'lists/[id]/index.astro': 'list',
+  'lists/[id]/sequences.astro': 'list',
+  'lists/[id]/settings.astro': 'list',
   'messages/chat-forms/[id].astro': 'chatForm',
   'messages/chat-templates/[id].astro': 'chatTemplate',
   'messages/templates/[id].astro': 'emailTemplate',

@@ -55,6 +55,7 @@ export const catalogueOf = (more: Partial<Catalogue> = {}): Catalogue => ({
   email: { connectionId: 'e', fromName: 'Oona', fromAddress: 'o@wrenfield.example' },
   chat: { connectionId: 'c', from: 'Wrenfield' },
   directory: null,
+  locale: 'en-GB',
   colleagues: [],
   tabs: [],
   tags: [],

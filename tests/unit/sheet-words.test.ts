@@ -233,7 +233,8 @@ describe('a sheet read aloud', () => {
   });
 
   it('the rules are sentences of their own', () => {
-    const rules = (more: Parameters<typeof rulesOf>[0]) => rulesAloud(rulesOf(more), (id) => `#${id}`);
+    const rules = (more: Parameters<typeof rulesOf>[0]) =>
+      rulesAloud(rulesOf(more), { tag: (id) => `#${id}`, clock: (time) => time });
     expect(rules({ samePerson: 'by_source' })[0]).to.match(/^Each order, booking and row counts by itself/);
     expect(rules({ samePerson: 'nothing' })[0]).to.equal('Somebody known who comes in again starts nothing.');
     expect(rules({ samePerson: 'run_again_after', againAfterDays: 9 })[0]).to.equal(

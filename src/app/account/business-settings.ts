@@ -4,6 +4,8 @@ import { readEmail } from '../../core/message/email-address.ts';
 import { homeCountries } from '../../core/message/may-text.ts';
 import { readPhone } from '../../core/people/phone.ts';
 import { readDate } from '../../core/time/read-date.ts';
+import { CLOCKS, type Clock, clockOf, localeOf } from '../../core/words/locale-of.ts';
+import { namesOf } from '../../core/words/names-of.ts';
 import { Business, Membership } from '../../db/entities/business.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
@@ -20,6 +22,7 @@ export const BusinessInput = z.object({
   name: z.string().trim().min(1, 'Give the business a name').max(200, 'The name is too long'),
   country: z.string().refine((code) => isSupportedCountry(code), 'Choose a country from the list'),
   timeZone,
+  clock: z.enum(namesOf(CLOCKS)).default('country'),
   /** One day per line, as "2026-12-25". */
   holidays: z
     .string()
@@ -78,13 +81,13 @@ export interface SettingsView {
   country: string;
   timeZone: string;
   holidays: string[];
+  /** How hours are shown. */
+  clock: Clock;
   testEmail: string;
   testPhone: string;
   countsLinks: boolean;
   countsOpens: boolean;
   marketingPerDay: number;
-  /** How long what came in is kept as it was sent; null for good. */
-  keepsSentMonths: number | null;
   textCountries: string[];
   textPartsPerDay: number;
   textPartCost: number;
@@ -117,12 +120,12 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     country: actor.country,
     timeZone: actor.timeZone,
     holidays: actor.holidays,
+    clock: clockOf(actor.locale, actor.country),
     testEmail: mine.testEmail,
     testPhone: mine.testPhone,
     countsLinks: business.countsLinks,
     countsOpens: business.countsOpens,
     marketingPerDay: business.marketingPerDay,
-    keepsSentMonths: business.keepsSentMonths ?? null,
     textCountries: business.textCountries ?? homeCountries(business.country),
     textPartsPerDay: business.textPartsPerDay,
     textPartCost: business.textPartCost,
@@ -142,7 +145,8 @@ async function changeOwn(tx: Write, note: string, input: Record<string, unknown>
 }
 
 export async function changeBusiness(tx: Write, input: z.infer<typeof BusinessInput>): Promise<void> {
-  await changeOwn(tx, 'business.change', input);
+  const { clock, ...own } = input;
+  await changeOwn(tx, 'business.change', { ...own, locale: localeOf(own.country, clock) });
 }
 
 /** How many news and offers one person gets in a day, whatever workflow, sequence or email to many sends them. */

@@ -4,6 +4,7 @@ import { hash, verify } from '@node-rs/argon2';
 import ipaddr from 'ipaddr.js';
 import { v7 as uuidv7 } from 'uuid';
 import { homeCountries } from '../../core/message/may-text.ts';
+import { localeOf } from '../../core/words/locale-of.ts';
 import { Business, Membership, Person, Session } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
 import type { Actor } from '../actor.ts';
@@ -217,7 +218,7 @@ export async function setUp(runtime: Runtime, input: FirstOwner): Promise<{ cook
       id: uuidv7(),
       name: input.businessName,
       country: input.country,
-      locale: 'en-GB',
+      locale: localeOf(input.country),
       timeZone: input.timeZone,
       textCountries: homeCountries(input.country),
       createdAt: now,

@@ -43,6 +43,15 @@ export async function listDrafts(use: Use): Promise<DraftView[]> {
   }));
 }
 
+/** How many messages wait to be read and sent. */
+export async function draftCount({ db, actor }: Use): Promise<number> {
+  const { rows } = await db.query<{ n: number }>(
+    `select count(*)::int as n from delivery where business_id = $1 and state = 'draft'`,
+    [actor.businessId],
+  );
+  return rows[0]!.n;
+}
+
 export const DraftInput = z.object({
   text: z.string().trim().min(1, 'The message is empty').max(50_000).optional(),
   subject: z.string().trim().min(1, 'The subject is empty').max(500).optional(),

@@ -81,9 +81,16 @@ export async function listConversations(
          and (${wanted.length === 0 ? 'true' : wanted.join(' and ')} or l.id is null and c.sender ilike $3) order by c.last_at desc limit ${PAGE}`,
       values,
     ),
-    db.query<{ n: number }>('select count(*)::int as n from conversation where business_id = $1 and unread > 0', [
-      businessId,
-    ]),
+    unreadCount(use),
   ]);
-  return { rows: found.rows.map(rowOf), unread: unread.rows[0]!.n };
+  return { rows: found.rows.map(rowOf), unread };
+}
+
+/** How many conversations have something in them that nobody has read. */
+export async function unreadCount({ db, actor }: Use): Promise<number> {
+  const { rows } = await db.query<{ n: number }>(
+    'select count(*)::int as n from conversation where business_id = $1 and unread > 0',
+    [actor.businessId],
+  );
+  return rows[0]!.n;
 }

@@ -32,6 +32,8 @@ export interface BoardDeal {
 export interface Board {
   id: string;
   name: string;
+  /** ISO 4217. */
+  currency: string;
   stages: BoardStage[];
   deals: BoardDeal[];
   /** Closed ones that are not shown. */
@@ -56,10 +58,10 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
   const { db } = use;
   if (!z.uuid().safeParse(pipelineId).success) throw notHere('pipeline');
   const pipeline = (
-    await db.query<{ name: string }>('select name from pipeline where id = $1 and business_id = $2', [
-      pipelineId,
-      use.actor.businessId,
-    ])
+    await db.query<{ name: string; currency: string }>(
+      'select name, currency from pipeline where id = $1 and business_id = $2',
+      [pipelineId, use.actor.businessId],
+    )
   ).rows[0];
   if (!pipeline) throw notHere('pipeline');
   const [stages, deals, closed] = await Promise.all([
@@ -80,6 +82,7 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
   return {
     id: pipelineId,
     name: pipeline.name,
+    currency: pipeline.currency,
     stages: stages.rows,
     closedBefore: closed.rows[0]!.n,
     deals: deals.rows.map((row) => ({

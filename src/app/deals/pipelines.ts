@@ -1,6 +1,9 @@
 import { v7 as uuidv7 } from 'uuid';
+import { z } from 'zod';
+import { currencyOf } from '../../core/words/money.ts';
 import { Pipeline, Stage } from '../../db/entities/record.ts';
 import { demand } from '../actor.ts';
+import { notHere } from '../refusal.ts';
 import type { Write } from '../use.ts';
 
 interface NewStage {
@@ -19,13 +22,14 @@ const USUAL: NewStage[] = [
 
 export async function createPipeline(
   tx: Write,
-  input: { name: string; stages?: NewStage[] | undefined },
+  input: { name: string; stages?: NewStage[] | undefined; currency?: string | undefined },
 ): Promise<{ id: string; stages: { id: string; name: string }[] }> {
   demand(tx.actor, 'coordinator');
   const pipeline = tx.em.create(Pipeline, {
     id: uuidv7(),
     business: tx.actor.businessId,
     name: input.name,
+    currency: input.currency ?? currencyOf(tx.actor.country),
     createdAt: new Date(),
   });
   const stages = (input.stages ?? USUAL).map((stage, position) =>
@@ -34,4 +38,23 @@ export async function createPipeline(
   tx.note('pipeline.create', pipeline.id, { name: input.name });
   tx.forget();
   return { id: pipeline.id, stages: stages.map(({ id, name }) => ({ id, name })) };
+}
+
+export const Currency = z
+  .string()
+  .trim()
+  .toUpperCase()
+  .refine((code) => Intl.supportedValuesOf('currency').includes(code), 'Write the currency in three letters, like GBP');
+export const ChangePipeline = z.object({ currency: Currency });
+
+export async function changePipeline(
+  tx: Write,
+  id: string,
+  { currency }: z.infer<typeof ChangePipeline>,
+): Promise<void> {
+  demand(tx.actor, 'coordinator');
+  const pipeline = await tx.em.findOne(Pipeline, { id, business: tx.actor.businessId });
+  if (!pipeline) throw notHere('pipeline');
+  pipeline.currency = currency;
+  tx.note('pipeline.change', id, { currency });
 }

@@ -47,7 +47,7 @@ export interface LeadView {
   lists: { name: string; on: boolean; fields: LabelledValue[] }[];
   /** Other leads that were made one with this, and can be parted again. */
   merges: { id: string; name: string }[];
-  deals: { title: string; value: string | null; stage: string; movedAt: string; closed: boolean }[];
+  deals: { title: string; value: string | null; currency: string; stage: string; movedAt: string; closed: boolean }[];
   tasks: { id: string; title: string; dueAt: string; colleague: string; done: boolean }[];
 }
 
@@ -126,11 +126,12 @@ async function dealsOf({ db }: Use, id: string): Promise<LeadView['deals']> {
   const { rows } = await db.query<{
     title: string;
     value: string | null;
+    currency: string;
     stage: string;
     moved_at: Date;
     closed_at: Date | null;
   }>(
-    `select d.title, d.value, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id where d.lead_id = $1 order by d.created_at desc`,
+    `select d.title, d.value, p.currency, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id join pipeline p on p.id = d.pipeline_id where d.lead_id = $1 order by d.created_at desc`,
     [id],
   );
   return rows.map(({ moved_at, closed_at, ...row }) => ({

@@ -38,7 +38,7 @@ export async function makeThing(tx: Write, one: SharedThing): Promise<Map<string
       return new Map([...itself(tab), ...ids]);
     }
     case 'pipeline': {
-      const made = await createPipeline(tx, { name: one.name, stages: one.stages });
+      const made = await createPipeline(tx, { name: one.name, stages: one.stages, currency: one.currency });
       return new Map([...itself(made), ...one.stages.map((stage, i) => [stage.id, made.stages[i]!.id] as const)]);
     }
     case 'segment':

@@ -54,7 +54,7 @@ export async function thingsHere(use: Use, ids: readonly string[]): Promise<Shar
        where s.business_id = $1 and t.id = any($2::uuid[])`,
     ),
     rows<Of<'pipeline'>>(
-      `select 'pipeline' as kind, p.id, p.name, (select jsonb_agg(jsonb_build_object('id', s.id, 'name', s.name, 'ends', s.ends) order by s.position)
+      `select 'pipeline' as kind, p.id, p.name, p.currency, (select jsonb_agg(jsonb_build_object('id', s.id, 'name', s.name, 'ends', s.ends) order by s.position)
          from stage s where s.pipeline_id = p.id) as stages
        from pipeline p where p.business_id = $1 and (p.id = any($2::uuid[]) or exists (select from stage s where s.pipeline_id = p.id and s.id = any($2::uuid[])))`,
     ),

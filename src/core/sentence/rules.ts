@@ -12,14 +12,16 @@ const ENDED: readonly [words: string, ends: Ends][] = [
   ['(?:they )?(?:buy|order|have bought|have ordered)(?: something)?', 'bought'],
 ];
 
+const UNNAMED = { tag: () => '', clock: (time: string) => time };
+
 /** Rules whose sentences say all of it, as they are read aloud. */
 const SPOKEN: [sentence: string, set: (rules: Rules) => void][] = [
   ...SAME_PERSON.filter((one) => one !== 'run_again_after').map((samePerson): (typeof SPOKEN)[number] => [
-    rulesAloud(Rules.parse({ samePerson }), () => '')[0]!,
+    rulesAloud(Rules.parse({ samePerson }), UNNAMED)[0]!,
     (rules) => Object.assign(rules, { samePerson }),
   ]),
   [
-    rulesAloud(Rules.parse({ samePerson: 'nothing', hours: { text: TEXT_HOURS, email: null } }), () => '')[2]!,
+    rulesAloud(Rules.parse({ samePerson: 'nothing', hours: { text: TEXT_HOURS, email: null } }), UNNAMED)[2]!,
     (rules) => Object.assign(rules, { answerAtOnce: true }),
   ],
 ];

@@ -38,6 +38,11 @@ const Thing = z.discriminatedUnion('kind', [
   }),
   thing('tab', { sheet: Name, columns: z.array(SheetColumn).max(200) }),
   thing('pipeline', {
+    /** ISO 4217; that of whoever takes it where nothing is said. */
+    currency: z
+      .string()
+      .regex(/^[A-Z]{3}$/, 'A currency is three capital letters')
+      .optional(),
     stages: z.array(z.object({ id: Place, name: Name, ends: z.enum(['won', 'lost']).nullable() })).max(40),
   }),
   thing('segment', { condition: Condition }),

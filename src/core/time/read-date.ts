@@ -2,6 +2,7 @@ import { Temporal } from 'temporal-polyfill';
 
 /** Countries that write the month before the day. Common practice (CLDR short dates), no standard. */
 const MONTH_FIRST = new Set(['US', 'PH', 'PW', 'FM', 'MH', 'AS', 'GU', 'PR', 'VI', 'UM']);
+export const monthFirst = (country: string): boolean => MONTH_FIRST.has(country);
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 const NAMES = /^(?:january|february|march|april|may|june|july|august|september|october|november|december)$/;
 
@@ -54,7 +55,7 @@ export function readDate(typed: string, country: string): string | null {
   const parts = YEAR_LAST.exec(text)?.groups;
   if (!parts) return null;
   const [year, one, two] = [yearOf(parts.year!), Number(parts.one), Number(parts.two)];
-  return MONTH_FIRST.has(country)
+  return monthFirst(country)
     ? (made(year, one, two) ?? made(year, two, one))
     : (made(year, two, one) ?? made(year, one, two));
 }

@@ -12,13 +12,27 @@ function format(place: Place, options: Intl.DateTimeFormatOptions): Intl.DateTim
   return made;
 }
 
-const HOUR = { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const;
+const HOUR = { '24': { hour: '2-digit', minute: '2-digit' }, '12': { hour: 'numeric', minute: '2-digit' } } as const;
 
-/** "09:47". */
-export const clockTime = (iso: string, place: Place): string => format(place, HOUR).format(new Date(iso));
-/** "09:47:12". */
+/** Whether a locale counts the hours of a day to 24 (09:47) or twice to 12 (9:47 am). */
+const clockOf = (locale: string): '12' | '24' => {
+  const known = clocks.get(locale);
+  if (known) return known;
+  const { hourCycle } = new Intl.DateTimeFormat(locale, { hour: 'numeric' }).resolvedOptions();
+  const found = hourCycle === 'h12' || hourCycle === 'h11' ? '12' : '24';
+  clocks.set(locale, found);
+  return found;
+};
+/** Data of some years has a narrow space before am and pm, which a browser and the server then write differently. */
+const plainSpaces = (text: string): string => text.replaceAll('\u202f', ' ');
+const clocks = new Map<string, '12' | '24'>();
+
+/** "09:47", or "9:47 am" where a day has twice twelve hours. */
+export const clockTime = (iso: string, place: Place): string =>
+  plainSpaces(format(place, HOUR[clockOf(place.locale)]).format(new Date(iso)));
+/** "09:47:12", or "9:47:12 am". */
 export const clockSeconds = (iso: string, place: Place): string =>
-  format(place, { ...HOUR, second: '2-digit' }).format(new Date(iso));
+  plainSpaces(format(place, { ...HOUR[clockOf(place.locale)], second: '2-digit' }).format(new Date(iso)));
 /** "17 Nov 2026" as a key for comparing days. */
 export const dayKey = (iso: string, place: Place): string =>
   format(place, { year: 'numeric', month: '2-digit', day: '2-digit' }).format(new Date(iso));

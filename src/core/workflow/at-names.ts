@@ -1,5 +1,6 @@
 import { readAs } from '../read-as.ts';
 import { templateWords } from '../template/template.ts';
+import { timeOfDay } from '../words/time-of-day.ts';
 import type { AtNames } from './at-words.ts';
 import { type Definition, placedSteps } from './definition.ts';
 import { type Catalogue, catalogueNames, type StepKind } from './step-kind.ts';
@@ -15,6 +16,7 @@ export function atNames(
   const named = (list: readonly { id: string; name: string }[], id: string, gone: string) =>
     list.find((one) => one.id === id)?.name ?? gone;
   return {
+    clock: (time) => timeOfDay(time, catalogue.locale),
     field: names.field,
     tag: names.tag,
     list: names.list,

@@ -9,6 +9,8 @@ export interface AtNames {
   stage(id: string): string;
   /** What a step asks or sends, in a few words. */
   step(id: string): string;
+  /** A time of day, as the business's country writes it. */
+  clock(time: string): string;
 }
 
 const linesOf = (text: string) =>
@@ -28,12 +30,12 @@ export function atWords(at: At, names: AtNames): string {
       const day = at.workingDays ? 'working day' : 'day';
       const early = at.time < '12:00' && !at.workingDays ? 'morning' : day;
       return at.day === 'next_day'
-        ? `Next ${early}, ${at.time}`
-        : `At ${at.time}${at.workingDays ? ' on a working day' : ''}`;
+        ? `Next ${early}, ${names.clock(at.time)}`
+        : `At ${names.clock(at.time)}${at.workingDays ? ' on a working day' : ''}`;
     }
     case 'on_date': {
       const field = names.field(at.field);
-      const time = at.time === null ? '' : `, ${at.time}`;
+      const time = at.time === null ? '' : `, ${names.clock(at.time)}`;
       return at.side === 'on' ? `On ${field}${time}` : `${spanWords(at.span)} ${at.side} ${field}${time}`;
     }
     case 'event':

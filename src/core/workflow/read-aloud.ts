@@ -2,7 +2,7 @@ import { isBlank } from '../condition/condition.ts';
 import { conditionWords } from '../condition/words.ts';
 import { readAs } from '../read-as.ts';
 import { atNames } from './at-names.ts';
-import { atWords } from './at-words.ts';
+import { type AtNames, atWords } from './at-words.ts';
 import { CHANNEL_WORDS, CHANNELS } from './channel.ts';
 import { type Definition, LANES, type Lane, type Lanes, type Moment, type Step } from './definition.ts';
 import type { Ends, Rules } from './rules.ts';
@@ -80,7 +80,7 @@ export function readAloud(
       momentId: null,
       sentences: [
         listened.length > 0 ? `Leads come in by ${list(listened)}.` : 'No source is chosen yet.',
-        ...rulesAloud(definition.rules, names.tag),
+        ...rulesAloud(definition.rules, named),
       ],
     },
     ...definition.moments.map((moment) => ({ momentId: moment.id, sentences: momentAloud(moment) })),
@@ -88,7 +88,7 @@ export function readAloud(
 }
 
 /** The standing rules as sentences. */
-export function rulesAloud(rules: Rules, tagName: (id: string) => string): string[] {
+export function rulesAloud(rules: Rules, names: Pick<AtNames, 'tag' | 'clock'>): string[] {
   const same = {
     by_source:
       'Each order, booking and row counts by itself; somebody known who comes in again by a form is updated and not written to again.',
@@ -100,7 +100,9 @@ export function rulesAloud(rules: Rules, tagName: (id: string) => string): strin
   const hours = CHANNELS.flatMap((channel) => {
     const open = rules.hours[channel];
     return open
-      ? [`${capital(CHANNEL_WORDS[channel].many)} go out from ${open.from} to ${open.to}, by the lead’s clock.`]
+      ? [
+          `${capital(CHANNEL_WORDS[channel].many)} go out from ${names.clock(open.from)} to ${names.clock(open.to)}, by the lead’s clock.`,
+        ]
       : [];
   });
   const some = CHANNELS.some((channel) => rules.hours[channel]);
@@ -111,7 +113,7 @@ export function rulesAloud(rules: Rules, tagName: (id: string) => string): strin
   if (some && rules.holdsLane) hours.push('What stands below a message that is held waits with it.');
   const ending = [
     ...rules.endsWhen.map((one) => ENDS_WORDS[one]),
-    ...rules.endsTags.map((id) => `they get the tag ${tagName(id)}`),
+    ...rules.endsTags.map((id) => `they get the tag ${names.tag(id)}`),
   ];
   const ends = ending.length > 0 ? [`It ends early when ${list(ending, 'or')}.`] : [];
   return [same, ...hours, ...ends];

@@ -20,6 +20,8 @@ export interface Catalogue {
   directory: { name: string } | null;
   /** `phone` is what they gave for their own tests; empty when they gave none. */
   colleagues: { id: string; name: string; email: string; phone: string }[];
+  /** How dates and hours are written, BCP 47. */
+  locale: string;
   /** Tabs of sheets with their columns. */
   tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];
   tags: { id: string; name: string }[];

@@ -101,6 +101,8 @@ export const Pipeline = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** ISO 4217. */
+    currency: p.string().length(3),
     createdAt: p.datetime(),
   },
 });

@@ -23,6 +23,8 @@ import { Migration20261127080000_row_keys } from './Migration20261127080000_row_
 import { Migration20261128010000_archive } from './Migration20261128010000_archive.ts';
 import { Migration20261128020000_at_scale } from './Migration20261128020000_at_scale.ts';
 import { Migration20261128030000_first_visit } from './Migration20261128030000_first_visit.ts';
+import { Migration20261128040000_locale } from './Migration20261128040000_locale.ts';
+import { Migration20261128050000_currency } from './Migration20261128050000_currency.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -51,4 +53,6 @@ export const migrationsList = [
   { name: 'Migration20261128010000_archive', class: Migration20261128010000_archive },
   { name: 'Migration20261128020000_at_scale', class: Migration20261128020000_at_scale },
   { name: 'Migration20261128030000_first_visit', class: Migration20261128030000_first_visit },
+  { name: 'Migration20261128040000_locale', class: Migration20261128040000_locale },
+  { name: 'Migration20261128050000_currency', class: Migration20261128050000_currency },
 ];

@@ -72,7 +72,7 @@ export default function Mailing({
         spreadMinutes: Number(spread),
         ...(tries ? { subjectB, part: Number(part), decideAfter: Number(decideAfter) } : {}),
       });
-      await goTo('/messages');
+      await goTo('/messages/emails');
     });
   return (
     <FieldPickerContext.Provider value={picker}>

@@ -73,7 +73,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
-          <a className="text-note text-ink-2 hover:underline" href="/messages">
+          <a className="text-note text-ink-2 hover:underline" href="/messages/templates">
             Messages
           </a>
           <Bare

@@ -5,12 +5,10 @@ import {
   type KeyboardCoordinateGetter,
   KeyboardSensor,
   PointerSensor,
-  useDraggable,
   useDroppable,
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
-import { CSS } from '@dnd-kit/utilities';
 import { useState } from 'react';
 import type { BoardDeal, BoardStage, Board as BoardView } from '../../app/deals/deals.ts';
 import { call } from '../../client/call.ts';
@@ -18,9 +16,14 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
 import type { Place } from '../../core/words/instant.ts';
+import { moneyWords } from '../../core/words/money.ts';
+import { CurrencyChoice } from './CurrencyChoice.tsx';
+import { DealCard } from './DealCard.tsx';
 import { Table } from './DealTable.tsx';
-import { ageWords, amount } from './deal-words.ts';
 import { NewDeal } from './NewDeal.tsx';
+
+/** What is changed of a deal from the board. */
+export type DealPatch = { stageId?: string; nextStep?: string; value?: string };
 
 /** With the keyboard a deal goes from stage to stage, not pixel by pixel. */
 const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, collisionRect } }) => {
@@ -47,7 +50,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: byStage }),
   );
-  const change = async (deal: BoardDeal, patch: { stageId?: string; nextStep?: string; value?: string }) => {
+  const change = async (deal: BoardDeal, patch: DealPatch) => {
     // Where it is dropped it lies at once; if that was refused it goes back with the next answer.
     put({
       ...board,
@@ -76,6 +79,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
         >
           {table ? 'As a board' : 'As a table'}
         </button>
+        <CurrencyChoice pipelineId={board.id} currency={board.currency} changed={() => void again()} />
         <NewDeal pipelineId={board.id} opened={() => void again()} />
       </div>
       <Notice told={told} className="mx-4 mt-2" />
@@ -89,7 +93,8 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
                 key={stage.id}
                 stage={stage}
                 deals={board.deals.filter((deal) => deal.stageId === stage.id)}
-                place={place}
+                locale={place.locale}
+                currency={board.currency}
                 now={now}
                 stages={board.stages}
                 onChange={change}
@@ -108,17 +113,19 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
 function Stage({
   stage,
   deals,
-  place,
+  locale,
+  currency,
   now,
   stages,
   onChange,
 }: {
   stage: BoardStage;
   deals: BoardDeal[];
-  place: Place;
+  locale: string;
+  currency: string;
   now: number;
   stages: BoardStage[];
-  onChange: (deal: BoardDeal, patch: { stageId: string } | { nextStep: string }) => Promise<void>;
+  onChange: (deal: BoardDeal, patch: DealPatch) => Promise<void>;
 }) {
   const { setNodeRef, isOver } = useDroppable({ id: stage.id });
   const sum = deals.reduce((total, boardDeal) => total + Number(boardDeal.value ?? 0), 0);
@@ -133,15 +140,16 @@ function Stage({
         {stage.name}
         <span className="font-normal text-ink-2">
           {deals.length === 1 ? '1 deal' : `${deals.length} deals`}
-          {sum > 0 && `, ${amount(String(sum), place.locale)}`}
+          {sum > 0 && `, ${moneyWords(sum, currency, locale)}`}
         </span>
       </h2>
       <div className="min-h-16 grow overflow-y-auto">
         {deals.map((deal) => (
-          <Card
+          <DealCard
             key={deal.id}
             deal={deal}
-            place={place}
+            locale={locale}
+            currency={currency}
             now={now}
             stages={stages}
             onChange={(patch) => void onChange(deal, patch)}
@@ -149,72 +157,5 @@ function Stage({
         ))}
       </div>
     </section>
-  );
-}
-
-function Card({
-  deal,
-  place,
-  now,
-  stages,
-  onChange,
-}: {
-  deal: BoardDeal;
-  place: Place;
-  now: number;
-  stages: BoardStage[];
-  onChange: (patch: { stageId: string } | { nextStep: string }) => void;
-}) {
-  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: deal.id });
-  return (
-    <article
-      ref={setNodeRef}
-      className={`sheet-card mb-2 p-2.5 ${isDragging ? 'opacity-80 shadow-lg' : ''}`}
-      style={{ transform: CSS.Translate.toString(transform), position: 'relative', zIndex: isDragging ? 10 : 0 }}
-      aria-label={deal.title}
-    >
-      <div className="cursor-grab" {...attributes} {...listeners}>
-        <h3 className="flex justify-between gap-2 font-sans text-sm font-semibold tracking-normal">
-          <span className="min-w-0 break-words">{deal.title}</span>
-          <span className="shrink-0">{amount(deal.value, place.locale)}</span>
-        </h3>
-        <p className="text-note text-ink-2">
-          Here {ageWords(deal.movedAt, now)}
-          {deal.owner && `, ${deal.owner}`}
-        </p>
-        {deal.movedBy && <p className="truncate text-xs text-ink-3">Moved by {deal.movedBy}</p>}
-      </div>
-      <input
-        className="input input-xs mt-1 w-full"
-        aria-label={`Next step of ${deal.title}`}
-        placeholder="Next step"
-        defaultValue={deal.nextStep}
-        maxLength={300}
-        onBlur={(event) => {
-          if (event.target.value !== deal.nextStep) onChange({ nextStep: event.target.value });
-        }}
-      />
-      <div className="mt-1 flex items-center justify-between gap-2">
-        <select
-          className="select select-xs"
-          style={{ width: 104 }}
-          aria-label={`Move ${deal.title} to`}
-          value=""
-          onChange={(event) => onChange({ stageId: event.target.value })}
-        >
-          <option value="">Move</option>
-          {stages
-            .filter((stage) => stage.id !== deal.stageId)
-            .map((stage) => (
-              <option key={stage.id} value={stage.id}>
-                {stage.name}
-              </option>
-            ))}
-        </select>
-        <a className="link text-xs" href={`/leads/${deal.leadId}`}>
-          Lead
-        </a>
-      </div>
-    </article>
   );
 }

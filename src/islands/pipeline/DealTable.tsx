@@ -22,7 +22,7 @@ export function Table({
               <th>Deal</th>
               <th>Lead</th>
               <th>Stage</th>
-              <th className="text-right">Value</th>
+              <th className="text-right">Value, {board.currency}</th>
               <th>Owner</th>
               <th>Next step</th>
               <th>Moved</th>

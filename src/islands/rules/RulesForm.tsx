@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
+import { timeOfDay } from '../../core/words/time-of-day.ts';
 import { rulesAloud } from '../../core/workflow/read-aloud.ts';
 import type { Rules } from '../../core/workflow/rules.ts';
 import { changeRules } from '../run-sheet/edits.ts';
@@ -32,7 +33,9 @@ export default function RulesForm({ first }: { first: SheetView }) {
         <WhenItFails rules={rules} change={change} catalogue={first.catalogue} />
         <section className="sheet-card p-4 md:col-span-2" aria-label="The rules, read to you">
           <h2 className="mb-1 text-part">In a sentence</h2>
-          <p>{rulesAloud(rules, tagName).join(' ')}</p>
+          <p>
+            {rulesAloud(rules, { tag: tagName, clock: (time) => timeOfDay(time, first.catalogue.locale) }).join(' ')}
+          </p>
         </section>
       </main>
     </div>

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { renderTemplate } from '../../core/template/template.ts';
 import { CLOCK_TIME } from '../../core/time/zone.ts';
+import { timeOfDay } from '../../core/words/time-of-day.ts';
 import { readingScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
 import { whenDue } from '../../core/workflow/when-due.ts';
@@ -35,12 +36,12 @@ export const holdTime: StepKind<HoldTimeSettings> = {
     workingDays: true,
     minutes: 15,
   }),
-  card: (settings) => ({
+  card: (settings, catalogue) => ({
     title: `Hold ${settings.minutes} minutes`,
-    line: `${settings.time}, ${dayWords(settings)}`,
+    line: `${timeOfDay(settings.time, catalogue.locale)}, ${dayWords(settings)}`,
   }),
   aloud: (settings, catalogue) =>
-    `hold ${settings.minutes} minutes for ${colleagueName(settings.colleague, catalogue)} at ${settings.time}, ${dayWords(settings)}`,
+    `hold ${settings.minutes} minutes for ${colleagueName(settings.colleague, catalogue)} at ${timeOfDay(settings.time, catalogue.locale)}, ${dayWords(settings)}`,
   check: ({ colleague }, { catalogue }) => {
     const gone = colleagueProblem(colleague, catalogue);
     return gone ? [{ weight: 'must', code: 'empty', text: `Hold time: ${gone}`, field: 'colleague' }] : [];
@@ -70,7 +71,7 @@ export const holdTime: StepKind<HoldTimeSettings> = {
     };
     return {
       does: 'record',
-      words: `${settings.minutes} minutes of ${who.name}, ${settings.time} ${dayWords(settings)}`,
+      words: `${settings.minutes} minutes of ${who.name}, ${timeOfDay(settings.time, catalogue.locale)} ${dayWords(settings)}`,
       what,
     };
   },

@@ -1,5 +1,6 @@
 import Big from 'big.js';
 import { readNumber } from '../../fields/read-number.ts';
+import { numbersOf } from '../../words/locale-of.ts';
 import { type Filter, type Made, type Surroundings, unlessEmpty } from './filter.ts';
 
 /** Decimal, so that 0.1 and 0.2 are 0.3; a division has 20 places at most. */
@@ -32,9 +33,9 @@ const reckon = (label: string, sign: string, does: (one: Big, other: Big) => Mad
 const result = (number: Big): Made => ({ value: written(number), problem: null });
 
 /** A number as the country writes it, with so many decimals. */
-function format(number: Big, { locale }: Surroundings, options: Intl.NumberFormatOptions): string {
+function format(number: Big, { country }: Surroundings, options: Intl.NumberFormatOptions): string {
   // Given as text, no digit is lost (ECMA-402, Intl.NumberFormat v3).
-  return new Intl.NumberFormat(locale, options).format(number.toFixed() as Intl.StringNumericLiteral);
+  return new Intl.NumberFormat(numbersOf(country), options).format(number.toFixed() as Intl.StringNumericLiteral);
 }
 
 export const NUMBERS = {
