@@ -32,12 +32,14 @@ import { Leases } from './engine/leases.ts';
 import { ListMembership } from './engine/lists/join-list.ts';
 import { Lookout } from './engine/lookout.ts';
 import type { Loop } from './engine/loop.ts';
+import { DeviceNotices } from './engine/notices/device-notices.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
+import { PushSender } from './gateways/push-service.ts';
 import { ServiceCaller } from './gateways/service.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
@@ -50,6 +52,8 @@ import { TableWriter } from './tables/table-writer.ts';
 const GRACE_MS = 8_000;
 /** How often it is looked whether somebody is to be told of failures, in milliseconds. */
 const TELL_EVERY_MS = 5000;
+/** How often it is looked whether somebody's device is to be told something, in milliseconds. */
+const NOTICES_EVERY_MS = 2000;
 
 /** What every process of ours works with, for as long as it lives. */
 export interface Machinery {
@@ -80,6 +84,8 @@ export interface Machinery {
   puller: Puller;
   importer: Importer;
   failureNotices: FailureNotices;
+  push: PushSender;
+  deviceNotices: DeviceNotices;
   /** What looks for something to do by itself, and how often, in milliseconds. */
   /** From now on they do: in the worker, never in the web process. */
   startLoops(): void;
@@ -182,6 +188,8 @@ export function openMachinery(): Machinery {
   });
   const importer = new Importer({ pool, settingsCache, intake, tables, bell, holder: leases.holder, now });
   const failureNotices = new FailureNotices({ pool, settingsCache, outside, publicUrl: settings.publicUrl, now });
+  const push = new PushSender({ http, secret: secrets.derive('web-push'), publicUrl: settings.publicUrl, now });
+  const deviceNotices = new DeviceNotices({ pool, push, now, random: Math.random });
   const mailer = new Mailer({
     pool,
     settingsCache,
@@ -203,7 +211,7 @@ export function openMachinery(): Machinery {
     importer.loop,
   ];
   const lookout = new Lookout(pool, asked);
-  const loops = [lookout.loop, ...asked, failureNotices.loop];
+  const loops = [lookout.loop, ...asked, failureNotices.loop, deviceNotices.loop];
   return {
     settings,
     pool,
@@ -235,9 +243,12 @@ export function openMachinery(): Machinery {
     puller,
     importer,
     failureNotices,
+    push,
+    deviceNotices,
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);
+      deviceNotices.loop.start(NOTICES_EVERY_MS);
     },
     async close() {
       await Promise.all([conductor.stop(GRACE_MS), ...loops.map((loop) => loop.stop(GRACE_MS))]);

@@ -39,7 +39,7 @@ export class HttpCaller {
     method: 'GET' | 'POST' | 'PUT' | 'DELETE',
     address: string,
     headers: Record<string, string>,
-    body?: string,
+    body?: string | Buffer,
     most = MOST,
   ): Promise<HttpOutcome> {
     try {

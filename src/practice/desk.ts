@@ -13,6 +13,7 @@ import { readJson, reply } from './http.ts';
 import { type MailReport, pressUnsubscribe, sendReport } from './mail-reports.ts';
 import { mailServer, replyTo, writeMail } from './mailboxes.ts';
 import { practicePast } from './past.ts';
+import { PushReceiver } from './push-receiver.ts';
 import { GOODS, ShopDesk } from './shop.ts';
 import { Subscribers } from './subscribers.ts';
 import { Trickle } from './trickle.ts';
@@ -56,6 +57,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
   const calendar = new CalendarDesk({ world, subscribers, token });
   const feed = new FeedDesk(world);
   const companies = new DirectoryDesk(world, token);
+  const pushes = new PushReceiver(world);
 
   const trickle = options.trickle ? new Trickle({ world, ads, funnels, shop, calendar, chat }, options.backTo) : null;
 
@@ -74,6 +76,7 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     appointments: world.state.appointments.slice(-20),
     goods: GOODS,
     calendars: CALENDARS,
+    pushDevices: world.state.pushDevices.map(({ keys: _, ...device }) => device),
     funnels: FUNNELS.slice(0, 1),
     writesMail: Boolean(options.inboundMail),
   });
@@ -129,6 +132,12 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
             ? await sendReport(options.inboundMail, reported, kind)
             : 'Nobody takes reports.';
       return reply(response, 200, { told });
+    }
+    if (path === '/push-devices') return reply(response, 200, pushes.subscribe(String(body.name), originOf(request)));
+    const off = /^\/push-devices\/([\w-]+)\/off$/.exec(path);
+    if (off) {
+      pushes.turnOff(off[1]!);
+      return reply(response, 200, { ok: true });
     }
     if (path === '/hold-days') {
       world.state.adsHoldDays = Math.max(1, Math.min(400, Number(body.days) || 90));
@@ -211,6 +220,8 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
     response.write(': here\n\n');
   }
 
+  const originOf = (request: IncomingMessage) => `http://${request.headers.host}`;
+
   /** Only this page itself may change things from a browser. */
   const foreign = (request: IncomingMessage) => {
     const { origin } = request.headers;
@@ -239,11 +250,13 @@ export async function openDesk(options: DeskOptions): Promise<Desk> {
                       ? companies.take((request.url ?? '').slice(10), request, response)
                       : path.startsWith('/calendar/')
                         ? calendar.take(path.slice(9), request, response)
-                        : path.startsWith('/api/')
-                          ? foreign(request)
-                            ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
-                            : api(path.slice(4), request, response)
-                          : null;
+                        : path.startsWith('/push/') && request.method === 'POST'
+                          ? pushes.take(request, response, originOf(request))
+                          : path.startsWith('/api/')
+                            ? foreign(request)
+                              ? Promise.resolve(reply(response, 403, { detail: 'Not from another page.' }))
+                              : api(path.slice(4), request, response)
+                            : null;
     if (handled) {
       handled.catch((error: Error) => {
         if (!response.headersSent) reply(response, 400, { code: 'bad-request', detail: error.message });

@@ -168,6 +168,7 @@ export interface Trouble {
   /** It is away, and asks to be left alone for weeks. */
   feedAsksWeeks: boolean;
   chatDown: boolean;
+  pushDown: boolean;
 }
 
 export interface ShopCustomer {
@@ -207,6 +208,14 @@ export interface Episode {
   at: string;
 }
 
+/** A device that takes notices, with its keys and what has come. */
+export interface PushDevice {
+  id: string;
+  name: string;
+  keys: { privateKey: string; publicKey: string; auth: string };
+  notices: { at: string; title: string; body: string; url: string; tag: string }[];
+}
+
 export interface WorldState {
   phones: Record<string, Phone>;
   /** What is written in chat, by the phone's number. */
@@ -225,6 +234,7 @@ export interface WorldState {
   adsHoldDays: number;
   chatTemplates: NetworkTemplate[];
   chatForms: NetworkForm[];
+  pushDevices: PushDevice[];
   trouble: Trouble;
   /** Whether made-up people come in by themselves, where the desk has such. */
   trickle: boolean;
@@ -257,4 +267,5 @@ export const NO_TROUBLE: Trouble = {
   feedHuge: false,
   feedAsksWeeks: false,
   chatDown: false,
+  pushDown: false,
 };

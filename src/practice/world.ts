@@ -33,6 +33,7 @@ export class World extends EventEmitter {
       adsHoldDays: 90,
       chatTemplates: [],
       chatForms: [],
+      pushDevices: [],
       trouble: NO_TROUBLE,
       trickle: true,
       reportSecret: null,

@@ -87,6 +87,10 @@ describe('every route of the application', () => {
       chatTemplate: await first('select id from chat_template'),
       connection: await first(`select id from connection where kind = 'text_carrier'`),
       conversation: await first('select id from conversation'),
+      device: await first(
+        `insert into push_device (id, business_id, person_id, endpoint, p256dh, auth, name, wants, created_at, told_until)
+         select gen_random_uuid(), business_id, person_id, 'https://push.example/one', 'p', 'a', 'Phone', '{}', now(), now() from membership m join person p on p.id = m.person_id where p.email = 'oona@wrenfield.example' returning id`,
+      ),
       emailTemplate: await first('select id from email_template'),
       merge: await first('select id from lead_merge'),
       need: await first('select id from needs_you where settled_at is null'),
@@ -330,6 +334,7 @@ describe('every route of the application', () => {
   const OTHERWISE: Record<string, string> = {
     'PUT /workflows/:workflow': 'saved with every pause of typing; what goes live is kept as a version',
     'POST /sources/:source/sample': 'what it is looked at by is kept as a sample, and says so',
+    'POST /devices/:device/try': 'a notice to oneself changes nothing',
     'POST /tabs/:tab/rows': 'the history of the row says who wrote it',
   };
 

@@ -18,6 +18,7 @@ export interface Named {
   connection: string;
   conversation: string;
   deal: string;
+  device: string;
   draft: string;
   emailTemplate: string;
   lead: string;
@@ -53,6 +54,11 @@ export interface RouteCase {
   own?: boolean;
 }
 
+/** As a browser gives it, of nobody. */
+const DEVICE = {
+  endpoint: 'https://push.example/abc',
+  keys: { p256dh: Buffer.alloc(65, 4).toString('base64url'), auth: Buffer.alloc(16).toString('base64url') },
+};
 const EMAIL = { subject: 'Hello', message: 'Hello {{ lead.leave_link }}', needsConsent: false };
 const EVERYBODY = { ids: null, search: '', segment: null, condition: null, list: null, tag: null, source: null };
 const LAYOUT = { as: 'blocks', blocks: [{ id: 'a', kind: 'text', text: 'Hello', align: 'left' }] };
@@ -113,6 +119,13 @@ export const TO_ONE: RouteCase[] = [
     '/deals/:deal',
     sends(() => ({ title: 'Mine' })),
   ),
+  route(
+    'PUT',
+    '/devices/:device',
+    sends(() => ({ wants: ['leads'] })),
+  ),
+  route('DELETE', '/devices/:device'),
+  route('POST', '/devices/:device/try'),
   route('DELETE', '/drafts/:draft'),
   route(
     'POST',
@@ -416,6 +429,13 @@ export const TO_ALL: RouteCase[] = [
     '/chat-templates',
     sends(() => ({ name: 'Mine' })),
   ),
+  route('GET', '/devices'),
+  route(
+    'POST',
+    '/devices',
+    sends(() => ({ ...DEVICE, name: 'Mine' })),
+  ),
+  route('POST', '/devices/practice'),
   route('GET', '/connections'),
   route(
     'POST',

@@ -286,6 +286,7 @@ export async function removePractice(tx: Write): Promise<{ on: false }> {
     `delete from delivery where business_id = $1 and connection_id = any($2) and (audience = 'test' or state = 'sending')`,
     [businessId, connections.map(({ id }) => id)],
   );
+  await tx.db.query('delete from push_device where business_id = $1 and practice', [businessId]);
   removeAccounts(tx, connections);
   const { countries } = business.practice;
   Object.assign(business, {

@@ -1,4 +1,5 @@
 import { defineEntity, p } from '@mikro-orm/core';
+import type { NoticeKind } from '../../core/notices/notices.ts';
 
 /** What switching the practice world on has changed about a business beside its connections: taken back when it is removed. */
 export interface PracticeWorld {
@@ -96,6 +97,35 @@ export const Session = defineEntity({
   },
 });
 
+/** A device of somebody's own, and what they are told of there (W3C Push API). The keys are the device's public ones. */
+export const PushDevice = defineEntity({
+  name: 'PushDevice',
+  tableName: 'push_device',
+  uniques: [{ name: 'push_device_endpoint', properties: ['business', 'person', 'endpoint'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    person: () => p.manyToOne(Person).ref().deleteRule('cascade'),
+    /** Where its push service takes what is for it. */
+    endpoint: p.text(),
+    p256dh: p.text(),
+    auth: p.text(),
+    /** What its owner knows it by. */
+    name: p.text(),
+    /** It stands on the practice desk. */
+    practice: p.boolean().default(false),
+    wants: p.array((kind) => kind as NoticeKind),
+    createdAt: p.datetime(),
+    /** What came up to then has been told. */
+    toldUntil: p.datetime(),
+    /** The last notice that was taken. */
+    toldAt: p.datetime().nullable(),
+    notBefore: p.datetime().nullable(),
+    leaseUntil: p.datetime().nullable(),
+    failures: p.integer().default(0),
+    problem: p.text().nullable(),
+  },
+});
 /** How often somebody guessed of late, for slowing down guessing. */
 export const Guess = defineEntity({
   name: 'Guess',

@@ -1,5 +1,5 @@
 import { ArchiveProgress, ArrivalDay, ArrivalPack, LeadDay } from './archive.ts';
-import { Audit, Business, Guess, Membership, Person, Session, TextDay } from './business.ts';
+import { Audit, Business, Guess, Membership, Person, PushDevice, Session, TextDay } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
@@ -34,6 +34,7 @@ export const entities = [
   Person,
   Membership,
   Session,
+  PushDevice,
   Guess,
   TextDay,
   Audit,

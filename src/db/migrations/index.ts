@@ -25,6 +25,7 @@ import { Migration20261128020000_at_scale } from './Migration20261128020000_at_s
 import { Migration20261128030000_first_visit } from './Migration20261128030000_first_visit.ts';
 import { Migration20261128040000_locale } from './Migration20261128040000_locale.ts';
 import { Migration20261128050000_currency } from './Migration20261128050000_currency.ts';
+import { Migration20261128060000_push_devices } from './Migration20261128060000_push_devices.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -55,4 +56,5 @@ export const migrationsList = [
   { name: 'Migration20261128030000_first_visit', class: Migration20261128030000_first_visit },
   { name: 'Migration20261128040000_locale', class: Migration20261128040000_locale },
   { name: 'Migration20261128050000_currency', class: Migration20261128050000_currency },
+  { name: 'Migration20261128060000_push_devices', class: Migration20261128060000_push_devices },
 ];

@@ -20,10 +20,8 @@ import { moneyWords } from '../../core/words/money.ts';
 import { CurrencyChoice } from './CurrencyChoice.tsx';
 import { DealCard } from './DealCard.tsx';
 import { Table } from './DealTable.tsx';
+import type { DealPatch } from './deal-words.ts';
 import { NewDeal } from './NewDeal.tsx';
-
-/** What is changed of a deal from the board. */
-export type DealPatch = { stageId?: string; nextStep?: string; value?: string };
 
 /** With the keyboard a deal goes from stage to stage, not pixel by pixel. */
 const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, collisionRect } }) => {

@@ -8,8 +8,7 @@ import type { BoardDeal, BoardStage } from '../../app/deals/deals.ts';
 import { Tool } from '../../components/Tool.tsx';
 import { initials } from '../../core/words/initials.ts';
 import { moneyWords } from '../../core/words/money.ts';
-import type { DealPatch } from './Board.tsx';
-import { ageWords } from './deal-words.ts';
+import { ageWords, type DealPatch } from './deal-words.ts';
 
 interface Props {
   deal: BoardDeal;

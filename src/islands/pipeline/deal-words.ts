@@ -1,3 +1,6 @@
+/** What is changed of a deal. */
+export type DealPatch = { stageId?: string; nextStep?: string; value?: string };
+
 export const amount = (value: string | null, locale: string) =>
   value === null ? '' : Number(value).toLocaleString(locale, { maximumFractionDigits: 2 });
 

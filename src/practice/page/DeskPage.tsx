@@ -1,5 +1,6 @@
 import ArrowLeft from 'lucide-react/icons/arrow-left';
 import AudioLines from 'lucide-react/icons/audio-lines';
+import BellRing from 'lucide-react/icons/bell-ring';
 import CalendarDays from 'lucide-react/icons/calendar-days';
 import Filter from 'lucide-react/icons/filter';
 import Mail from 'lucide-react/icons/mail';
@@ -18,6 +19,7 @@ import { post, useDesk } from './desk-api.ts';
 import { FunnelPages } from './FunnelPages.tsx';
 import { Mailboxes, MailboxList } from './Mailboxes.tsx';
 import { MakeTrouble, troubleNames } from './MakeTrouble.tsx';
+import { Notices } from './Notices.tsx';
 import { PhoneView } from './PhoneView.tsx';
 import { Podcast } from './Podcast.tsx';
 import { ShopCounter } from './ShopCounter.tsx';
@@ -32,6 +34,7 @@ const SERVICES = [
   { id: 'carrier', name: 'Text carrier', icon: MessageSquareText },
   { id: 'chat', name: 'Chat network', icon: MessagesSquare },
   { id: 'mail', name: 'Mailboxes', icon: Mail },
+  { id: 'push', name: 'Notices', icon: BellRing },
 ] as const;
 type Service = (typeof SERVICES)[number]['id'];
 
@@ -116,6 +119,7 @@ export function DeskPage() {
               <ChatTemplates desk={desk} />
             </>
           )}
+          {service === 'push' && <Notices desk={desk} />}
           {service === 'mail' && <Mailboxes desk={desk} chosen={shownMailbox} onChoose={setMailbox} />}
         </main>
         <PhoneView desk={desk} number={shownNumber} />

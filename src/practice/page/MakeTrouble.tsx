@@ -34,6 +34,7 @@ const GROUPS = [
   },
   { id: 'calendar', name: 'Calendars', switches: [{ key: 'calendarSendsTwice', name: 'Sends twice' }] },
   { id: 'chat', name: 'Chat network', switches: [{ key: 'chatDown', name: 'Down' }] },
+  { id: 'push', name: 'Push service', switches: [{ key: 'pushDown', name: 'Down' }] },
   { id: 'directory', name: 'Company directory', switches: [{ key: 'directoryDown', name: 'Down' }] },
   {
     id: 'feed',

@@ -9,6 +9,7 @@ import type {
   NetworkTemplate,
   Phone,
   Push,
+  PushDevice,
   ShopCustomer,
   ShopOrder,
   Trouble,
@@ -35,6 +36,7 @@ export interface DeskState {
   adsHoldDays: number;
   /** Whether Pine Bell has a mail listener that mails can be written to. */
   writesMail: boolean;
+  pushDevices: Omit<PushDevice, 'keys'>[];
   trouble: Trouble;
   /** Whether made-up people come in by themselves; null where there are none. */
   trickle: boolean | null;
