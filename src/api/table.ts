@@ -6,6 +6,7 @@ import { dealsRoutes } from './deals.ts';
 import { leadsRoutes } from './leads.ts';
 import { listsRoutes } from './lists.ts';
 import { messagesRoutes } from './messages.ts';
+import { sharesRoutes } from './shares.ts';
 import { sheetsRoutes } from './sheets.ts';
 import { sourcesRoutes } from './sources.ts';
 import { todayRoutes } from './today.ts';
@@ -21,6 +22,7 @@ export const ROUTES = [
   ...leadsRoutes,
   ...listsRoutes,
   ...messagesRoutes,
+  ...sharesRoutes,
   ...sheetsRoutes,
   ...sourcesRoutes,
   ...todayRoutes,

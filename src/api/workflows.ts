@@ -1,8 +1,4 @@
 import { z } from 'zod';
-import { lookAtShare } from '../app/share/look.ts';
-import { shareAll, shareWorkflows } from '../app/share/share.ts';
-import { ShareRead } from '../app/share/share-here.ts';
-import { ShareTaken, takeShare } from '../app/share/take.ts';
 import { draftFromSentence, lookAtSentence, Sentence, SentenceTaken } from '../app/workflows/from-sentence.ts';
 import { getRun } from '../app/workflows/get-run.ts';
 import { LOG_FILTERS, type LogFilter, listRuns } from '../app/workflows/list-runs.ts';
@@ -22,7 +18,6 @@ import {
 } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { askedId } from '../web/asked-id.ts';
-import { download } from './download.ts';
 import { does, reads, takes, writes, writesAlone } from './route.ts';
 
 const Name = z.object({
@@ -109,25 +104,6 @@ export const workflowsRoutes = [
   takes('POST', '/workflows/:workflow/send-to-me', StepToMe, (use, { stepId, arrivalId }, { workflow }) =>
     sendToMe(use, workflow, stepId, arrivalId),
   ),
-  reads(
-    '/workflows/:workflow/share',
-    async (use, { workflow }) => {
-      const { name, file } = await shareWorkflows(use, [workflow]);
-      return download(name, 'application/json', `${JSON.stringify(file, null, 2)}\n`);
-    },
-    'coordinator',
-  ),
-  /** Looks into a file; nothing is made. */
-  takes('POST', '/shares/look', ShareRead, (use, input) => lookAtShare(use, input)),
-  reads(
-    '/shares',
-    async (use) => {
-      const { name, file } = await shareAll(use);
-      return download(name, 'application/json', `${JSON.stringify(file, null, 2)}\n`);
-    },
-    'coordinator',
-  ),
-  takes('POST', '/shares', ShareTaken, (use, input) => takeShare(use, input)),
   reads('/workflows', (use) => listWorkflows(use)),
   writes('POST', '/workflows', Create, (tx, input) => createWorkflow(tx, input)),
 ] as const;

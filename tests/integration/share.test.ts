@@ -11,7 +11,7 @@ import { openStage, type Stage, signedIn } from '../stage/stage.ts';
 
 interface Taken {
   workflows: { id: string; name: string }[];
-  made: { kind: string; name: string }[];
+  made: { kind: string; name: string; id: string }[];
   detail?: string;
 }
 const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/gi;
@@ -159,7 +159,9 @@ describe('workflows as files', function () {
     expect(b).to.deep.equal(a);
     // Somebody has taken a column out since: a row would have nowhere to go, so there is a sheet of its own.
     await stage.db.query(`update sheet_tab set columns = '[]' where name = 'Opt-ins'`);
-    expect((await take(first!.file)).body.made).to.deep.equal([{ kind: 'tab', name: 'Opt-ins (2)' }]);
+    expect((await take(first!.file)).body.made.map(({ kind, name }) => [kind, name])).to.deep.equal([
+      ['tab', 'Opt-ins (2)'],
+    ]);
   });
 
   it('every starter is taken in one go; a form or a sheet it comes by is made on the spot and listens', async () => {
@@ -213,6 +215,81 @@ describe('workflows as files', function () {
     expect(taken.body.made.map(({ name }) => name)).to.include.members(['Twin', 'Twin (2)']);
   });
 
+  it('a source, a template and a chat form go by themselves: what is in them is read before they are taken, and shared again they are the same', async () => {
+    const things = async (sql: string) => (await stage.db.query<{ id: string; name: string }>(sql)).rows;
+    const OF = `join business b on b.id = t.business_id where b.name like 'Wrenfield%'`;
+    const LAYOUT = {
+      as: 'blocks',
+      blocks: [{ id: 'a', kind: 'text', text: 'Hello {{ lead.first_name }}', align: 'left' }],
+    };
+    expect((await oona.call('POST', '/api/email-templates', { name: 'Hello there', layout: LAYOUT })).status).to.equal(
+      200,
+    );
+    const { id: chat } = (await oona.call<{ id: string }>('POST', '/api/chat-templates', { name: 'First word' })).body;
+    const content = {
+      kind: 'service',
+      text: 'Hello {{ lead.first_name }}, we have it.',
+      buttons: ['Yes'],
+      samples: {},
+    };
+    const kept = await oona.call('PUT', `/api/chat-templates/${chat}`, content);
+    expect(kept.status, JSON.stringify(kept.body)).to.equal(200);
+    expect((await oona.call('POST', '/api/chat-forms', { name: 'Tell us more' })).status).to.equal(200);
+    const all = [
+      ['email-templates', await things(`select t.id, t.name from email_template t ${OF}`)],
+      ['chat-templates', await things(`select t.id, t.name from chat_template t ${OF}`)],
+      ['chat-forms', await things(`select t.id, t.name from chat_form t ${OF}`)],
+      [
+        'sources',
+        await things(
+          `select t.id, t.name from source t ${OF} and t.kind in ('form-page', 'webhook', 'sheet') and t.removed_at is null`,
+        ),
+      ],
+    ] as const;
+    for (const [path, found] of all) {
+      expect(found.length, path).to.be.above(0);
+      for (const { id, name } of found) {
+        const file = (await oona.call<ShareFile>('GET', `/api/${path}/${id}/share`)).body;
+        expect(file.workflows, name).to.deep.equal([]);
+        for (const uuid of JSON.stringify(file).match(UUID) ?? []) expect(uuid).to.match(/^00000000-0000-4000-8000-/);
+        // Somebody else's is not here, whichever way it is asked for.
+        expect((await eve.call('GET', `/api/${path}/${id}/share`)).status).to.equal(404);
+        const seen = await look(file);
+        expect(seen.status, seen.body.detail).to.equal(200);
+        expect(seen.body.brings.at(0)!.lines.length, name).to.be.above(0);
+        const taken = await take(file, Object.fromEntries(seen.body.asks.map((ask) => [ask.id, ask.chosen])));
+        expect(taken.status, `${name}: ${taken.body.detail}`).to.equal(200);
+        const mine = taken.body.made.find((one) => one.name.startsWith(name))!;
+        const again = (await eve.call<ShareFile>('GET', `/api/${path}/${mine.id}/share`)).body;
+        const plain = (one: ShareFile) =>
+          one.things.map((thing) =>
+            JSON.parse(JSON.stringify({ ...thing, name: '' }).replace(/\bc[0-9a-f]{12}\b/g, 'column')),
+          );
+        expect(plain(again), name).to.deep.equal(plain(file));
+      }
+    }
+  });
+
+  it('a lead card goes onto a source that is connected where it is read', async () => {
+    const [form] = (await stage.db.query<{ id: string }>(`select id from source where name = 'Trial lesson form'`))
+      .rows;
+    const file = (await oona.call<ShareFile>('GET', `/api/sources/${form!.id}/share`)).body;
+    const [mine] = (
+      await stage.db.query<{ id: string }>(
+        `insert into source (id, business_id, kind, name, state, key, settings, card, card_confirmed, created_at)
+         select gen_random_uuid(), business_id, 'ad-form', 'Our ad form', 'waiting', 'ours-for-a-card', '{}', '{"fields":{},"consent":{"kind":"not_asked"}}', false, now() from membership m join person p on p.id = m.person_id where p.name = 'Eve' returning id`,
+      )
+    ).rows;
+    const seen = (await look(file)).body;
+    expect(seen.asks[0]!).to.include({ canMake: false });
+    const taken = await take(file, { [seen.asks[0]!.id]: mine!.id });
+    expect(taken.body.made).to.deep.equal([{ kind: 'source', name: 'Our ad form', id: mine!.id }]);
+    const { rows } = await stage.db.query('select card from source where id = any($1) order by name', [
+      [form!.id, mine!.id],
+    ]);
+    expect(rows[0].card).to.deep.equal(rows[1].card);
+  });
+
   it('a malformed, future, foreign or hostile file gets a reason, and makes nothing', async () => {
     const { file } = starters.find(({ id }) => id === 'open-day')!;
     const before = (
@@ -238,10 +315,10 @@ describe('workflows as files', function () {
     }
     for (const [wrong, words] of [
       ['not json', /It is not JSON/],
-      [null, /no file of workflows/],
-      [{ hello: 1 }, /no file of workflows/],
+      [null, /no file that was shared/],
+      [{ hello: 1 }, /no file that was shared/],
       [{ ...file, version: 2 }, /newer Pine Bell/],
-      [{ ...file, workflows: [] }, /not right, at workflows/],
+      [{ ...file, workflows: [], things: [] }, /There is nothing in it/],
       [{ ...file, things: [...file.things, ...file.things] }, /same id/],
       [
         { ...file, things: [{ ...file.things[0], id: '01999999-0000-7000-8000-000000000001' }] },

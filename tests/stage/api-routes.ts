@@ -132,6 +132,10 @@ export const TO_ONE: RouteCase[] = [
     '/drafts/:draft/send',
     sends(() => ({})),
   ),
+  route('GET', '/sources/:source/share'),
+  route('GET', '/email-templates/:emailTemplate/share'),
+  route('GET', '/chat-templates/:chatTemplate/share'),
+  route('GET', '/chat-forms/:chatForm/share'),
   route('GET', '/email-templates/:emailTemplate'),
   route(
     'PUT',

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import { catalogueOfShare } from '../../core/share/share-catalogue.ts';
 import type { SharedThing, ShareFile } from '../../core/share/share-file.ts';
 import { idsIn } from '../../core/share/swap-ids.ts';
+import { thingWords } from '../../core/share/thing-words.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
 import { atWords } from '../../core/workflow/at-words.ts';
 import { type Definition, type Place, placedSteps } from '../../core/workflow/definition.ts';
@@ -33,10 +34,22 @@ export interface ShownMoment {
   steps: { place: Place; inCase: string; icon: string; title: string; line: string }[];
 }
 
+/** Something a file brings along. */
+export interface Brought {
+  kind: SharedThing['kind'];
+  name: string;
+  /** It is here as it is in the file, and used as it is. */
+  here: boolean;
+  /** Another of its kind has the name: this one gets a number. */
+  taken: boolean;
+  /** What is in it, as far as it is read out. */
+  lines: string[];
+}
+
 export interface ShareLook {
   workflows: { name: string; folder: string; taken: boolean; sentences: string[]; moments: ShownMoment[] }[];
-  /** What the workflows name: is it here, or is it made? */
-  brings: { kind: SharedThing['kind']; name: string; here: boolean }[];
+  /** What comes along: what workflows name, or what is shared by itself. */
+  brings: Brought[];
   asks: Asked[];
   /** Accounts its steps send or look up by. */
   accounts: { by: 'text' | 'email' | 'chat' | 'directory'; connected: boolean }[];
@@ -93,9 +106,19 @@ export async function lookAtShare(use: Use, { file: value }: z.infer<typeof Shar
       sentences: readAloud(sheet, stepKinds, readable).flatMap((part) => part.sentences),
       moments: shownMoments(sheet, readable),
     })),
-    brings: file.things.flatMap(({ id, kind, name }) =>
-      kind === 'source' || kind === 'colleague' || kind === 'gone' ? [] : [{ kind, name, here: ids.has(id) }],
-    ),
+    brings: file.things.flatMap((one): Brought[] => {
+      if (one.kind === 'colleague' || one.kind === 'gone' || (one.kind === 'source' && file.workflows.length > 0))
+        return [];
+      return [
+        {
+          kind: one.kind,
+          name: one.name,
+          here: ids.has(one.id),
+          taken: here.some((other) => other.kind === one.kind && other.name === one.name),
+          lines: thingWords(one, readable),
+        },
+      ];
+    }),
     asks,
     accounts: accountsOf(file.workflows.map(({ sheet }) => sheet)).map((by) => ({
       by,

@@ -1,8 +1,9 @@
+import { z } from 'zod';
 import { MOST_WORKFLOWS, type ShareFile } from '../../core/share/share-file.ts';
 import { writeShare } from '../../core/share/write-share.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { demand } from '../actor.ts';
-import { Refusal } from '../refusal.ts';
+import { notHere, Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { findWorkflow } from '../workflows/workflows.ts';
 import { thingsHere } from './things-here.ts';
@@ -18,8 +19,19 @@ export async function shareWorkflows(use: Use, ids: readonly string[]): Promise<
     (asked) => thingsHere(use, asked),
   );
   await use.write(async (tx) => tx.note('workflow.share', ids[0]!, { workflows: ids }));
-  const name = found.length === 1 ? found[0]!.name : `${found.length} workflows`;
-  return { name: `${name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'workflow'}.json`, file };
+  return { name: fileName(found.length === 1 ? found[0]!.name : `${found.length} workflows`), file };
+}
+
+const fileName = (name: string): string => `${name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'shared'}.json`;
+
+/** Something by itself, with what it names: a source with its lead card, a template, a chat form. */
+export async function shareThing(use: Use, id: string): Promise<{ name: string; file: ShareFile }> {
+  demand(use.actor, 'coordinator');
+  const [thing] = z.uuid().safeParse(id).success ? await thingsHere(use, [id]) : [];
+  if (!thing || thing.kind === 'colleague') throw notHere('thing');
+  const file = await writeShare([], stepKinds, (asked) => thingsHere(use, asked), [id]);
+  await use.write(async (tx) => tx.note('thing.share', id, { kind: thing.kind, name: thing.name }));
+  return { name: fileName(thing.name), file };
 }
 
 /** Every workflow there is, as one file: to carry a whole set elsewhere, or to keep. */

@@ -3,6 +3,7 @@ import type { SharedThing } from '../../core/share/share-file.ts';
 import { swapIds } from '../../core/share/swap-ids.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
+import { saveCard } from '../sources/sources.ts';
 import type { Use } from '../use.ts';
 import { createWorkflow, workflowNames } from '../workflows/workflows.ts';
 import { makeSource, makeThing } from './make-thing.ts';
@@ -12,6 +13,13 @@ export const ShareTaken = ShareRead.extend({
   /** By the id of a source or colleague in the file: an id here, "make", or "" for later. */
   choices: z.record(z.string().max(60), z.string().max(60)).default({}),
 });
+
+/** What was made of a file, by its id here. */
+export interface Made {
+  kind: SharedThing['kind'];
+  name: string;
+  id: string;
+}
 
 /** A name that is free, with a number behind it where it has to be. */
 const freeName = (name: string, taken: ReadonlySet<string>, most: number): string => {
@@ -29,13 +37,13 @@ const freeName = (name: string, taken: ReadonlySet<string>, most: number): strin
 export async function takeShare(
   use: Use,
   { file: value, choices }: z.infer<typeof ShareTaken>,
-): Promise<{ workflows: { id: string; name: string }[]; made: { kind: SharedThing['kind']; name: string }[] }> {
+): Promise<{ workflows: { id: string; name: string }[]; made: Made[] }> {
   demand(use.actor, 'coordinator');
   const file = shareOf(value);
   const here = await allHere(use);
   const hereById = new Map(here.map((one) => [one.id, one]));
   const ids = foundHere(file, here);
-  const made: { kind: SharedThing['kind']; name: string }[] = [];
+  const made: Made[] = [];
   const inside = own(file);
   const left: SharedThing[] = [];
   for (const one of inTurn(file)) {
@@ -59,7 +67,8 @@ export async function takeShare(
   const known = <T extends SharedThing>(one: T): T => swapIds(one, (id) => ids.get(id) ?? (inside.has(id) ? id : null));
   const note = (one: SharedThing, fresh: Map<string, string> | null) => {
     for (const [id, mine] of fresh ?? []) ids.set(id, mine);
-    if (fresh) made.push({ kind: one.kind, name: one.name });
+    const mine = fresh?.get(one.id);
+    if (mine) made.push({ kind: one.kind, name: one.name, id: mine });
   };
   await use.write(async (tx) => {
     // Tried once more, it begins anew.
@@ -68,6 +77,14 @@ export async function takeShare(
     tx.note('share.take', tx.actor.businessId, { workflows: file.workflows.map(({ name }) => name), made });
   });
   for (const one of left) if (one.kind === 'source') note(one, await makeSource(use, known(one)));
+  // A source that is connected where it is used, shared by itself: its lead card is what was meant.
+  if (file.workflows.length === 0)
+    for (const one of file.things) {
+      const mine = choices[one.id];
+      if (one.kind !== 'source' || mine === undefined || mine === MAKE || mine === NOBODY) continue;
+      await use.write((tx) => saveCard(tx, mine, one.card));
+      made.push({ kind: 'source', name: hereById.get(mine)!.name, id: mine });
+    }
   return use.write(async (tx) => {
     const names = await workflowNames(tx);
     const workflows: { id: string; name: string }[] = [];

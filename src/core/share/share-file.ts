@@ -58,24 +58,25 @@ const Thing = z.discriminatedUnion('kind', [
 ]);
 export type SharedThing = z.infer<typeof Thing>;
 
-/** A file of workflows and all they name: docs/share.md. It holds no secrets, no people and no ids of anywhere. */
 /** Workflows one file holds. */
 export const MOST_WORKFLOWS = 100;
 
-export const ShareFile = z.object({
-  pineBell: z.literal('share'),
-  version: z.number().int().min(1),
-  things: z.array(Thing).max(1000),
-  workflows: z
-    .array(z.object({ name: Name.max(120), folder: z.string().max(60), sheet: Definition }))
-    .min(1)
-    .max(MOST_WORKFLOWS),
-});
+/** A file of workflows and all they name, or of things by themselves: docs/share.md. It holds no secrets, no people and no ids of anywhere. */
+export const ShareFile = z
+  .object({
+    pineBell: z.literal('share'),
+    version: z.number().int().min(1),
+    things: z.array(Thing).max(1000),
+    workflows: z
+      .array(z.object({ name: Name.max(120), folder: z.string().max(60), sheet: Definition }))
+      .max(MOST_WORKFLOWS),
+  })
+  .refine(({ things, workflows }) => things.length + workflows.length > 0, 'There is nothing in it');
 export type ShareFile = z.infer<typeof ShareFile>;
 
 export type ShareReading = { ok: true; file: ShareFile } | { ok: false; problem: string };
 const refused = (problem: string): ShareReading => ({ ok: false, problem });
-const NO_FILE_OF_OURS = 'This is no file of workflows: choose one that was made with Share.';
+const NO_FILE_OF_OURS = 'This is no file that was shared: choose one that was made with Share.';
 
 /** Reads what somebody handed in, as JSON gives it; text is what was no JSON. */
 export function readShare(value: unknown): ShareReading {

@@ -13,17 +13,19 @@ export interface SharedWorkflow {
 
 /**
  * The file of some workflows. `things` gives what stands behind ids, as it is here: things that can be made again with their contents, whose own ids
- * are followed too. What nothing stands behind was gone already. Two calls with the same give the same file.
+ * are followed too. What nothing stands behind was gone already. `alone` are ids of things that are shared though no workflow names them. Two calls with
+ * the same give the same file.
  */
 export async function writeShare(
   workflows: readonly SharedWorkflow[],
   kinds: ReadonlyMap<string, StepKind>,
   things: (ids: readonly string[]) => Promise<SharedThing[]>,
+  alone: readonly string[] = [],
 ): Promise<ShareFile> {
   const shown = workflows.map((workflow) => ({ ...workflow, sheet: withoutSecrets(workflow.sheet, kinds) }));
   const found = new Map<string, SharedThing>();
   const asked = new Set<string>();
-  for (let ids = idsIn(shown); ids.length > 0; ) {
+  for (let ids = [...new Set([...alone, ...idsIn(shown)])]; ids.length > 0; ) {
     for (const id of ids) asked.add(id);
     const more = await things(ids);
     for (const one of more) {
@@ -35,7 +37,7 @@ export async function writeShare(
   const known = new Set([...found.values()].flatMap(ownIds));
   const places = new Map<string, string>();
   let [n, columns] = [0, 0];
-  for (const id of [...idsIn(shown), ...idsIn([...found.values()])])
+  for (const id of [...alone, ...idsIn(shown), ...idsIn([...found.values()])])
     if (!places.has(id) && (known.has(id) || !isColumnId(id)))
       places.set(id, isColumnId(id) ? columnPlaceOf(++columns) : placeOf(++n));
   const gone = [...places]

@@ -40,6 +40,7 @@ const BEGINS: readonly [words: string, href: string, more?: string][] = [
   ['New form', '/sources/new?kind=form-page', 'page'],
   ['New one-off email', '/messages/new', 'mailing newsletter many'],
   ['Bring people in from a file', '/sources/new?kind=import', 'import csv xlsx upload'],
+  ['Read a file that was shared', '/from-file', 'import template workflow source share'],
   ['First steps', '/begin', 'guide start help'],
 ];
 

@@ -137,6 +137,7 @@ export default function ChatFormEditor({
           {wrong && <p className="notice warn mb-2 text-note">{wrong}.</p>}
           <VersionButtons
             what="form"
+            share={`/api/chat-forms/${first.id}/share`}
             version={view.version}
             draft={view.draft}
             dirty={dirty}

@@ -162,6 +162,7 @@ export default function ChatTemplateEditor({
           ))}
           <VersionButtons
             what="template"
+            share={`/api/chat-templates/${first.id}/share`}
             version={view.version}
             draft={open}
             dirty={dirty}

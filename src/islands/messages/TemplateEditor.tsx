@@ -90,6 +90,9 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
             {first.usedBy.length > 0 && `, used by ${first.usedBy.join(', ')}`}
           </span>
           <span className="grow" />
+          <a className="btn btn-ghost btn-sm" href={`/api/email-templates/${first.id}/share`} download>
+            Share
+          </a>
           {shown.problems.length > 0 && <span className="pill warn">{shown.problems.length} to look at</span>}
           <button
             type="button"

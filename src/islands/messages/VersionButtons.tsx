@@ -15,6 +15,7 @@ export function VersionButtons({
   onSave,
   onOut,
   onRemove,
+  share,
 }: {
   /** "form" */
   what: string;
@@ -32,6 +33,8 @@ export function VersionButtons({
   onSave: (() => void) | null;
   onOut: () => void;
   onRemove: () => void;
+  /** Where its file is. */
+  share: string;
 }) {
   return (
     <>
@@ -48,6 +51,9 @@ export function VersionButtons({
           <button type="button" className="btn btn-primary btn-sm" disabled={!mayOut} onClick={onOut}>
             {out}
           </button>
+          <a className="btn btn-ghost btn-sm" href={share} download>
+            Share the {what}
+          </a>
           <button type="button" className="btn btn-ghost btn-sm text-error" onClick={onRemove}>
             Remove the {what}
           </button>

@@ -38,6 +38,11 @@ export function SourceHead({
           to="/sources"
         />
       )}
+      {source.cardConfirmed && (
+        <a className="btn btn-ghost btn-sm" href={`/api/sources/${source.id}/share`} download>
+          Share
+        </a>
+      )}
       {source.cardConfirmed && !wide && (
         <button type="button" className="btn btn-plain btn-sm" onClick={() => onPause(live)}>
           {live ? 'Pause this source' : 'Put it live again'}
