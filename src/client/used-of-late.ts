@@ -1,6 +1,11 @@
 const KEY = 'pinebell_used';
 const MOST = 3;
 
+/** Something that was chosen, as it is shown once more. */
+export interface Used {
+  id: string;
+  name: string;
+}
 type Kept = Record<string, unknown>;
 
 function all(): Kept {
@@ -11,18 +16,22 @@ function all(): Kept {
     return {};
   }
 }
+const isUsed = (one: unknown): one is Used => {
+  const { id, name } = (one ?? {}) as Partial<Used>;
+  return typeof id === 'string' && typeof name === 'string';
+};
 
-/** Ids of what was chosen of late on this device, by what it is ("list"); the newest first. Signing out forgets it (pages/sign-in.astro). */
-export function usedOfLate(what: string): string[] {
+/** What was chosen of late on this device, by what it is ("list"); the newest first. Signing out forgets it (pages/sign-in.astro). */
+export function usedOfLate(what: string): Used[] {
   const kept = all()[what];
-  return Array.isArray(kept) ? kept.filter((id) => typeof id === 'string').slice(0, MOST) : [];
+  return Array.isArray(kept) ? kept.filter(isUsed).slice(0, MOST) : [];
 }
 
-export function noteUsed(what: string, id: string): void {
+export function noteUsed(what: string, { id, name }: Used): void {
   if (id === '') return;
-  const ids = [id, ...usedOfLate(what).filter((other) => other !== id)].slice(0, MOST);
+  const used = [{ id, name }, ...usedOfLate(what).filter((other) => other.id !== id)].slice(0, MOST);
   try {
-    localStorage.setItem(KEY, JSON.stringify({ ...all(), [what]: ids }));
+    localStorage.setItem(KEY, JSON.stringify({ ...all(), [what]: used }));
   } catch {
     // A device that keeps nothing: then nothing is suggested.
   }

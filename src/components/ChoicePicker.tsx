@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
+import { noteUsed, usedOfLate } from '../client/used-of-late.ts';
 import type { Choice, ChoicePage } from '../sources/source-module.ts';
 import { Bare } from './fields.tsx';
 
@@ -10,12 +11,29 @@ interface Props {
   chosen: string[];
   onChoose: (choice: Choice) => void;
   several?: boolean;
+  /** Where it is chosen from, for those used of late: "funnel of" an account. */
+  what: string;
   /** What a choice that is not live means. */
   notLive?: string;
 }
 
+/** So few are seen at once anyway. */
+const FEW = 8;
+
+/** Names that more than one choice of a group has: those are told apart by their ids at the service. */
+function alikeOf(choices: readonly Choice[]): ReadonlySet<string> {
+  const seen = new Set<string>();
+  const twice = new Set<string>();
+  for (const { label, group = '' } of choices) {
+    const name = `${group} ${label}`;
+    if (seen.has(name)) twice.add(name);
+    seen.add(name);
+  }
+  return twice;
+}
+
 /** A searchable list that loads page by page. */
-export function ChoicePicker({ label, load, chosen, onChoose, several = false, notLive = 'Not live' }: Props) {
+export function ChoicePicker({ label, load, chosen, onChoose, several = false, what, notLive = 'Not live' }: Props) {
   const [query, setQuery] = useState('');
   const [found, setFound] = useState<{ choices: Choice[]; next: string | null } | null>(null);
   const [problem, setProblem] = useState('');
@@ -54,12 +72,15 @@ export function ChoicePicker({ label, load, chosen, onChoose, several = false, n
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: another search or another list begins at its first page.
   useEffect(() => {
-    const timer = setTimeout(() => fetchRef.current(null), query === '' ? 0 : 250);
+    const timer = setTimeout(() => fetchRef.current(null), query === '' ? 0 : 120);
     return () => clearTimeout(timer);
   }, [query, load]);
   const groups = new Map<string, Choice[]>();
-  for (const choice of found?.choices ?? [])
-    groups.set(choice.group ?? '', [...(groups.get(choice.group ?? '') ?? []), choice]);
+  const choices = found?.choices ?? [];
+  // Those used of late stand first, also where they are on a later page; a form that was there once may be gone, so it is asked for by its name.
+  const late = query === '' && (choices.length > FEW || found?.next) ? usedOfLate(what) : [];
+  const alike = alikeOf(choices);
+  for (const choice of choices) groups.set(choice.group ?? '', [...(groups.get(choice.group ?? '') ?? []), choice]);
   return (
     <fieldset className="mb-3">
       <legend className="field-label">{label}</legend>
@@ -71,6 +92,16 @@ export function ChoicePicker({ label, load, chosen, onChoose, several = false, n
         </p>
       )}
       {found?.choices.length === 0 && <p className="py-2 text-ink-2">Nothing found.</p>}
+      {late.length > 0 && (
+        <p className="mb-1 flex flex-wrap items-center gap-1.5 text-note">
+          <span className="text-ink-2">Used of late:</span>
+          {late.map(({ id, name }) => (
+            <button key={id} type="button" className="btn btn-plain btn-xs" onClick={() => setQuery(name)}>
+              {name}
+            </button>
+          ))}
+        </p>
+      )}
       <div className="max-h-72 overflow-y-auto" data-testid="choices">
         {[...groups].map(([group, choices]) => (
           <div key={group}>
@@ -85,9 +116,17 @@ export function ChoicePicker({ label, load, chosen, onChoose, several = false, n
                   className={several ? 'checkbox checkbox-sm' : 'radio radio-sm'}
                   name={label}
                   checked={chosen.includes(choice.id)}
-                  onChange={() => onChoose(choice)}
+                  onChange={() => {
+                    noteUsed(what, { id: choice.id, name: choice.group ?? choice.label });
+                    onChoose(choice);
+                  }}
                 />
-                <span className="grow font-semibold">{choice.label}</span>
+                <span className="grow">
+                  <span className="font-semibold">{choice.label}</span>
+                  {alike.has(`${choice.group ?? ''} ${choice.label}`) && (
+                    <span className="block text-xs text-ink-2">{choice.id}</span>
+                  )}
+                </span>
                 {choice.live !== undefined && (
                   <span className={`pill ${choice.live ? 'good' : 'warn'}`}>{choice.live ? 'Live' : notLive}</span>
                 )}

@@ -47,13 +47,13 @@ export function ThingChoice({
             late={
               things.length < MANY
                 ? []
-                : usedOfLate(what).flatMap((id) => things.filter((thing) => thing.id === id).map(item))
+                : usedOfLate(what).flatMap(({ id }) => things.filter((thing) => thing.id === id).map(item))
             }
             others={others}
             none="There is none yet."
             onPick={(id) => {
               close();
-              noteUsed(what, id);
+              noteUsed(what, { id, name: things.find((thing) => thing.id === id)?.name ?? '' });
               onChange(id);
             }}
           />

@@ -1,6 +1,7 @@
 import { v7 as uuidv7 } from 'uuid';
 import { consentSaidBy, consentScope } from '../core/source/lead-card.ts';
 import { draftLead } from '../core/source/lead-draft.ts';
+import type { SourceEntry } from '../core/source/source-kind.ts';
 import { phoneZone } from '../core/time/phone-zone.ts';
 import { heldFor } from '../core/time/quiet-hours.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
@@ -13,20 +14,13 @@ import { rehearse } from '../steps/rehearse.ts';
 import type { DemoMade } from './build.ts';
 import { HOLDER, iso, play } from './history-play.ts';
 import { replies } from './history-replies.ts';
+import { otherPasts, type Told } from './other-pasts.ts';
 import { type Invented, inventPeople } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
 
 const DAYS = 14;
 /** Share of a day's leads by hour: few at night, most after school and in the evening. */
 const BY_HOUR = [1, 1, 1, 0, 0, 1, 2, 4, 7, 9, 7, 6, 8, 7, 5, 6, 8, 11, 13, 12, 9, 6, 4, 2];
-
-interface Told {
-  source: KnownSource;
-  body: string;
-  contentType: string;
-  at: number;
-  person: Invented;
-}
 
 /**
  * Two weeks of leads up to now, by the same statements, readings and plans as the real thing; only the outside world's
@@ -56,7 +50,7 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
         const person =
           told.length > 30 && random() < 0.05 ? told[Math.floor(random() * told.length)]!.person : people.next();
         const source = weekend && hour > 9 && hour < 17 && random() < 0.5 ? openDay! : trial!;
-        told.push({ source, at, person, ...(source === trial ? adEntry(person, random) : signIn(person, random)) });
+        told.push({ source, at, person, sent: source === trial ? adEntry(person, random) : signIn(person, random) });
       }
     }
   }
@@ -67,10 +61,12 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
     const landline = i === 5;
     told.push(
       landline
-        ? { source: openDay!, at, person, ...signIn(person, random, true) }
-        : { source: trial!, at, person, ...adEntry(person, random) },
+        ? { source: openDay!, at, person, sent: signIn(person, random, true) }
+        : { source: trial!, at, person, sent: adEntry(person, random) },
     );
   }
+  const byName = await sourcesByName(runtime, made.actor.businessId);
+  told.push(...otherPasts(byName, [...told], () => people.next(), { now, days: DAYS, random }));
   told.sort((a, b) => a.at - b.at);
   for (const one of told) await tellOne(runtime, store, one, random);
   await replies(runtime, made, random);
@@ -143,14 +139,16 @@ function signIn(
 async function tellOne(
   runtime: Runtime,
   store: HotStore,
-  { source, body, contentType, at, person }: Told,
+  { source, sent: { body, contentType }, at, person, read }: Told,
   random: () => number,
 ): Promise<void> {
   const kind = sourceKinds.get(source.kind)!;
   const bytes = Buffer.from(body);
-  const reading = await kind.read({ headers: {}, contentType, body: bytes }, source.settings);
+  const reading = read
+    ? { ok: true as const, entries: [read] }
+    : await kind.read({ headers: {}, contentType, body: bytes }, source.settings);
   if (!reading.ok) throw new Error(`the demo's own entry is not understood: ${reading.problem}`);
-  const entry = reading.entries[0]!;
+  const entry: SourceEntry = reading.entries[0]!;
   const draft = draftLead(entry.fields, source.card, source.business.country);
   const accepted = await store.accept({
     arrival_id: uuidv7({ msecs: at }),
@@ -177,9 +175,9 @@ async function tellOne(
           said_by: consentSaidBy(source.card, kind.byColleagues === true),
         }
       : null,
-    brings: 'people',
-    asks_whose: true,
-    means: null,
+    brings: kind.brings,
+    asks_whose: kind.brings === 'people',
+    means: entry.means ?? null,
     again: false,
     workflows: null,
     came_at: iso(at),
@@ -221,6 +219,23 @@ async function tellOne(
     );
     await store.write(progress);
   }
+}
+
+async function sourcesByName(runtime: Runtime, businessId: string): Promise<(name: string) => KnownSource> {
+  const { rows } = await runtime.pool.query<{ id: string; name: string }>(
+    'select id, name from source where business_id = $1',
+    [businessId],
+  );
+  const found = new Map<string, KnownSource>();
+  for (const { id, name } of rows) {
+    const source = await runtime.settingsCache.sourceById(id);
+    if (source) found.set(name, source);
+  }
+  return (name) => {
+    const source = found.get(name);
+    if (!source) throw new Error(`the demo has no source “${name}”`);
+    return source;
+  };
 }
 
 /** One thing that was not understood, so that the pile shows what it is for. */

@@ -71,6 +71,7 @@ export default function AdFormForm({ connections, choices, create }: SourceFormP
           />
           <ChoicePicker
             label={scope === 'page' ? 'Which page' : 'Which form'}
+            what={`${scope} of ${connection}`}
             load={load}
             chosen={target ? [target.id] : []}
             onChoose={setTarget}

@@ -52,6 +52,7 @@ export default function CalendarForm({ connections, choices, create }: SourceFor
           {which === 'some' && (
             <ChoicePicker
               label="Which calendars"
+              what={`calendar of ${connection}`}
               load={load}
               several
               chosen={calendarIds}

@@ -42,6 +42,7 @@ export default function FunnelForm({ connections, choices, create }: SourceFormP
         <>
           <ChoicePicker
             label="Which page"
+            what={`funnel of ${connection}`}
             load={load}
             chosen={pasted.trim() ? [] : [chosen]}
             onChoose={(choice) => {

@@ -110,6 +110,7 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
     >
       <ChoicePicker
         label="Which tab"
+        what="tab of a sheet"
         load={load}
         chosen={tab ? [tab.id] : []}
         onChoose={(choice) => {
