@@ -1,3 +1,4 @@
+import { addQuestion, NewQuestion } from '../app/sources/add-question.ts';
 import {
   arrivalsByDay,
   fetchSample,
@@ -39,6 +40,7 @@ import { download } from './download.ts';
 import { does, reads, takes, takesFile, writes, writesAlone } from './route.ts';
 
 export const sourcesRoutes = [
+  writes('POST', '/sources/:source/questions', NewQuestion, (tx, input, { source }) => addQuestion(tx, source, input)),
   does('POST', '/sources/:source/address', (use, { source }) => renewAddress(use, source)),
   takes('POST', '/sources/:source/again', HandleAgain, (use, input, { source }) => handleAgain(use, source, input)),
   /** Always as a download: what a stranger has sent is never shown as a page of ours. */

@@ -1,5 +1,5 @@
 import type { Catalogue } from '../core/workflow/step-kind.ts';
-import { Choice } from './fields.tsx';
+import { ThingChoice } from './ThingChoice.tsx';
 
 /** Chooses a colleague, or the lead's owner. */
 export function ColleagueChoice({
@@ -20,17 +20,14 @@ export function ColleagueChoice({
   rota?: boolean;
 }) {
   return (
-    <Choice
+    <ThingChoice
       label={label}
+      what="colleague"
       field="colleague"
       value={value}
+      things={catalogue.colleagues}
+      others={[['', nobody], ['owner', 'The lead’s owner'], ...(rota ? ([['rota', 'Several, in turn']] as const) : [])]}
       onChange={onChange}
-      options={[
-        ['', nobody],
-        ['owner', 'The lead’s owner'],
-        ...(rota ? ([['rota', 'Several, in turn']] as const) : []),
-        ...catalogue.colleagues.map((colleague) => [colleague.id, colleague.name] as const),
-      ]}
     />
   );
 }

@@ -1,9 +1,11 @@
 import { useContext, useId, useRef, useState } from 'react';
+import { writeReference } from '../core/template/field-reference.ts';
 import { writeOutput } from '../core/template/filter-call.ts';
 import { AddPopover } from './AddPopover.tsx';
 import { CardLine } from './CardLine.tsx';
 import { FieldMenu } from './FieldMenu.tsx';
 import { FieldPickerContext } from './field-picker.ts';
+import { MakeInPlace } from './MakeInPlace.tsx';
 import { useTokenEditor } from './use-token-editor.ts';
 
 interface Props {
@@ -34,13 +36,27 @@ export function TokenField({ label, value, onChange, single = false, field }: Pr
         <span className="mb-0.5 flex gap-1">
           <AddPopover what="Field" tiny buttonClass="btn btn-ghost btn-xs text-ink-2" panelClass="w-72 p-1">
             {(close) => (
-              <FieldMenu
-                fields={picker.fields}
-                onPick={(reference) => {
-                  close();
-                  insert.current?.(writeOutput(reference, []));
-                }}
-              />
+              <>
+                <FieldMenu
+                  fields={picker.fields}
+                  onPick={(reference) => {
+                    close();
+                    insert.current?.(writeOutput(reference, []));
+                  }}
+                />
+                {picker.ask && (
+                  <div className="border-t border-base-300 px-1 pt-2">
+                    <MakeInPlace
+                      label={`A new question in “${picker.ask.form}”`}
+                      make={async (label) => {
+                        const field = await picker.ask!.make(label);
+                        close();
+                        insert.current?.(writeOutput(writeReference(field), []));
+                      }}
+                    />
+                  </div>
+                )}
+              </>
             )}
           </AddPopover>
           <button

@@ -17,6 +17,8 @@ export interface FieldPicker {
   surroundings: Surroundings;
   /** Lists that came with the sample, for steps that go through one. */
   lists?: { key: string; label: string; columns: string[] }[];
+  /** Asks for one more answer in a form of our own, and gives the field it will be; where the sheet listens to one. */
+  ask?: { form: string; make: (label: string) => Promise<FieldReference> };
   setTarget: (insert: (text: string) => void) => void;
 }
 

@@ -1,3 +1,4 @@
+import type { Channel } from '../core/workflow/channel.ts';
 import type { Definition } from '../core/workflow/definition.ts';
 import type { Plan } from '../core/workflow/plan.ts';
 import type { Attempt } from '../db/entities/run.ts';
@@ -23,8 +24,7 @@ export function play(
   start: number,
   random: () => number,
   plans: Rehearsed[],
-  textConnection: string,
-  mailConnection: string,
+  accounts: Record<Channel, string>,
   person: Invented,
 ): Progress {
   const progress = noProgress();
@@ -72,7 +72,7 @@ export function play(
         channel: message.channel,
         audience: message.audience,
         recipient: message.to,
-        connection_id: message.channel === 'text' ? textConnection : mailConnection,
+        connection_id: accounts[message.channel],
         message,
         created_at: iso(began),
       });

@@ -136,7 +136,7 @@ function signIn(
   return { contentType: 'application/x-www-form-urlencoded', body: form.toString() };
 }
 
-async function tellOne(
+export async function tellOne(
   runtime: Runtime,
   store: HotStore,
   { source, sent: { body, contentType }, at, person, read }: Told,
@@ -198,6 +198,8 @@ async function tellOne(
       source: { name: source.name },
       consent: allConsents(accepted.consent),
       marketing: allConsents(accepted.marketing),
+      // Who comes in by writing has just written.
+      ...(source.kind === 'chat-message' ? { lastChatAt: at } : {}),
     });
     const progress = play(
       version.definition,
@@ -213,15 +215,18 @@ async function tellOne(
         heldFor,
         justCameIn: true,
       }).moments[0]!.steps.filter((step) => step.taken),
-      catalogue.text!.connectionId,
-      catalogue.email!.connectionId,
+      {
+        text: catalogue.text!.connectionId,
+        email: catalogue.email!.connectionId,
+        chat: catalogue.chat!.connectionId,
+      },
       person,
     );
     await store.write(progress);
   }
 }
 
-async function sourcesByName(runtime: Runtime, businessId: string): Promise<(name: string) => KnownSource> {
+export async function sourcesByName(runtime: Runtime, businessId: string): Promise<(name: string) => KnownSource> {
   const { rows } = await runtime.pool.query<{ id: string; name: string }>(
     'select id, name from source where business_id = $1',
     [businessId],

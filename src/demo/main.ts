@@ -6,6 +6,7 @@ import { alignPractice } from '../app/account/practice-world.ts';
 import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
 import { buildDemo } from './build.ts';
+import { chatPast } from './chat-past.ts';
 import { growChat } from './chat-world.ts';
 import { growConversations } from './conversing.ts';
 import { growTrialSheet } from './full-sheet.ts';
@@ -26,6 +27,7 @@ if (rows.length === 0 && env.DEMO_BUILD !== '0') {
     await growPipeline(forked());
     await growConversations(forked());
     await growChat(forked());
+    await chatPast(forked(), Number(env.DEMO_SEED ?? 20261125));
     await growTrialSheet(forked(), made.trialWorkflow, tips);
   }
 } else await alignPractice(runtime);

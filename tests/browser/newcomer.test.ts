@@ -200,12 +200,12 @@ describe('the newcomer’s path, in a real browser', function () {
     await oona.sees("Wanda Venn, Trial lesson form. The number can't receive texts.", '[data-testid=needs-list]');
     await oona.click('Mark as handled', '[data-testid=needs-list]');
     await oona.sees('Nothing. Everything that came in has been dealt with.');
-    const {
-      rows: [run],
-    } = await stage.db.query(
-      `select r.state from run r join lead l on l.id = r.lead_id where l.email = 'wanda@example.org'`,
-    );
-    expect(run.state).to.equal('handled');
+    await until('it to be kept', async () => {
+      const { rows } = await stage.db.query(
+        `select r.state from run r join lead l on l.id = r.lead_id where l.email = 'wanda@example.org'`,
+      );
+      return rows[0].state === 'handled';
+    });
   });
 
   it('a name with markup in it is shown as typed, everywhere, and never runs', async () => {

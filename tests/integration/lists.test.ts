@@ -151,7 +151,9 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     await (await joiner(id)).send({ email: 'counted-reply@example.org', phone: '+61491570931' });
     await mail('counted-reply@example.org', 'Counted');
     const replied = async () => {
-      const page = await (await fetch(`${stage.url}/lists/${id}`, { headers: { cookie: oona.cookie } })).text();
+      const page = await (
+        await fetch(`${stage.url}/lists/${id}/sequences`, { headers: { cookie: oona.cookie } })
+      ).text();
       const [row = ''] = /<tr[^>]*>(?:(?!<\/tr>)[\s\S])*step=e"[\s\S]*?<\/tr>/.exec(page) ?? [];
       // Sent, opened, followed, replied, left.
       return [...row.matchAll(/<td class="text-right"[^>]*>(\d+)/g)].map((cell) => Number(cell[1]))[3];
@@ -447,7 +449,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     expect(new Set(got.map((each) => each.mailbox)).size).to.equal(400);
     expect(got).to.have.length(400);
     expect(got.filter((each) => each.subject === 'First subject')).to.have.length(tried.a);
-    const page = await (await fetch(`${stage.url}/messages`, { headers: { cookie: oona.cookie } })).text();
+    const page = await (await fetch(`${stage.url}/messages/emails`, { headers: { cookie: oona.cookie } })).text();
     expect(page).to.include('The second has won.');
   }).timeout(60_000);
 

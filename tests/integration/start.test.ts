@@ -161,7 +161,9 @@ describe('npm start on a data folder of its own', function () {
     if (seen.words) expect(seen.words).to.contain('cannot reach its records').and.contain('tries again by itself');
     const signed = await post('/sign-in', { email: owner.email, password: owner.password });
     expect(signed.headers.get('location')).to.equal('/');
-    const settings = await fetch(`${url()}/settings`, { headers: { cookie: signed.headers.get('set-cookie')! } });
+    const settings = await fetch(`${url()}/settings/record`, {
+      headers: { cookie: signed.headers.get('set-cookie')! },
+    });
     const told = await settings.text();
     expect(told).to.match(/The database<\/span> is back/);
     expect(told).to.match(/What answers people and services<\/span> did not answer for 10 seconds/);

@@ -25,7 +25,7 @@ describe('texts within limits', function () {
       }),
     ]);
   const settings = async (change: Record<string, string>) => {
-    const answer = await fetch(`${stage.url}/settings`, {
+    const answer = await fetch(`${stage.url}/settings/messages`, {
       method: 'POST',
       headers: { origin: stage.url, cookie: oona.cookie },
       body: new URLSearchParams({

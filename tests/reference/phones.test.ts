@@ -112,6 +112,7 @@ describe('phone numbers against google-libphonenumber', () => {
     expect(all(readPhone('+447700900778', ''))).to.deep.equal({
       ...before,
       e164: '+447700900778',
+      national: '07700 900778',
       international: '+44 7700 900778',
     });
   });

@@ -133,6 +133,11 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({})),
   ),
   route('GET', '/sources/:source/share'),
+  route(
+    'POST',
+    '/sources/:source/questions',
+    sends(() => ({ label: 'How did you hear of us?' })),
+  ),
   route('GET', '/email-templates/:emailTemplate/share'),
   route('GET', '/chat-templates/:chatTemplate/share'),
   route('GET', '/chat-forms/:chatForm/share'),

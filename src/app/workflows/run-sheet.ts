@@ -12,6 +12,8 @@ export interface SheetSource {
   name: string;
   state: 'waiting' | 'live' | 'paused';
   icon: string;
+  /** A form page of our own, which can be asked for one more answer. */
+  ownForm: boolean;
   asksConsent: boolean;
   /** How often it is fetched from; 0 for as soon as something changes there, null where it is told. */
   everyMinutes: number | null;
@@ -63,6 +65,7 @@ export async function getSheet(use: Use, id: string): Promise<SheetView> {
       name,
       state,
       icon: sourceKinds.get(kind)!.icon,
+      ownForm: kind === 'form-page',
       asksConsent: card.consent.kind !== 'not_asked',
     })),
   };

@@ -36,7 +36,7 @@ export function AboutThem({
           What was written
         </button>
       )}
-      <h2 className="text-lg">
+      <h2 className="text-part">
         {view.leadId ? (
           <a className="hover:underline" href={`/leads/${view.leadId}`}>
             {view.name}

@@ -35,7 +35,7 @@ export default function ShortcutList({ onClose }: { onClose: () => void }) {
   const [on, setOn] = useState(keysAreOn());
   return (
     <Modal label="Keyboard shortcuts" className="w-[460px] max-w-[94vw] p-5" onClose={onClose}>
-      <h2 className="mb-3 text-lg">Keyboard shortcuts</h2>
+      <h2 className="mb-3 text-part">Keyboard shortcuts</h2>
       {KEYS.map(([where, keys]) => (
         <section key={where} className="mb-4">
           <h3 className="mb-1 text-note font-semibold text-ink-2">{where}</h3>

@@ -25,7 +25,7 @@ const ALWAYS: readonly [words: string, href: string, more?: string][] = [
   ['Calendar', '/calendar', 'appointments bookings'],
   ['Lists', '/lists', 'newsletter subscribers'],
   ['To read and send', '/messages', 'messages drafts'],
-  ['One-off emails', '/messages/emails', 'mailings newsletter'],
+  ['One-off emails', '/messages/emails', 'mailings'],
   ['Email templates', '/messages/templates', 'layouts'],
   ['Chat forms', '/messages/chat-forms', 'front door'],
   ['Chat templates', '/messages/chat-templates'],

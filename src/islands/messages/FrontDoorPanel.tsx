@@ -50,7 +50,7 @@ export default function FrontDoorPanel({
     <section className="sheet-card p-4" aria-label="Front door" data-testid="front-door">
       <div className="mb-1 flex flex-wrap items-center gap-2">
         <span className="flex items-center gap-1">
-          <h2 className="text-lg">Front door</h2>
+          <h2 className="text-part">Front door</h2>
           <Hint term="frontDoor" />
         </span>
         <span className={`pill ${saved.on ? 'good' : ''}`}>{saved.on ? 'Kept' : 'Open to all'}</span>

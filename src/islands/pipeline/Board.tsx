@@ -64,7 +64,7 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
   return (
     <div className="flex h-full min-h-0 flex-col">
       <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
-        <h1 className="text-lg">{board.name}</h1>
+        <h1 className="text-xl">{board.name}</h1>
         <span className="text-note text-ink-2">
           {board.deals.filter((deal) => !board.stages.find((stage) => stage.id === deal.stageId)?.ends).length} open
         </span>

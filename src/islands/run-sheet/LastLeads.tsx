@@ -22,7 +22,7 @@ export function LastLeads({
       aria-label="The last leads"
     >
       <div className="mb-2 flex items-center gap-3">
-        <h2 className="text-base">The last {leads.length} leads, rehearsed</h2>
+        <h2 className="text-part">The last {leads.length} leads, rehearsed</h2>
         <span className="grow text-note text-ink-2">
           {count('Text')} would get a text, {count('Email')} an email,{' '}
           {leads.filter((lead) => lead.messages.length === 0).length} nothing. Nothing has left the building.

@@ -33,7 +33,7 @@ export function MomentInspector(props: Props) {
   return (
     <div className="p-3.5">
       <div className="mb-3 flex items-start gap-1">
-        <h2 className="grow text-base">{first ? 'On arrival' : 'A later moment'}</h2>
+        <h2 className="grow text-part">{first ? 'On arrival' : 'A later moment'}</h2>
         {!first && (
           <>
             <Tool label="Move up" disabled={!props.canUp} onClick={() => props.onMove(-1)}>

@@ -16,7 +16,7 @@ export function ReadToMe({
   return (
     <div className="p-3.5" data-testid="read-to-me">
       <div className="mb-2 flex items-center">
-        <h2 className="grow text-base">What this sheet says</h2>
+        <h2 className="grow text-part">What this sheet says</h2>
         <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>
           Close
         </button>

@@ -17,6 +17,7 @@ import { useChosen } from './use-chosen.ts';
 import { useDoings } from './use-doings.ts';
 import { useDraft } from './use-draft.ts';
 import { useKnowledge } from './use-knowledge.ts';
+import { useOwnForm } from './use-own-form.ts';
 import { usePane } from './use-pane.ts';
 import { useSheetKeys } from './use-sheet-keys.ts';
 import { useStepDrag } from './use-step-drag.ts';
@@ -56,17 +57,19 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
 
   const knowledge = useKnowledge(sheet, draft, values, now);
   const { labels, fields, lists, plans, sampleName, surroundings } = knowledge;
+  const form = useOwnForm(sheet.sources, draft.sources, refresh);
   const picker = useMemo(
     () => ({
       fields,
       labels,
       lists,
       surroundings,
+      ...(form ? { ask: form } : {}),
       setTarget: (target: (text: string) => void) => {
         insert.current = target;
       },
     }),
-    [fields, labels, lists, surroundings],
+    [fields, labels, lists, surroundings, form],
   );
 
   const doings = useDoings({

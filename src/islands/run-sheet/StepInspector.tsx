@@ -66,7 +66,7 @@ export function StepInspector({
   return (
     <div className="p-3.5">
       <div className="mb-3 flex items-start gap-1">
-        <h2 className="grow text-base">{kind?.label ?? step.kind}</h2>
+        <h2 className="grow text-part">{kind?.label ?? step.kind}</h2>
         <ItemTools what="step" {...{ first, last, onMove, onCopy, onRemove }}>
           <Tool
             label={step.on ? 'Switch off' : 'Switch on'}

@@ -58,7 +58,7 @@ export function RunDetail({ run, place, onDone }: Props) {
   return (
     <>
       <div className="mb-2.5 flex flex-wrap items-center gap-2">
-        <h2 className="text-lg">
+        <h2 className="text-part">
           <a className="hover:underline" href={`/leads/${run.leadId}`}>
             {run.name}
           </a>
