@@ -94,7 +94,7 @@ describe('questions, templates, drafts and lists, in a real browser', function (
     await oona.goes(`${stage.url}/#needs-you`);
     await oona.sees('Text to read and send');
     await oona.goes(`${stage.url}/messages`);
-    await oona.sees('Text to Nadia (+447700900142), from Case');
+    await oona.sees('Text to Nadia (+44 7700 900142), from Case');
     await oona.types('article textarea', 'Do call us today, Nadia');
     await oona.click('Send it');
     await oona.sees('On its way to Nadia.');

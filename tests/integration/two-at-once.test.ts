@@ -123,4 +123,32 @@ describe('two at the same thing', function () {
       }
     }
   });
+
+  it('adding a column to one tab, or a question to one form, at the same moment: both stand', async () => {
+    const sheet = (await oona.call<{ tabs: { id: string }[] }>('POST', '/api/sheets', { name: 'Both at it' })).body;
+    const tab = sheet.tabs[0]!.id;
+    const form = (await oona.call<{ id: string }>('POST', '/api/sources', { kind: 'form-page', title: 'Both at it' }))
+      .body;
+    const names = ['Came by', 'Wants', 'Heard of us'];
+    const made = await Promise.all(
+      names.flatMap((name) => [
+        sent('POST', `tabs/${tab}/columns`, { name }),
+        sent('POST', `sources/${form.id}/questions`, { label: name }),
+      ]),
+    );
+    expect(made.map(({ status }) => status)).to.deep.equal(made.map(() => SAVED));
+    const { rows } = await stage.db.query<{
+      columns: { name: string }[];
+      settings: { page: { screens: { fields: { key: string; label: string }[] }[] } };
+    }>('select t.columns, s.settings from sheet_tab t, source s where t.id = $1 and s.id = $2', [tab, form.id]);
+    expect(rows[0]!.columns.map(({ name }) => name)).to.include.members(names);
+    const asked = rows[0]!.settings.page.screens.flatMap(({ fields }) => fields);
+    expect(asked.map(({ label }) => label)).to.include.members(names);
+    expect(asked.find(({ label }) => label === 'Heard of us')!.key).to.equal('heard_of_us');
+    // The same once more is refused in words.
+    const again = await sent('POST', `tabs/${tab}/columns`, { name: 'came BY' });
+    expect([again.status, again.body.detail]).to.deep.equal([409, 'There is a column “came BY” already.']);
+    const asks = await sent('POST', `sources/${form.id}/questions`, { label: 'wants' });
+    expect([asks.status, asks.body.detail]).to.deep.equal([409, 'The form asks for “wants” already.']);
+  });
 });

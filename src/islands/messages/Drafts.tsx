@@ -7,6 +7,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { Area, Line } from '../../components/fields.tsx';
+import { phoneWords } from '../../core/people/phone.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 
@@ -63,7 +64,7 @@ function Draft({
         <a className="font-semibold text-base-content hover:underline" href={`/leads/${draft.leadId}`}>
           {draft.name}
         </a>{' '}
-        ({message.to}), from{' '}
+        ({message.channel === 'email' ? message.to : phoneWords(message.to)}), from{' '}
         <a className="hover:underline" href={`/workflows/${draft.workflowId}/log?run=${draft.runId}`}>
           {draft.workflowName}
         </a>
