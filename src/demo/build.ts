@@ -20,6 +20,7 @@ import { Business, Membership, Person } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
 import type { PracticeDesk } from '../settings.ts';
 import {
+  BOOKED_COLUMNS,
   BUSINESS,
   bookingSheet,
   CHAT_NUMBER,
@@ -280,7 +281,17 @@ async function buildMore(
 
   await workflow('Enquiry: first reply', 'Autumn term', enquirySheet([page, mailbox, evenings, frontDesk], pianoDesk));
   await workflow('Practice planner: welcome', 'Autumn term', plannerSheet([planner]));
-  await workflow('Booking: see you soon', 'Autumn term', bookingSheet([bookings], pianoDesk));
+  const booked = await use.write((tx) =>
+    createSheet(tx, { name: 'Bookings and their ads', columns: Object.keys(BOOKED_COLUMNS) }),
+  );
+  await workflow(
+    'Booking: see you soon',
+    'Autumn term',
+    bookingSheet([bookings], pianoDesk, {
+      tab: booked.tabs[0]!.id,
+      columns: booked.tabs[0]!.columns.map(({ id }) => id),
+    }),
+  );
   await workflow('Summer camp: thank you', 'Summer', campSheet([camp]));
   await workflow('Fair: nice to meet you', 'Autumn term', fairSheet([fair.id]));
   await workflow('Shop: thank you', 'Shop', shopSheet([shop]));

@@ -5,6 +5,7 @@
 import { alignPractice } from '../app/account/practice-world.ts';
 import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
+import { bookedPast } from './booked-past.ts';
 import { buildDemo } from './build.ts';
 import { chatPast } from './chat-past.ts';
 import { growChat } from './chat-world.ts';
@@ -25,6 +26,7 @@ if (rows.length === 0 && env.DEMO_BUILD !== '0') {
     const forked = () => openUse(runtime, made.actor);
     const tips = await growNurture(forked());
     await growPipeline(forked());
+    await bookedPast(forked());
     await growConversations(forked());
     await growChat(forked());
     await chatPast(forked(), Number(env.DEMO_SEED ?? 20261125));

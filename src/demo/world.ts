@@ -93,11 +93,12 @@ function oneMoment(
     text?: { message: string; needsConsent: boolean };
     email?: { subject: string; message: string; needsConsent: boolean };
     tell?: { colleague: string; subject: string; message: string };
+    row?: Settings;
     samePerson?: 'update_only' | 'run_again';
     tidy?: boolean;
   },
 ): Definition {
-  const { text, email, tell, samePerson = 'update_only', tidy = true } = parts;
+  const { text, email, tell, row, samePerson = 'update_only', tidy = true } = parts;
   return Definition.parse({
     sources,
     rules: { samePerson },
@@ -111,7 +112,7 @@ function oneMoment(
             ...(text ? [step('text-1', 'text', { ...text })] : []),
             ...(email ? [step('email-1', 'email', { ...email })] : []),
           ],
-          record: [],
+          record: row ? [step('row-1', 'sheet-row', row)] : [],
           team: tell ? [step('tell-1', 'tell', tell)] : [],
         },
       },
@@ -160,8 +161,26 @@ export const shopSheet = (sources: string[]) =>
     },
   });
 
-export const bookingSheet = (sources: string[], desk: string) =>
+/** Columns of the owner's table of bookings, with what stands in each: the touch before booking says which ad brought them. */
+export const BOOKED_COLUMNS = {
+  Name: '{{ lead.full_name }}',
+  'Date and hour': '{{ answers["appointment.start"] }}',
+  Calendar: '{{ answers["appointment.calendar"] }}',
+  Source: '{{ booking_touch.utm_source }}',
+  Campaign: '{{ booking_touch.campaign }}',
+  'Ad set': '{{ booking_touch.ad_set }}',
+  Ad: '{{ booking_touch.ad }}',
+};
+
+export const bookingSheet = (sources: string[], desk: string, table: { tab: string; columns: readonly string[] }) =>
   oneMoment(sources, {
+    row: {
+      tab: table.tab,
+      cells: Object.fromEntries(Object.values(BOOKED_COLUMNS).map((cell, i) => [table.columns[i]!, cell])),
+      key: '',
+      whenThere: 'skip',
+      each: '',
+    },
     samePerson: 'run_again',
     text: {
       message:

@@ -2,8 +2,11 @@ import type { QueryResultRow } from 'pg';
 import { labelFromKey } from '../../core/fields/field.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
 import { MEMBER_STATE_WORDS, type MemberState } from '../../core/people/member-state.ts';
+import { TOUCH_GROUPS, touchFields } from '../../core/source/touches.ts';
+import { referenceLabel } from '../../core/template/field-reference.ts';
 import { cameInBy } from '../../db/came-in-by.ts';
 import { consentThatCounts } from '../../db/hot/consent-order.ts';
+import { touchesOf } from '../../engine/runs/touches.ts';
 import { demand } from '../actor.ts';
 import type { Use } from '../use.ts';
 import { catalogueFor } from '../workflows/sample.ts';
@@ -77,6 +80,13 @@ export async function answerKeys(use: Use): Promise<{ answers: string[]; own: st
   return { answers, own };
 }
 
+/** What a table says of the touches that count. */
+const TOUCH_COLUMNS = TOUCH_GROUPS.flatMap((group) =>
+  ['at', 'utm_source', 'utm_medium', 'utm_campaign', 'campaign', 'ad_set', 'ad', 'form', 'page'].map(
+    (key) => [group, key] as const,
+  ),
+);
+
 /** Rows of an exported table that are made at once. */
 const AT_ONCE = 1000;
 
@@ -93,6 +103,7 @@ export async function leadsAsTable(
   const header = [
     ...['First name', 'Last name', 'Email', 'Phone', 'Owner', 'Tags', 'Lists', 'Emails', 'Texts', 'Came in by'],
     ...['A lead since', 'Last heard of'],
+    ...TOUCH_COLUMNS.map(([group, key]) => referenceLabel({ group, key })),
     ...(list ? ['State on the list', 'How they came onto it', 'On it since'] : []),
     ...(list?.fields.map((field) => field.label) ?? []),
     ...keys.answers.map(labelFromKey),
@@ -105,7 +116,7 @@ export async function leadsAsTable(
     for (let after: string | null = null; ; ) {
       const { ids, more } = await chosen.page('id', after, AT_ONCE);
       const found = await db.query(
-        `select l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
+        `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
            ${consent('email')} as emails, ${consent('text')} as texts,
            coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,
            coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id and t.removed_at is null where x.lead_id = l.id and x.state = 'active'), '') as lists,
@@ -114,9 +125,11 @@ export async function leadsAsTable(
          from lead l left join person p on p.id = l.owner_id left join list_member m on m.lead_id = l.id and m.list_id = $2 where l.id = any($1::uuid[]) order by l.id`,
         [ids, list?.id ?? null],
       );
+      const touches = await touchesOf(db, ids);
       yield found.rows.map((row) => [
         ...[row.first_name, row.last_name, row.email, row.phone, row.owner, row.tags, row.lists, row.emails],
         ...[row.texts, row.source, row.created_at.toISOString(), row.last_arrival_at.toISOString()],
+        ...TOUCH_COLUMNS.map(([group, key]) => touchFields(touches.get(row.id)?.[group] ?? {})[key] ?? ''),
         ...(list
           ? [
               row.state ? MEMBER_STATE_WORDS[row.state as MemberState] : '',

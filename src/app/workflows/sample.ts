@@ -1,6 +1,7 @@
 import type { Field } from '../../core/fields/field.ts';
 import { consentScope } from '../../core/source/lead-card.ts';
 import { draftLead } from '../../core/source/lead-draft.ts';
+import { NO_TOUCHES } from '../../core/source/touches.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { leadZone } from '../../core/time/phone-zone.ts';
 import type { SheetCheckInput } from '../../core/workflow/moment-findings.ts';
@@ -9,6 +10,7 @@ import { allConsents, type RunContext, type RunPerson, startContext } from '../.
 import type { Catalogue } from '../../core/workflow/step-kind.ts';
 import { Arrival, Source } from '../../db/entities/source.ts';
 import type { IWorkflow } from '../../db/entities/workflow.ts';
+import { touchesOf } from '../../engine/runs/touches.ts';
 import { sourceKinds } from '../../sources/registry.ts';
 import { notHere } from '../refusal.ts';
 import type { Use } from '../use.ts';
@@ -116,20 +118,24 @@ async function ofTheLead(
   use: Use,
   arrivalId: string,
   kind: string,
-): Promise<Pick<RunContext, 'lastChatAt'> & { known: RunPerson } & Partial<Pick<RunContext, 'consent' | 'marketing'>>> {
+): Promise<
+  Pick<RunContext, 'lastChatAt' | 'touches'> & { known: RunPerson } & Partial<Pick<RunContext, 'consent' | 'marketing'>>
+> {
   const { rows } = await use.db.query<
-    RunPerson & { at: Date | null; service: RunContext['consent']; news: RunContext['consent'] }
+    RunPerson & { lead: string; at: Date | null; service: RunContext['consent']; news: RunContext['consent'] }
   >(
-    `select l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at,
+    `select l.id as lead, l.first_name, l.last_name, l.email, l.phone, (select max(i.received_at) from inbound i where i.lead_id = l.id and i.channel = 'chat') as at,
        consents_of(l.id, 'service') as service, consents_of(l.id, 'marketing') as news
      from arrival a join lead l on l.id = a.lead_id where a.id = $1`,
     [arrivalId],
   );
   const row = rows[0];
-  if (kind !== 'chat-message' || !row) return { known: NOBODY, lastChatAt: row?.at?.getTime() ?? null };
-  const { at: _at, service, news, ...known } = row;
+  const touches = (row && (await touchesOf(use.db, [row.lead])).get(row.lead)) ?? NO_TOUCHES;
+  if (kind !== 'chat-message' || !row) return { known: NOBODY, touches, lastChatAt: row?.at?.getTime() ?? null };
+  const { lead: _lead, at: _at, service, news, ...known } = row;
   return {
     known,
+    touches,
     // One that comes in by writing there has just written, whenever the sample was caught.
     lastChatAt: use.runtime.now(),
     consent: allConsents(service),

@@ -1,5 +1,6 @@
 import { labelFromKey } from '../fields/field.ts';
 import { LEAD_FIELD_LABELS } from '../source/lead-card.ts';
+import { isTouchGroup, TOUCH_KEYS, TOUCH_WORDS, type TouchGroup } from '../source/touches.ts';
 import { WHERE_KEYS } from '../source/where-from.ts';
 
 /**
@@ -11,6 +12,7 @@ export interface FieldReference {
     | 'lead'
     | 'answers'
     | 'where'
+    | TouchGroup
     | 'business'
     | 'source'
     | 'owner'
@@ -27,6 +29,7 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   lead: 'Lead',
   answers: 'Answers of the source',
   where: 'Where from',
+  ...TOUCH_WORDS,
   business: 'Business',
   source: 'Source',
   owner: 'Owner',
@@ -67,7 +70,7 @@ export function writeReference({ group, key }: FieldReference): string {
 
 export function readReference(text: string): FieldReference | null {
   const m =
-    /^(lead|answers|where|business|source|owner|found|happened|item|record|member|own)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
+    /^(lead|answers|where|first_touch|last_touch|booking_touch|business|source|owner|found|happened|item|record|member|own)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
       text.trim(),
     );
   const key = m?.[2] ?? m?.[3] ?? m?.[4];
@@ -78,6 +81,7 @@ export function readReference(text: string): FieldReference | null {
 export function referenceLabel({ group, key }: FieldReference, labels?: ReadonlyMap<string, string>): string {
   if (group === 'lead') return (LEAD_FIELD_LABELS as Record<string, string>)[key] ?? labelFromKey(key);
   if (group === 'where') return (WHERE_KEYS as Record<string, string>)[key] ?? labelFromKey(key);
+  if (isTouchGroup(group)) return `${TOUCH_WORDS[group]}: ${(TOUCH_KEYS[key] ?? labelFromKey(key)).toLowerCase()}`;
   if (group === 'business') return key === 'name' ? 'Business name' : labelFromKey(key);
   if (group === 'source') return key === 'name' ? 'Source name' : labelFromKey(key);
   if (group === 'owner') return key === 'name' ? 'Owner' : `Owner ${labelFromKey(key).toLowerCase()}`;

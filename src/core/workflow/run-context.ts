@@ -1,6 +1,14 @@
 import type { Known } from '../condition/evaluate.ts';
 import { isCallable, isLink } from '../people/name.ts';
 import type { LeadDraft } from '../source/lead-draft.ts';
+import {
+  isTouchGroup,
+  NO_TOUCHES,
+  TOUCH_KEYS,
+  type Touches,
+  type TouchValues,
+  touchFields,
+} from '../source/touches.ts';
 import { isWhereKey, type WhereFrom, whereWords } from '../source/where-from.ts';
 import { readReference } from '../template/field-reference.ts';
 import type { Surroundings } from '../template/filters/filter.ts';
@@ -43,6 +51,8 @@ export interface RunContext {
   /** Lists that came with the arrival, like order lines, by the key of their field. */
   lists: Record<string, Record<string, string>[]>;
   where: WhereFrom;
+  /** The person's touches. Looked up where a sheet names one; otherwise empty. */
+  touches: Touches;
   business: { name: string; country: string; timeZone: string; holidays: string[]; locale?: string };
   /** The clock the lead lives by, an IANA name; null where only the business's is known. */
   zone: string | null;
@@ -73,6 +83,7 @@ const FRESH = {
   marketing: { text: 'unknown', email: 'unknown', chat: 'unknown' } as Record<Channel, ConsentState>,
   lastChatAt: null,
   lists: {},
+  touches: NO_TOUCHES,
   own: {},
   member: {},
   zone: null,
@@ -123,6 +134,9 @@ export function templateScope(context: RunContext): TemplateScope {
     },
     answers: context.answers,
     where: Object.fromEntries(whereWords(context.where).map(([key, , value]) => [key, value])),
+    first_touch: touchFields(context.touches.first_touch),
+    last_touch: touchFields(context.touches.last_touch),
+    booking_touch: touchFields(context.touches.booking_touch),
     business: { name: context.business.name },
     source: context.source,
     owner: { name: context.owner?.name ?? '', email: context.owner?.email ?? '' },
@@ -219,6 +233,7 @@ export function withValues(context: RunContext, values: Record<string, string>):
   const member = { ...context.member };
   const found = { ...context.found };
   const where = { ...context.where };
+  const touches = structuredClone(context.touches);
   for (const [reference, value] of Object.entries(values)) {
     const read = readReference(reference);
     if (read?.group === 'lead' && Object.hasOwn(person, read.key)) person[read.key as keyof typeof person] = value;
@@ -227,6 +242,8 @@ export function withValues(context: RunContext, values: Record<string, string>):
     if (read?.group === 'member') member[read.key] = value;
     if (read?.group === 'found') found[read.key] = value;
     if (read?.group === 'where' && isWhereKey(read.key)) where[read.key] = value;
+    if (read && isTouchGroup(read.group) && Object.hasOwn(TOUCH_KEYS, read.key))
+      touches[read.group][read.key as keyof TouchValues] = value;
   }
-  return { ...context, person, answers, own, member, found, where };
+  return { ...context, person, answers, own, member, found, where, touches };
 }

@@ -1,4 +1,5 @@
 import { readAs } from '../read-as.ts';
+import { isTouchGroup, TOUCH_GROUPS, TOUCH_KEYS } from '../source/touches.ts';
 import { WHERE_KEYS } from '../source/where-from.ts';
 import { type FieldReference, GROUP_LABELS, referenceLabel } from '../template/field-reference.ts';
 import { meantField } from '../template/meant-field.ts';
@@ -129,6 +130,7 @@ const FIXED: Partial<Record<FieldReference['group'], readonly string[]>> = {
   source: ['name'],
   owner: ['name', 'email'],
   where: Object.keys(WHERE_KEYS),
+  ...Object.fromEntries(TOUCH_GROUPS.map((group) => [group, Object.keys(TOUCH_KEYS)])),
   record: [],
 };
 
@@ -150,7 +152,9 @@ function fieldFindings(source: string, there: FieldsThereAre, label: string): Om
   const found = new Map<string, Omit<Finding, 'place'>>();
   const missing = (weight: Finding['weight'], typed: string, text: string) => {
     const meant = meantField(typed, known);
-    const did = meant ? ` Did you mean ${GROUP_LABELS[meant.group]}: ${referenceLabel(meant)}?` : '';
+    // The name of a field of a touch says already which touch.
+    const group = meant && !isTouchGroup(meant.group) ? `${GROUP_LABELS[meant.group]}: ` : '';
+    const did = meant ? ` Did you mean ${group}${referenceLabel(meant)}?` : '';
     found.set(typed, {
       weight,
       code: weight === 'must' ? 'no-such-field' : 'field-lacking',

@@ -3,6 +3,7 @@ import type pg from 'pg';
 import { v5 as uuidv5 } from 'uuid';
 import { type Audience, choiceOf } from '../../core/people/audience.ts';
 import { LEFT_OUT, type LeftOut } from '../../core/people/left-out.ts';
+import { NO_TOUCHES } from '../../core/source/touches.ts';
 import { compareShares } from '../../core/statistics/two-shares.ts';
 import { leadZone } from '../../core/time/phone-zone.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
@@ -16,6 +17,7 @@ import { planEmail } from '../../steps/plan-email.ts';
 import { ChosenLeads } from '../choosing/chosen-leads.ts';
 import { scopeOf } from '../choosing/question-sql.ts';
 import { LeasedLoop } from '../loop.ts';
+import { namesTouch, touchesOf } from '../runs/touches.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 import { enqueue, type Queued } from './enqueue.ts';
 import { connectionFor, type DeliveryParts, makeDelivery } from './make-delivery.ts';
@@ -156,6 +158,12 @@ export class Mailer {
       mailing.spread_minutes > 0
         ? ((await (await this.chosen(mailing.business_id, mailing.audience))?.count()) ?? 0)
         : 0;
+    const touches = namesTouch(mailing.email.settings)
+      ? await touchesOf(
+          this.parts.pool,
+          readers.map(({ id }) => id),
+        )
+      : null;
     for (const reader of readers) {
       const variant = variantFor(mailing, reader.id);
       if (variant === 'later' || variant === 'before') continue;
@@ -166,6 +174,7 @@ export class Mailer {
         ...shared,
         ...mailWishes(reader),
         own: reader.own,
+        touches: touches?.get(reader.id) ?? NO_TOUCHES,
         zone: leadZone(reader.phone, shared.business.country),
         member: prefixed(mailing.audience, reader.member),
         owner: catalogue.colleagues.find((colleague) => colleague.id === reader.owner_id) ?? null,

@@ -8,6 +8,7 @@ import type { EngineParts } from './engine-parts.ts';
 import type { LeasedRun } from './leased-run.ts';
 import { runThrough } from './run-through.ts';
 import { takenUp } from './take-up.ts';
+import { namesTouch, touchesOf } from './touches.ts';
 
 /** Runs worked on at once in one process; most of their time is waiting for the outside world. */
 const AT_ONCE = 200;
@@ -73,6 +74,7 @@ export class Conductor {
   private async conduct(run: LeasedRun): Promise<void> {
     try {
       if (!this.parts.leases.holds(run.id)) return;
+      if (namesTouch(run.definition)) await this.lookUpTouches(run);
       await runThrough(run, await this.settingsCache.provisionsOf(run.businessId), this.parts);
     } catch (error) {
       // Nothing is lost: the lease runs out and the run is taken up again from what was written.
@@ -81,6 +83,11 @@ export class Conductor {
       this.parts.leases.drop(run.id);
       this.bell.ring(run.businessId);
     }
+  }
+
+  private async lookUpTouches(run: LeasedRun): Promise<void> {
+    const touches = (await touchesOf(this.parts.store.pool, [run.leadId])).get(run.leadId);
+    if (touches) run.context = { ...run.context, touches };
   }
 
   private async takeDue(): Promise<void> {

@@ -1,5 +1,6 @@
 import type { PickableField } from '../../components/field-picker.ts';
 import { labelFromKey } from '../../core/fields/field.ts';
+import { TOUCH_GROUPS, TOUCH_KEYS } from '../../core/source/touches.ts';
 import { WHERE_KEYS } from '../../core/source/where-from.ts';
 import { type FieldReference, RECORD_LABELS, referenceLabel } from '../../core/template/field-reference.ts';
 import { type Catalogue, memberLabels } from '../../core/workflow/step-kind.ts';
@@ -23,6 +24,7 @@ export function segmentFields(
     ...[...memberLabels(catalogue.lists)].map(([key, label]) => field('member', key, label)),
     field('source', 'name'),
     ...Object.keys(WHERE_KEYS).map((key) => field('where', key)),
+    ...TOUCH_GROUPS.flatMap((group) => Object.keys(TOUCH_KEYS).map((key) => field(group, key))),
     field('owner', 'name'),
   ];
 }

@@ -7,6 +7,7 @@ import { Bare } from '../../components/fields.tsx';
 import { foundFields, namedAlike } from '../../components/found-fields.ts';
 import { Hint } from '../../components/Hint.tsx';
 import { Tool } from '../../components/Tool.tsx';
+import { isTouchGroup } from '../../core/source/touches.ts';
 import { type FieldReference, GROUP_LABELS, writeReference } from '../../core/template/field-reference.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
@@ -24,7 +25,18 @@ interface Props {
   onValues: (values: Record<string, string>) => void;
 }
 
-const SETTABLE: readonly FieldReference['group'][] = ['lead', 'answers', 'own', 'member', 'where', 'found', 'happened'];
+const SETTABLE: readonly FieldReference['group'][] = [
+  'lead',
+  'answers',
+  'own',
+  'member',
+  'where',
+  'first_touch',
+  'last_touch',
+  'booking_touch',
+  'found',
+  'happened',
+];
 /** What is put together from others, and whether it happens at all, is not set by itself. */
 const mayBeSet = ({ group, key }: FieldReference) =>
   SETTABLE.includes(group) && key !== 'full_name' && key !== 'leave_link' && !(group === 'happened' && key === 'it');
@@ -48,7 +60,10 @@ export function SampleLead({
   const [editing, setEditing] = useState(false);
   const changed = Object.keys(values).length;
   const [sought, setSought] = useState('');
-  const shown = foundFields(fields, sought);
+  // A touch there was none of is named by its field, and takes no room here.
+  const shown = foundFields(fields, sought).filter(
+    (field) => editing || field.value !== '' || !isTouchGroup(field.group),
+  );
   const alike = namedAlike(fields);
   const groups = [...new Set(shown.map((field) => field.group))];
   return (

@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import { type PickableField, UNSAID } from '../../components/field-picker.ts';
+import { isTouchGroup, TOUCH_KEYS } from '../../core/source/touches.ts';
 import { type FieldReference, referenceLabel, writeReference } from '../../core/template/field-reference.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
 import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
@@ -12,9 +13,25 @@ import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.
 
 /** The groups a sample has values of. */
 const OF_THE_SAMPLE: FieldReference['group'][] = [
-  ...(['lead', 'answers', 'own', 'member', 'where', 'business', 'source', 'owner'] as const),
+  ...([
+    'lead',
+    'answers',
+    'own',
+    'member',
+    'where',
+    'first_touch',
+    'last_touch',
+    'booking_touch',
+    'business',
+    'source',
+    'owner',
+  ] as const),
 ];
 const HAPPENED = ['it', 'text', 'answer', 'url'];
+
+/** A touch can be named whether the sample has one or not. */
+const blanksOf = (group: FieldReference['group']): Record<string, string> =>
+  isTouchGroup(group) ? Object.fromEntries(Object.keys(TOUCH_KEYS).map((key) => [key, ''])) : {};
 
 /** What a sheet and its sample tell: names for everything it refers to, the fields there are, and what each step would do. */
 export function useKnowledge(sheet: SheetView, draft: Definition, values: Record<string, string>, now: number) {
@@ -42,7 +59,7 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
     const scope = templateScope(context);
     const setTo = (field: FieldReference) => values[writeReference(field)] ?? '';
     const known = OF_THE_SAMPLE.flatMap((group) =>
-      Object.entries(scope[group]).map(([key, value]) => ({
+      Object.entries({ ...blanksOf(group), ...scope[group] }).map(([key, value]) => ({
         group,
         key,
         value: value === LEAVE_PLACE ? 'put in when it is sent' : (value ?? ''),
