@@ -1,3 +1,5 @@
+import { beginWith } from './begins-words.ts';
+
 /** Something of the business that has a name. */
 export interface Thing {
   id: string;
@@ -6,21 +8,6 @@ export interface Thing {
   about?: string | undefined;
 }
 
-const words = (text: string): string[] =>
-  text
-    .toLowerCase()
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean);
-
-/** The things that fit: every word typed begins a word of the name or of what is said about it. Those whose name begins so come first. */
-export function foundThings<One extends Thing>(things: readonly One[], typed: string): One[] {
-  const wanted = words(typed);
-  if (wanted.length === 0) return [...things];
-  const whole = typed.trim().toLowerCase();
-  const fits = things.filter(({ name, about = '' }) => {
-    const there = words(`${name} ${about}`);
-    return wanted.every((word) => there.some((other) => other.startsWith(word)));
-  });
-  const begins = ({ name }: One) => name.toLowerCase().startsWith(whole);
-  return [...fits.filter(begins), ...fits.filter((one) => !begins(one))];
-}
+/** The things that fit what was typed, by their names and by what is said about them. */
+export const foundThings = <One extends Thing>(things: readonly One[], typed: string): One[] =>
+  beginWith(things, typed, ({ name, about = '' }) => ({ name, by: `${name} ${about}` }));

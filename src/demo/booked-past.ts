@@ -5,7 +5,7 @@ import { NO_TOUCHES } from '../core/source/touches.ts';
 import { renderTemplate } from '../core/template/template.ts';
 import { allConsents, machineScope, startContext } from '../core/workflow/run-context.ts';
 import { touchesOf } from '../engine/runs/touches.ts';
-import { BOOKED_COLUMNS } from './world.ts';
+import { BOOKED_COLUMNS } from './booked-columns.ts';
 
 /** Bookings of the weeks before stand in the owner's table too, each with the ad that brought whoever booked. */
 export async function bookedPast(use: Use): Promise<void> {

@@ -19,8 +19,8 @@ import type { Definition } from '../core/workflow/definition.ts';
 import { Business, Membership, Person } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
 import type { PracticeDesk } from '../settings.ts';
+import { BOOKED_COLUMNS } from './booked-columns.ts';
 import {
-  BOOKED_COLUMNS,
   BUSINESS,
   bookingSheet,
   CHAT_NUMBER,

@@ -1,4 +1,5 @@
 import { Definition } from '../core/workflow/definition.ts';
+import { BOOKED_COLUMNS } from './booked-columns.ts';
 
 /** The demo business: Wrenfield Music School, invented from end to end. */
 export const DEMO_SIGN_IN = { email: 'oona@wrenfield.example', password: 'ring-the-bell' };
@@ -160,18 +161,6 @@ export const shopSheet = (sources: string[]) =>
       needsConsent: true,
     },
   });
-
-/** Columns of the owner's table of bookings, with what stands in each: the touch before booking says which ad brought them. */
-export const BOOKED_COLUMNS = {
-  Name: '{{ lead.full_name }}',
-  'Date and hour':
-    '{{ answers["appointment.start"] | date: "short" }} {{ answers["appointment.start"] | date: "time" }}',
-  Calendar: '{{ answers["appointment.calendar"] }}',
-  Source: '{{ booking_touch.utm_source }}',
-  Campaign: '{{ booking_touch.campaign }}',
-  'Ad set': '{{ booking_touch.ad_set }}',
-  Ad: '{{ booking_touch.ad }}',
-};
 
 export const bookingSheet = (sources: string[], desk: string, table: { tab: string; columns: readonly string[] }) =>
   oneMoment(sources, {

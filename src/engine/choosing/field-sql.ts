@@ -2,6 +2,7 @@ import { TOUCH_KEYS, type TouchGroup } from '../../core/source/touches.ts';
 import { WHERE_KEYS } from '../../core/source/where-from.ts';
 import { type RecordKey, readReference } from '../../core/template/field-reference.ts';
 import { cameInBy } from '../../db/came-in-by.ts';
+import { WHICH_TOUCH } from '../../db/which-touch.ts';
 
 /** Values of a statement; each gives its place. */
 export class SqlValues {
@@ -89,16 +90,9 @@ export function fieldSql(reference: string, values: SqlValues): FieldSql {
   }
 }
 
-/** Which touch of the lead `l` is meant, as SQL behind a select from `touch t`. */
-const WHICH: Record<TouchGroup, string> = {
-  first_touch: 'order by t.at, t.id limit 1',
-  last_touch: 'order by t.at desc, t.id desc limit 1',
-  booking_touch: `and t.at <= (select max(a.received_at) from arrival a where a.lead_id = l.id and a.means = 'booked') order by t.at desc, t.id desc limit 1`,
-};
-
 function touchSql(group: TouchGroup, key: string, values: SqlValues): FieldSql {
   if (!Object.hasOwn(TOUCH_KEYS, key)) return { text: `''` };
-  const of = (what: string) => `(select ${what} from touch t where t.lead_id = l.id ${WHICH[group]})`;
+  const of = (what: string) => `(select ${what} from touch t where t.lead_id = l.id ${WHICH_TOUCH[group]})`;
   if (key === 'at') {
     const time = of('t.at');
     return { text: `coalesce(to_char(${time} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"'), '')`, time };

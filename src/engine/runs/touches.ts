@@ -1,15 +1,13 @@
 import { NO_TOUCHES, TOUCH_GROUPS, type Touches, type TouchValues } from '../../core/source/touches.ts';
 import type { Definition } from '../../core/workflow/definition.ts';
 import type { Db } from '../../db/db.ts';
+import { WHICH_TOUCH } from '../../db/which-touch.ts';
 
 /** Of each of these leads its first touch, its last, and the last before it booked. */
-const TOUCHES = `select l.id, (select ${found('order by t.at, t.id limit 1')}) as first_touch,
-    (select ${found('order by t.at desc, t.id desc limit 1')}) as last_touch,
-    (select ${found(`and t.at <= (select max(a.received_at) from arrival a where a.lead_id = l.id and a.means = 'booked') order by t.at desc, t.id desc limit 1`)}) as booking_touch
-  from unnest($1::uuid[]) l(id)`;
-function found(which: string): string {
-  return `t.where_from || jsonb_build_object('at', to_char(t.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')) from touch t where t.lead_id = l.id ${which}`;
-}
+const TOUCHES = `select l.id, ${TOUCH_GROUPS.map(
+  (group) =>
+    `(select t.where_from || jsonb_build_object('at', to_char(t.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')) from touch t where t.lead_id = l.id ${WHICH_TOUCH[group]}) as ${group}`,
+).join(', ')} from unnest($1::uuid[]) l(id)`;
 
 export async function touchesOf(
   pool: Pick<Db, 'query'>,
