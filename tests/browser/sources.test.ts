@@ -47,7 +47,7 @@ describe('sources set up by hand, in a real browser', function () {
 
     await oona.goes(`${stage.url}/sources/new`);
     await oona.click(/^Sheet ?New or changed/);
-    await oona.click('Concert list', '[data-testid=choices] > div:first-of-type');
+    await oona.click('Concert list', '[data-testid=choices]');
     await oona.click(/^At a row/);
     await oona.types('input[type=number]', '2');
     await oona.click('Listen to this tab');
