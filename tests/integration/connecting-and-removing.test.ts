@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
-import type { Stage } from '../stage/stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
 
 type Told = { id: string; found: string | null; detail: string; type: string };
 
@@ -62,6 +62,37 @@ describe('connecting: the key is tried first', () => {
     } finally {
       stage.desk.world.state.trouble.adsDown = false;
     }
+  });
+
+  it('each account says when it took a message last, and how many wait for it while it is down', async () => {
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', toTheLead(freshStep('text', 't', { message: 'Hello there' }))),
+    ]);
+    const page = async () => {
+      const html = await (await fetch(`${stage.url}/connections`, { headers: { cookie: oona.cookie } })).text();
+      return /Practice carrier<\/h2>[\s\S]*?<\/section>/.exec(html)![0].replace(/<!--.*?-->/g, '');
+    };
+    await flow.send({ name: 'Runa', email: 'runa@example.org', phone: '+447700900681' });
+    await flow.over('runa@example.org');
+    expect(await page())
+      .to.match(/took a message last \d\d:\d\d/)
+      .and.not.include('wait since');
+    stage.desk.world.state.trouble.carrierDown = true;
+    try {
+      await flow.send({ name: 'Sven', email: 'sven@example.org', phone: '+447700900682' });
+      const { id } = await until('the text to be on its way', async () => {
+        const { rows } = await stage.db.query<{ id: string }>(
+          `update delivery set created_at = created_at - interval '2 minutes' where recipient = '+447700900682' and state = 'sending' returning id`,
+        );
+        return rows[0];
+      });
+      expect(await page(), id).to.match(/A message waits since \d\d:\d\d/);
+    } finally {
+      stage.desk.world.state.trouble.carrierDown = false;
+    }
+    await flow.over('sven@example.org');
+    const workflows = await (await fetch(`${stage.url}/workflows`, { headers: { cookie: oona.cookie } })).text();
+    expect(workflows, 'what came of the last run stands beside when it was').to.match(/title="[^"]*">Done<\/span>/);
   });
 
   it('a mail server is gone into and out of; a password it does not take is told', async () => {

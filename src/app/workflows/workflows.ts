@@ -21,6 +21,8 @@ export interface WorkflowRow {
   leadsToday: number;
   needsYou: number;
   lastArrivalAt: string | null;
+  /** What came of the last run, as it stands; null where there is none. */
+  lastRun: { state: string; outcome: string } | null;
   /** Runs on each of the last 14 days, oldest first. */
   trend: number[];
 }
@@ -28,12 +30,13 @@ export interface WorkflowRow {
 export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
   const rows = (await use.em.execute(
     `select w.id, w.name, w.folder, w.state, v.number as version, w.live_revision is distinct from w.revision as edited,
-       coalesce(t.today, 0)::int as today, coalesce(t.needs, 0)::int as needs, t.last, coalesce(t.trend, '[]') as trend
+       coalesce(t.today, 0)::int as today, coalesce(t.needs, 0)::int as needs, l.at as last, l.state as last_state, l.outcome as last_outcome, coalesce(t.trend, '[]') as trend
      from workflow w left join workflow_version v on v.id = w.live_version_id
+     left join lateral (select r.created_at as at, r.state, r.outcome from run r where r.workflow_id = w.id order by r.created_at desc limit 1) l on true
      left join lateral (
-       select sum(n) filter (where d = current_date at time zone 'UTC') as today, sum(needs) as needs, max(last) as last,
+       select sum(n) filter (where d = current_date at time zone 'UTC') as today, sum(needs) as needs,
          jsonb_agg(n order by d) as trend
-       from (select g.d, count(r.id) as n, count(r.id) filter (where r.state = 'needs_you') as needs, max(r.created_at) as last
+       from (select g.d, count(r.id) as n, count(r.id) filter (where r.state = 'needs_you') as needs
          from generate_series(0, 13) i, lateral (select date_trunc('day', now() at time zone ?) - (13 - i) * interval '1 day' as d) g
          left join run r on r.workflow_id = w.id and r.created_at >= g.d at time zone ? and r.created_at < (g.d + interval '1 day') at time zone ?
          group by g.d) days) t on true
@@ -49,6 +52,8 @@ export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
     today: number;
     needs: number;
     last: Date | null;
+    last_state: string | null;
+    last_outcome: string | null;
     trend: number[];
   }[];
   return rows.map((row) => ({
@@ -61,6 +66,7 @@ export async function listWorkflows(use: Use): Promise<WorkflowRow[]> {
     leadsToday: row.trend.at(-1) ?? 0,
     needsYou: row.needs,
     lastArrivalAt: row.last ? new Date(row.last).toISOString() : null,
+    lastRun: row.last_state === null ? null : { state: row.last_state, outcome: row.last_outcome ?? '' },
     trend: row.trend,
   }));
 }
