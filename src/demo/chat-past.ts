@@ -1,5 +1,6 @@
 import type { Use } from '../app/use.ts';
 import { HotStore } from '../db/hot/store.ts';
+import { FIRST_CONTACT } from './chat-world.ts';
 import { sourcesByName, tellOne } from './history.ts';
 import { seededRandom } from './seeded-random.ts';
 
@@ -38,6 +39,7 @@ export async function chatPast(use: Use, seed: number): Promise<void> {
         contentType: 'application/json',
         body: JSON.stringify({ first_contact: Object.fromEntries(fields.map(({ key, value }) => [key, value])) }),
       },
+      ticked: FIRST_CONTACT.consent.text,
       read: { externalId: `past-first-contact-${n}`, fields, whereFrom: {} },
     };
   });

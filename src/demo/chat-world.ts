@@ -33,7 +33,7 @@ const question = (
   more: { choices?: string[]; help?: string } = {},
 ) => ({ key, label, kind, required, help: '', choices: [], ...more });
 
-const FIRST_CONTACT: ChatForm = {
+export const FIRST_CONTACT: ChatForm = {
   heading: 'Nice to meet you',
   open: 'Tell us who you are',
   screens: [

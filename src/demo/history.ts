@@ -139,7 +139,7 @@ function signIn(
 export async function tellOne(
   runtime: Runtime,
   store: HotStore,
-  { source, sent: { body, contentType }, at, person, read }: Told,
+  { source, sent: { body, contentType }, at, person, read, ticked }: Told,
   random: () => number,
 ): Promise<void> {
   const kind = sourceKinds.get(source.kind)!;
@@ -174,7 +174,13 @@ export async function tellOne(
           address: '',
           said_by: consentSaidBy(source.card, kind.byColleagues === true),
         }
-      : null,
+      : ticked === undefined
+        ? null
+        : {
+            ...{ state: 'given' as const, wording: ticked, purpose: 'service' as const },
+            ...{ channels: ['chat' as const, 'email' as const], how: 'Ticked in the first contact in chat' },
+            ...{ version: '', address: '', said_by: 'themselves' as const },
+          },
     brings: kind.brings,
     asks_whose: kind.brings === 'people',
     means: entry.means ?? null,

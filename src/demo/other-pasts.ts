@@ -16,6 +16,8 @@ export interface Told {
   at: number;
   person: Invented;
   sent: { body: string; contentType: string };
+  /** What they ticked in chat, where the consent is asked by its form. */
+  ticked?: string;
   read?: { externalId: string; fields: Field[]; whereFrom: WhereFrom };
 }
 
