@@ -33,6 +33,7 @@ import { ListMembership } from './engine/lists/join-list.ts';
 import { Lookout } from './engine/lookout.ts';
 import type { Loop } from './engine/loop.ts';
 import { DeviceNotices } from './engine/notices/device-notices.ts';
+import { Reckoner } from './engine/results/reckoner.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
@@ -86,6 +87,7 @@ export interface Machinery {
   failureNotices: FailureNotices;
   push: PushSender;
   deviceNotices: DeviceNotices;
+  reckoner: Reckoner;
   /** What looks for something to do by itself, and how often, in milliseconds. */
   /** From now on they do: in the worker, never in the web process. */
   startLoops(): void;
@@ -199,6 +201,7 @@ export function openMachinery(): Machinery {
     ...deliveryParts,
   });
   const bookings = new Bookings({ pool, bell });
+  const reckoner = new Reckoner({ pool, bell, now });
   const bulkWorker = new BulkWorker({ pool, membership, tables, bell, holder: leases.holder, now });
   const asked: Loop[] = [
     conductor.loop,
@@ -209,6 +212,7 @@ export function openMachinery(): Machinery {
     puller.loop,
     puller.samples,
     importer.loop,
+    reckoner.loop,
   ];
   const lookout = new Lookout(pool, asked);
   const loops = [lookout.loop, ...asked, failureNotices.loop, deviceNotices.loop];
@@ -245,6 +249,7 @@ export function openMachinery(): Machinery {
     failureNotices,
     push,
     deviceNotices,
+    reckoner,
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);

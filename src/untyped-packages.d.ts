@@ -16,7 +16,13 @@ declare module 'mjml-preset-core' {
 }
 
 declare module 'jstat' {
-  const jstat: { jStat: { normal: { cdf(x: number, mean: number, deviation: number): number } } };
+  const jstat: {
+    jStat: {
+      normal: { cdf(x: number, mean: number, deviation: number): number };
+      /** The regularized incomplete beta function. */
+      ibeta(x: number, a: number, b: number): number;
+    };
+  };
   export default jstat;
 }
 

@@ -6,6 +6,7 @@ import { dealsRoutes } from './deals.ts';
 import { leadsRoutes } from './leads.ts';
 import { listsRoutes } from './lists.ts';
 import { messagesRoutes } from './messages.ts';
+import { resultsRoutes } from './results.ts';
 import { sharesRoutes } from './shares.ts';
 import { sheetsRoutes } from './sheets.ts';
 import { sourcesRoutes } from './sources.ts';
@@ -22,6 +23,7 @@ export const ROUTES = [
   ...leadsRoutes,
   ...listsRoutes,
   ...messagesRoutes,
+  ...resultsRoutes,
   ...sharesRoutes,
   ...sheetsRoutes,
   ...sourcesRoutes,

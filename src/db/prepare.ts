@@ -10,6 +10,7 @@ import { ROW_KEYS_SQL } from './hot/row-keys.sql.ts';
 import { WISHES_SQL } from './hot/wishes.sql.ts';
 import { openMigratingOrm } from './migrating-orm.ts';
 import { openPool } from './pool.ts';
+import { RESULTS_SQL } from './results.sql.ts';
 import { settleTextCountries } from './text-countries.ts';
 
 /** Brings a database up to this version: tables, graphile-worker's schema, the functions of the hot path. Safe to repeat. */
@@ -34,6 +35,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
         OUTBOX_SQL +
         ROW_KEYS_SQL +
         DAY_COUNTS_SQL +
+        RESULTS_SQL +
         ELSEWHERE_SQL,
     );
   } finally {

@@ -12,6 +12,8 @@ import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { rehearse } from '../steps/rehearse.ts';
 import type { DemoMade } from './build.ts';
+import { adBy } from './campaigns.ts';
+import { weeksBefore } from './campaigns-past.ts';
 import { HOLDER, iso, play } from './history-play.ts';
 import { replies } from './history-replies.ts';
 import { otherPasts, type Told } from './other-pasts.ts';
@@ -50,7 +52,12 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
         const person =
           told.length > 30 && random() < 0.05 ? told[Math.floor(random() * told.length)]!.person : people.next();
         const source = weekend && hour > 9 && hour < 17 && random() < 0.5 ? openDay! : trial!;
-        told.push({ source, at, person, sent: source === trial ? adEntry(person, random) : signIn(person, random) });
+        told.push({
+          source,
+          at,
+          person,
+          ...(source === trial ? adEntry(person, random) : { sent: signIn(person, random) }),
+        });
       }
     }
   }
@@ -62,11 +69,12 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
     told.push(
       landline
         ? { source: openDay!, at, person, sent: signIn(person, random, true) }
-        : { source: trial!, at, person, sent: adEntry(person, random) },
+        : { source: trial!, at, person, ...adEntry(person, random) },
     );
   }
   const byName = await sourcesByName(runtime, made.actor.businessId);
   told.push(...otherPasts(byName, [...told], () => people.next(), { now, days: DAYS, random }));
+  told.push(...weeksBefore(byName, trial!, () => people.byEmailOnly(), { now, days: DAYS, random }));
   told.sort((a, b) => a.at - b.at);
   for (const one of told) await tellOne(runtime, store, one, random);
   await replies(runtime, made, random);
@@ -79,33 +87,41 @@ export async function writeHistory(runtime: Runtime, made: DemoMade, seed: numbe
   );
 }
 
-function adEntry(person: Invented, random: () => number): { body: string; contentType: string } {
-  const form = WRENFIELD_FORMS[0]!;
+function adEntry(person: Invented, random: () => number): Pick<Told, 'sent' | 'campaign'> {
   const shout = random() < 0.15;
+  const agrees = random() < 0.94;
+  const { campaign, ad, adSet } = adBy(random());
+  return {
+    campaign,
+    sent: entryOf(person, { campaign: campaign.name, ad, adSet }, { shout, agrees, n: Math.floor(random() * 1e9) }),
+  };
+}
+
+/** An entry of the form for trial lessons, by an ad. */
+export function entryOf(
+  person: Invented,
+  ad: { campaign: string; ad: string; adSet: string },
+  { shout, agrees, n }: { shout: boolean; agrees: boolean; n: number },
+): Told['sent'] {
+  const form = WRENFIELD_FORMS[0]!;
   const answers: Record<string, string> = {
     first_name: shout ? person.first.toUpperCase() : person.first,
     last_name: shout ? person.last.toUpperCase() : person.last,
     email: shout ? person.email.toUpperCase() : person.email,
     phone: person.phone,
     instrument: person.instrument,
-    consent: random() < 0.94 ? 'true' : 'false',
+    consent: agrees ? 'true' : 'false',
   };
-  const ad = [
-    ['grand-piano-clip', 'parents-25km'],
-    ['first-violin', 'parents-25km'],
-    ['sing-out', 'adults-evening'],
-    ['drum-room', 'teens-10km'],
-  ][Math.floor(random() * 4)]!;
   return {
     contentType: 'application/json',
     body: JSON.stringify({
       type: 'form.entry',
       entry: {
-        id: `past-${person.email}-${Math.floor(random() * 1e9)}`,
+        id: `past-${person.email}-${n}`,
         form: { id: form.id, name: form.name },
         page: form.page,
-        ad: { campaign: 'autumn-trial', adSet: ad[1], ad: ad[0] },
-        hidden: { ...form.hidden, utm_content: ad[0] },
+        ad: { campaign: ad.campaign, adSet: ad.adSet, ad: ad.ad },
+        hidden: { ...form.hidden, utm_campaign: ad.campaign, utm_content: ad.ad },
         answers: form.questions.flatMap((question) => {
           const answer = {
             key: question.key,

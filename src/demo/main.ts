@@ -1,5 +1,5 @@
 /**
- * Makes the demo business the way a person would, then gives it two weeks of history. Run again, or with DEMO_BUILD=0 for a business of its own that has
+ * Makes the demo business the way a person would, then gives it two weeks of history, and two months of campaigns. Run again, or with DEMO_BUILD=0 for a business of its own that has
  * its practice world on, it only lines up addresses.
  */
 import { alignPractice } from '../app/account/practice-world.ts';
@@ -7,6 +7,7 @@ import { openUse } from '../app/use.ts';
 import { getRuntime } from '../runtime.ts';
 import { bookedPast } from './booked-past.ts';
 import { buildDemo } from './build.ts';
+import { campaignResults } from './campaigns-past.ts';
 import { chatPast } from './chat-past.ts';
 import { growChat } from './chat-world.ts';
 import { growConversations } from './conversing.ts';
@@ -27,6 +28,7 @@ if (rows.length === 0 && env.DEMO_BUILD !== '0') {
     const tips = await growNurture(forked());
     await growPipeline(forked());
     await bookedPast(forked());
+    await campaignResults(forked(), Number(env.DEMO_SEED ?? 20261125));
     await growConversations(forked());
     await growChat(forked());
     await chatPast(forked(), Number(env.DEMO_SEED ?? 20261125));

@@ -4,6 +4,7 @@ import type { KnownSource } from '../engine/settings-cache.ts';
 import { CALENDARS } from '../practice/booking-calendar.ts';
 import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import { GOODS } from '../practice/shop.ts';
+import type { Campaign } from './campaigns.ts';
 import type { Invented } from './people.ts';
 import { TRIAL_PAGE } from './world.ts';
 
@@ -18,6 +19,8 @@ export interface Told {
   sent: { body: string; contentType: string };
   /** What they ticked in chat, where the consent is asked by its form. */
   ticked?: string;
+  /** The campaign that brought them, where an ad did. */
+  campaign?: Campaign;
   read?: { externalId: string; fields: Field[]; whereFrom: WhereFrom };
 }
 
@@ -82,17 +85,24 @@ function bookings(): Sent {
   };
 }
 
-const booking = (person: Invented, at: number, n: number, start: number): Told['sent'] =>
+/** What the calendar tells of an appointment. */
+export const booking = (
+  person: Invented,
+  at: number,
+  n: number | string,
+  start: number,
+  event = 'booked',
+): Told['sent'] =>
   json({
-    type: 'appointment.booked',
-    id: `past-booked-${n}`,
+    type: `appointment.${event}`,
+    id: `past-${event}-${n}`,
     at: iso(at),
     appointment: {
       id: `past-appointment-${n}`,
       title: `${person.instrument} trial lesson`,
       ...{ start: iso(start), end: iso(start + HOUR / 2), timeZone: 'Europe/London' },
-      bookedBy: n % 4 === 0 ? 'staff' : 'self',
-      calendar: CALENDARS[n % CALENDARS.length],
+      bookedBy: Number(n) % 4 === 0 ? 'staff' : 'self',
+      calendar: CALENDARS[person.instrument === 'Piano' ? 0 : 1],
       person: { name: full(person), email: person.email, phone: person.phone },
     },
   });
@@ -173,17 +183,25 @@ const NOBODY: Invented = { first: '', last: '', email: '', phone: '', instrument
  */
 export function otherPasts(
   sourceOf: (name: string) => KnownSource,
-  known: readonly { person: Invented; at: number }[],
+  known: readonly Pick<Told, 'person' | 'at' | 'campaign'>[],
   next: () => Invented,
   { now, days, random }: { now: number; days: number; random: () => number },
 ): Told[] {
   const told: Told[] = [];
   const begin = now - days * DAY;
   const some = () => known[Math.floor(random() * known.length)]!;
+  /** Who books: the campaigns that bring people who do, before others. */
+  const keen = () => {
+    for (let tried = 0; ; tried++) {
+      const one = some();
+      if (tried > 30 || random() < (one.campaign?.books ?? 0.12) * 2) return one;
+    }
+  };
+  const booked = bookings();
   const add = (name: string, sent: Sent, many: number, share: number) => {
     const source = sourceOf(name);
     for (let n = 0; n < many; n++) {
-      const before = random() < share ? some() : null;
+      const before = random() < share ? (sent === booked ? keen() : some()) : null;
       const earliest = before ? before.at + HOUR : begin;
       const at = Math.floor(earliest + (0.02 + 0.96 * random()) * (now - HOUR - earliest));
       if (at <= earliest) continue;
@@ -193,7 +211,7 @@ export function otherPasts(
   };
   add('Practice planner: Opt-in page', optIn, 34, 0.6);
   add('Instrument shop', order, 23, 0.8);
-  add('Bookings', bookings(), 41, 1);
+  add('Bookings', booked, 41, 1);
   add('Book a free trial lesson', onOurPage, 11, 0);
   add('Website enquiries', enquiry, 9, 0);
   add('All forms of Wrenfield Evenings', ofForm('form-evening-choir'), 8, 0);

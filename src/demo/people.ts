@@ -25,8 +25,14 @@ const INSTRUMENTS = [
   'Drums',
 ];
 
+export interface People {
+  next(): Invented;
+  /** Somebody who gives no number. */
+  byEmailOnly(): Invented;
+}
+
 /** A supply of different people; asks for more than it has are an error. */
-export function inventPeople(random: () => number, most: number): { next(): Invented } {
+export function inventPeople(random: () => number, most: number): People {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
   // Each of those who are invented has numbers of their own: who stands in the sheets and files 600 to 639, the camp 640 to 779, who is made up
   // at the practice desk those from 780 on. Two people under one number are a question, and a fresh demo asks none.
@@ -37,21 +43,24 @@ export function inventPeople(random: () => number, most: number): { next(): Inve
   }
   const names = new Set<string>();
   let given = 0;
+  const somebody = (phone: string): Invented => {
+    let first = pick(FIRST_NAMES);
+    let last = pick(LAST_NAMES);
+    while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST_NAMES), pick(LAST_NAMES)];
+    names.add(`${first} ${last}`);
+    return {
+      first,
+      last,
+      email: `${first}.${last}`.toLowerCase().replace(/[^a-z.]/g, '') + `@${pick(DOMAINS)}`,
+      phone,
+      instrument: pick(INSTRUMENTS),
+    };
+  };
   return {
     next() {
       if (given >= Math.min(most, numbers.length)) throw new Error('There are no more invented people.');
-      let first = pick(FIRST_NAMES);
-      let last = pick(LAST_NAMES);
-      while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST_NAMES), pick(LAST_NAMES)];
-      names.add(`${first} ${last}`);
-      const phone = `07700 900${String(numbers[given++]).padStart(3, '0')}`;
-      return {
-        first,
-        last,
-        email: `${first}.${last}`.toLowerCase().replace(/[^a-z.]/g, '') + `@${pick(DOMAINS)}`,
-        phone,
-        instrument: pick(INSTRUMENTS),
-      };
+      return somebody(`07700 900${String(numbers[given++]).padStart(3, '0')}`);
     },
+    byEmailOnly: () => somebody(''),
   };
 }

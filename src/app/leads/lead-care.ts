@@ -29,6 +29,7 @@ const OWNED = [
   { table: 'calendar_entry', id: 'id' },
   { table: 'deal_move', id: 'id' },
   { table: 'sheet_row_change', id: 'id' },
+  { table: 'noted_outcome', id: 'id' },
 ] as const;
 /** A lead has one of these at most per tag, list or open pipeline: what both have stays with the one that is kept. */
 const SHARED = [

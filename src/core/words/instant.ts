@@ -57,3 +57,9 @@ export function momentWords(at: number, timeZone: string, locale: string): strin
 /** The exact instant, for hovering. */
 export const exactWords = (iso: string, place: Place): string =>
   format(place, { dateStyle: 'full', timeStyle: 'long' }).format(new Date(iso));
+
+/** "3 Nov" of a day ("YYYY-MM-DD"), and "3 Nov 2025" with its year. */
+export const dayMonth = (day: string, locale: string, year = false): string =>
+  format({ locale, timeZone: 'UTC' }, { day: 'numeric', month: 'short', ...(year ? { year: 'numeric' } : {}) }).format(
+    new Date(`${day}T12:00:00Z`),
+  );

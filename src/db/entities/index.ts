@@ -24,6 +24,18 @@ import {
   Task,
   TurnTaken,
 } from './record.ts';
+import {
+  AdCost,
+  CurrencyRate,
+  LeadResult,
+  MarkName,
+  NotedOutcome,
+  Origin,
+  OutcomeKindOwn,
+  ResultCredit,
+  ResultDay,
+  ResultDue,
+} from './results.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetKey, SheetRow, SheetRowChange, SheetRowKey, SheetTab, StoredFile } from './sheet.ts';
 import { Arrival, Pull, Source } from './source.ts';
@@ -103,4 +115,14 @@ export const entities = [
   FormAnswer,
   MarketingSlot,
   KeptFile,
+  Origin,
+  ResultDue,
+  LeadResult,
+  ResultCredit,
+  ResultDay,
+  OutcomeKindOwn,
+  NotedOutcome,
+  AdCost,
+  CurrencyRate,
+  MarkName,
 ];

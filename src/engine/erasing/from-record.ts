@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import type { Db } from '../../db/db.ts';
 import { unpackErased } from '../archive/pack.ts';
+import { RESULTS_LOCK, reckonLeads } from '../results/reckon-leads.ts';
 import { eraseTraces } from './from-traces.ts';
 import { marksOf } from './marks.ts';
 
@@ -61,6 +62,15 @@ export async function eraseFromRecord(
       by.personId,
     ],
   );
+  // As they stand now, also what has come of them a second ago.
+  await client.query('select pg_advisory_xact_lock($1)', [RESULTS_LOCK]);
+  await reckonLeads(client, [id], Date.now());
+  // They stay counted, and are nobody: not by the number of an order, or of an appointment, either.
+  await client.query(
+    'update result_credit set key = gen_random_uuid()::text where result_id in (select id from lead_result where lead_id = $1)',
+    [id],
+  );
+  await client.query('update lead_result set lead_id = null where lead_id = $1', [id]);
   await removeFromRecord(client, [id], by.businessId);
   return true;
 }

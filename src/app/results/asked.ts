@@ -1,0 +1,63 @@
+import { Temporal } from 'temporal-polyfill';
+import { z } from 'zod';
+import { MODELS } from '../../core/results/models.ts';
+import { daysIn, type Period, READY_PERIODS, type ReadyPeriod, readyPeriod } from '../../core/results/period.ts';
+import { dayOf } from '../../core/time/day-of.ts';
+import type { Actor } from '../actor.ts';
+import { Refusal } from '../refusal.ts';
+
+/** What results are sorted by, and the names on the way down. */
+export const SORTED_BY = {
+  campaign: { label: 'Campaign, ad set, ad', path: ['campaign', 'adSet', 'ad'] },
+  site: { label: 'Site source, campaign', path: ['site', 'campaign', 'adSet', 'ad'] },
+  medium: { label: 'Medium', path: ['medium', 'site'] },
+  form: { label: 'Form', path: ['form'] },
+  page: { label: 'Page', path: ['page'] },
+  source: { label: 'Lead source', path: ['source'] },
+  workflow: { label: 'Workflow', path: ['workflow'] },
+  colleague: { label: 'Colleague', path: ['colleague'] },
+} as const satisfies Record<string, { label: string; path: readonly string[] }>;
+export type SortedBy = keyof typeof SORTED_BY;
+
+const Day = z.iso.date('Give a day as YYYY-MM-DD').refine((day) => day >= '2000-01-01' && day <= '2199-12-31', {
+  message: 'Give a day between 2000 and 2199',
+});
+
+const Query = z.object({
+  period: z.enum(Object.keys(READY_PERIODS) as [ReadyPeriod, ...ReadyPeriod[]]).optional(),
+  from: Day.optional(),
+  to: Day.optional(),
+  model: z.enum(MODELS).default('first'),
+  by: z.enum(Object.keys(SORTED_BY) as [SortedBy, ...SortedBy[]]).default('campaign'),
+  basis: z.enum(['came', 'happened']).default('came'),
+  goal: z
+    .string()
+    .regex(/^[a-z_]{1,20}$|^(?:own|stage):[0-9a-f-]{36}$/, 'There is no such outcome')
+    .default('booked'),
+});
+
+export interface AskedResults extends Omit<z.infer<typeof Query>, 'from' | 'to'> {
+  days: Period;
+  today: string;
+}
+
+/** How much is looked at in one go: what is more is asked for in parts. */
+const MOST_DAYS = 3700;
+
+/** What is asked of results, out of the address of their page. Refused, with a reason, where it makes no sense. */
+export function askedResults(query: URLSearchParams, actor: Actor, now: number): AskedResults {
+  const given = Object.fromEntries([...query].filter(([key, value]) => value !== '' && key in Query.shape));
+  const read = Query.safeParse(given);
+  if (!read.success) throw new Refusal(422, 'not-understood', read.error.issues[0]!.message);
+  const { from, to, period, ...rest } = read.data;
+  const today = dayOf(now, actor.timeZone);
+  let days = readyPeriod(period ?? 'last-28', today);
+  if (from || to) days = { from: from ?? days.from, to: to ?? today };
+  if (days.from > days.to) throw new Refusal(422, 'days', 'The first day lies after the last. Change one of them.');
+  if (daysIn(days) > MOST_DAYS) throw new Refusal(422, 'days', 'That is more than ten years. Choose fewer days.');
+  const ready = from || to ? {} : { period: period ?? ('last-28' as const) };
+  return { ...rest, ...ready, days, today };
+}
+
+/** "2026-11-01" plus so many days. */
+export const plusDays = (day: string, days: number): string => Temporal.PlainDate.from(day).add({ days }).toString();
