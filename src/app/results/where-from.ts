@@ -118,7 +118,8 @@ export async function getWhereFrom(use: Use, asked: AskedResults): Promise<Where
     ),
     isSale,
   );
-  const lengths = { now: daysIn(days), before: daysIn(before) };
+  // Nothing is on record of the time before: that is no rise.
+  const lengths = { now: daysIn(days), before: (table.before.n.lead ?? 0) > 0 ? daysIn(before) : 0 };
   const { from, to } = days;
   return {
     asked: {

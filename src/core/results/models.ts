@@ -5,19 +5,26 @@ export type Model = (typeof MODELS)[number];
 export const isModel = (text: string): text is Model => (MODELS as readonly string[]).includes(text);
 
 /** With their words, and what each of them does in one sentence. */
-export const MODEL_WORDS: Readonly<Record<Model, { label: string; says: string }>> = {
-  first: { label: 'First touch', says: 'Everything is credited to what brought the person to you first.' },
+export const MODEL_WORDS: Readonly<Record<Model, { label: string; short: string; says: string }>> = {
+  first: {
+    label: 'First touch',
+    short: 'First',
+    says: 'Everything is credited to what brought the person to you first.',
+  },
   last: {
     label: 'Last touch',
+    short: 'Last',
     says: 'Everything is credited to the last contact before it happened; what brought the person first gets nothing.',
   },
-  even: { label: 'Shared equally', says: 'Each contact before it happened gets the same share.' },
+  even: { label: 'Shared equally', short: 'Equal', says: 'Each contact before it happened gets the same share.' },
   ends: {
     label: 'First and last weighted',
+    short: 'Weighted',
     says: 'The first and the last contact get 40 % each; those between them share the other 20 %.',
   },
   fading: {
     label: 'Fading with time',
+    short: 'Fading',
     says: 'Each contact gets a share that halves with every week that lies between it and what happened.',
   },
 };

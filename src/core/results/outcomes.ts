@@ -1,3 +1,5 @@
+import { byKey } from './by-key.ts';
+
 /**
  * What can come of a lead. `lead` is that they came in at all; `answered` and `in_five` are how they were answered. Kinds of the business's own are
  * `own:` and an id, a stage of a pipeline is `stage:` and its id.
@@ -56,7 +58,7 @@ export function appointmentOutcomes(
   events: readonly AppointmentEvent[],
   now: number,
 ): { outcomes: Outcome[]; until: number | null } {
-  const byAppointment = Map.groupBy(events, ({ appointment }) => appointment);
+  const byAppointment = byKey(events, ({ appointment }) => appointment);
   const outcomes: Outcome[] = [];
   let until: number | null = null;
   for (const [key, told] of byAppointment) {
@@ -96,7 +98,7 @@ const GONE_BACK = new Set(['returned', 'refunded', 'cancelled', 'canceled', 'voi
  */
 export function orderOutcomes(events: readonly OrderEvent[]): Outcome[] {
   const outcomes: Outcome[] = [];
-  for (const [key, told] of Map.groupBy(events, ({ order }) => order)) {
+  for (const [key, told] of byKey(events, ({ order }) => order)) {
     let stands: number | null = null;
     for (const [n, { at, state, total, currency }] of told.entries()) {
       const back = GONE_BACK.has(state.trim().toLowerCase());

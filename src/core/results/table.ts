@@ -127,7 +127,7 @@ export function rateOf({ now, before }: ResultRow, kind: string): Rate | null {
   return { ...ours, ...range, changed: larger === 'a' ? 'up' : larger === 'b' ? 'down' : null };
 }
 
-/** Whether more or fewer came than in the time before, beyond chance. `days` are the lengths of both. */
+/** Whether more or fewer came than in the time before, beyond chance. `days` are the lengths of both; one of 0 days is not compared with. */
 export function changeOf(
   { now, before }: ResultRow,
   kind: string,

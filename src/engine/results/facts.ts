@@ -1,3 +1,4 @@
+import { byKey } from '../../core/results/by-key.ts';
 import type { LeadFacts, TouchAt } from '../../core/results/credits.ts';
 import { marksOf } from '../../core/results/origin.ts';
 import {
@@ -100,13 +101,13 @@ export async function leadFacts(db: Db, ids: readonly string[], now: number): Pr
   }>('select lead_id, kind_id, key, at, amount, currency from noted_outcome where lead_id = any($1)', asked);
   const rates = await ratesOf(db, [...new Set(leads.rows.map((row) => row.business_id))]);
 
-  const touchesOf = Map.groupBy(touches.rows, (row) => row.lead_id);
-  const happenedOf = Map.groupBy(happened.rows, (row) => row.lead_id);
+  const touchesOf = byKey(touches.rows, (row) => row.lead_id);
+  const happenedOf = byKey(happened.rows, (row) => row.lead_id);
   const spokenOf = new Map(spoken.rows.map((row) => [row.lead_id, row]));
-  const joinedOf = Map.groupBy(joined.rows, (row) => row.lead_id);
-  const dealsOf = Map.groupBy(deals.rows, (row) => row.lead_id);
-  const stagesOf = Map.groupBy(stages.rows, (row) => row.lead_id);
-  const notedOf = Map.groupBy(noted.rows, (row) => row.lead_id);
+  const joinedOf = byKey(joined.rows, (row) => row.lead_id);
+  const dealsOf = byKey(deals.rows, (row) => row.lead_id);
+  const stagesOf = byKey(stages.rows, (row) => row.lead_id);
+  const notedOf = byKey(noted.rows, (row) => row.lead_id);
   return leads.rows.map((lead): KnownLead => {
     const { id } = lead;
     const { appointments, orders } = toldOf(happenedOf.get(id) ?? []);
@@ -170,7 +171,7 @@ export async function ratesOf(db: Db, businessIds: readonly string[]): Promise<M
     'select business_id, currency, day::text, rate from currency_rate where business_id = any($1)',
     [businessIds],
   );
-  return Map.groupBy(
+  return byKey(
     rows.map((row) => ({ ...row, rate: Number(row.rate) })),
     (row) => row.business_id,
   );

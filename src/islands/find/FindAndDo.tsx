@@ -34,7 +34,7 @@ export default function FindAndDo({ mayChange, help }: { mayChange: boolean; hel
       >
         <Search className="size-4" aria-hidden="true" />
         <span className="max-bar:sr-only">Find</span>
-        <kbd className="rounded border border-white/30 px-1 text-xs max-bar:hidden">Ctrl K</kbd>
+        <kbd className="rounded border border-white/30 px-1 text-xs max-wide:hidden">Ctrl K</kbd>
       </button>
       <Suspense>
         {open === 'find' && <FindDialog {...{ mayChange, help }} onClose={close} onKeys={() => setOpen('keys')} />}

@@ -28,8 +28,8 @@ export function SideBySide({ search, what, locale }: { search: string; what: str
                     From
                   </th>
                   {MODELS.map((model) => (
-                    <th key={model} scope="col">
-                      {MODEL_WORDS[model].label}
+                    <th key={model} scope="col" title={MODEL_WORDS[model].says}>
+                      {MODEL_WORDS[model].short}
                     </th>
                   ))}
                 </tr>

@@ -1,5 +1,3 @@
-import { moneyWords } from '../../core/words/money.ts';
-
 /** A count that may be shared among contacts: "41", or "13.5" where it is no whole number. */
 export function countWords(n: number, locale: string): string {
   const whole = Math.abs(n - Math.round(n)) < 0.005;
@@ -10,14 +8,21 @@ export function countWords(n: number, locale: string): string {
 export const shareWords = (share: number, locale: string, digits = 1): string =>
   `${new Intl.NumberFormat(locale, { maximumFractionDigits: digits, minimumFractionDigits: digits }).format(share * 100)} %`;
 
-/** Amounts in hundredths by currency, each by itself: "£1,480.00 and $20.00". "" where there is none. */
-export function sumsWords(sums: Readonly<Record<string, number>>, own: string, locale: string, round = false): string {
+const formats = new Map<string, Intl.NumberFormat>();
+
+/** Amounts in hundredths by currency, each by itself: "£1,480.00 and $20.00". "" where there is none. In a column all have the same decimals. */
+export function sumsWords(sums: Readonly<Record<string, number>>, own: string, locale: string): string {
   return Object.entries(sums)
     .filter(([, sum]) => sum !== 0)
     .sort(([a], [b]) => Number(b === own) - Number(a === own) || (a < b ? -1 : 1))
-    .map(([currency, sum]) =>
-      moneyWords(round && Math.abs(sum) >= 10_000 ? Math.round(sum / 100) : (sum / 100).toFixed(2), currency, locale),
-    )
+    .map(([currency, sum]) => {
+      const key = `${locale} ${currency}`;
+      const format =
+        formats.get(key) ??
+        new Intl.NumberFormat(locale, { style: 'currency', currency, currencyDisplay: 'narrowSymbol' });
+      formats.set(key, format);
+      return format.format(sum / 100);
+    })
     .join(' and ');
 }
 
