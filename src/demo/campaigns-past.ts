@@ -2,10 +2,10 @@ import { v7 as uuidv7 } from 'uuid';
 import type { Use } from '../app/use.ts';
 import type { KnownSource } from '../engine/settings-cache.ts';
 import { adBy, CAMPAIGNS } from './campaigns.ts';
-import { entryOf } from './history.ts';
 import { booking, type Told } from './other-pasts.ts';
 import type { Invented } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
+import { entryOf } from './trial-entry.ts';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;

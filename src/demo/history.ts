@@ -7,7 +7,6 @@ import { heldFor } from '../core/time/quiet-hours.ts';
 import { allConsents, startContext } from '../core/workflow/run-context.ts';
 import { HotStore } from '../db/hot/store.ts';
 import type { KnownSource } from '../engine/settings-cache.ts';
-import { WRENFIELD_FORMS } from '../practice/forms.ts';
 import type { Runtime } from '../runtime.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import { rehearse } from '../steps/rehearse.ts';
@@ -19,6 +18,7 @@ import { replies } from './history-replies.ts';
 import { otherPasts, type Told } from './other-pasts.ts';
 import { type Invented, inventPeople } from './people.ts';
 import { seededRandom } from './seeded-random.ts';
+import { entryOf } from './trial-entry.ts';
 
 const DAYS = 14;
 /** Share of a day's leads by hour: few at night, most after school and in the evening. */
@@ -94,46 +94,6 @@ function adEntry(person: Invented, random: () => number): Pick<Told, 'sent' | 'c
   return {
     campaign,
     sent: entryOf(person, { campaign: campaign.name, ad, adSet }, { shout, agrees, n: Math.floor(random() * 1e9) }),
-  };
-}
-
-/** An entry of the form for trial lessons, by an ad. */
-export function entryOf(
-  person: Invented,
-  ad: { campaign: string; ad: string; adSet: string },
-  { shout, agrees, n }: { shout: boolean; agrees: boolean; n: number },
-): Told['sent'] {
-  const form = WRENFIELD_FORMS[0]!;
-  const answers: Record<string, string> = {
-    first_name: shout ? person.first.toUpperCase() : person.first,
-    last_name: shout ? person.last.toUpperCase() : person.last,
-    email: shout ? person.email.toUpperCase() : person.email,
-    phone: person.phone,
-    instrument: person.instrument,
-    consent: agrees ? 'true' : 'false',
-  };
-  return {
-    contentType: 'application/json',
-    body: JSON.stringify({
-      type: 'form.entry',
-      entry: {
-        id: `past-${person.email}-${n}`,
-        form: { id: form.id, name: form.name },
-        page: form.page,
-        ad: { campaign: ad.campaign, adSet: ad.adSet, ad: ad.ad },
-        hidden: { ...form.hidden, utm_campaign: ad.campaign, utm_content: ad.ad },
-        answers: form.questions.flatMap((question) => {
-          const answer = {
-            key: question.key,
-            label: question.kind === 'tick' ? 'Consent' : question.label,
-            value: answers[question.key],
-          };
-          return question.kind === 'tick'
-            ? [answer, { key: `${question.key}_wording`, label: 'Consent wording', value: question.label }]
-            : [answer];
-        }),
-      },
-    }),
   };
 }
 

@@ -1,23 +1,10 @@
-import { Temporal } from 'temporal-polyfill';
 import { z } from 'zod';
 import { MODELS } from '../../core/results/models.ts';
 import { daysIn, type Period, READY_PERIODS, type ReadyPeriod, readyPeriod } from '../../core/results/period.ts';
+import { SORTED_BY, type SortedBy } from '../../core/results/sortings.ts';
 import { dayOf } from '../../core/time/day-of.ts';
 import type { Actor } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
-
-/** What results are sorted by, and the names on the way down. */
-export const SORTED_BY = {
-  campaign: { label: 'Campaign, ad set, ad', path: ['campaign', 'adSet', 'ad'] },
-  site: { label: 'Site source, campaign', path: ['site', 'campaign', 'adSet', 'ad'] },
-  medium: { label: 'Medium', path: ['medium', 'site'] },
-  form: { label: 'Form', path: ['form'] },
-  page: { label: 'Page', path: ['page'] },
-  source: { label: 'Lead source', path: ['source'] },
-  workflow: { label: 'Workflow', path: ['workflow'] },
-  colleague: { label: 'Colleague', path: ['colleague'] },
-} as const satisfies Record<string, { label: string; path: readonly string[] }>;
-export type SortedBy = keyof typeof SORTED_BY;
 
 const Day = z.iso.date('Give a day as YYYY-MM-DD').refine((day) => day >= '2000-01-01' && day <= '2199-12-31', {
   message: 'Give a day between 2000 and 2199',
@@ -58,6 +45,3 @@ export function askedResults(query: URLSearchParams, actor: Actor, now: number):
   const ready = from || to ? {} : { period: period ?? ('last-28' as const) };
   return { ...rest, ...ready, days, today };
 }
-
-/** "2026-11-01" plus so many days. */
-export const plusDays = (day: string, days: number): string => Temporal.PlainDate.from(day).add({ days }).toString();

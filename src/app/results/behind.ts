@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { CREDIT } from '../../core/results/credits.ts';
 import { OUTCOME_WORDS } from '../../core/results/outcomes.ts';
+import { SORTED_BY } from '../../core/results/sortings.ts';
 import { leadName } from '../leads/lead-name.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
-import { type AskedResults, SORTED_BY } from './asked.ts';
+import type { AskedResults } from './asked.ts';
 import { originsOf, shown, shownNames } from './names.ts';
 import { goalsOf, THING } from './where-from.ts';
 

@@ -19,11 +19,6 @@ export async function shownNames(use: Use): Promise<ShownAs> {
 
 export const shown = (names: ShownAs, mark: MarkKey, name: string): string => names.get(mark)?.get(name) ?? name;
 
-/** The columns a mark stands in. */
-export const MARK_COLUMN: Readonly<Record<MarkKey, string>> = {
-  ...{ site: 'site', medium: 'medium', campaign: 'campaign', adSet: 'ad_set', ad: 'ad', form: 'form', page: 'page' },
-};
-
 export interface OriginRow extends Marks {
   id: number;
   source: string;

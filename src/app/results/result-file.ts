@@ -1,7 +1,8 @@
 import { MODEL_WORDS } from '../../core/results/models.ts';
 import { MARK_WORDS } from '../../core/results/origin.ts';
+import { SORTED_BY } from '../../core/results/sortings.ts';
 import type { Use } from '../use.ts';
-import { type AskedResults, SORTED_BY } from './asked.ts';
+import type { AskedResults } from './asked.ts';
 import { getWhereFrom, type ShownRow } from './where-from.ts';
 
 const WORDS: Readonly<Record<string, string>> = { source: 'Lead source', workflow: 'Workflow', colleague: 'Colleague' };

@@ -10,6 +10,7 @@ import {
   unitFor,
 } from '../../core/results/period.ts';
 import { inOwnCurrency } from '../../core/results/rates.ts';
+import { SORTED_BY } from '../../core/results/sortings.ts';
 import {
   type CostSum,
   changeOf,
@@ -23,7 +24,7 @@ import {
 import { currencyOf } from '../../core/words/money.ts';
 import { ratesOf } from '../../engine/results/facts.ts';
 import type { Use } from '../use.ts';
-import { type AskedResults, SORTED_BY } from './asked.ts';
+import type { AskedResults } from './asked.ts';
 import { originsOf, shown, shownNames } from './names.ts';
 
 /** A row as it is shown. Counts are whole or, shared among contacts, not. Money in hundredths, by currency. */

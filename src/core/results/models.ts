@@ -2,8 +2,6 @@
 export const MODELS = ['first', 'last', 'even', 'ends', 'fading'] as const;
 export type Model = (typeof MODELS)[number];
 
-export const isModel = (text: string): text is Model => (MODELS as readonly string[]).includes(text);
-
 /** With their words, and what each of them does in one sentence. */
 export const MODEL_WORDS: Readonly<Record<Model, { label: string; short: string; says: string }>> = {
   first: {

@@ -31,8 +31,6 @@ export const MARK_WORDS: Readonly<Record<MarkKey, { one: string; none: string }>
   page: { one: 'Page', none: 'No page' },
 };
 
-export const isMarkKey = (text: string): text is MarkKey => (MARK_KEYS as readonly string[]).includes(text);
-
 /** A contact as results sort it: its marks, and the lead source it came in by. */
 export interface Origin extends Marks {
   sourceId: string | null;
@@ -65,8 +63,6 @@ function siteOf(referrer: string | undefined): string {
   if (!referrer || !URL.canParse(referrer)) return '';
   return new URL(referrer).hostname.replace(/^www\./, '');
 }
-
-export const NO_MARKS: Marks = { site: '', medium: '', campaign: '', adSet: '', ad: '', form: '', page: '' };
 
 /** One and the same for every contact from the same place. */
 export const originKey = (origin: Origin): string =>

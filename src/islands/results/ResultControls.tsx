@@ -1,7 +1,7 @@
-import { SORTED_BY } from '../../app/results/asked.ts';
 import type { WhereFromView } from '../../app/results/where-from.ts';
 import { MODEL_WORDS, MODELS } from '../../core/results/models.ts';
 import { READY_PERIODS } from '../../core/results/period.ts';
+import { SORTED_BY } from '../../core/results/sortings.ts';
 
 const BASES = { came: 'By the day they came', happened: 'By the day it happened' };
 
