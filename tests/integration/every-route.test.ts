@@ -56,7 +56,9 @@ describe('every route of the application', () => {
       await first('select id from run'),
     ];
     const [merged, into, lead, lead2] = (
-      await stage.db.query<{ id: string }>('select id from lead where is_person order by created_at limit 4')
+      await stage.db.query<{ id: string }>(
+        'select id from lead l where is_person and exists (select from lead_change c where c.lead_id = l.id) order by created_at limit 4',
+      )
     ).rows.map((row) => row.id) as [string, string, string, string];
     const email = { subject: 'News', message: 'Hello {{ lead.leave_link }}', needsConsent: false };
     const mailing = await made('/api/mailings', { to: `list:${list}`, email, at: '2031-01-01T09:00' });

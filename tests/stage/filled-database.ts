@@ -42,7 +42,7 @@ function someValue(type: string, n: number): unknown {
  */
 export async function fillDatabase(client: pg.Client): Promise<Map<string, number>> {
   const { rows: columns } = await client.query<Column & { table: string }>(
-    `select c.relname as table, a.attname as name, format_type(a.atttypid, null) as type, not a.attnotnull as nullable, a.atthasdef as "hasDefault",
+    `select c.relname as table, a.attname as name, format_type(a.atttypid, a.atttypmod) as type, not a.attnotnull as nullable, a.atthasdef as "hasDefault",
        a.attgenerated <> '' as generated
      from pg_attribute a join pg_class c on c.oid = a.attrelid where c.relnamespace = 'public'::regnamespace and c.relkind = 'r' and a.attnum > 0
        and not a.attisdropped and c.relname <> 'mikro_orm_migrations' order by c.relname, a.attnum`,

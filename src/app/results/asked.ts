@@ -5,6 +5,7 @@ import { SORTED_BY, type SortedBy } from '../../core/results/sortings.ts';
 import { dayOf } from '../../core/time/day-of.ts';
 import type { Actor } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
+import { askedGroup, type Group } from './group.ts';
 
 const Day = z.iso.date('Give a day as YYYY-MM-DD').refine((day) => day >= '2000-01-01' && day <= '2199-12-31', {
   message: 'Give a day between 2000 and 2199',
@@ -44,4 +45,17 @@ export function askedResults(query: URLSearchParams, actor: Actor, now: number):
   if (daysIn(days) > MOST_DAYS) throw new Refusal(422, 'days', 'That is more than ten years. Choose fewer days.');
   const ready = from || to ? {} : { period: period ?? ('last-28' as const) };
   return { ...rest, ...ready, days, today };
+}
+
+/** The same for a page: an address that makes no sense shows the usual days of everybody. */
+export function askedOrUsual(
+  query: URLSearchParams,
+  actor: Actor,
+  now: number,
+): { of: AskedResults; group: Group; search: string } {
+  try {
+    return { of: askedResults(query, actor, now), group: askedGroup(query), search: query.toString() };
+  } catch {
+    return { of: askedResults(new URLSearchParams(), actor, now), group: { of: 'all' }, search: '' };
+  }
 }

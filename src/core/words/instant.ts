@@ -63,3 +63,10 @@ export const dayMonth = (day: string, locale: string, year = false): string =>
   format({ locale, timeZone: 'UTC' }, { day: 'numeric', month: 'short', ...(year ? { year: 'numeric' } : {}) }).format(
     new Date(`${day}T12:00:00Z`),
   );
+
+/** The days of a week from Monday, short: "Mon". */
+export function weekdayNames(locale: string): string[] {
+  const short = new Intl.DateTimeFormat(locale, { weekday: 'short', timeZone: 'UTC' });
+  // 2024 began on a Monday.
+  return Array.from({ length: 7 }, (_, i) => short.format(Date.UTC(2024, 0, 1 + i)));
+}

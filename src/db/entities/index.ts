@@ -26,15 +26,19 @@ import {
 } from './record.ts';
 import {
   AdCost,
+  CostFeed,
   CurrencyRate,
   LeadResult,
   MarkName,
+  MonthPage,
   NotedOutcome,
   Origin,
   OutcomeKindOwn,
   ResultCredit,
   ResultDay,
   ResultDue,
+  Site,
+  SiteVisit,
 } from './results.ts';
 import { Delivery, Inbound, MomentResult, NeedsYou, Run, StepResult } from './run.ts';
 import { Sheet, SheetKey, SheetRow, SheetRowChange, SheetRowKey, SheetTab, StoredFile } from './sheet.ts';
@@ -125,4 +129,8 @@ export const entities = [
   AdCost,
   CurrencyRate,
   MarkName,
+  CostFeed,
+  MonthPage,
+  Site,
+  SiteVisit,
 ];

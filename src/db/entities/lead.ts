@@ -105,14 +105,23 @@ export const Consent = defineEntity({
 export const Touch = defineEntity({
   name: 'Touch',
   tableName: 'touch',
-  indexes: [{ name: 'touch_lead', properties: ['lead', 'at'] }],
+  indexes: [
+    { name: 'touch_lead', properties: ['lead', 'at'] },
+    {
+      name: 'touch_via',
+      expression: `create unique index "touch_via" on "touch" ("via_id") where "via_id" is not null`,
+    },
+  ],
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref().createForeignKeyConstraint(false),
     lead: () => p.manyToOne(Lead).ref(),
-    arrival: () => p.manyToOne(Arrival).ref().createForeignKeyConstraint(false),
+    /** Null where it was no arrival: a visit of the business's pages, or a link of ours that was followed. */
+    arrival: () => p.manyToOne(Arrival).ref().nullable().createForeignKeyConstraint(false),
     at: p.datetime(),
     whereFrom: p.json<WhereFrom>(),
+    /** The visit or the message it came by, where it was no arrival: each counts once. */
+    viaId: p.uuid().nullable(),
   },
 });
 

@@ -1,4 +1,5 @@
 import { defineEntity, p } from '@mikro-orm/core';
+import type { WhereFrom } from '../../core/source/where-from.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 
@@ -62,8 +63,6 @@ export const LeadResult = defineEntity({
     bookedAt: p.datetime().nullable(),
     keptAt: p.datetime().nullable(),
     soldAt: p.datetime().nullable(),
-    /** What an answer that took long waited for; null where it did not, or nobody knows. */
-    waitedFor: p.string().nullable(),
   },
 });
 
@@ -168,9 +167,7 @@ export const NotedOutcome = defineEntity({
 export const AdCost = defineEntity({
   name: 'AdCost',
   tableName: 'ad_cost',
-  uniques: [
-    { name: 'ad_cost_one', properties: ['business', 'via', 'day', 'site', 'campaign', 'adSet', 'ad', 'currency'] },
-  ],
+  uniques: [{ name: 'ad_cost_one', properties: ['business', 'day', 'campaign', 'site', 'adSet', 'ad', 'currency'] }],
   indexes: [{ name: 'ad_cost_day', properties: ['business', 'day'] }],
   properties: {
     id: p.uuid().primary(),
@@ -184,7 +181,7 @@ export const AdCost = defineEntity({
     currency: p.string().length(3),
     impressions: p.integer().nullable(),
     clicks: p.integer().nullable(),
-    /** "typed", the name of a file, or the id of the connection that told it. */
+    /** The name of a file, "pasted", or that of the feed that told it. */
     via: p.string().length(100),
     readAt: p.datetime(),
   },
@@ -211,5 +208,90 @@ export const MarkName = defineEntity({
     mark: p.string().length(20).primary(),
     name: p.string().length(200).primary(),
     shownAs: p.string().length(200),
+  },
+});
+
+/** Where what advertising cost comes from by itself: asked of an ad platform twice a day, or pushed to an address of ours. */
+export const CostFeed = defineEntity({
+  name: 'CostFeed',
+  tableName: 'cost_feed',
+  indexes: [
+    {
+      name: 'cost_feed_due',
+      expression: `create index "cost_feed_due" on "cost_feed" ("next_at") where "next_at" is not null`,
+    },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    name: p.string().length(100),
+    /** The ad platform that is asked; null where it is pushed. */
+    connectionId: p.uuid().nullable(),
+    /** Names the address it is pushed to. */
+    key: p.string().unique(),
+    /** When it is asked next; null where it is pushed. */
+    nextAt: p.datetime().nullable(),
+    leaseUntil: p.datetime().nullable(),
+    failures: p.integer().default(0),
+    /** When it last told something, and how many lines. */
+    lastAt: p.datetime().nullable(),
+    lastLines: p.integer().default(0),
+    /** Why it does not, in words; empty when it does. */
+    trouble: p.text().default(''),
+    createdAt: p.datetime(),
+  },
+});
+
+/** The page of the month, sent by email. */
+export const MonthPage = defineEntity({
+  name: 'MonthPage',
+  tableName: 'month_page',
+  properties: {
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade').primary(),
+    /** Day of the month on which that of the month before is sent, 1 to 28. */
+    day: p.integer(),
+    recipients: p.json<string[]>(),
+    nextAt: p.datetime(),
+    lastAt: p.datetime().nullable(),
+    trouble: p.text().default(''),
+    person: () => p.manyToOne(Person).ref().nullable().deleteRule('set null'),
+  },
+});
+
+/** A web site of the business that has our snippet on its pages. */
+export const Site = defineEntity({
+  name: 'Site',
+  tableName: 'site',
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    name: p.string().length(100),
+    /** Names the address of its snippet. */
+    key: p.string().unique(),
+    /** Whether the page has to say first that its visitor agrees. */
+    asks: p.boolean(),
+    createdAt: p.datetime(),
+    seenAt: p.datetime().nullable(),
+  },
+});
+
+/** Somebody was on a page of theirs, by a way that says where from; whose it is shows only once they fill in a form. */
+export const SiteVisit = defineEntity({
+  name: 'SiteVisit',
+  tableName: 'site_visit',
+  indexes: [
+    { name: 'site_visit_visitor', properties: ['business', 'visitor'] },
+    { name: 'site_visit_at', properties: ['at'] },
+  ],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    site: () => p.manyToOne(Site).ref().deleteRule('cascade'),
+    /** A random name in the browser's own store: 22 characters of base64url. */
+    visitor: p.string().length(40),
+    at: p.datetime(),
+    whereFrom: p.json<WhereFrom>(),
+    /** "agreed", or "not asked" where the site does not ask. */
+    consent: p.string().length(20),
   },
 });

@@ -27,6 +27,7 @@ import { Migration20261128040000_locale } from './Migration20261128040000_locale
 import { Migration20261128050000_currency } from './Migration20261128050000_currency.ts';
 import { Migration20261128060000_push_devices } from './Migration20261128060000_push_devices.ts';
 import { Migration20261128070000_results } from './Migration20261128070000_results.ts';
+import { Migration20261128080000_costs_and_visits } from './Migration20261128080000_costs_and_visits.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -59,4 +60,5 @@ export const migrationsList = [
   { name: 'Migration20261128050000_currency', class: Migration20261128050000_currency },
   { name: 'Migration20261128060000_push_devices', class: Migration20261128060000_push_devices },
   { name: 'Migration20261128070000_results', class: Migration20261128070000_results },
+  { name: 'Migration20261128080000_costs_and_visits', class: Migration20261128080000_costs_and_visits },
 ];

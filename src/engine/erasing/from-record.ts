@@ -72,6 +72,8 @@ export async function eraseFromRecord(
   );
   await client.query('update lead_result set lead_id = null where lead_id = $1', [id]);
   await removeFromRecord(client, [id], by.businessId);
+  // There is nobody left to reckon.
+  await client.query('delete from result_due where lead_id = $1', [id]);
   return true;
 }
 

@@ -1,7 +1,7 @@
 import type { WhereFromView } from '../../app/results/where-from.ts';
 import { MODEL_WORDS, MODELS } from '../../core/results/models.ts';
-import { READY_PERIODS } from '../../core/results/period.ts';
 import { SORTED_BY } from '../../core/results/sortings.ts';
+import { Choose, DaysChoice } from './DaysChoice.tsx';
 
 const BASES = { came: 'By the day they came', happened: 'By the day it happened' };
 
@@ -18,20 +18,7 @@ export function ResultControls({
   const { asked, goals } = view;
   return (
     <div className="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
-      <Choose
-        label="Days"
-        value={asked.period ?? 'own'}
-        options={{ ...READY_PERIODS, own: 'Two dates' }}
-        choose={(period) =>
-          change(period === 'own' ? { period: '', from: asked.from, to: asked.to } : { period, from: '', to: '' })
-        }
-      />
-      {!asked.period && (
-        <>
-          <Day label="From" value={asked.from} choose={(from) => change({ from })} />
-          <Day label="To" value={asked.to} choose={(to) => change({ to })} />
-        </>
-      )}
+      <DaysChoice period={asked.period} days={{ from: asked.from, to: asked.to }} change={change} />
       <Choose
         label="Sorted by"
         value={asked.by}
@@ -60,44 +47,5 @@ export function ResultControls({
         </a>
       </div>
     </div>
-  );
-}
-
-export function Choose({
-  label,
-  value,
-  options,
-  choose,
-}: {
-  label: string;
-  value: string;
-  options: Readonly<Record<string, string>>;
-  choose: (value: string) => void;
-}) {
-  return (
-    <label className="flex flex-col gap-0.5">
-      <span className="text-xs text-ink-2">{label}</span>
-      <select className="select select-sm w-auto" value={value} onChange={(event) => choose(event.target.value)}>
-        {Object.entries(options).map(([key, words]) => (
-          <option key={key} value={key}>
-            {words}
-          </option>
-        ))}
-      </select>
-    </label>
-  );
-}
-
-function Day({ label, value, choose }: { label: string; value: string; choose: (day: string) => void }) {
-  return (
-    <label className="flex flex-col gap-0.5">
-      <span className="text-xs text-ink-2">{label}</span>
-      <input
-        type="date"
-        className="input input-sm w-auto"
-        defaultValue={value}
-        onChange={(event) => event.target.value && choose(event.target.value)}
-      />
-    </label>
   );
 }

@@ -10,6 +10,7 @@ import { ResultControls } from './ResultControls.tsx';
 import { ResultTable } from './ResultTable.tsx';
 import { SideBySide } from './SideBySide.tsx';
 import { TimeChart } from './TimeChart.tsx';
+import { useAddress } from './use-address.ts';
 
 /** Where leads and what came of them come from: the table first, then how it went, then what the other ways of counting say. */
 export default function WhereFrom({
@@ -23,22 +24,12 @@ export default function WhereFrom({
   place: Place;
   now: number;
 }) {
-  const [asked, setAsked] = useState(search);
+  const [asked, change] = useAddress(search);
   const [behind, setBehind] = useState<BehindAsked | null>(null);
   const { value: view, problem } = useQuery(['results', asked], () => call('GET', `/api/results?${asked}`), {
     first,
     at: now,
   });
-  const change = (changes: Record<string, string>) => {
-    const next = new URLSearchParams(asked);
-    for (const [key, value] of Object.entries(changes)) {
-      if (value === '') next.delete(key);
-      else next.set(key, value);
-    }
-    setAsked(next.toString());
-    // The view can be kept and handed on by its address.
-    history.replaceState(null, '', `?${next}`);
-  };
   const { model, basis, goal } = view.asked;
   const goalName = view.goals.find(({ kind }) => kind === goal)?.name ?? 'Appointments';
   return (

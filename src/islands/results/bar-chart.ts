@@ -1,11 +1,5 @@
-import { BarChart } from 'echarts/charts';
-import { GridComponent, LegendComponent, TooltipComponent } from 'echarts/components';
-import { init, use as register } from 'echarts/core';
-import { SVGRenderer } from 'echarts/renderers';
+import { axes, colour, drawing, tooltip } from '../../client/drawing.ts';
 
-register([BarChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
-
-const colour = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 /** Theme colours in the order of the series; told apart in grey, too. */
 const SERIES = ['--color-primary', '--brass-line', '--pine-line', '--mulberry-line', '--slate-line', '--bad-line'];
 
@@ -18,75 +12,32 @@ export interface Bars {
 
 /** Stacked bars in the theme's colours, in both of them. */
 export function barChart(element: HTMLElement) {
-  const chart = init(element, null, { renderer: 'svg' });
-  const size = new ResizeObserver(() => chart.resize());
-  size.observe(element);
   let shown: Bars | null = null;
-  const draw = () => {
-    if (!shown) return;
-    const ink = colour('--ink-2');
-    const { names, series, words } = shown;
-    chart.setOption(
-      {
-        animation: false,
-        textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
-        grid: { left: 34, right: 8, top: series.length > 1 ? 34 : 10, bottom: 24 },
-        ...(series.length > 1
-          ? {
-              legend: {
-                top: 0,
-                left: 0,
-                itemHeight: 10,
-                itemWidth: 14,
-                textStyle: { color: ink, fontSize: 12 },
-                type: 'plain',
-              },
-            }
-          : {}),
-        tooltip: {
-          trigger: 'axis',
-          confine: true,
-          backgroundColor: colour('--color-base-100'),
-          borderColor: colour('--color-base-300'),
-          textStyle: { color: colour('--color-base-content'), fontSize: 12 },
-          valueFormatter: (value: unknown) => words(Number(value)),
-        },
-        xAxis: {
-          type: 'category',
-          data: names,
-          axisTick: { show: false },
-          axisLine: { lineStyle: { color: colour('--color-base-300') } },
-          axisLabel: { color: ink, fontSize: 11, hideOverlap: true },
-        },
-        yAxis: {
-          type: 'value',
-          splitLine: { lineStyle: { color: colour('--color-base-300'), opacity: 0.5 } },
-          axisLabel: { color: ink, fontSize: 11, formatter: (value: number) => words(value) },
-        },
-        series: series.map(({ name, values }, i) => ({
-          name: name || 'No mark',
-          type: 'bar',
-          stack: 'all',
-          barMaxWidth: 44,
-          barCategoryGap: '22%',
-          data: values,
-          itemStyle: { color: colour(SERIES[i % SERIES.length]!) },
-        })),
-      },
-      true,
-    );
-  };
-  const dark = matchMedia('(prefers-color-scheme: dark)');
-  dark.addEventListener('change', draw);
+  const { again, dispose } = drawing(element, () => shown && stacked(shown));
   return {
     update(bars: Bars) {
       shown = bars;
-      draw();
+      again();
     },
-    dispose() {
-      dark.removeEventListener('change', draw);
-      size.disconnect();
-      chart.dispose();
-    },
+    dispose,
+  };
+}
+
+function stacked({ names, series, words }: Bars) {
+  const { xAxis, yAxis } = axes(names);
+  const legend = {
+    ...{ top: 0, left: 0, itemHeight: 10, itemWidth: 14, type: 'plain' },
+    textStyle: { color: colour('--ink-2'), fontSize: 12 },
+  };
+  return {
+    grid: { left: 34, right: 8, top: series.length > 1 ? 34 : 10, bottom: 24 },
+    ...(series.length > 1 ? { legend } : {}),
+    tooltip: { ...tooltip(), valueFormatter: (value: unknown) => words(Number(value)) },
+    xAxis: { ...xAxis, axisLabel: { ...xAxis.axisLabel, hideOverlap: true } },
+    yAxis: { ...yAxis, axisLabel: { ...yAxis.axisLabel, formatter: (value: number) => words(value) } },
+    series: series.map(({ name, values }, i) => ({
+      ...{ name: name || 'No mark', type: 'bar', stack: 'all', barMaxWidth: 44, barCategoryGap: '22%', data: values },
+      itemStyle: { color: colour(SERIES[i % SERIES.length]!) },
+    })),
   };
 }
