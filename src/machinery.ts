@@ -33,6 +33,7 @@ import { ListMembership } from './engine/lists/join-list.ts';
 import { Lookout } from './engine/lookout.ts';
 import type { Loop } from './engine/loop.ts';
 import { DeviceNotices } from './engine/notices/device-notices.ts';
+import { CostFeeds } from './engine/results/cost-feeds.ts';
 import { Reckoner } from './engine/results/reckoner.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
@@ -88,6 +89,7 @@ export interface Machinery {
   push: PushSender;
   deviceNotices: DeviceNotices;
   reckoner: Reckoner;
+  costFeeds: CostFeeds;
   /** What looks for something to do by itself, and how often, in milliseconds. */
   /** From now on they do: in the worker, never in the web process. */
   startLoops(): void;
@@ -202,6 +204,7 @@ export function openMachinery(): Machinery {
   });
   const bookings = new Bookings({ pool, bell });
   const reckoner = new Reckoner({ pool, bell, now });
+  const costFeeds = new CostFeeds({ pool, sourcePorts, bell, now, random: Math.random });
   const bulkWorker = new BulkWorker({ pool, membership, tables, bell, holder: leases.holder, now });
   const asked: Loop[] = [
     conductor.loop,
@@ -213,6 +216,7 @@ export function openMachinery(): Machinery {
     puller.samples,
     importer.loop,
     reckoner.loop,
+    costFeeds.loop,
   ];
   const lookout = new Lookout(pool, asked);
   const loops = [lookout.loop, ...asked, failureNotices.loop, deviceNotices.loop];
@@ -250,6 +254,7 @@ export function openMachinery(): Machinery {
     push,
     deviceNotices,
     reckoner,
+    costFeeds,
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);

@@ -1,6 +1,22 @@
 import { askedResults } from '../app/results/asked.ts';
 import { getBehind } from '../app/results/behind.ts';
+import {
+  addFeed,
+  addRates,
+  fetchNow,
+  forgetCosts,
+  getCosts,
+  lookAtCosts,
+  NewFeed,
+  NewRates,
+  OneRate,
+  removeFeed,
+  removeRate,
+  Told,
+  takeCosts,
+} from '../app/results/costs.ts';
 import { askedGroup } from '../app/results/group.ts';
+import { getNames, OneName, ShownName, showNameAs, showNameAsItCame } from '../app/results/mark-names.ts';
 import { getSideBySide } from '../app/results/models.ts';
 import { getReplies } from '../app/results/replies.ts';
 import { resultFile } from '../app/results/result-file.ts';
@@ -8,9 +24,12 @@ import { getWayThrough } from '../app/results/way-through.ts';
 import { getWhereFrom } from '../app/results/where-from.ts';
 import type { Use } from '../app/use.ts';
 import { table } from './download.ts';
-import { reads } from './route.ts';
+import { reads, takesFile, writes, writesAlone } from './route.ts';
 
 const asked = (use: Use, query: URLSearchParams) => askedResults(query, use.actor, use.runtime.now());
+
+/** A file of costs, in bytes: 8 MiB. */
+const MOST_COSTS = 8 * 1024 * 1024;
 
 export const resultsRoutes = [
   reads('/results', (use, _, query) => getWhereFrom(use, asked(use, query))),
@@ -19,4 +38,16 @@ export const resultsRoutes = [
   reads('/results/people', (use, _, query) => getBehind(use, asked(use, query), query)),
   reads('/results/way', (use, _, query) => getWayThrough(use, asked(use, query), askedGroup(query))),
   reads('/results/replies', (use, _, query) => getReplies(use, asked(use, query), askedGroup(query))),
+  reads('/results/costs', (use) => getCosts(use)),
+  takesFile('/results/costs/look', MOST_COSTS, (use, file, _, query) => lookAtCosts(use, file, query.get('columns'))),
+  takesFile('/results/costs', MOST_COSTS, (use, file, _, query) => takeCosts(use, file, query.get('columns'))),
+  writes('POST', '/results/costs/forget', Told, (tx, input) => forgetCosts(tx, input)),
+  writes('POST', '/results/costs/feeds', NewFeed, (tx, input) => addFeed(tx, input)),
+  writesAlone('POST', '/results/costs/feeds/:feed', (tx, { feed }) => fetchNow(tx, feed)),
+  writesAlone('DELETE', '/results/costs/feeds/:feed', (tx, { feed }) => removeFeed(tx, feed)),
+  writes('POST', '/results/rates', NewRates, (tx, input) => addRates(tx, input)),
+  writes('POST', '/results/rates/remove', OneRate, (tx, input) => removeRate(tx, input)),
+  reads('/results/names', (use, _, query) => getNames(use, asked(use, query))),
+  writes('POST', '/results/names', ShownName, (tx, input) => showNameAs(tx, input)),
+  writes('POST', '/results/names/as-it-came', OneName, (tx, input) => showNameAsItCame(tx, input)),
 ] as const;

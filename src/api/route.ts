@@ -106,9 +106,9 @@ export const writesAlone = <const M extends Method, const P extends string, O>(
 export const takesFile = <const P extends string, O>(
   path: P,
   mostBytes: number,
-  act: (use: Use, file: SentFile, names: Named<P>) => Promise<O>,
+  act: (use: Use, file: SentFile, names: Named<P>, query: URLSearchParams) => Promise<O>,
   least: Role = 'coordinator',
 ): Route<'POST', P, undefined, O> => ({
   ...{ method: 'POST', path, least, mostBytes },
-  answer: (use, { file, names }) => act(use, file!, names as Named<P>),
+  answer: (use, { file, names, query }) => act(use, file!, names as Named<P>, query),
 });

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { costsOf } from './ad-costs.ts';
 import { readJson, reply } from './http.ts';
 import type { Subscribers } from './subscribers.ts';
 import type { World } from './world.ts';
@@ -32,6 +33,8 @@ export class AdPlatformDesk {
     const url = new URL(path, 'http://desk');
     if (url.pathname === '/forms' && request.method === 'GET')
       return reply(response, 200, { forms: forms.map(({ id, name, page, live }) => ({ id, name, page, live })) });
+    if (url.pathname === '/costs' && request.method === 'GET')
+      return reply(response, 200, costsOf(forms, this.world.state.entries, url.searchParams));
     const match = /^\/(forms|pages)\/([^/]+)\/(subscriptions|entries)$/.exec(url.pathname);
     const id = decodeURIComponent(match?.[2] ?? '');
     const known = forms.find((form) => (match?.[1] === 'forms' ? form.id : form.page.id) === id);

@@ -22,7 +22,7 @@ const { settings, intake, reports, conductor } = runtime;
 
 const isOurs = knownHost(settings.publicUrl, settings.moreHosts);
 
-const HOOK = /^\/(in|reports)\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
+const HOOK = /^\/(in|reports|costs)\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
 /** Never kept with an arrival: they are keys, not evidence. */
 const SECRET_HEADERS = new Set(['authorization', 'cookie', 'proxy-authorization']);
 
@@ -86,6 +86,11 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
     const reply = await reports.receive(key, headers, body);
     if (reply.status === 200) return answer(response, 200, { ok: true });
     return problem(response, reply.status, 'report', reply.problem ?? '', {}, reply.status === 503 ? 5 : undefined);
+  }
+  if (kind === 'costs') {
+    const took = await runtime.costFeeds.receive(key, body);
+    if (took.status === 200) return answer(response, 200, { lines: took.lines });
+    return problem(response, took.status, took.status === 404 ? 'no-such-feed' : 'costs', took.problem);
   }
   const reply = await intake.receive(key, { headers, contentType: headers['content-type'] ?? '', body });
   if (reply.status === 202)

@@ -1,4 +1,5 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import ArrowDown from 'lucide-react/icons/arrow-down';
+import ArrowUp from 'lucide-react/icons/arrow-up';
 import type { WayGroup } from '../../app/results/way-through.ts';
 import { STAGE_WORDS, STAGES } from '../../core/results/way.ts';
 import { countWords, shareWords } from './figures.ts';

@@ -30,6 +30,26 @@ const Entries = z.object({
   }),
 });
 
+const Costs = z.object({
+  costs: z
+    .array(
+      z.object({
+        day: z.iso.date(),
+        campaign: z.string().max(500),
+        adSet: z.string().max(500),
+        ad: z.string().max(500),
+        site: z.string().max(500).default(''),
+        cost: z.number(),
+        currency: z.string().max(10),
+        impressions: z.number().nullable().default(null),
+        clicks: z.number().nullable().default(null),
+      }),
+    )
+    .max(5000),
+  /** Where to go on; null at the end. */
+  next: z.string().max(500).nullable(),
+});
+
 const WHAT = 'The ad platform';
 const BATCH = 100;
 
@@ -57,6 +77,21 @@ export const adPlatform = {
       `/forms/${encodeURIComponent(formId)}/entries?limit=${limit}${after === null ? '' : `&after=${encodeURIComponent(after)}`}`,
       undefined,
       (body) => Entries.parse(body),
+    ),
+
+  /** What the ads cost day by day, a page of it. Days are "YYYY-MM-DD", both counted. */
+  costs: (
+    services: ServiceCaller,
+    account: ServiceAccount,
+    { from, to, after }: { from: string; to: string; after: string | null },
+  ) =>
+    services.ask(
+      WHAT,
+      account,
+      'GET',
+      `/costs?from=${from}&to=${to}${after === null ? '' : `&after=${encodeURIComponent(after)}`}`,
+      undefined,
+      (body) => Costs.parse(body),
     ),
 
   /** The newest entry held and the cursor behind it. */
