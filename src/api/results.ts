@@ -18,6 +18,7 @@ import {
 import { askedGroup } from '../app/results/group.ts';
 import { getNames, OneName, ShownName, showNameAs, showNameAsItCame } from '../app/results/mark-names.ts';
 import { getSideBySide } from '../app/results/models.ts';
+import { getMonthMail, MonthMailInput, setMonthMail } from '../app/results/month.ts';
 import { getReplies } from '../app/results/replies.ts';
 import { resultFile } from '../app/results/result-file.ts';
 import { getWayThrough } from '../app/results/way-through.ts';
@@ -50,4 +51,6 @@ export const resultsRoutes = [
   reads('/results/names', (use, _, query) => getNames(use, asked(use, query))),
   writes('POST', '/results/names', ShownName, (tx, input) => showNameAs(tx, input)),
   writes('POST', '/results/names/as-it-came', OneName, (tx, input) => showNameAsItCame(tx, input)),
+  reads('/results/month/mail', (use) => getMonthMail(use)),
+  writes('PUT', '/results/month/mail', MonthMailInput, (tx, input) => setMonthMail(tx, input)),
 ] as const;

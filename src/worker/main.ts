@@ -6,6 +6,7 @@ import { openMachinery } from '../machinery.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { answerParent } from '../watched.ts';
 import { housekeeping } from './housekeeping.ts';
+import { sendMonthPages } from './month-pages.ts';
 
 // Without the object mapper, which is for screens: a worker that has died is back a second sooner.
 const runtime = openMachinery();
@@ -25,11 +26,13 @@ const runner = await run({
     housekeeping: () => housekeeping(runtime, () => stopping),
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
+    months: () => sendMonthPages(runtime),
   },
   crontab: [
     '17 * * * * housekeeping ?jobKey=housekeeping',
     '*/15 * * * * unfetched ?jobKey=unfetched',
     '* * * * * reviews ?jobKey=reviews',
+    '*/10 * * * * months ?jobKey=months',
   ].join('\n'),
 });
 runtime.startLoops();

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Refusal } from '../refusal.ts';
-import type { Use } from '../use.ts';
+import type { Looker } from './looker.ts';
 import { originsOf, shown, shownNames } from './names.ts';
 
 /** Whose results: everybody's, those of one campaign by its shown name, or of one workflow. */
@@ -18,7 +18,7 @@ export function askedGroup(query: URLSearchParams): Group {
 }
 
 /** The condition by which rows of lead_result (as `r`) are of the group, with what takes the place of $n. */
-export async function groupCondition(use: Use, group: Group, n: number): Promise<{ sql: string; value: unknown }> {
+export async function groupCondition(use: Looker, group: Group, n: number): Promise<{ sql: string; value: unknown }> {
   if (group.of === 'all') return { sql: `$${n}::text is null`, value: null };
   if (group.of === 'workflow') return { sql: `${FIRST_WORKFLOW} = $${n}::uuid`, value: group.id };
   const [origins, names] = await Promise.all([originsOf(use), shownNames(use)]);

@@ -1,10 +1,10 @@
 import { MARK_KEYS, type MarkKey, type Marks } from '../../core/results/origin.ts';
-import type { Use } from '../use.ts';
+import type { Looker } from './looker.ts';
 
 /** How marks are shown: by mark, the name they came with and the name they have here. */
 export type ShownAs = ReadonlyMap<MarkKey, ReadonlyMap<string, string>>;
 
-export async function shownNames(use: Use): Promise<ShownAs> {
+export async function shownNames(use: Looker): Promise<ShownAs> {
   const { rows } = await use.db.query<{ mark: MarkKey; name: string; shown_as: string }>(
     'select mark, name, shown_as from mark_name where business_id = $1',
     [use.actor.businessId],
@@ -25,7 +25,7 @@ export interface OriginRow extends Marks {
 }
 
 /** Every place contacts have come from. */
-export async function originsOf(use: Use): Promise<Map<number, OriginRow>> {
+export async function originsOf(use: Looker): Promise<Map<number, OriginRow>> {
   const { rows } = await use.db.query<OriginRow>(
     `select o.id, o.site, o.medium, o.campaign, o.ad_set as "adSet", o.ad, o.form, o.page, coalesce(s.name, '') as source
      from origin o left join source s on s.id = o.source_id where o.business_id = $1`,

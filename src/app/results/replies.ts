@@ -8,9 +8,9 @@ import {
   type WaitReason,
 } from '../../core/results/reply-times.ts';
 import { wilson } from '../../core/statistics/wilson.ts';
-import type { Use } from '../use.ts';
 import type { AskedResults } from './asked.ts';
 import { type Group, groupCondition } from './group.ts';
+import type { Looker } from './looker.ts';
 
 export interface RepliesView {
   days: Period;
@@ -60,7 +60,7 @@ const REASON = `case
   else 'silent' end`;
 
 /** How long those who come in wait for their first answer, what the slow ones waited for, and whether being fast brings appointments here. */
-export async function getReplies(use: Use, asked: AskedResults, group: Group): Promise<RepliesView> {
+export async function getReplies(use: Looker, asked: AskedResults, group: Group): Promise<RepliesView> {
   const { from, to } = asked.days;
   const only = await groupCondition(use, group, 4);
   const where = `from lead_result r where r.business_id = $1 and r.rang and r.day between $2 and $3 and ${only.sql}`;

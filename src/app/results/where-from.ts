@@ -23,8 +23,8 @@ import {
 } from '../../core/results/table.ts';
 import { currencyOf } from '../../core/words/money.ts';
 import { ratesOf } from '../../engine/results/facts.ts';
-import type { Use } from '../use.ts';
 import type { AskedResults } from './asked.ts';
+import type { Looker } from './looker.ts';
 import { originsOf, shown, shownNames } from './names.ts';
 
 /** A row as it is shown. Counts are whole or, shared among contacts, not. Money in hundredths, by currency. */
@@ -79,7 +79,7 @@ interface SumRow {
 }
 
 /** Where leads, and what came of them, come from: the table, and how it went over time. */
-export async function getWhereFrom(use: Use, asked: AskedResults): Promise<WhereFromView> {
+export async function getWhereFrom(use: Looker, asked: AskedResults): Promise<WhereFromView> {
   const { days, by, goal } = asked;
   const before = periodBefore(days);
   const [origins, names, sums, buckets, costs, goals, waiting] = await Promise.all([
@@ -194,7 +194,7 @@ export const THING: Partial<Record<AskedResults['by'], { name: string; join: str
   },
 };
 
-async function sumsOf(use: Use, { days, by, basis, model }: AskedResults, before: Period): Promise<SumRow[]> {
+async function sumsOf(use: Looker, { days, by, basis, model }: AskedResults, before: Period): Promise<SumRow[]> {
   const thing = THING[by];
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
   const { rows } = thing
@@ -221,7 +221,7 @@ interface BucketRow {
   credits: string;
 }
 
-async function bucketSums(use: Use, { days, by, basis, model, goal }: AskedResults): Promise<BucketRow[]> {
+async function bucketSums(use: Looker, { days, by, basis, model, goal }: AskedResults): Promise<BucketRow[]> {
   const unit = unitFor(days);
   const thing = THING[by];
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
@@ -277,7 +277,7 @@ interface CostRow {
 }
 
 /** What advertising cost in both times, in the business's currency where a rate is known. */
-async function costsOf(use: Use, { days, by }: AskedResults, before: Period): Promise<CostRow[]> {
+async function costsOf(use: Looker, { days, by }: AskedResults, before: Period): Promise<CostRow[]> {
   if (!COSTED.includes(by)) return [];
   const { rows } = await use.db.query<Omit<CostRow, 'cost'> & { day: string; cost: string }>(
     `select site, campaign, ad_set as "adSet", ad, day::text, case when day >= $2 then 'now' else 'before' end as "when", currency, cost from ad_cost
@@ -293,7 +293,7 @@ async function costsOf(use: Use, { days, by }: AskedResults, before: Period): Pr
 }
 
 /** What can be counted: what the product knows, stages of the pipelines, and the business's own. */
-export async function goalsOf(use: Use): Promise<{ kind: string; name: string }[]> {
+export async function goalsOf(use: Looker): Promise<{ kind: string; name: string }[]> {
   const { rows } = await use.db.query<{ kind: string; name: string }>(
     `select * from (select 'stage:' || s.id as kind, p.name || ': ' || s.name as name from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.created_at, s.position) stages
      union all select * from (select 'own:' || id, name from outcome_kind where business_id = $1 and removed_at is null order by name) own`,

@@ -251,6 +251,8 @@ export const MonthPage = defineEntity({
     /** Day of the month on which that of the month before is sent, 1 to 28. */
     day: p.integer(),
     recipients: p.json<string[]>(),
+    /** Who is still to get the one that is on its way. */
+    still: p.json<string[]>(),
     nextAt: p.datetime(),
     lastAt: p.datetime().nullable(),
     trouble: p.text().default(''),

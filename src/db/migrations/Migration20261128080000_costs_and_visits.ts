@@ -9,7 +9,7 @@ export class Migration20261128080000_costs_and_visits extends Migration {
     this.addSql(`create index "cost_feed_due" on "cost_feed" ("next_at") where "next_at" is not null;`);
 
     this.addSql(
-      `create table "month_page" ("business_id" uuid not null, "day" int not null, "recipients" jsonb not null, "next_at" timestamptz not null, "last_at" timestamptz null, "trouble" text not null default '', "person_id" uuid null, constraint "month_page_pkey" primary key ("business_id"));`,
+      `create table "month_page" ("business_id" uuid not null, "day" int not null, "recipients" jsonb not null, "still" jsonb not null, "next_at" timestamptz not null, "last_at" timestamptz null, "trouble" text not null default '', "person_id" uuid null, constraint "month_page_pkey" primary key ("business_id"));`,
     );
 
     this.addSql(
