@@ -7,6 +7,7 @@ import { getLead } from '../app/leads/get-lead.ts';
 import { eraseLead, exportLead, mergeLeads, previewMerge, undoMerge } from '../app/leads/lead-care.ts';
 import { putBack } from '../app/leads/lead-changes.ts';
 import { leadsAsTable, listLeads } from '../app/leads/lead-rows.ts';
+import { NewOutcome, noteOutcome, takeBackOutcome } from '../app/leads/outcomes.ts';
 import { releaseNumber } from '../app/leads/release-number.ts';
 import { changeSegment, createSegment, listSegments, removeSegment, SegmentInput } from '../app/leads/segments.ts';
 import { createTag } from '../app/leads/tags.ts';
@@ -43,6 +44,10 @@ export const leadsRoutes = [
     'coordinator',
   ),
   reads('/leads/:lead', (use, { lead }) => getLead(use, lead)),
+  writes('POST', '/leads/:lead/outcomes', NewOutcome, (tx, input, { lead }) => noteOutcome(tx, lead, input)),
+  writesAlone('DELETE', '/leads/:lead/outcomes/:outcome', (tx, { lead, outcome }) =>
+    takeBackOutcome(tx, lead, outcome),
+  ),
   writes('PUT', '/leads/:lead', LeadEdit, (tx, input, { lead }) => editLead(tx, lead, input)),
   reads('/leads/:lead/merge', (use, { lead }, query) => previewMerge(use, lead, askedId(query, 'with') ?? '')),
   writes('POST', '/leads/:lead/merge', z.object({ with: z.uuid() }), (tx, input, { lead }) =>

@@ -1,3 +1,4 @@
+import { listOutcomeKinds, removeOutcomeKind } from '../app/leads/outcomes.ts';
 import { askedResults } from '../app/results/asked.ts';
 import { getBehind } from '../app/results/behind.ts';
 import {
@@ -53,4 +54,6 @@ export const resultsRoutes = [
   writes('POST', '/results/names/as-it-came', OneName, (tx, input) => showNameAsItCame(tx, input)),
   reads('/results/month/mail', (use) => getMonthMail(use)),
   writes('PUT', '/results/month/mail', MonthMailInput, (tx, input) => setMonthMail(tx, input)),
+  reads('/results/outcomes', (use) => listOutcomeKinds(use)),
+  writesAlone('DELETE', '/results/outcomes/:outcome', (tx, { outcome }) => removeOutcomeKind(tx, outcome)),
 ] as const;

@@ -7,10 +7,12 @@ import PhoneForwarded from 'lucide-react/icons/phone-forwarded';
 import Rows3 from 'lucide-react/icons/rows-3';
 import ShieldCheck from 'lucide-react/icons/shield-check';
 import Tag from 'lucide-react/icons/tag';
+import Trophy from 'lucide-react/icons/trophy';
 import type { LeadEvent } from '../app/leads/lead-story.ts';
 
 const ICONS = {
   note: NotebookPen,
+  outcome: Trophy,
   tag: Tag,
   list: ListPlus,
   task: PhoneForwarded,

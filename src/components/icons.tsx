@@ -27,6 +27,7 @@ import ShoppingBag from 'lucide-react/icons/shopping-bag';
 import Sparkles from 'lucide-react/icons/sparkles';
 import Table2 from 'lucide-react/icons/table-2';
 import TagIcon from 'lucide-react/icons/tag';
+import Trophy from 'lucide-react/icons/trophy';
 import Upload from 'lucide-react/icons/upload';
 import UserCheck from 'lucide-react/icons/user-check';
 import Webhook from 'lucide-react/icons/webhook';
@@ -58,6 +59,7 @@ const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'notebook-pen': NotebookPen,
   'pencil-line': PencilLine,
   tag: TagIcon,
+  trophy: Trophy,
   'table-2': Table2,
   search: Search,
   globe: Globe,

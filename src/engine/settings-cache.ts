@@ -159,6 +159,7 @@ export class SettingsCache {
         people,
         tabs,
         tags,
+        outcomes,
         sources,
         stages,
         lists,
@@ -182,6 +183,10 @@ export class SettingsCache {
           [businessId],
         ),
         this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
+        this.pool.query<{ name: string }>(
+          'select name from outcome_kind where business_id = $1 and removed_at is null order by name',
+          [businessId],
+        ),
         this.pool.query('select id, name from source where business_id = $1 and removed_at is null order by name', [
           businessId,
         ]),
@@ -233,6 +238,7 @@ export class SettingsCache {
         colleagues: people.rows,
         tabs: tabs.rows,
         tags: tags.rows,
+        outcomes: outcomes.rows.map(({ name }) => name),
         sources: sources.rows,
         stages: stages.rows,
         lists: lists.rows,

@@ -24,6 +24,7 @@ export const stepForms: Record<string, StepForm> = {
   deal: form(() => import('./deal/form.tsx')),
   field: form(() => import('./field/form.tsx')),
   note: form(() => import('./note/form.tsx')),
+  outcome: form(() => import('./outcome/form.tsx')),
   tell: form(() => import('./tell/form.tsx')),
   task: form(() => import('./task/form.tsx')),
   'hold-time': form(() => import('./hold-time/form.tsx')),

@@ -8,6 +8,7 @@ import { listOfLead } from './list/perform.ts';
 import { somethingLookedUp } from './look-up/perform.ts';
 import { emailToMany } from './mailing/perform.ts';
 import { noteOnLead } from './note/perform.ts';
+import { countOutcome } from './outcome/perform.ts';
 import { rowInSheet } from './sheet-row/perform.ts';
 import type { StepPerformer } from './step-performer.ts';
 import { tagLead } from './tag/perform.ts';
@@ -27,6 +28,7 @@ export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
     mailing: emailToMany,
     note: noteOnLead,
     'sheet-row': rowInSheet,
+    outcome: countOutcome,
     tag: tagLead,
     task: callTask,
   }),

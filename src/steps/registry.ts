@@ -14,6 +14,7 @@ import { list } from './list/definition.ts';
 import { lookUp } from './look-up/definition.ts';
 import { mailing } from './mailing/definition.ts';
 import { note } from './note/definition.ts';
+import { outcome } from './outcome/definition.ts';
 import { sheetRow } from './sheet-row/definition.ts';
 import { tag } from './tag/definition.ts';
 import { task } from './task/definition.ts';
@@ -41,6 +42,7 @@ export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
     deal,
     field,
     note,
+    outcome,
     tell,
     task,
     holdTime,

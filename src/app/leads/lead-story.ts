@@ -4,6 +4,7 @@ import type { ConsentState } from '../../core/consent/precedence.ts';
 import { LEAD_FIELD_LABELS } from '../../core/source/lead-card.ts';
 import type { WhereFrom } from '../../core/source/where-from.ts';
 import { clockTime, whenWords } from '../../core/words/instant.ts';
+import { moneyWords } from '../../core/words/money.ts';
 import { CHANNEL_WORDS, type Channel } from '../../core/workflow/channel.ts';
 import type { Use } from '../use.ts';
 import { changesOf } from './lead-changes.ts';
@@ -36,7 +37,7 @@ export type LeadEvent =
   | { kind: 'visit'; at: string; title: string; url: string }
   | {
       kind: 'record';
-      what: 'note' | 'tag' | 'list' | 'task' | 'hold' | 'deal' | 'row' | 'consent' | 'change';
+      what: 'note' | 'outcome' | 'tag' | 'list' | 'task' | 'hold' | 'deal' | 'row' | 'consent' | 'change';
       at: string;
       title: string;
       text: string;
@@ -208,6 +209,24 @@ const notes: Teller = async (use, leadId) =>
     )
   ).map((row) => onRecord('note', row.at, 'Note', row.text));
 
+const outcomes: Teller = async (use, leadId) => {
+  const rows = await rowsOf<{ name: string; at: Date; amount: string | null; currency: string; by: string }>(
+    use,
+    `select k.name, o.at, o.amount, o.currency, coalesce(w.name, p.name, '') as by from noted_outcome o join outcome_kind k on k.id = o.kind_id
+       left join run r on r.id = o.run_id left join workflow w on w.id = r.workflow_id left join person p on p.id = o.person_id
+     where o.lead_id = $1 order by o.at desc limit 100`,
+    leadId,
+  );
+  return rows.map(({ name, at, amount, currency, by }) =>
+    onRecord(
+      'outcome',
+      at,
+      name,
+      [moneyWords(amount, currency, use.actor.locale), by && `by ${by}`].filter(Boolean).join(', '),
+    ),
+  );
+};
+
 const tags: Teller = async (use, leadId) =>
   (
     await rowsOf<{ name: string; at: Date }>(
@@ -302,6 +321,7 @@ const TELLERS: readonly Teller[] = [
   runs,
   lists,
   notes,
+  outcomes,
   tags,
   deals,
   sheetRows,

@@ -25,6 +25,8 @@ export interface Catalogue {
   /** Tabs of sheets with their columns. */
   tabs: { id: string; name: string; columns: { id: string; name: string }[] }[];
   tags: { id: string; name: string }[];
+  /** What the business counts in its results by names of its own. */
+  outcomes?: readonly string[];
   /** Stages of pipelines, as "Stage" or "Pipeline: Stage". */
   stages: { id: string; name: string }[];
   sources: { id: string; name: string }[];

@@ -10,6 +10,7 @@ import type { Place } from '../../core/words/instant.ts';
 import { Choose, DaysChoice } from './DaysChoice.tsx';
 import { countWords } from './figures.ts';
 import { LinkBuilder } from './LinkBuilder.tsx';
+import { OwnOutcomes } from './OwnOutcomes.tsx';
 import { useAddress } from './use-address.ts';
 
 const WHY = { spelling: 'the same but for how it is written', typo: 'the same but for a letter or two' };
@@ -171,6 +172,7 @@ export default function NamesPage({
             </table>
           )}
         </section>
+        <OwnOutcomes changes={changes} place={place} now={now} />
         <section className="sheet-card p-4">
           <h2 className="mb-1 text-part">Links without marks</h2>
           <p className="mb-2 text-ink-2">Who came by these cannot be told apart. Give them a link made above.</p>
