@@ -5,6 +5,11 @@
     const address = new URL(place.dataset.pineBellForm);
     for (const [name, value] of new URLSearchParams(location.search)) address.searchParams.append(name, value);
     address.searchParams.set('from', document.referrer || location.href);
+    // Kept by visits.js, and only where it may.
+    try {
+      const visitor = localStorage.getItem('pine-bell-visitor');
+      if (visitor) address.searchParams.set('pb_visitor', visitor);
+    } catch {}
     const frame = document.createElement('iframe');
     frame.src = address.href;
     frame.title = 'Form';

@@ -35,6 +35,7 @@ import type { Loop } from './engine/loop.ts';
 import { DeviceNotices } from './engine/notices/device-notices.ts';
 import { CostFeeds } from './engine/results/cost-feeds.ts';
 import { Reckoner } from './engine/results/reckoner.ts';
+import { SiteVisits } from './engine/results/site-visits.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
@@ -90,6 +91,7 @@ export interface Machinery {
   deviceNotices: DeviceNotices;
   reckoner: Reckoner;
   costFeeds: CostFeeds;
+  siteVisits: SiteVisits;
   /** What looks for something to do by itself, and how often, in milliseconds. */
   /** From now on they do: in the worker, never in the web process. */
   startLoops(): void;
@@ -255,6 +257,7 @@ export function openMachinery(): Machinery {
     deviceNotices,
     reckoner,
     costFeeds,
+    siteVisits: new SiteVisits({ pool, now }),
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);

@@ -22,6 +22,7 @@ import { getSideBySide } from '../app/results/models.ts';
 import { getMonthMail, MonthMailInput, setMonthMail } from '../app/results/month.ts';
 import { getReplies } from '../app/results/replies.ts';
 import { resultFile } from '../app/results/result-file.ts';
+import { addSite, listSites, NewSite, removeSite } from '../app/results/sites.ts';
 import { getWayThrough } from '../app/results/way-through.ts';
 import { getWhereFrom } from '../app/results/where-from.ts';
 import type { Use } from '../app/use.ts';
@@ -56,4 +57,7 @@ export const resultsRoutes = [
   writes('PUT', '/results/month/mail', MonthMailInput, (tx, input) => setMonthMail(tx, input)),
   reads('/results/outcomes', (use) => listOutcomeKinds(use)),
   writesAlone('DELETE', '/results/outcomes/:outcome', (tx, { outcome }) => removeOutcomeKind(tx, outcome)),
+  reads('/results/sites', (use) => listSites(use)),
+  writes('POST', '/results/sites', NewSite, (tx, input) => addSite(tx, input)),
+  writesAlone('DELETE', '/results/sites/:site', (tx, { site }) => removeSite(tx, site)),
 ] as const;

@@ -12,6 +12,7 @@ import { openMigratingOrm } from './migrating-orm.ts';
 import { openPool } from './pool.ts';
 import { RESULTS_SQL } from './results.sql.ts';
 import { settleTextCountries } from './text-countries.ts';
+import { TOUCHES_SQL } from './touches.sql.ts';
 
 /** Brings a database up to this version: tables, graphile-worker's schema, the functions of the hot path. Safe to repeat. */
 export async function prepareDatabase(databaseUrl: string): Promise<void> {
@@ -36,6 +37,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
         ROW_KEYS_SQL +
         DAY_COUNTS_SQL +
         RESULTS_SQL +
+        TOUCHES_SQL +
         ELSEWHERE_SQL,
     );
   } finally {

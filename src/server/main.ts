@@ -148,6 +148,24 @@ function databaseAnswers(): Promise<boolean> {
   return asking;
 }
 
+const SITE = /^\/site\/([A-Za-z0-9_-]{10,80})\/?(?:\?|$)/;
+const MOST_VISIT = 16 * 1024;
+/** Pages of the business are elsewhere; what they are told is nothing. */
+const ANY_PAGE = { 'access-control-allow-origin': '*', 'cache-control': 'no-store' };
+
+/** A page of a business says that somebody came to it: public/visits.js. */
+async function takeVisit(key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  if (request.method !== 'POST') {
+    response.writeHead(405, { ...ANY_PAGE, allow: 'POST' }).end();
+    return;
+  }
+  const body = await readRequestBody(request, MOST_VISIT);
+  if (body === 'broken-off') return;
+  if (body === 'too-big') return refuseUnread(request, response, 413, 'too-big', 'More was sent than a visit says.');
+  const status = await runtime.siteVisits.receive(key, body, String(request.headers['user-agent'] ?? ''));
+  response.writeHead(status, ANY_PAGE).end();
+}
+
 const SHORT = /^\/([lo])\/([0-9A-Za-z]{1,20})(?:\.gif)?(?:\?|$)/;
 /** One transparent point (GIF89a). */
 const POINT = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
@@ -235,6 +253,14 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     takeFile(drop[1]!, request, response).catch((error) => {
       log.error({ scope: 'files', err: error }, 'a file was not taken');
       if (!response.headersSent) problem(response, 503, 'failed', 'Something went wrong here. Send it again.', {}, 5);
+    });
+    return;
+  }
+  const visit = SITE.exec(request.url ?? '');
+  if (visit) {
+    takeVisit(visit[1]!, request, response).catch((error) => {
+      log.error({ scope: 'visits', err: error }, 'a visit was not taken');
+      if (!response.headersSent) response.writeHead(503, ANY_PAGE).end();
     });
     return;
   }

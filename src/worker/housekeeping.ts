@@ -6,6 +6,8 @@ import type { Machinery } from '../machinery.ts';
 /** What was sent with a wrong signature is kept this long, and so many of each source: enough to see what is wrong. */
 const UNSIGNED_DAYS = 7;
 const MOST_UNSIGNED = 100;
+/** Visits of the business's pages by people nobody knows; those of people who are known stand with them. */
+const VISIT_DAYS = 90;
 
 /**
  * Throws out what is past its time, sign-ins that have ended and failed ones older than a day, counts the arrivals of days that are over, and
@@ -24,6 +26,7 @@ export async function housekeeping(
     [Object.values(SIGNATURE_PROBLEMS), MOST_UNSIGNED, UNSIGNED_DAYS],
   );
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
+  await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);
   await keepArchive(pool, now(), stopping);
 }

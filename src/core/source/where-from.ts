@@ -16,9 +16,19 @@ export const WHERE_KEYS = {
   click_id: 'Click ID',
   referrer: 'Came from',
   landing_page: 'Landing page',
+  device: 'Device',
+  counted: 'Counting their visit',
 } as const;
 export type WhereKey = keyof typeof WHERE_KEYS;
-export type WhereFrom = Partial<Record<WhereKey, string>>;
+/** `visitor` is the random name our snippet gave to a browser: it ties visits to a person, and is nobody's to read. */
+export type WhereFrom = Partial<Record<WhereKey | 'visitor', string>>;
+
+/** As public/visits.js makes it: 128 bits as base64url. */
+export const VISITOR = /^[\w-]{22}$/;
+/** The field of a form it comes in. */
+const VISITOR_FIELD = 'pb_visitor';
+/** Told by our own pages, never taken from a field somebody has called so. */
+const NOT_FROM_FIELDS = new Set(['form', 'page', 'device', 'counted']);
 
 /**
  * Parameters that ad networks add to a link to recognise the click. Common practice, no standard: any name that ends in
@@ -33,8 +43,9 @@ export function findWhereFrom(fields: readonly Field[]): WhereFrom {
   const found: WhereFrom = {};
   for (const { key, value } of fields) {
     const name = (key.split('.').at(-1) ?? '').toLowerCase().replaceAll('-', '_');
-    if (isClickId(name) && value && found.click_id === undefined) found.click_id = value.slice(0, 500);
-    else if (isWhereKey(name) && name !== 'form' && name !== 'page' && value && found[name] === undefined)
+    if (name === VISITOR_FIELD && VISITOR.test(value)) found.visitor ??= value;
+    else if (isClickId(name) && value && found.click_id === undefined) found.click_id = value.slice(0, 500);
+    else if (isWhereKey(name) && !NOT_FROM_FIELDS.has(name) && value && found[name] === undefined)
       found[name] = value.slice(0, 500);
   }
   return found;

@@ -108,6 +108,10 @@ export const Touch = defineEntity({
   indexes: [
     { name: 'touch_lead', properties: ['lead', 'at'] },
     {
+      name: 'touch_visitor',
+      expression: `create index "touch_visitor" on "touch" ("business_id", ("where_from" ->> 'visitor')) where "where_from" ->> 'visitor' is not null`,
+    },
+    {
       name: 'touch_via',
       expression: `create unique index "touch_via" on "touch" ("via_id") where "via_id" is not null`,
     },

@@ -55,6 +55,9 @@ export class Migration20261128080000_costs_and_visits extends Migration {
 
     this.addSql(`alter table "touch" add column "via_id" uuid null;`);
     this.addSql(`alter table "touch" alter column "arrival_id" drop not null;`);
+    this.addSql(
+      `create index "touch_visitor" on "touch" ("business_id", ("where_from" ->> 'visitor')) where "where_from" ->> 'visitor' is not null;`,
+    );
     this.addSql(`create unique index "touch_via" on "touch" ("via_id") where "via_id" is not null;`);
 
     this.addSql(`alter table "delivery" add column "trial_id" uuid null;`);
@@ -83,6 +86,7 @@ export class Migration20261128080000_costs_and_visits extends Migration {
 
     this.addSql(`alter table "lead_result" add column "waited_for" varchar(255) null;`);
 
+    this.addSql(`drop index "touch_visitor";`);
     this.addSql(`drop index "touch_via";`);
     this.addSql(`alter table "touch" drop column "via_id";`);
 

@@ -62,6 +62,11 @@ export async function eraseFromRecord(
       by.personId,
     ],
   );
+  // Before what says whose they are goes.
+  await client.query(
+    `delete from site_visit where business_id = $2 and visitor in (select where_from ->> 'visitor' from touch where lead_id = $1 and where_from ->> 'visitor' is not null)`,
+    [id, by.businessId],
+  );
   // As they stand now, also what has come of them a second ago.
   await client.query('select pg_advisory_xact_lock($1)', [RESULTS_LOCK]);
   await reckonLeads(client, [id], Date.now());

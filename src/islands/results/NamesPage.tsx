@@ -11,6 +11,7 @@ import { Choose, DaysChoice } from './DaysChoice.tsx';
 import { countWords } from './figures.ts';
 import { LinkBuilder } from './LinkBuilder.tsx';
 import { OwnOutcomes } from './OwnOutcomes.tsx';
+import { OwnSites } from './OwnSites.tsx';
 import { useAddress } from './use-address.ts';
 
 const WHY = { spelling: 'the same but for how it is written', typo: 'the same but for a letter or two' };
@@ -172,6 +173,7 @@ export default function NamesPage({
             </table>
           )}
         </section>
+        <OwnSites changes={changes} place={place} now={now} />
         <OwnOutcomes changes={changes} place={place} now={now} />
         <section className="sheet-card p-4">
           <h2 className="mb-1 text-part">Links without marks</h2>
