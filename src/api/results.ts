@@ -23,6 +23,7 @@ import { getMonthMail, MonthMailInput, setMonthMail } from '../app/results/month
 import { getReplies } from '../app/results/replies.ts';
 import { resultFile } from '../app/results/result-file.ts';
 import { addSite, listSites, NewSite, removeSite } from '../app/results/sites.ts';
+import { askedWithin, getStepResults } from '../app/results/step-results.ts';
 import { getWayThrough } from '../app/results/way-through.ts';
 import { getWhereFrom } from '../app/results/where-from.ts';
 import type { Use } from '../app/use.ts';
@@ -60,4 +61,7 @@ export const resultsRoutes = [
   reads('/results/sites', (use) => listSites(use)),
   writes('POST', '/results/sites', NewSite, (tx, input) => addSite(tx, input)),
   writesAlone('DELETE', '/results/sites/:site', (tx, { site }) => removeSite(tx, site)),
+  reads('/workflows/:workflow/results', (use, { workflow }, query) =>
+    getStepResults(use, workflow, asked(use, query), askedWithin(query)),
+  ),
 ] as const;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Condition } from '../condition/condition.ts';
 import { At } from './at.ts';
 import { Rules, TEXT_HOURS } from './rules.ts';
+import { Trial } from './trial.ts';
 
 /** The lanes of a moment, in the order they stand on the run sheet. */
 export const LANES = ['lead', 'record', 'team'] as const;
@@ -42,6 +43,8 @@ export const Step = z.object({
   /** Done once for each item of this list of the arrival, for kinds that can; empty for once. */
   each: z.string().max(200).default(''),
   settings: z.record(z.string(), z.unknown()),
+  /** Tried in two versions; left out where it is not. */
+  trial: Trial.optional(),
 });
 export type Step = z.infer<typeof Step>;
 

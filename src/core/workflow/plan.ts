@@ -2,12 +2,15 @@ import type { AnswerKind } from '../message/check-answer.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Channel } from './channel.ts';
 import type { Purpose } from './purpose.ts';
+import type { Version } from './trial.ts';
 
 /** What a message is for, where it is not simply about what they asked for. */
 interface ForPurpose {
   /** Links that somebody typed into a field: they stay as they are, and never become addresses of ours. */
   uncounted?: string[];
   purpose?: Purpose;
+  /** Which version of a step that is tried in two it is. */
+  trial?: { id: string; version: Version };
 }
 
 /** A text ready to go: to one E.164 number. */

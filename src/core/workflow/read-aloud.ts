@@ -46,6 +46,7 @@ export function readAloud(
     const words = kind.aloud(settings.data, catalogue);
     const more = [
       ...(step.onlyIf && !isBlank(step.onlyIf) ? [`only when ${conditionWords(step.onlyIf, names)}`] : []),
+      ...(step.trial ? ['in two versions'] : []),
       ...(step.ifFails.after === 'other_channel' && INSTEAD[step.kind] ? [INSTEAD[step.kind]!] : []),
     ];
     return more.length > 0 ? `${words} (${more.join('; ')})` : words;

@@ -9,6 +9,7 @@ import type { Finding } from './finding.ts';
 import { momentFindings, type SheetCheckInput } from './moment-findings.ts';
 import { templateScope } from './run-context.ts';
 import { memberLabels, type StepKind } from './step-kind.ts';
+import { versionsOf } from './trial.ts';
 
 /** The running list of what would go wrong, in reading order. */
 export function toCheck(
@@ -92,17 +93,34 @@ export function toCheck(
       });
       continue;
     }
-    for (const { field, ...finding } of kind.check(settings.data, {
-      ...input,
-      onArrival: moment === definition.moments[0],
-    }))
-      add({ ...finding, place: { stepId: step.id, field: field ?? null } });
-    for (const { field, source } of kind.templates(settings.data)) {
-      const problem = templateProblem(source);
-      if (problem) add({ weight: 'must', code: 'template', text: problem.text, place: { stepId: step.id, field } });
-      for (const finding of fieldFindings(source, fields, kind.label))
-        add({ ...finding, place: { stepId: step.id, field } });
+    for (const [i, { settings: own }] of versionsOf(step).entries()) {
+      const version = i === 0 ? settings : readAs(kind.settings, own);
+      const inB = (text: string) => (i === 0 ? text : `Version B. ${text}`);
+      if (!version.success) {
+        const text = inB(`${kind.label}: ${version.error.issues[0]?.message ?? 'something is missing'}.`);
+        add({ weight: 'must', code: 'settings', text, place: { stepId: step.id, field: null } });
+        continue;
+      }
+      const found = kind.check(version.data, { ...input, onArrival: moment === definition.moments[0] });
+      // What both versions have is said once.
+      for (const { field, text, ...finding } of found)
+        if (i === 0 || !findings.some((one) => one.text === text && one.place.stepId === step.id))
+          add({ ...finding, text: inB(text), place: { stepId: step.id, field: field ?? null } });
+      for (const { field, source } of kind.templates(version.data)) {
+        const problem = templateProblem(source);
+        const place = { stepId: step.id, field };
+        if (problem) add({ weight: 'must', code: 'template', text: inB(problem.text), place });
+        for (const finding of fieldFindings(source, fields, kind.label)) add({ ...finding, place });
+      }
     }
+    if (
+      step.trial &&
+      versionsOf(step).every(({ settings: own }) => JSON.stringify(own) === JSON.stringify(step.settings))
+    )
+      add({
+        ...{ weight: 'must', code: 'same-versions', place: { stepId: step.id, field: null } },
+        text: `${kind.label}: both versions are the same. Change version B, or end the trial.`,
+      });
   }
   if (placed.length > 0 && listened.length > 0 && !input.triedSinceChange)
     add({

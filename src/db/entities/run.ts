@@ -154,10 +154,6 @@ export const Delivery = defineEntity({
       expression: `create index "delivery_due" on "delivery" ("rank", "due_at") where "due_at" is not null`,
     },
     {
-      name: 'delivery_trial',
-      expression: `create index "delivery_trial" on "delivery" ("trial_id") where "trial_id" is not null`,
-    },
-    {
       name: 'delivery_mailing',
       expression: `create index "delivery_mailing" on "delivery" ("mailing_id") where "mailing_id" is not null`,
     },
@@ -192,10 +188,8 @@ export const Delivery = defineEntity({
     /** When it may go out, by the lead's clock; null for at any time. */
     hours: p.json<{ from: string; to: string } | null>().nullable(),
     mailingId: p.uuid().nullable(),
-    /** Which of two versions it is: of an email to many, or of a step that is tried in two. */
+    /** Which of two subjects it has. */
     variant: p.enum(['a', 'b']).nullable(),
-    /** The trial of a step it is part of. */
-    trialId: p.uuid().nullable(),
     /** Who sent it by hand, or let a draft go. */
     sentBy: () => p.manyToOne(Person).ref().nullable(),
   },

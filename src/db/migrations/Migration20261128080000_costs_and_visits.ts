@@ -59,9 +59,6 @@ export class Migration20261128080000_costs_and_visits extends Migration {
       `create index "touch_visitor" on "touch" ("business_id", ("where_from" ->> 'visitor')) where "where_from" ->> 'visitor' is not null;`,
     );
     this.addSql(`create unique index "touch_via" on "touch" ("via_id") where "via_id" is not null;`);
-
-    this.addSql(`alter table "delivery" add column "trial_id" uuid null;`);
-    this.addSql(`create index "delivery_trial" on "delivery" ("trial_id") where "trial_id" is not null;`);
   }
 
   override async down(): Promise<void> {
@@ -80,9 +77,6 @@ export class Migration20261128080000_costs_and_visits extends Migration {
     this.addSql(
       `alter table "ad_cost" add constraint "ad_cost_one" unique ("business_id", "via", "day", "site", "campaign", "ad_set", "ad", "currency");`,
     );
-
-    this.addSql(`drop index "delivery_trial";`);
-    this.addSql(`alter table "delivery" drop column "trial_id";`);
 
     this.addSql(`alter table "lead_result" add column "waited_for" varchar(255) null;`);
 

@@ -5,6 +5,7 @@ import type { Lane, Moment, Place, Step } from '../../core/workflow/definition.t
 import type { Plan, StopReason } from '../../core/workflow/plan.ts';
 import { knownOf, type RunContext } from '../../core/workflow/run-context.ts';
 import { catalogueNames } from '../../core/workflow/step-kind.ts';
+import { stepFor, versionFor } from '../../core/workflow/trial.ts';
 import { takeTurn } from '../../db/hot/take-turn.ts';
 import { applyChange, conditionOf, planStep, turnOf } from '../../steps/plan-step.ts';
 import { Courier } from '../delivery/courier.ts';
@@ -75,7 +76,10 @@ export class StepRunner {
       const who = await takeTurn(parts.store.pool, run.id, step.id, run.workflowId, run.businessId, among);
       if (who) run.context = { ...run.context, turns: { ...run.context.turns, [step.id]: who } };
     }
-    return planStep(step, this.context, provisions.catalogue, parts.now());
+    const plan = planStep(step, this.context, provisions.catalogue, parts.now());
+    if (!step.trial || plan.does !== 'send') return plan;
+    const trial = { id: step.trial.id, version: versionFor(step.trial.id, run.leadId) };
+    return { ...plan, message: { ...plan.message, trial } };
   }
 
   /** First: everything in it in order. Gives why the moment or the run ends here, if a check says so. */
@@ -130,8 +134,9 @@ export class StepRunner {
   }
 
   /** One step of a lane, until it is settled, or what it has to be left waiting for. */
-  async step(step: Step, place: Lane, atWork: LanesAtWork): Promise<LaneWait | null> {
+  async step(asPlaced: Step, place: Lane, atWork: LanesAtWork): Promise<LaneWait | null> {
     const { run, parts, notes, courier } = this;
+    const step = stepFor(asPlaced, run.leadId);
     const before = run.steps.get(step.id);
     const base = { step_id: step.id, place, started_at: before?.started_at ?? iso(parts.now()) };
     const pending = courier.pendingOf(step);

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from 'react';
 import type { SheetView } from '../../app/workflows/run-sheet.ts';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
-import { type Definition, stepsAt } from '../../core/workflow/definition.ts';
+import { type Definition, type Step, stepsAt } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import * as edits from './edits.ts';
 import { StepInspector } from './StepInspector.tsx';
@@ -22,6 +22,7 @@ interface Props {
   building: Building;
   sampleName: string;
   plans: ReadonlyMap<string, Plan>;
+  planOf: (step: Step) => Plan | null;
   sendToMe: (stepId: string) => Promise<SentToMe>;
   /** Something was made where it is chosen: a tag, a list. */
   onMade: () => Promise<void>;
@@ -37,6 +38,7 @@ export function ChosenPane({
   building,
   sampleName,
   plans,
+  planOf,
   sendToMe,
   onMade,
 }: Props) {
@@ -84,10 +86,13 @@ export function ChosenPane({
       catalogue={catalogue}
       sampleName={sampleName}
       plan={plans.get(step.id) ?? null}
+      planOf={planOf}
       onSettings={(patch) =>
         edit(edits.changeSettings(step.id, patch), `settings:${step.id}:${Object.keys(patch).join()}`)
       }
       onChange={(patch) => edit(edits.changeStep(step.id, patch), patch.note === undefined ? '' : `note:${step.id}`)}
+      onTrial={(patch) => edit(edits.changeTrial(step.id, patch), `trial:${step.id}:${Object.keys(patch).join()}`)}
+      onEndTrial={(version) => edit(edits.endTrial(step.id, version))}
       onCopy={() => building.copyStep(step)}
       onRemove={() => building.removeStep(step.id)}
       onMove={(by) => edit(edits.moveStep(step.id, spot, index + by))}

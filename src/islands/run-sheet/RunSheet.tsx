@@ -56,7 +56,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
   });
 
   const knowledge = useKnowledge(sheet, draft, values, now);
-  const { labels, fields, lists, plans, sampleName, surroundings } = knowledge;
+  const { labels, fields, lists, plans, planOf, sampleName, surroundings } = knowledge;
   const form = useOwnForm(sheet.sources, draft.sources, refresh);
   const picker = useMemo(
     () => ({
@@ -150,7 +150,7 @@ export default function RunSheet({ first, place, now, chosen }: Props) {
           />
           <aside className="overflow-y-auto border-l border-base-300 bg-base-100" aria-label="Chosen step">
             <ChosenPane
-              {...{ draft, labels, edit, building, sampleName, plans }}
+              {...{ draft, labels, edit, building, sampleName, plans, planOf }}
               catalogue={sheet.catalogue}
               chosen={chosenNow}
               sendToMe={doings.sendToMe}

@@ -10,8 +10,10 @@ import { Tool } from '../../components/Tool.tsx';
 import { type IfFails, LANE_LABELS, type Place, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import type { Catalogue } from '../../core/workflow/step-kind.ts';
+import { inVersion, TRIED_KINDS, type Trial, type Version } from '../../core/workflow/trial.ts';
 import { stepForms } from '../../steps/forms.ts';
 import { stepKinds } from '../../steps/registry.ts';
+import { TrialPanel } from './TrialPanel.tsx';
 import { TryIt } from './TryIt.tsx';
 
 interface Props {
@@ -21,9 +23,14 @@ interface Props {
   last: boolean;
   catalogue: Catalogue;
   plan: Plan | null;
+  /** The same of a step that is not on the sheet like this: its version B. */
+  planOf: (step: Step) => Plan | null;
   sampleName: string;
   onSettings: (patch: Record<string, unknown>) => void;
   onChange: (patch: Partial<Step>) => void;
+  /** Version B is changed, or what counts in the trial. */
+  onTrial: (patch: Partial<Trial>) => void;
+  onEndTrial: (version: Version) => void;
   onCopy: () => void;
   onRemove: () => void;
   onMove: (by: -1 | 1) => void;
@@ -47,9 +54,12 @@ export function StepInspector({
   last,
   catalogue,
   plan,
+  planOf,
   sampleName,
   onSettings,
   onChange,
+  onTrial,
+  onEndTrial,
   onCopy,
   onRemove,
   onMove,
@@ -61,7 +71,10 @@ export function StepInspector({
   const [awake, setAwake] = useState(false);
   useEffect(() => setAwake(true), []);
   const kind = stepKinds.get(step.kind);
-  const settings = kind?.settings.safeParse(step.settings);
+  const [version, setVersion] = useState<Version>('a');
+  // Taken back by a colleague or by undo, there is no version B any more.
+  const inB = version === 'b' && step.trial !== undefined;
+  const settings = kind?.settings.safeParse(inVersion(step, version).settings);
   const Form = stepForms[step.kind];
   return (
     <div className="p-3.5">
@@ -80,14 +93,24 @@ export function StepInspector({
       {awake && (
         <Suspense fallback={<p className="text-ink-2">Opening …</p>}>
           {!step.on && <p className="notice mb-3 text-note">Switched off: it stays on the sheet and does nothing.</p>}
+          {TRIED_KINDS.has(step.kind) && place !== 'first' && (
+            <TrialPanel
+              step={step}
+              version={inB ? 'b' : 'a'}
+              show={setVersion}
+              start={(trial) => onChange({ trial })}
+              change={onTrial}
+              end={onEndTrial}
+            />
+          )}
           {Form && settings?.success ? (
             <Form
-              key={step.id}
+              key={inB ? `${step.id} b` : step.id}
               stepId={step.id}
               settings={settings.data as Record<string, unknown>}
-              change={onSettings}
+              change={inB ? (patch) => onTrial({ settings: { ...step.trial!.settings, ...patch } }) : onSettings}
               catalogue={catalogue}
-              plan={plan}
+              plan={inB ? planOf(inVersion(step, 'b')) : plan}
               sampleName={sampleName}
               make={async (what, name) => {
                 const made = await MAKES[what](name);

@@ -14,6 +14,7 @@ import {
   stepsAt,
 } from '../../core/workflow/definition.ts';
 import type { Rules } from '../../core/workflow/rules.ts';
+import { inVersion, type Trial, type Version } from '../../core/workflow/trial.ts';
 
 /** Changes to a run sheet, each giving a new one; the old is left as it was. */
 type Edit = (definition: Definition) => Definition;
@@ -86,10 +87,32 @@ export const changeSettings =
       steps.map((step) => (step.id === stepId ? { ...step, settings: { ...step.settings, ...patch } } : step)),
     );
 
+/** Version B of a step that is tried in two. */
+export const changeTrial =
+  (stepId: string, patch: Partial<Trial>): Edit =>
+  (definition) =>
+    everywhere(definition, (steps) =>
+      steps.map((step) => (step.id === stepId && step.trial ? { ...step, trial: { ...step.trial, ...patch } } : step)),
+    );
+
+/** From now on a step is written in one version only: the one that is kept. */
+export const endTrial =
+  (stepId: string, version: Version): Edit =>
+  (definition) =>
+    everywhere(definition, (steps) =>
+      steps.map((step) => {
+        if (step.id !== stepId) return step;
+        const { trial: _, ...kept } = inVersion(step, version);
+        return kept;
+      }),
+    );
+
 /** A step again under an id of its own; what it finds is its own too. */
 const copyOf = (step: Step, id: string): Step => {
   const settings = structuredClone(step.settings);
-  return { ...structuredClone(step), id, settings: 'key' in settings ? { ...settings, key: id } : settings };
+  // What is tried of one is not tried of the other.
+  const { trial: _, ...rest } = structuredClone(step);
+  return { ...rest, id, settings: 'key' in settings ? { ...settings, key: id } : settings };
 };
 
 /** A copy right below the original. */

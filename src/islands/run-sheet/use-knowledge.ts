@@ -4,10 +4,11 @@ import { type PickableField, UNSAID } from '../../components/field-picker.ts';
 import { isTouchGroup, TOUCH_KEYS } from '../../core/source/touches.ts';
 import { type FieldReference, referenceLabel, writeReference } from '../../core/template/field-reference.ts';
 import { atNames } from '../../core/workflow/at-names.ts';
-import { type Definition, placedSteps } from '../../core/workflow/definition.ts';
+import { type Definition, placedSteps, type Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 import { LEAVE_PLACE, surroundingsOf, templateScope, withValues } from '../../core/workflow/run-context.ts';
 import { catalogueNames } from '../../core/workflow/step-kind.ts';
+import { planStep } from '../../steps/plan-step.ts';
 import { stepKinds } from '../../steps/registry.ts';
 import { rehearsedSteps, rehearse as rehearseSheet } from '../../steps/rehearse.ts';
 
@@ -101,7 +102,9 @@ export function useKnowledge(sheet: SheetView, draft: Definition, values: Record
     return new Map(rehearsedSteps(shown).map((rehearsed) => [rehearsed.stepId, rehearsed.plan]));
   }, [draft, context, catalogue, now, values]);
   const sampleName = tidied(plans, context?.person.first_name ?? '') || 'the lead';
-  return { labels, names, named, fields, lists, plans, sampleName, surroundings };
+  /** What a version B would be for the sample; what steps before it change is left out. */
+  const planOf = (step: Step): Plan | null => (context ? planStep(step, context, catalogue, now) : null);
+  return { labels, names, named, fields, lists, plans, planOf, sampleName, surroundings };
 }
 
 /** The sample's first name as it is after First. */
