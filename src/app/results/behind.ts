@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CREDIT } from '../../core/results/credits.ts';
+import type { MarkKey } from '../../core/results/origin.ts';
 import { OUTCOME_WORDS } from '../../core/results/outcomes.ts';
 import { SORTED_BY } from '../../core/results/sortings.ts';
 import { leadName } from '../leads/lead-name.ts';
@@ -7,7 +8,8 @@ import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import type { AskedResults } from './asked.ts';
 import { originsOf, shown, shownNames } from './names.ts';
-import { goalsOf, THING } from './where-from.ts';
+import { thingOf, thingPath } from './things.ts';
+import { goalsOf } from './where-from.ts';
 
 /** One outcome behind a number. */
 export interface BehindRow {
@@ -55,20 +57,33 @@ export async function getBehind(use: Use, asked: AskedResults, query: URLSearchP
   const { days, by, basis, model } = asked;
   const [origins, names, goals] = await Promise.all([originsOf(use), shownNames(use), goalsOf(use)]);
   const keys = SORTED_BY[by].path.slice(0, path.data.length);
-  const thing = THING[by];
+  const thing = await thingOf(use, by, 8);
   const ids = [...origins.values()]
     .filter((origin) =>
       keys.every((key, i) => {
-        if (key === 'workflow' || key === 'colleague') return true;
-        return (key === 'source' ? origin.source : shown(names, key, origin[key])) === path.data[i];
+        if (thing) return true;
+        return (
+          (key === 'source' ? origin.source : shown(names, key as MarkKey, origin[key as MarkKey])) === path.data[i]
+        );
       }),
     )
     .map(({ id }) => id);
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
-  const named = thing && path.data.length > 0 ? `and ${thing.name} = $6` : 'and $6::text is not null';
-  const from = `from result_credit c join lead_result r on r.id = c.result_id ${thing?.join ?? ''} ${by === 'colleague' ? '' : 'left join lead l on l.id = r.lead_id'}
+  // Of a thing everything on the way down: all of those whose own way begins so.
+  const named =
+    thing && path.data.length > 0
+      ? `and ${thing.name} = any($6) and $7::int > 0`
+      : 'and $6::text[] is not null and $7::int >= 0';
+  const from = `from result_credit c join lead_result r on r.id = c.result_id ${thing?.join ?? ''} left join lead l on l.id = r.lead_id
     where c.business_id = $1 and ${day} between $2 and $3 and c.kind = any($4) and c.origin_id = any($5) ${named} and (c.by_${model} > 0 or c.money_${model} <> 0)`;
-  const values = [use.actor.businessId, days.from, days.to, KINDS[kind] ?? [kind], ids, path.data[0] ?? ''];
+  const all = thing
+    ? [...new Set(['', ...((thing.values[1] as string[] | undefined) ?? []), path.data.at(-1) ?? ''])]
+    : [];
+  const meant = all.filter((name) => path.data.every((part, i) => thingPath(by, name)[i] === part));
+  const values = [
+    ...[use.actor.businessId, days.from, days.to, KINDS[kind] ?? [kind], ids, meant, path.data.length],
+    ...(thing?.values ?? []),
+  ];
   const [rows, totals] = await Promise.all([
     use.db.query<{
       lead_id: string | null;

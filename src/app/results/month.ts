@@ -45,11 +45,12 @@ export function askedMonth(query: URLSearchParams, now: number, timeZone: string
 
 /** The page of a month: five sentences, and the campaigns. */
 export async function getMonth(use: Looker, month: string, now: number): Promise<MonthView> {
-  const days = daysOfMonth(month);
-  const asked: AskedResults = {
-    ...{ model: 'first', by: 'campaign', basis: 'happened', goal: 'booked', days },
-    today: dayOf(now, use.actor.timeZone),
-  };
+  const whole = daysOfMonth(month);
+  const today = dayOf(now, use.actor.timeZone);
+  // Of a month under way as many days are compared with as there have been.
+  const underWay = whole.to > today;
+  const days = underWay ? { from: whole.from, to: today } : whole;
+  const asked: AskedResults = { ...{ model: 'first', by: 'campaign', basis: 'happened', goal: 'booked', days }, today };
   const [happened, came, replies, back, months] = await Promise.all([
     getWhereFrom(use, asked),
     getWhereFrom(use, { ...asked, basis: 'came' }),
@@ -69,11 +70,11 @@ export async function getMonth(use: Looker, month: string, now: number): Promise
   };
   return {
     ...{ month, name: monthName(month, locale), currency: happened.currency, all: happened.all },
-    underWay: monthOf(asked.today) === month,
+    underWay,
     months: [...new Set([month, ...months.rows.map((row) => row.month)])].sort().reverse(),
     sentences: monthSentences(figuresOf(happened, came, { did: replies.fast, of: replies.came }, back), {
       ...{ locale, currency: happened.currency },
-      before: monthName(monthBefore(month), locale, false),
+      before: underWay ? 'in as many days before' : `in ${monthName(monthBefore(month), locale, false)}`,
     }).map(({ text, at }) => ({ text, href: HREF[at] })),
   };
 }

@@ -5,7 +5,13 @@ import type { Use } from '../use.ts';
 import type { AskedResults } from './asked.ts';
 import { getWhereFrom, type ShownRow } from './where-from.ts';
 
-const WORDS: Readonly<Record<string, string>> = { source: 'Lead source', workflow: 'Workflow', colleague: 'Colleague' };
+const WORDS: Readonly<Record<string, string>> = {
+  source: 'Lead source',
+  workflow: 'Workflow',
+  colleague: 'Colleague',
+  segments: 'First word',
+  segment: 'Segment',
+};
 const amount = (sums: Readonly<Record<string, number>>, currency: string): string =>
   ((sums[currency] ?? 0) / 100).toFixed(2);
 

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { type Verdict, verdictOf, verdictWords } from '../../core/results/trial.ts';
 import type { Share } from '../../core/statistics/two-shares.ts';
 import { wilson } from '../../core/statistics/wilson.ts';
+import { templateWords } from '../../core/template/template.ts';
 import { type Definition, placedSteps, type Step } from '../../core/workflow/definition.ts';
 import { TRIAL_GOALS, type Trial, type TrialGoal, type Version } from '../../core/workflow/trial.ts';
 import { stepKinds } from '../../steps/registry.ts';
@@ -139,7 +140,7 @@ export async function getStepResults(
     const settings = step && kind?.settings.safeParse(step.settings);
     if (!kind || !settings?.success) return 'A step that is gone';
     const { title, line } = kind.card(settings.data, catalogue);
-    return line ? `${title}: ${line.replace(/\s+/g, ' ').slice(0, 60)}` : title;
+    return line ? `${title}: ${templateWords(line).replace(/\s+/g, ' ').slice(0, 60)}` : title;
   };
   const order = [...steps.keys()];
   const trials = [...steps.values()].filter((step): step is Step & { trial: Trial } => step.trial !== undefined);

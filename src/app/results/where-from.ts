@@ -1,4 +1,5 @@
 import { CREDIT } from '../../core/results/credits.ts';
+import type { MarkKey } from '../../core/results/origin.ts';
 import { isSale, OUTCOME_WORDS } from '../../core/results/outcomes.ts';
 import {
   bucketOf,
@@ -26,6 +27,7 @@ import { ratesOf } from '../../engine/results/facts.ts';
 import type { AskedResults } from './asked.ts';
 import type { Looker } from './looker.ts';
 import { originsOf, shown, shownNames } from './names.ts';
+import { thingOf, thingPath } from './things.ts';
 
 /** A row as it is shown. Counts are whole or, shared among contacts, not. Money in hundredths, by currency. */
 export interface ShownRow {
@@ -97,12 +99,11 @@ export async function getWhereFrom(use: Looker, asked: AskedResults): Promise<Wh
   const path = SORTED_BY[by].path;
   /** The names of a row, from the outside in. */
   const pathOf = ({ origin_id, thing }: Pick<SumRow, 'origin_id' | 'thing'>): string[] => {
-    const origin = origin_id === null ? null : origins.get(origin_id);
-    return path.map((key) => {
-      if (key === 'workflow' || key === 'colleague') return thing;
-      if (key === 'source') return origin?.source ?? '';
-      return shown(names, key, origin?.[key] ?? '');
-    });
+    if (origin_id === null) return thingPath(by, thing);
+    const origin = origins.get(origin_id);
+    return path.map((key) =>
+      key === 'source' ? (origin?.source ?? '') : shown(names, key as MarkKey, origin?.[key as MarkKey] ?? ''),
+    );
   };
   const table = resultTable(
     sums.map(
@@ -182,20 +183,8 @@ function shownRow(row: ResultRow, asked: AskedResults, lengths: { now: number; b
   };
 }
 
-/** What cannot be sorted by where a contact came from is looked up with the lead. */
-export const THING: Partial<Record<AskedResults['by'], { name: string; join: string }>> = {
-  colleague: {
-    name: `coalesce(o.name, '')`,
-    join: 'left join lead l on l.id = r.lead_id left join person o on o.id = l.owner_id',
-  },
-  workflow: {
-    name: `coalesce(w.name, '')`,
-    join: `left join lateral (select workflow_id from run where run.lead_id = r.lead_id order by run.created_at limit 1) f on true left join workflow w on w.id = f.workflow_id`,
-  },
-};
-
 async function sumsOf(use: Looker, { days, by, basis, model }: AskedResults, before: Period): Promise<SumRow[]> {
-  const thing = THING[by];
+  const thing = await thingOf(use, by, 6);
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
   const { rows } = thing
     ? await use.db.query<SumRow>(
@@ -203,7 +192,7 @@ async function sumsOf(use: Looker, { days, by, basis, model }: AskedResults, bef
            sum(c.by_${model}) as credits, sum(c.money_${model}) as money, count(*) filter (where c.first and c.by_first > 0) as people
          from result_credit c join lead_result r on r.id = c.result_id ${thing.join}
          where c.business_id = $1 and (${day} between $2 and $3 or ${day} between $4 and $5) group by 1, 2, 3, 4, 5`,
-        [use.actor.businessId, days.from, days.to, before.from, before.to],
+        [use.actor.businessId, days.from, days.to, before.from, before.to, ...thing.values],
       )
     : await use.db.query<SumRow>(
         `select origin_id, '' as thing, case when day >= $2 then 'now' else 'before' end as "when", kind, currency, sum(by_${model}) as credits, sum(money_${model}) as money,
@@ -223,14 +212,14 @@ interface BucketRow {
 
 async function bucketSums(use: Looker, { days, by, basis, model, goal }: AskedResults): Promise<BucketRow[]> {
   const unit = unitFor(days);
-  const thing = THING[by];
+  const thing = await thingOf(use, by, 5);
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
   const asked = [use.actor.businessId, days.from, days.to, goal];
   const { rows } = thing
     ? await use.db.query<BucketRow>(
         `select null as origin_id, ${thing.name} as thing, date_trunc('${unit}', ${day})::date::text as day, sum(c.by_${model}) as credits
          from result_credit c join lead_result r on r.id = c.result_id ${thing.join} where c.business_id = $1 and ${day} between $2 and $3 and c.kind = $4 group by 1, 2, 3`,
-        asked,
+        [...asked, ...thing.values],
       )
     : await use.db.query<BucketRow>(
         `select origin_id, '' as thing, date_trunc('${unit}', day)::date::text as day, sum(by_${model}) as credits from result_day

@@ -51,7 +51,7 @@ export interface MonthWords {
   locale: string;
   /** ISO 4217, the business's own. */
   currency: string;
-  /** "October". */
+  /** "in October". */
   before: string;
 }
 
@@ -72,7 +72,7 @@ const times = (n: number, what: string, words: MonthWords) =>
 const against = (changed: 'up' | 'down' | null, before: number, words: MonthWords): string =>
   before === 0
     ? ''
-    : `, ${changed === 'up' ? 'more than' : changed === 'down' ? 'fewer than' : 'about as many as'} in ${words.before} (${number(before, words)})`;
+    : `, ${changed === 'up' ? 'more than' : changed === 'down' ? 'fewer than' : 'about as many as'} ${words.before} (${number(before, words)})`;
 
 /** The five sentences that matter: who came, how fast they were answered, what brought appointments, what did not, and what came in. */
 export function monthSentences(figures: MonthFigures, words: MonthWords): MonthSentence[] {
@@ -141,7 +141,7 @@ function cameIn(figures: MonthFigures, words: MonthWords): string {
   if (sales === 0 && sumsText(back, words) === '') return 'Nothing was sold.';
   const before = sumsText(moneyBefore, words);
   const parts = [
-    `${times(sales, 'sale', words)} came to ${sumsText(money, words) || 'nothing told'}${before ? ` (${words.before}: ${before})` : ''}`,
+    `${times(sales, 'sale', words)} came to ${sumsText(money, words) || 'nothing told'}${before ? ` (${words.before} ${before})` : ''}`,
   ];
   const gone = sumsText(back, words);
   const earlier = sumsText(backOfEarlier, words);

@@ -8,5 +8,6 @@ export const SORTED_BY = {
   source: { label: 'Lead source', path: ['source'] },
   workflow: { label: 'Workflow', path: ['workflow'] },
   colleague: { label: 'Colleague', path: ['colleague'] },
+  segment: { label: 'Segment, by its first word', path: ['segments', 'segment'] },
 } as const satisfies Record<string, { label: string; path: readonly string[] }>;
 export type SortedBy = keyof typeof SORTED_BY;

@@ -37,7 +37,7 @@ export default function CostsPage({
           they are shown by themselves and never added to {view.currency}. Give a rate below.
         </p>
       )}
-      <div className="grid items-start gap-4 lg:grid-cols-2">
+      <div className="results-columns">
         {changes && <CostFile currency={view.currency} locale={place.locale} done={again} />}
         <CostFeeds view={view} place={place} now={now} changes={changes} again={again} />
         <section className="sheet-card overflow-x-auto p-4">

@@ -57,7 +57,7 @@ export default function NamesPage({
         taken back.
       </p>
       <ToldLine told={told} />
-      <div className="grid items-start gap-4 lg:grid-cols-2">
+      <div className="results-columns">
         <section className="sheet-card p-4">
           <h2 className="mb-2 text-part">Probably one and the same</h2>
           {view.alike.length === 0 ? (

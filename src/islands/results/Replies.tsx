@@ -54,7 +54,7 @@ export default function Replies({
               `. Half within ${durationWords(view.median)}, 90 % of the answered within ${durationWords(view.ninety!)}`}
             .
           </p>
-          <div className="grid items-start gap-4 lg:grid-cols-2">
+          <div className="results-columns">
             <Spread view={view} locale={locale} />
             <Waited view={view} locale={locale} />
             <HoursOfWeek hours={view.hours} locale={locale} />

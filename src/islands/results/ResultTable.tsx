@@ -13,6 +13,8 @@ const NONE: Readonly<Record<string, string>> = {
   source: 'No lead source',
   workflow: 'No workflow',
   colleague: 'Nobody’s',
+  segments: 'In no segment',
+  segment: 'In no segment',
 };
 const TINT = ['', 'tint-1', 'tint-2', 'tint-3', 'tint-4'];
 
