@@ -22,6 +22,13 @@ export interface TableLimits {
 
 /** A file that is not read, with the reason and what to do about it. */
 export class TableProblem extends Error {
+  readonly isTableProblem = true;
+
+  /** The built pages and the server file are two bundles in one process, each with a class of its own: one is as good as the other. */
+  static override [Symbol.hasInstance](error: unknown): boolean {
+    return error instanceof Error && 'isTableProblem' in error;
+  }
+
   constructor(
     readonly code: string,
     message: string,

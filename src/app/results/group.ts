@@ -12,7 +12,7 @@ export function askedGroup(query: URLSearchParams): Group {
   if (text === '') return { of: 'all' };
   const [of, ...rest] = text.split(':');
   const name = rest.join(':');
-  if (of === 'campaign' && name.length <= 200) return { of, name };
+  if (of === 'campaign' && rest.length > 0 && name.length <= 200) return { of, name };
   if (of === 'workflow' && z.uuid().safeParse(name).success) return { of, id: name };
   throw new Refusal(422, 'not-understood', 'There is no such campaign or workflow. Choose another above.');
 }

@@ -29,7 +29,7 @@ const MOST = 400;
 const numbersOf = (name: string): string => (name.match(/\d+/g) ?? []).join(' ');
 
 /**
- * Pairs of names that are probably one: the same but for case and signs, or but for one slip of the hand (two, in names of twelve letters and more). Each
+ * Pairs of names that are probably one: the same but for case and signs, or but for one slip of the hand (two, as where letters are swapped, in names of nine letters and more). Each
  * name is named once, as the rarer; the most frequent first.
  */
 export function alikeNames(used: readonly UsedName[]): Alike[] {
@@ -44,7 +44,7 @@ export function alikeNames(used: readonly UsedName[]): Alike[] {
       if (rare.numbers !== common.numbers) continue;
       if (rare.bare === common.bare && rare.bare !== '')
         found.push({ name: rare.name, likely: common.name, why: 'spelling' });
-      else if (rare.bare.length < LONG_ENOUGH || distance(rare.bare, common.bare) > (rare.bare.length >= 12 ? 2 : 1))
+      else if (rare.bare.length < LONG_ENOUGH || distance(rare.bare, common.bare) > (rare.bare.length >= 9 ? 2 : 1))
         continue;
       else found.push({ name: rare.name, likely: common.name, why: 'typo' });
       break;

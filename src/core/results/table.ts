@@ -84,12 +84,15 @@ export function resultTable(
     }
     return rows;
   };
-  for (const { path, when, kind, currency, credits, money, people } of sums)
+  for (const { path, when, kind, currency, credits, money, people } of sums) {
+    // A contact that is credited with nothing by this model makes no row.
+    if (credits === 0 && money === 0 && people === 0) continue;
     for (const row of along(path)) {
       add(row[when].n, kind, credits);
       add(row[when].people, kind, people);
       if (money !== 0 && isSale(kind)) add(money < 0 ? row[when].refunds : row[when].sales, currency, money);
     }
+  }
   for (const { path, when, currency, cost } of costs)
     for (const row of along(path)) add(row[when].cost, currency, cost);
   const settle = ({ row, below }: Growing): ResultRow => {

@@ -56,7 +56,7 @@ export class SiteVisits {
     // The page says what it does; the site says what it has to.
     if (site.asks && consent !== 'agreed') return 204;
     await pool.query(
-      `insert into site_visit (id, business_id, site_id, visitor, at, where_from, consent) select $1, $2, $3, $4, $5, $6, $7
+      `insert into site_visit (id, business_id, site_id, visitor, at, where_from, consent) select $1::uuid, $2::uuid, $3::uuid, $4::text, $5::timestamptz, $6::jsonb, $7::text
        where (select count(*) from site_visit where business_id = $2 and visitor = $4) < ${MOST_OF_ONE}`,
       [
         ...[uuidv7(), site.business_id, site.id, visitor, new Date(now())],

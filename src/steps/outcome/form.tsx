@@ -35,6 +35,7 @@ export default function OutcomeForm({ settings, change, catalogue, plan, sampleN
       {notes && settings.amount.trim() !== '' && (
         <Line label="Currency; empty for your own" {...of('currency')} maxLength={3} placeholder="EUR" />
       )}
+      {notes && <TokenField label="When it happened; empty for now" single {...of('at')} />}
       <Choice
         label="How often it counts"
         {...of('once')}

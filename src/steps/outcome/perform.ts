@@ -6,7 +6,7 @@ import type { OutcomeDone } from './definition.ts';
 
 export const countOutcome: StepPerformer = {
   async record(client, what, { businessId, leadId, runId, stepId, key: performed, now }) {
-    const { action, name, amount, currency, once, key: told } = what as OutcomeDone;
+    const { action, name, amount, currency, at, once, key: told } = what as OutcomeDone;
     const kindId = await kindNamed(client, businessId, name, now);
     const key =
       once === 'person'
@@ -28,10 +28,13 @@ export const countOutcome: StepPerformer = {
     const of = amount === null ? '' : currency || (await ownCurrency(client, businessId));
     const { rows } = await client.query<{ fresh: boolean }>(
       `insert into noted_outcome (id, business_id, kind_id, lead_id, key, at, amount, currency, run_id, noted_at)
-       select $1, $2, $3, $4, $5, $6, $7, $8, $9, $6
-       on conflict (kind_id, key) do update set amount = excluded.amount, currency = excluded.currency, noted_at = excluded.noted_at
+       select $1, $2, $3, $4, $5, $6, $7, $8, $9, $10
+       on conflict (kind_id, key) do update set at = excluded.at, amount = excluded.amount, currency = excluded.currency, noted_at = excluded.noted_at
        returning (xmax = 0) as fresh`,
-      [uuidv5(`outcome ${name}`, performed), businessId, kindId, leadId, key, new Date(now), amount, of, runId],
+      [
+        ...[uuidv5(`outcome ${name}`, performed), businessId, kindId, leadId, key],
+        ...[at === null ? new Date(now) : new Date(at), amount, of, runId, new Date(now)],
+      ],
     );
     return { detail: rows[0]!.fresh ? `Counted: ${name}` : `Counted before: ${name}, put right` };
   },
