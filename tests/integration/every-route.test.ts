@@ -75,6 +75,11 @@ describe('every route of the application', () => {
     const draft = await first(
       `update delivery set state = 'draft' where id = (select id from delivery where channel = 'text' and audience = 'lead' limit 1) returning id`,
     );
+    expect(
+      (await oona.call('POST', `/api/leads/${lead}/outcomes`, { name: 'Rang up', day: '', amount: '' })).status,
+    ).to.equal(200);
+    const feed = await made('/api/results/costs/feeds', { connectionId: null });
+    const site = await made('/api/results/sites', { name: 'www.wrenfield.example', asks: true });
     const [source, tab, deal] = [
       await first('select source_id as id from arrival'),
       await first('select tab_id as id from sheet_row'),
@@ -84,6 +89,12 @@ describe('every route of the application', () => {
       ...{ appointment, bulk, colleague, deal, draft, lead, lead2, list, mailing, run, source, tab, tag, workflow },
       arrival: await first(`select id from arrival where source_id = '${source}'`),
       canned: await first('select id from canned_answer'),
+      ...{
+        feed,
+        site,
+        counted: await first('select id from outcome_kind'),
+        outcome: await first('select id from noted_outcome'),
+      },
       change: await first(`select id from lead_change where lead_id = '${lead}'`),
       chatForm: await first('select id from chat_form'),
       chatTemplate: await first('select id from chat_template'),

@@ -17,21 +17,25 @@ export interface Named {
   colleague: string;
   connection: string;
   conversation: string;
+  counted: string;
   deal: string;
   device: string;
   draft: string;
   emailTemplate: string;
+  feed: string;
   lead: string;
   lead2: string;
   list: string;
   mailing: string;
   merge: string;
   need: string;
+  outcome: string;
   pipeline: string;
   row: string;
   run: string;
   segment: string;
   sheet: string;
+  site: string;
   source: string;
   stage: string;
   tab: string;
@@ -207,6 +211,17 @@ export const TO_ONE: RouteCase[] = [
     '/needs/:need/whose',
     sends(() => ({ answer: 'shared' })),
   ),
+  route(
+    'POST',
+    '/leads/:lead/outcomes',
+    sends(() => ({ name: 'Rang up', day: '', amount: '' })),
+  ),
+  route('DELETE', '/leads/:lead/outcomes/:outcome'),
+  route('POST', '/results/costs/feeds/:feed'),
+  route('DELETE', '/results/costs/feeds/:feed'),
+  route('DELETE', '/results/outcomes/:counted'),
+  route('DELETE', '/results/sites/:site'),
+  route('GET', '/workflows/:workflow/results'),
   route('GET', '/pipelines/:pipeline'),
   route(
     'PUT',
@@ -480,6 +495,61 @@ export const TO_ALL: RouteCase[] = [
   route('GET', '/leads/consents'),
   route('POST', '/leads/count', { ...sends(({ list }) => ({ ...EVERYBODY, list: { id: list } })), looks: true }),
   route('GET', '/leads/file'),
+  ...[
+    '',
+    '/costs',
+    '/file',
+    '/models',
+    '/month/mail',
+    '/names',
+    '/outcomes',
+    '/people',
+    '/replies',
+    '/sites',
+    '/way',
+  ].map((path) => route('GET', `/results${path}`)),
+  route('POST', '/results/costs', { file: true }),
+  route('POST', '/results/costs/look', { file: true }),
+  route(
+    'POST',
+    '/results/costs/forget',
+    sends(() => ({ via: 'ads.csv' })),
+  ),
+  route(
+    'POST',
+    '/results/costs/feeds',
+    sends(({ connection }) => ({ connectionId: connection })),
+  ),
+  route(
+    'POST',
+    '/results/rates',
+    sends(() => ({ rates: [{ currency: 'EUR', day: '2026-01-01', rate: 0.86 }] })),
+  ),
+  route(
+    'POST',
+    '/results/rates/remove',
+    sends(() => ({ currency: 'EUR', day: '2026-01-01' })),
+  ),
+  route(
+    'POST',
+    '/results/names',
+    sends(() => ({ mark: 'campaign', name: 'autum', shownAs: 'autumn' })),
+  ),
+  route(
+    'POST',
+    '/results/names/as-it-came',
+    sends(() => ({ mark: 'campaign', name: 'autum' })),
+  ),
+  route(
+    'PUT',
+    '/results/month/mail',
+    sends(() => ({ day: 3, recipients: 'owner@wrenfield.example' })),
+  ),
+  route(
+    'POST',
+    '/results/sites',
+    sends(() => ({ name: 'www.wrenfield.example', asks: true })),
+  ),
   route('GET', '/leads'),
   route(
     'POST',
@@ -558,6 +628,7 @@ export const PAGES: Record<string, keyof Named> = {
   'sources/[id].astro': 'source',
   'workflows/[id]/index.astro': 'workflow',
   'workflows/[id]/log.astro': 'workflow',
+  'workflows/[id]/results.astro': 'workflow',
   'workflows/[id]/rules.astro': 'workflow',
   'workflows/[id]/versions.astro': 'workflow',
 };

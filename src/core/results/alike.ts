@@ -44,11 +44,15 @@ export function alikeNames(used: readonly UsedName[]): Alike[] {
       if (rare.numbers !== common.numbers) continue;
       if (rare.bare === common.bare && rare.bare !== '')
         found.push({ name: rare.name, likely: common.name, why: 'spelling' });
-      else if (rare.bare.length < LONG_ENOUGH || distance(rare.bare, common.bare) > (rare.bare.length >= 9 ? 2 : 1))
-        continue;
+      else if (!oneSlip(rare.bare, common.bare)) continue;
       else found.push({ name: rare.name, likely: common.name, why: 'typo' });
       break;
     }
   }
   return found;
+}
+
+function oneSlip(a: string, b: string): boolean {
+  const letters = Math.min(a.length, b.length);
+  return letters >= LONG_ENOUGH && distance(a, b) <= (letters >= 9 ? 2 : 1);
 }

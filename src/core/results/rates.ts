@@ -33,14 +33,15 @@ export function readRates(text: string): { rates: Rate[]; problem: string | null
   const rates: Rate[] = [];
   const lines = text.split(/\r?\n/);
   const problem = (n: number, why: string) => ({ rates: [], problem: `Line ${n + 1}: ${why}` });
-  for (const [n, line] of lines.entries()) {
+  for (const [n, quoted] of lines.entries()) {
+    const line = quoted.replaceAll('"', '');
     // A comma between digits is a decimal mark only where something else parts the words.
     const parted = /[;\t]/.test(line)
       ? line.split(/[;\t]/)
       : /,\s|[A-Za-z],|\d{4}-\d\d-\d\d,/.test(line)
         ? line.split(',')
         : line.split(/\s+/);
-    const words = parted.map((word) => word.trim().replace(/^"(.*)"$/, '$1')).filter((word) => word !== '');
+    const words = parted.map((word) => word.trim()).filter((word) => word !== '');
     if (words.length === 0 || (n === 0 && !/\d/.test(line))) continue;
     const day = words.find((word) => /^\d{4}-\d\d-\d\d$/.test(word) && !Number.isNaN(Date.parse(word)));
     const currency = words.find((word) => /^[A-Za-z]{3}$/.test(word));

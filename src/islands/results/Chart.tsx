@@ -37,10 +37,11 @@ export function Chart({
   }, [asTable]);
   useEffect(() => chart.current?.update(bars), [bars]);
   const { names, series, words } = bars;
+  // With keys: what drew into the one place must not be taken for the other.
   return (
     <>
       {asTable ? (
-        <div className="max-h-64 overflow-auto">
+        <div key="table" className="max-h-64 overflow-auto">
           <table className="table table-xs results-table w-full">
             <thead>
               <tr>
@@ -71,7 +72,7 @@ export function Chart({
           </table>
         </div>
       ) : (
-        <div ref={host} className={`${className} w-full`} role="img" aria-label={says} />
+        <div key="bars" ref={host} className={`${className} w-full`} role="img" aria-label={says} />
       )}
       <button type="button" className="btn btn-ghost btn-xs mt-1 text-ink-2" onClick={() => setAsTable(!asTable)}>
         {asTable ? 'Show as bars' : 'Show as a table'}
