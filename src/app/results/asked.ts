@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MODELS } from '../../core/results/models.ts';
-import { daysIn, type Period, READY_PERIODS, type ReadyPeriod, readyPeriod } from '../../core/results/period.ts';
+import { daysIn, type Period, READY_PERIODS, type ReadyPeriod, readyPeriod, UNITS } from '../../core/results/period.ts';
 import { SORTED_BY, type SortedBy } from '../../core/results/sortings.ts';
 import { dayOf } from '../../core/time/day-of.ts';
 import type { Actor } from '../actor.ts';
@@ -18,6 +18,8 @@ const Query = z.object({
   model: z.enum(MODELS).default('first'),
   by: z.enum(Object.keys(SORTED_BY) as [SortedBy, ...SortedBy[]]).default('campaign'),
   basis: z.enum(['came', 'happened']).default('came'),
+  /** What the chart goes by; left out, what can be read best. */
+  unit: z.enum(UNITS).optional(),
   goal: z
     .string()
     .regex(/^[a-z_]{1,20}$|^(?:own|stage):[0-9a-f-]{36}$/, 'There is no such outcome')

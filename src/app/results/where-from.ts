@@ -210,8 +210,11 @@ interface BucketRow {
   credits: string;
 }
 
-async function bucketSums(use: Looker, { days, by, basis, model, goal }: AskedResults): Promise<BucketRow[]> {
-  const unit = unitFor(days);
+async function bucketSums(
+  use: Looker,
+  { days, by, basis, model, goal, ...asking }: AskedResults,
+): Promise<BucketRow[]> {
+  const unit = asking.unit ?? unitFor(days);
   const thing = await thingOf(use, by, 5);
   const day = basis === 'came' ? 'c.came_day' : 'c.day';
   const asked = [use.actor.businessId, days.from, days.to, goal];
@@ -230,11 +233,11 @@ async function bucketSums(use: Looker, { days, by, basis, model, goal }: AskedRe
 }
 
 function chartOf(
-  { days, goal }: AskedResults,
+  { days, goal, ...asking }: AskedResults,
   table: ResultRow,
   rows: { top: string; day: string; credits: number }[],
 ): WhereFromView['chart'] {
-  const unit = unitFor(days);
+  const unit = asking.unit ?? unitFor(days);
   const buckets = bucketsOf(days, unit);
   const at = new Map(buckets.map((day, i) => [day, i]));
   const most = table.children

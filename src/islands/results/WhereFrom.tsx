@@ -45,7 +45,7 @@ export default function WhereFrom({
       </p>
       <ResultTable view={view} goalName={goalName} place={place} open={setBehind} />
       <div className="mt-4 grid gap-4 lg:grid-cols-2">
-        <TimeChart chart={view.chart} what={goalName} place={place} />
+        <TimeChart chart={view.chart} what={goalName} place={place} choose={(unit) => change({ unit })} />
         <SideBySide search={asked} what={goalName} locale={place.locale} />
       </div>
       {behind && (
