@@ -1,15 +1,7 @@
 import { CREDIT } from '../../core/results/credits.ts';
 import type { MarkKey } from '../../core/results/origin.ts';
 import { isSale, OUTCOME_WORDS } from '../../core/results/outcomes.ts';
-import {
-  bucketOf,
-  bucketsOf,
-  daysIn,
-  type Period,
-  periodBefore,
-  type Unit,
-  unitFor,
-} from '../../core/results/period.ts';
+import { bucketsOf, daysIn, type Period, periodBefore, type Unit, unitFor } from '../../core/results/period.ts';
 import { inOwnCurrency } from '../../core/results/rates.ts';
 import { SORTED_BY } from '../../core/results/sortings.ts';
 import {
@@ -248,7 +240,7 @@ function chartOf(
   const series = new Map(most.map((name) => [name, buckets.map(() => 0)]));
   const rest = buckets.map(() => 0);
   for (const { top, day, credits } of rows) {
-    const i = at.get(bucketOf(day, unit));
+    const i = at.get(day);
     if (i === undefined) continue;
     const values = series.get(top) ?? rest;
     values[i]! += credits / CREDIT;
@@ -271,15 +263,17 @@ interface CostRow {
 /** What advertising cost in both times, in the business's currency where a rate is known. */
 async function costsOf(use: Looker, { days, by }: AskedResults, before: Period): Promise<CostRow[]> {
   if (!COSTED.includes(by)) return [];
-  const { rows } = await use.db.query<Omit<CostRow, 'cost'> & { day: string; cost: string }>(
-    `select site, campaign, ad_set as "adSet", ad, day::text, case when day >= $2 then 'now' else 'before' end as "when", currency, cost from ad_cost
-     where business_id = $1 and (day between $2 and $3 or day between $4 and $5)`,
-    [use.actor.businessId, days.from, days.to, before.from, before.to],
-  );
   const own = currencyOf(use.actor.country);
+  // Only what is of another currency has to be looked at day by day: its rate goes by the day.
+  const { rows } = await use.db.query<Omit<CostRow, 'cost'> & { day: string | null; cost: string }>(
+    `select site, campaign, ad_set as "adSet", ad, case when currency <> $6 then day::text end as day, case when day >= $2 then 'now' else 'before' end as "when", currency,
+       sum(cost) as cost from ad_cost where business_id = $1 and (day between $2 and $3 or day between $4 and $5) group by 1, 2, 3, 4, 5, 6, 7`,
+    [use.actor.businessId, days.from, days.to, before.from, before.to, own],
+  );
   const rates = (await ratesOf(use.db, [use.actor.businessId])).get(use.actor.businessId) ?? [];
   return rows.map((row) => {
-    const { money, currency } = inOwnCurrency(Math.round(Number(row.cost) * 100), row.currency, own, row.day, rates);
+    const hundredths = Math.round(Number(row.cost) * 100);
+    const { money, currency } = inOwnCurrency(hundredths, row.currency, own, row.day ?? days.from, rates);
     return { ...row, cost: money, currency };
   });
 }

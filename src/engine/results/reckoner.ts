@@ -33,6 +33,8 @@ export class Reckoner {
     return inTransaction(this.parts.pool, async (client) => {
       const lock = await client.query<{ got: boolean }>('select pg_try_advisory_xact_lock($1) as got', [RESULTS_LOCK]);
       if (!lock.rows[0]!.got) return 0;
+      // What is lost with the power is due again as well: it is reckoned once more.
+      await client.query('set local synchronous_commit = off');
       const { rows } = await client.query<{ lead_id: string }>(
         `delete from result_due where id in (select id from result_due where due_at <= now() order by id limit ${AT_ONCE}) returning lead_id`,
       );
