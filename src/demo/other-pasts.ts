@@ -38,9 +38,14 @@ const optIn: Sent = (person, at, n) =>
     funnel: { id: 'funnel-0001', name: 'Practice planner' },
     step: { id: 'step-0001', name: 'Opt-in page' },
     visit: {
-      address:
-        'https://pages.wrenfield.example/practice-planner?utm_source=newsletter&utm_medium=email&utm_campaign=practice-planner',
-      referrer: 'https://news.wrenfield.example/october',
+      // One link in a neighbour's paper was printed without marks.
+      ...(n % 4 === 3
+        ? { address: 'https://pages.wrenfield.example/practice-planner', referrer: 'https://paper.example/music' }
+        : {
+            address:
+              'https://pages.wrenfield.example/practice-planner?utm_source=newsletter&utm_medium=email&utm_campaign=practice-planner',
+            referrer: 'https://news.wrenfield.example/october',
+          }),
     },
     person: {
       first_name: person.first,

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import type { LeadView } from '../../src/app/leads/get-lead.ts';
 import type { BehindView } from '../../src/app/results/behind.ts';
@@ -376,6 +377,28 @@ describe('results', function () {
       ).body;
       expect(one.way[0]!.reached).to.equal(way.campaigns.find(({ name }) => name === 'piano-evenings')!.came);
       for (const group of [...way.campaigns, ...way.workflows]) expect(group.came).to.be.at.most(plain[0]!.came!);
+    });
+    it('give the median, and within what nine of ten are, as NumPy does', async () => {
+      const file = new URL('../reference/results-scipy.json', import.meta.url);
+      const { percentiles } = JSON.parse(readFileSync(file, 'utf8')) as {
+        percentiles: { seconds: number[]; p50: number; p90: number };
+      };
+      const { rows: made } = await rows<{ id: number }>(
+        `insert into origin (business_id, key, site, medium, campaign, ad_set, ad, form, page) values ($1, 'percentiles', '', '', 'percentiles', '', '', '', '') returning id`,
+        [business],
+      );
+      await rows(
+        `insert into lead_result (id, business_id, origin_id, came_at, day, rang, answered_at) select gen_random_uuid(), $1, $2, '2026-05-05T12:00Z', '2026-05-05', true, '2026-05-05T12:00Z'::timestamptz + s * interval '1 s' from unnest($3::float[]) s`,
+        [business, made[0]!.id, percentiles.seconds],
+      );
+      const { way } = (
+        await oona.call<WayView>('GET', '/api/results/way?from=2026-05-01&to=2026-05-31&only=campaign:percentiles')
+      ).body;
+      const answered = way.find((one) => one.stage === 'answered')!;
+      expect(answered.reached).to.equal(percentiles.seconds.length);
+      expect(answered.median! / 1000).to.be.closeTo(percentiles.p50, 1e-6);
+      expect(answered.ninety! / 1000).to.be.closeTo(percentiles.p90, 1e-6);
+      await rows('delete from lead_result where origin_id = $1', [made[0]!.id]);
     });
     it('put nobody who was never answered among the fast', async () => {
       const view = (await oona.call<RepliesView>('GET', '/api/results/replies?from=2020-01-01&to=2026-12-31')).body;

@@ -3,7 +3,13 @@ import fc from 'fast-check';
 import { CREDIT, creditsOf, type LeadFacts, type TouchAt } from '../../src/core/results/credits.ts';
 import { MODELS, type Model } from '../../src/core/results/models.ts';
 import { marksOf } from '../../src/core/results/origin.ts';
-import { appointmentOutcomes, isSale, orderOutcomes, readMoney } from '../../src/core/results/outcomes.ts';
+import {
+  appointmentOutcomes,
+  dealOutcomes,
+  isSale,
+  orderOutcomes,
+  readMoney,
+} from '../../src/core/results/outcomes.ts';
 import { inOwnCurrency } from '../../src/core/results/rates.ts';
 import { changeOf, rateOf, resultTable, type Sum } from '../../src/core/results/table.ts';
 import { dayOf } from '../../src/core/time/day-of.ts';
@@ -161,6 +167,27 @@ describe('what comes of orders', () => {
     expect(readMoney('-3 EUR')).to.deep.equal({ hundredths: -300, currency: 'EUR' });
     for (const text of ['', 'free', '1e9', '1,50 EUR', '9'.repeat(40), '5 gbp'])
       expect(readMoney(text), text).to.equal(null);
+  });
+});
+
+describe('what comes of deals', () => {
+  const DAY_MS = 86_400_000;
+  const deal = (more: object) =>
+    dealOutcomes({ id: 'd', ends: null, at: null, value: 48_000, currency: 'GBP', won: [], ...more }).map(
+      ({ kind, at, money }) => [kind, at, money],
+    );
+  it('is won with its value, or lost, once', () => {
+    expect(deal({ ends: 'won', at: 5, won: [{ from: 5, to: null }] })).to.deep.equal([['won', 5, 48_000]]);
+    expect(deal({ ends: 'lost', at: 9 })).to.deep.equal([['lost', 9, null]]);
+    expect(deal({})).to.deep.equal([]);
+  });
+  it('gives its money back when it is not won any more, and was not dragged there by mistake', () => {
+    expect(deal({ ends: 'lost', at: 40 * DAY_MS, won: [{ from: 5, to: 40 * DAY_MS }] })).to.deep.equal([
+      ['won', 5, 48_000],
+      ['refunded', 40 * DAY_MS, -48_000],
+      ['lost', 40 * DAY_MS, null],
+    ]);
+    expect(deal({ ends: 'lost', at: 99, won: [{ from: 5, to: 99 }] })).to.deep.equal([['lost', 99, null]]);
   });
 });
 

@@ -114,12 +114,12 @@ function figuresOf(
 const turned = (sums: Record<string, number>): Record<string, number> =>
   Object.fromEntries(Object.entries(sums).map(([currency, sum]) => [currency, 0 - sum]));
 
-/** What went back in these days of earlier sales, and since of the sales of these days. An order's corrections have its key and a number behind it. */
+/** What went back in these days of earlier sales, and since of the sales of these days. Corrections have the key of what they correct and a number behind it. */
 async function backOf(use: Looker, { from, to }: { from: string; to: string }): Promise<Back> {
   const { rows } = await use.db.query<{ since: boolean; currency: string; sum: string }>(
     `select r.day > $3 as since, r.currency, -sum(r.money_first) as sum from result_credit r
      where r.business_id = $1 and r.kind = 'refunded' and r.day >= $2
-       and exists (select from result_credit o where o.result_id = r.result_id and o.kind = 'ordered' and o.key = split_part(r.key, '#', 1)
+       and exists (select from result_credit o where o.result_id = r.result_id and o.kind in ('ordered', 'won') and o.key = split_part(r.key, '#', 1)
          and case when r.day > $3 then o.day between $2 and $3 else o.day < $2 end)
      group by 1, 2`,
     [use.actor.businessId, from, to],

@@ -114,6 +114,40 @@ export function orderOutcomes(events: readonly OrderEvent[]): Outcome[] {
   return outcomes;
 }
 
+/** A deal as it stands, and the times it stood as won. */
+export interface DealFacts {
+  id: string;
+  /** How it ended; null while it is open (again). */
+  ends: 'won' | 'lost' | null;
+  /** When that was, milliseconds. */
+  at: number | null;
+  /** Hundredths; null where its value is not told. */
+  value: number | null;
+  currency: string;
+  /** From when to when it stood as won, milliseconds, the earliest first; without an end where it still does. */
+  won: readonly { from: number; to: number | null }[];
+}
+
+/** A deal that stood as won for less than this was dragged there by mistake. Our own choice. */
+const MEANT_MS = 24 * 60 * 60_000;
+
+/** What comes of a deal: won or lost, once; one that was won for good and is not any more has given its money back when it stopped being so. */
+export function dealOutcomes({ id, ends, at, value, currency, won }: DealFacts): Outcome[] {
+  const money = { money: value, currency: value === null ? '' : currency };
+  if (ends === 'won' && at !== null) return [{ key: id, kind: 'won', at, ...money }];
+  const lost: Outcome[] =
+    ends === 'lost' && at !== null ? [{ key: id, kind: 'lost', at, money: null, currency: '' }] : [];
+  const meant = won.filter(({ from, to }) => to !== null && to - from >= MEANT_MS);
+  const [first, last] = [meant[0], meant.at(-1)];
+  if (!first || !last) return lost;
+  const back = value === null ? null : 0 - value;
+  return [
+    { key: id, kind: 'won', at: first.from, ...money },
+    { key: `${id}#1`, kind: 'refunded', at: last.to!, money: back, currency: money.currency },
+    ...lost,
+  ];
+}
+
 /** An amount with its currency, as a shop tells a total ("49.00 GBP"), in hundredths; null where there is none. */
 export function readMoney(told: string): { hundredths: number; currency: string } | null {
   const found = /^(-?\d{1,12})(?:\.(\d{1,4}))?(?: ([A-Z]{3}))?$/.exec(told.trim());

@@ -4,6 +4,7 @@ import { marksOf } from '../../core/results/origin.ts';
 import {
   type AppointmentEvent,
   appointmentOutcomes,
+  dealOutcomes,
   type OrderEvent,
   type Outcome,
   orderOutcomes,
@@ -78,13 +79,16 @@ export async function leadFacts(db: Db, ids: readonly string[], now: number): Pr
   const deals = await db.query<{
     lead_id: string;
     id: string;
-    ends: 'won' | 'lost';
-    at: Date;
+    ends: 'won' | 'lost' | null;
+    at: Date | null;
     value: string | null;
     currency: string;
+    won: { from: string; to: string | null }[] | null;
   }>(
-    `select d.lead_id, d.id, s.ends, d.closed_at as at, d.value, p.currency from deal d join stage s on s.id = d.stage_id join pipeline p on p.id = d.pipeline_id
-     where d.lead_id = any($1) and s.ends is not null and d.closed_at is not null`,
+    `select d.lead_id, d.id, s.ends, d.closed_at as at, d.value, p.currency,
+       (select jsonb_agg(jsonb_build_object('from', m.at, 'to', m.until) order by m.at) from
+         (select at, stage_id, lead(at) over (order by at, id) as until from deal_move where deal_id = d.id) m join stage w on w.id = m.stage_id where w.ends = 'won') as won
+     from deal d join stage s on s.id = d.stage_id join pipeline p on p.id = d.pipeline_id where d.lead_id = any($1)`,
     asked,
   );
   const stages = await db.query<{ lead_id: string; deal_id: string; stage_id: string; at: Date }>(
@@ -122,10 +126,16 @@ export async function leadFacts(db: Db, ids: readonly string[], now: number): Pr
         ...{ key: row.list_id, kind: 'listed' as const, at: row.joined_at.getTime() },
         ...none,
       })),
-      ...(dealsOf.get(id) ?? []).map((row) => ({
-        ...{ key: row.id, kind: row.ends, at: row.at.getTime() },
-        ...(row.ends === 'won' ? amount(row.value, row.currency) : none),
-      })),
+      ...(dealsOf.get(id) ?? []).flatMap((row) =>
+        dealOutcomes({
+          ...{ id: row.id, ends: row.ends, at: row.at?.getTime() ?? null, currency: row.currency },
+          value: amount(row.value, row.currency).money,
+          won: (row.won ?? []).map(({ from, to }) => ({
+            from: Date.parse(from),
+            to: to === null ? null : Date.parse(to),
+          })),
+        }),
+      ),
       ...(stagesOf.get(id) ?? []).map((row) => ({
         ...{ key: row.deal_id, kind: `stage:${row.stage_id}` as const, at: row.at.getTime() },
         ...none,
