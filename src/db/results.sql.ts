@@ -1,7 +1,7 @@
 /** After what of each table somebody's results are reckoned anew, of rows that name their lead. */
 const MARKED: { table: string; after: string }[] = [
   { table: 'arrival', after: 'update of lead_id, fields, state' },
-  { table: 'touch', after: 'insert or update of lead_id' },
+  { table: 'touch', after: 'update of lead_id or delete' },
   { table: 'inbound', after: 'insert or update of lead_id' },
   { table: 'list_member', after: 'insert or update of lead_id or delete' },
   { table: 'deal', after: 'insert or update of lead_id, stage_id, value, closed_at or delete' },
@@ -32,6 +32,8 @@ ${MARKED.map(
   ({ table, after }) =>
     `create or replace trigger ${table}_results after ${after} on ${table} for each row execute function mark_results();`,
 ).join('\n')}
+-- One that came with an arrival is marked by that.
+create or replace trigger touch_results_new after insert on touch for each row when (new.arrival_id is null) execute function mark_results();
 create or replace function mark_results_of_answered() returns trigger language plpgsql as $$
 begin
   insert into result_due (lead_id) select new.lead_id where not exists (select from lead_result r where r.lead_id = new.lead_id and r.answered_at is not null);

@@ -67,6 +67,9 @@ export function askedWithin(query: URLSearchParams): number {
   return read.data;
 }
 
+/** The same for a page: what makes no sense is a week. */
+export const withinOrUsual = (query: URLSearchParams): number => WITHIN.safeParse(query.get('within') ?? '7').data ?? 7;
+
 /** Whether something happened to the lead of a delivery (as `d`) within so many days, by what is asked for. */
 const happened = (goal: TrialGoal | 'left', days: string): string => {
   const soon = (at: string) => `${at} > d.accepted_at and ${at} <= d.accepted_at + ${days} * interval '1 day'`;
