@@ -29,14 +29,14 @@ export const CAMPAIGNS: readonly [Campaign, ...Campaign[]] = [
     ],
   },
   {
-    ...{ name: 'win-a-guitar', share: 0.27, perLead: 0.85, books: 0.03, comes: 0.6, signsUp: 0.15 },
+    ...{ name: 'win-a-guitar', share: 0.27, perLead: 1.9, books: 0.03, comes: 0.6, signsUp: 0.15 },
     ads: [
       { ad: 'prize-draw', adSet: 'everyone-40km' },
       { ad: 'free-guitar', adSet: 'everyone-40km' },
     ],
   },
   {
-    ...{ name: 'piano-evenings', share: 0.14, perLead: 11.2, books: 0.44, comes: 0.9, signsUp: 0.62 },
+    ...{ name: 'piano-evenings', share: 0.14, perLead: 8.2, books: 0.44, comes: 0.9, signsUp: 0.62 },
     ads: [
       { ad: 'after-work-piano', adSet: 'adults-evening' },
       { ad: 'first-nocturne', adSet: 'adults-evening' },

@@ -118,7 +118,13 @@ export function ResultTable({
           <td className={depth === 1 ? TINT[heat(row.sales, most.sales)] : ''}>
             {number('sales', row.sales > 0 ? countWords(row.sales, locale) : '', 'sales')}
           </td>
-          <td>
+          <td
+            title={
+              Object.keys(row.moneyBefore).length > 0
+                ? `In the time before: ${sumsWords(row.moneyBefore, view.currency, locale)}`
+                : undefined
+            }
+          >
             {number('money', sumsWords(row.money, view.currency, locale), 'money')}
             {Object.values(row.refunds).some((sum) => sum !== 0) && (
               <span className="block text-xs text-ink-3">

@@ -32,9 +32,9 @@ export function TimeChart({
   return (
     <section className="sheet-card p-4">
       <div className="mb-2 flex items-center justify-between gap-2">
-        <h2 className="text-part">{title}</h2>
+        <h2 className="text-part">{what}</h2>
         <select
-          className="select select-xs w-auto"
+          className="select select-xs w-28 shrink-0"
           aria-label="The chart goes by"
           value={chart.unit}
           onChange={(event) => choose(event.target.value as Unit)}
