@@ -18,6 +18,8 @@ import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 type Refused = { detail?: string; type?: string };
 
+/** All that there can be: eight years back until today. */
+const EVER = `from=${new Date(Date.now() - 3000 * 86_400_000).toISOString().slice(0, 10)}&to=${new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)}`;
 /** Names of what is summed, in credits and in hundredths. */
 const SUMS = MODELS.flatMap((model) => [`by_${model}`, `money_${model}`]);
 
@@ -42,7 +44,7 @@ describe('results', function () {
       60_000,
     );
   const all = async (query = ''): Promise<WhereFromView> =>
-    (await oona.call<WhereFromView>('GET', `/api/results?from=2020-01-01&to=2026-12-31&${query}`)).body;
+    (await oona.call<WhereFromView>('GET', `/api/results?${EVER}&${query}`)).body;
   const rows = <T extends Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     stage.db.query<T>(sql, values);
 
@@ -80,7 +82,7 @@ describe('results', function () {
   });
 
   it('add up to the same whole in every model, in credits and in money to the penny', async () => {
-    const { body } = await oona.call<SideBySide>('GET', '/api/results/models?from=2020-01-01&to=2026-12-31&goal=won');
+    const { body } = await oona.call<SideBySide>('GET', `/api/results/models?${EVER}&goal=won`);
     for (const model of MODELS) expect(body.total[model]).to.be.closeTo(body.total.first, 1e-9);
     const money = await Promise.all(MODELS.map(async (model) => (await all(`model=${model}`)).all));
     const sumOf = (row: ShownRow): number =>
@@ -224,10 +226,7 @@ describe('results', function () {
     ]);
     await sumsAgree();
     const path = encodeURIComponent('[]');
-    const { body } = await oona.call<BehindView>(
-      'GET',
-      `/api/results/people?from=2020-01-01&to=2026-12-31&kind=sales&path=${path}`,
-    );
+    const { body } = await oona.call<BehindView>('GET', `/api/results/people?${EVER}&kind=sales&path=${path}`);
     expect(body.rows.filter(({ leadId }) => leadId === null).map((row) => row.name)).to.include(
       'Somebody who was erased',
     );
@@ -336,7 +335,7 @@ describe('results', function () {
     ])
       expect((await oona.call('GET', `/api${path}`)).status, path).to.equal(422);
     const { eve } = await otherBusiness(stage);
-    const theirs = (await eve.call<WhereFromView>('GET', '/api/results?from=2020-01-01&to=2026-12-31')).body;
+    const theirs = (await eve.call<WhereFromView>('GET', `/api/results?${EVER}`)).body;
     expect([theirs.all.leads, theirs.all.children]).to.deep.equal([0, []]);
     expect((await eve.call<CostsView>('GET', '/api/results/costs')).body.told).to.deep.equal([]);
   });
@@ -355,7 +354,7 @@ describe('results', function () {
 
   describe('the way through, and the first reply', () => {
     it('count what the plain facts say', async () => {
-      const way = (await oona.call<WayView>('GET', '/api/results/way?from=2020-01-01&to=2026-12-31')).body;
+      const way = (await oona.call<WayView>('GET', `/api/results/way?${EVER}`)).body;
       const { rows: plain } = await rows<Record<string, number>>(
         `select count(*)::int as came, count(answered_at)::int as answered, count(booked_at)::int as booked from lead_result where business_id = $1 and rang`,
         [business],
@@ -372,7 +371,7 @@ describe('results', function () {
       const one = (
         await oona.call<WayView>(
           'GET',
-          `/api/results/way?from=2020-01-01&to=2026-12-31&only=${encodeURIComponent('campaign:piano-evenings')}`,
+          `/api/results/way?${EVER}&only=${encodeURIComponent('campaign:piano-evenings')}`,
         )
       ).body;
       expect(one.way[0]!.reached).to.equal(way.campaigns.find(({ name }) => name === 'piano-evenings')!.came);
@@ -401,7 +400,7 @@ describe('results', function () {
       await rows('delete from lead_result where origin_id = $1', [made[0]!.id]);
     });
     it('put nobody who was never answered among the fast', async () => {
-      const view = (await oona.call<RepliesView>('GET', '/api/results/replies?from=2020-01-01&to=2026-12-31')).body;
+      const view = (await oona.call<RepliesView>('GET', `/api/results/replies?${EVER}`)).body;
       const { rows: plain } = await rows<{ came: number; fast: number; never: number }>(
         `select count(*)::int as came, count(*) filter (where answered_at - came_at <= interval '5 minutes')::int as fast, count(*) filter (where answered_at is null)::int as never
          from lead_result where business_id = $1 and rang`,
@@ -528,8 +527,7 @@ describe('results', function () {
   });
 
   it('show two names as one, and as they came again; the facts stay', async () => {
-    const names = async () =>
-      (await oona.call<NamesView>('GET', '/api/results/names?from=2020-01-01&to=2026-12-31')).body;
+    const names = async () => (await oona.call<NamesView>('GET', `/api/results/names?${EVER}`)).body;
     const show = (name: string, shownAs: string) =>
       oona.call<Refused>('POST', '/api/results/names', { mark: 'campaign', name, shownAs });
     const flow = await liveFlow(stage, oona, [
@@ -560,7 +558,7 @@ describe('results', function () {
 
   it('are a file with the same sums', async () => {
     const text = await (
-      await fetch(`${stage.url}/api/results/file?from=2020-01-01&to=2026-12-31&format=csv`, {
+      await fetch(`${stage.url}/api/results/file?${EVER}&format=csv`, {
         headers: { cookie: oona.cookie },
       })
     ).text();
@@ -705,6 +703,41 @@ describe('results', function () {
         })
       ).detail,
     ).to.match(/both versions are the same/);
+  });
+
+  it('show what has gone back after a month was closed as such, in both months', async () => {
+    const { rows: stages } = await rows<{ id: string; pipeline_id: string; ends: string | null }>(
+      `select s.id, s.pipeline_id, s.ends from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 and p.name = 'Lessons'`,
+      [business],
+    );
+    const ends = (which: string | null) => stages.find((one) => one.ends === which)!;
+    const { rows: who } = await rows<{ id: string }>(
+      `select id from lead l where business_id = $1 and is_person and not exists (select from deal d where d.lead_id = l.id) order by id limit 1`,
+      [business],
+    );
+    const deal = crypto.randomUUID();
+    await rows(
+      `insert into deal (id, business_id, lead_id, pipeline_id, stage_id, title, value, next_step, created_at, moved_at, closed_at) values ($1, $2, $3, $4, $5, 'Harp', 480, '', '2026-06-01', '2026-08-20', '2026-08-20')`,
+      [deal, business, who[0]!.id, ends('lost').pipeline_id, ends('lost').id],
+    );
+    for (const [stage_, at] of [
+      [ends('won').id, '2026-06-10'],
+      [ends('lost').id, '2026-08-20'],
+    ])
+      await rows(
+        'insert into deal_move (id, deal_id, lead_id, stage_id, at) values (gen_random_uuid(), $1, $2, $3, $4)',
+        [...[deal, who[0]!.id, stage_, at]],
+      );
+    await reckoned();
+    const month = async (name: string) =>
+      (
+        await (await fetch(`${stage.url}/results/month?month=${name}`, { headers: { cookie: oona.cookie } })).text()
+      ).replace(/\s+/g, ' ');
+    expect(await month('2026-06')).to.include(
+      '1 sale came to £480; £480 of the month’s sales has gone back since it ended.',
+    );
+    expect(await month('2026-08')).to.include('£480 went back, all of it of sales of earlier months.');
+    await sumsAgree();
   });
 
   it('send the page of the month to whom it is to go, once', async () => {

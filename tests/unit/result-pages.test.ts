@@ -14,6 +14,7 @@ import { readRates } from '../../src/core/results/rates.ts';
 import { doesFastPay, shownBands } from '../../src/core/results/reply-times.ts';
 import { verdictOf, verdictWords } from '../../src/core/results/trial.ts';
 import { noCounts, stopsMost, wayOf } from '../../src/core/results/way.ts';
+import { deviceOf } from '../../src/core/source/device.ts';
 import { inVersion, stepFor, versionFor } from '../../src/core/workflow/trial.ts';
 
 describe('costs of a file', () => {
@@ -133,6 +134,23 @@ describe('a link with marks', () => {
   it('is none of what is no page', () => {
     for (const address of ['', 'mailto:a@b.example', 'javascript:alert(1)', 'https://', 'a b'])
       expect(markedLink(address, {}).ok, address).to.equal(false);
+  });
+});
+
+describe('what somebody held in their hands', () => {
+  it('is told by what their browser says of itself', () => {
+    for (const [device, agent] of [
+      [
+        'phone',
+        'Mozilla/5.0 (iPhone; CPU iPhone OS 18_1 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148 Safari/604.1',
+      ],
+      ['phone', 'Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 Chrome/130.0.0.0 Mobile Safari/537.36'],
+      ['tablet', 'Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 Chrome/130.0.0.0 Safari/537.36'],
+      ['tablet', 'Mozilla/5.0 (iPad; CPU OS 12_5 like Mac OS X) AppleWebKit/605.1.15 Mobile/15E148'],
+      ['computer', 'Mozilla/5.0 (X11; Linux x86_64; rv:132.0) Gecko/20100101 Firefox/132.0'],
+      ['computer', ''],
+    ] as const)
+      expect(deviceOf(agent), agent).to.equal(device);
   });
 });
 

@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { checkAnswers } from '../../core/form/check-answers.ts';
 import type { FormPage } from '../../core/form/form-page.ts';
+import { deviceOf } from '../../core/source/device.ts';
 import { ArrivalRate } from '../../engine/intake/arrival-rate.ts';
 import type { Runtime } from '../../runtime.ts';
 import { formPage, type Submission } from '../../sources/form-page/definition.ts';
@@ -47,14 +48,14 @@ export async function sendFormPage(
   runtime: Runtime,
   key: string,
   typed: Readonly<Record<string, string>>,
-  address: string,
+  from: { address: string; agent: string },
 ): Promise<Sent | null> {
   const found = await find(runtime, key);
   if (!found) return null;
   const { source, page } = found;
   const rate = rates.get(runtime) ?? new ArrivalRate(runtime.now);
   rates.set(runtime, rate);
-  const wait = rate.take(`${key} ${address}`, MOST_PER_MINUTE);
+  const wait = rate.take(`${key} ${from.address}`, MOST_PER_MINUTE);
   if (wait !== null) return { kind: 'busy', seconds: wait };
   const checked = checkAnswers(page, typed, source.business.country);
   const bot = Boolean(typed.website);
@@ -79,8 +80,11 @@ export async function sendFormPage(
       page.consent.asked && wording
         ? { given: typed.consent === 'true', wording: wording.text, version: wording.version }
         : null,
-    visit: { address: (typed.visit ?? '').slice(0, 2000), referrer: (typed.referrer ?? '').slice(0, 2000) },
-    from: address,
+    visit: {
+      ...{ address: (typed.visit ?? '').slice(0, 2000), referrer: (typed.referrer ?? '').slice(0, 2000) },
+      ...(from.agent ? { device: deviceOf(from.agent) } : {}),
+    },
+    from: from.address,
     trap,
   };
   const body = Buffer.from(JSON.stringify(submission), 'utf8');

@@ -14,7 +14,8 @@ export const Submission = z.object({
   id: z.string(),
   answers: z.record(z.string(), z.string()),
   consent: z.object({ given: z.boolean(), wording: z.string(), version: z.number() }).nullable(),
-  visit: z.object({ address: z.string(), referrer: z.string() }),
+  /** `device` is missing of what came before it was told. */
+  visit: z.object({ address: z.string(), referrer: z.string(), device: z.string().max(20).optional() }),
   /** The visitor's network address, part of the proof of a consent. */
   from: z.string(),
   /** Set when it was caught by the spam trap, with what gave it away. */
@@ -62,6 +63,7 @@ export const formPage: SourceKind<FormPageSettings> = {
             ...findWhereFrom(fields),
             ...whereFromUrl(visit.address),
             ...(visit.referrer ? { referrer: storableText(visit.referrer).slice(0, 500) } : {}),
+            ...(visit.device ? { device: visit.device } : {}),
             form: settings.page.title,
           },
           ...(consent ? { consentProof: { version: String(consent.version), address: from } } : {}),
