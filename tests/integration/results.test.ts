@@ -15,6 +15,7 @@ import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { otherBusiness } from '../stage/other-business.ts';
 import { freshStep, momentOf, stepOf } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
+import { workbook } from '../stage/workbook.ts';
 
 type Refused = { detail?: string; type?: string };
 
@@ -415,11 +416,11 @@ describe('results', function () {
   });
 
   describe('costs', () => {
-    const send = (path: string, text: string, name = 'ads.csv') =>
+    const send = (path: string, text: string | Buffer, name = 'ads.csv') =>
       fetch(`${stage.url}/api/results/costs${path}${path.includes('?') ? '&' : '?'}name=${encodeURIComponent(name)}`, {
         method: 'POST',
         headers: { cookie: oona.cookie, origin: stage.url, 'content-type': 'application/octet-stream' },
-        body: text,
+        body: typeof text === 'string' ? text : new Uint8Array(text),
       });
     const cost = async (campaign: string) =>
       (await all()).all.children.find(({ path }) => path[0] === campaign)?.cost ?? {};
@@ -456,6 +457,29 @@ describe('results', function () {
       for (const bad of ['{}', 'x', JSON.stringify({ ...looked.mapping, day: 99 })])
         expect((await send(`?columns=${encodeURIComponent(bad)}`, file)).status, bad).to.equal(422);
       expect((await send('/look', '')).status).to.equal(422);
+    });
+    it('come from whichever tab of a workbook is meant', async () => {
+      const cells = (...row: string[]) =>
+        `<row>${row.map((cell) => (/^[\d.]+$/.test(cell) ? `<c><v>${cell}</v></c>` : `<c t="inlineStr"><is><t>${cell}</t></is></c>`)).join('')}</row>`;
+      const sheet = (...all: string[]) => Buffer.from(`<worksheet><sheetData>${all.join('')}</sheetData></worksheet>`);
+      const book = workbook(
+        {
+          'xl/worksheets/sheet1.xml': sheet(cells('About this report')),
+          'xl/worksheets/sheet2.xml': sheet(
+            cells('Date', 'Campaign', 'Spend'),
+            cells('2026-03-09', 'oboe-week', '8.25'),
+          ),
+          'xl/_rels/workbook.xml.rels': Buffer.from(
+            '<Relationships><Relationship Id="rId1" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Target="worksheets/sheet2.xml"/></Relationships>',
+          ),
+        },
+        '<workbook xmlns:r="r"><sheets><sheet name="About" sheetId="1" r:id="rId1"/><sheet name="Ads" sheetId="2" r:id="rId2"/></sheets></workbook>',
+      );
+      const looked = (await (await send('/look', book)).json()) as LookedAt;
+      expect([looked.tabs, looked.tab, looked.missing === null]).to.deep.equal([['About', 'Ads'], 'About', false]);
+      expect(await (await send('?tab=Ads', book)).json()).to.include({ lines: 1 });
+      expect(await cost('oboe-week')).to.deep.equal({ GBP: 825 });
+      expect((await send('?tab=Gone', book)).status).to.equal(422);
     });
     it('are added up only where there is a rate, from its day on', async () => {
       await rows('delete from currency_rate where business_id = $1', [business]);

@@ -25,6 +25,9 @@ const MOST_ROWS = 40_000;
 const SHOWN = 6;
 
 export interface LookedAt {
+  /** The tabs of a workbook that can be seen, and which of them is read; none for CSV. */
+  tabs: string[];
+  tab: string | null;
   /** The columns of the file by their names, and which is which. */
   names: string[];
   mapping: CostMapping;
@@ -50,8 +53,12 @@ interface SentFile {
 
 async function readFile(use: Use, file: SentFile, columns: string | null) {
   const rows: string[][] = [];
+  let tabs: string[] = [];
   try {
-    for await (const batch of use.runtime.tables.rows(file.bytes, file.tab))
+    tabs = (await use.runtime.tables.tabs(file.bytes)).filter(({ hidden }) => !hidden).map(({ name }) => name);
+    if (file.tab !== null && !tabs.includes(file.tab))
+      throw new TableProblem('no-such-tab', `The workbook has no tab called “${file.tab}”.`);
+    for await (const batch of use.runtime.tables.rows(file.bytes, file.tab ?? tabs[0] ?? null))
       for (const { cells } of batch) {
         if (rows.push(cells) > MOST_ROWS)
           throw new TableProblem(
@@ -74,7 +81,7 @@ async function readFile(use: Use, file: SentFile, columns: string | null) {
     ...{ country, currency: currencyOf(country), names },
     firstRow: (headerAt ?? -1) + 2,
   });
-  return { names, mapping, body, read };
+  return { tabs, names, mapping, body, read };
 }
 
 /** The columns somebody chose, as JSON: { "day": 0, … }. */
@@ -100,11 +107,12 @@ const missing = (mapping: CostMapping): string | null => {
 /** What is in a file of costs, and what would be kept of it; nothing is. */
 export async function lookAtCosts(use: Use, file: SentFile, columns: string | null): Promise<LookedAt> {
   demand(use.actor, 'coordinator');
-  const { names, mapping, body, read } = await readFile(use, file, columns);
+  const { tabs, names, mapping, body, read } = await readFile(use, file, columns);
   const days = read.lines.map(({ day }) => day).sort();
   const sums: Record<string, number> = {};
   for (const { currency, cost } of read.lines) sums[currency] = (sums[currency] ?? 0) + cost;
   return {
+    ...{ tabs, tab: file.tab ?? tabs[0] ?? null },
     ...{ names, mapping, sample: body.slice(0, SHOWN), lines: read.lines.length, sums },
     ...{ from: days[0] ?? null, to: days.at(-1) ?? null },
     ...{ left: read.left.slice(0, 20), leftInAll: read.left.length, missing: missing(mapping) },

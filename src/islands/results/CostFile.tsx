@@ -13,18 +13,18 @@ export function CostFile({ currency, locale, done }: { currency: string; locale:
   const [looked, setLooked] = useState<LookedAt | null>(null);
   const [pasted, setPasted] = useState('');
   const { act, busy, told } = useAction();
-  const look = (chosen: File, mapping: CostMapping | null) =>
+  const query = (tab: string | null, mapping: CostMapping | null) =>
+    new URLSearchParams({ ...(tab ? { tab } : {}), ...(mapping ? { columns: JSON.stringify(mapping) } : {}) });
+  const look = (chosen: File, tab: string | null, mapping: CostMapping | null) =>
     act(async () => {
-      const query = mapping ? `?columns=${encodeURIComponent(JSON.stringify(mapping))}` : '';
-      setLooked(await sendFile<LookedAt>(`/api/results/costs/look${query}`, chosen));
+      setLooked(await sendFile<LookedAt>(`/api/results/costs/look?${query(tab, mapping)}`, chosen));
       setFile(chosen);
     });
   const keep = () =>
     act(
       async () => {
-        const columns = encodeURIComponent(JSON.stringify(looked!.mapping));
         const kept = await sendFile<{ lines: number; replaced: number }>(
-          `/api/results/costs?columns=${columns}`,
+          `/api/results/costs?${query(looked!.tab, looked!.mapping)}`,
           file!,
         );
         setLooked(null);
@@ -50,13 +50,14 @@ export function CostFile({ currency, locale, done }: { currency: string; locale:
           own={currency}
           locale={locale}
           busy={busy}
-          remap={(mapping) => void look(file, mapping)}
+          remap={(mapping) => void look(file, looked.tab, mapping)}
+          otherTab={(tab) => void look(file, tab, null)}
           keep={() => void keep()}
           leave={() => setLooked(null)}
         />
       ) : (
         <>
-          <FileButton accept={TABLES} onFile={(chosen) => void look(chosen, null)} disabled={busy}>
+          <FileButton accept={TABLES} onFile={(chosen) => void look(chosen, null, null)} disabled={busy}>
             Choose a file
           </FileButton>
           <label className="mt-3 block">
@@ -74,7 +75,11 @@ export function CostFile({ currency, locale, done }: { currency: string; locale:
             className="btn btn-plain btn-sm mt-2"
             disabled={busy || pasted.trim() === ''}
             onClick={() =>
-              void look(new File([pasted], `pasted ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`), null)
+              void look(
+                new File([pasted], `pasted ${new Date().toISOString().slice(0, 16).replace('T', ' ')}`),
+                null,
+                null,
+              )
             }
           >
             Look at it
@@ -91,6 +96,7 @@ function Understood({
   locale,
   busy,
   remap,
+  otherTab,
   keep,
   leave,
 }: {
@@ -99,12 +105,30 @@ function Understood({
   locale: string;
   busy: boolean;
   remap: (mapping: CostMapping) => void;
+  otherTab: (tab: string) => void;
   keep: () => void;
   leave: () => void;
 }) {
   const { names, mapping, sample, lines, from, to, sums, left, leftInAll, missing } = looked;
   return (
     <>
+      {looked.tabs.length > 1 && (
+        <label className="mb-3 block">
+          <span className="text-xs text-ink-2">Tab of the workbook</span>
+          <select
+            className="select select-sm w-full"
+            value={looked.tab ?? ''}
+            disabled={busy}
+            onChange={(event) => otherTab(event.target.value)}
+          >
+            {looked.tabs.map((tab) => (
+              <option key={tab} value={tab}>
+                {tab}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <div className="mb-3 grid grid-cols-2 gap-x-3 gap-y-2 sm:grid-cols-3">
         {(Object.keys(COST_COLUMNS) as CostColumn[]).map((column) => (
           <label key={column} className="block">
