@@ -18,11 +18,7 @@ declare module 'mjml-preset-core' {
 declare module 'jstat' {
   const jstat: {
     jStat: {
-      normal: {
-        cdf(x: number, mean: number, deviation: number): number;
-        /** The point so much of the distribution lies below. */
-        inv(share: number, mean: number, deviation: number): number;
-      };
+      normal: { cdf(x: number, mean: number, deviation: number): number };
       /** The regularized incomplete beta function. */
       ibeta(x: number, a: number, b: number): number;
     };

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { apportion } from '../../src/core/results/apportion.ts';
 import { bucketOf, bucketsOf, daysIn, periodBefore } from '../../src/core/results/period.ts';
-import { neededPerHalf } from '../../src/core/results/trial.ts';
+import { neededPerHalf } from '../../src/core/results/trial-size.ts';
 import { compareCounts } from '../../src/core/statistics/two-counts.ts';
 import { wilson } from '../../src/core/statistics/wilson.ts';
 
@@ -104,8 +104,8 @@ describe('days, weeks and months of results', () => {
 /** Judge: R's own help of power.prop.test, whose examples give n = 76.7 for 0.50 against 0.75 at power 0.90 and level 0.05 (stats package; from memory). */
 describe('how many people a trial needs', () => {
   it('is what R gives', () => {
-    expect(neededPerHalf(0.5, 0.75, 0.05, 0.9)).to.be.closeTo(76.7, 0.05);
-    expect(neededPerHalf(0.75, 0.5, 0.05, 0.9)).to.be.closeTo(76.7, 0.05);
+    expect(neededPerHalf(0.5, 0.75, 0.9)).to.be.closeTo(76.7, 0.05);
+    expect(neededPerHalf(0.75, 0.5, 0.9)).to.be.closeTo(76.7, 0.05);
     expect(neededPerHalf(0.2, 0.2)).to.equal(Number.POSITIVE_INFINITY);
   });
 });

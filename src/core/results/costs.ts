@@ -50,7 +50,7 @@ const CALLED: Readonly<Record<CostColumn, string[]>> = {
 const plain = (name: string): string =>
   name
     .toLowerCase()
-    .replace(/\(.*?\)/g, ' ')
+    .replace(/\([^()]*\)/g, ' ')
     .replace(/[_-]+/g, ' ')
     .replace(/\s+/g, ' ')
     .trim();

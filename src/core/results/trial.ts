@@ -1,19 +1,4 @@
-import jstat from 'jstat';
 import { compareShares, type Share } from '../statistics/two-shares.ts';
-
-const { jStat } = jstat;
-
-/**
- * How many of each half are needed to tell two shares apart: the usual sample size for two proportions (two-sided, normal approximation; J. L. Fleiss,
- * Statistical Methods for Rates and Proportions, 1981, without continuity correction). Infinity where they are the same.
- */
-export function neededPerHalf(one: number, other: number, level = 0.05, power = 0.8): number {
-  if (one === other) return Number.POSITIVE_INFINITY;
-  const middle = (one + other) / 2;
-  const z = jStat.normal.inv(1 - level / 2, 0, 1) * Math.sqrt(2 * middle * (1 - middle));
-  const w = jStat.normal.inv(power, 0, 1) * Math.sqrt(one * (1 - one) + other * (1 - other));
-  return ((z + w) / (one - other)) ** 2;
-}
 
 export type Verdict = { is: 'under_way'; left: number } | { is: 'decided'; better: 'a' | 'b' | null; p: number };
 

@@ -13,6 +13,7 @@ import { LinkBuilder } from './LinkBuilder.tsx';
 import { OwnOutcomes } from './OwnOutcomes.tsx';
 import { OwnSites } from './OwnSites.tsx';
 import { useAddress } from './use-address.ts';
+import { Wide } from './Wide.tsx';
 
 const WHY = { spelling: 'the same but for how it is written', typo: 'the same but for a letter or two' };
 
@@ -115,62 +116,64 @@ export default function NamesPage({
           {names.length === 0 ? (
             <p className="text-ink-2">Nobody came with one in these days.</p>
           ) : (
-            <table className="table table-sm w-full">
-              <thead>
-                <tr>
-                  <th scope="col">As it came</th>
-                  <th scope="col" className="text-right">
-                    Contacts
-                  </th>
-                  <th scope="col">Shown as</th>
-                </tr>
-              </thead>
-              <tbody>
-                {names.slice(0, 100).map(({ name, n, shownAs, known }) => (
-                  <tr key={name}>
-                    <th scope="row" className="max-w-48 truncate font-medium" title={name}>
-                      {name}
+            <Wide what="Names in use">
+              <table className="table table-sm w-full">
+                <thead>
+                  <tr>
+                    <th scope="col">As it came</th>
+                    <th scope="col" className="text-right">
+                      Contacts
                     </th>
-                    <td className="text-right tabular-nums">{countWords(n, place.locale)}</td>
-                    <td>
-                      {shownAs !== name ? (
-                        <>
-                          {shownAs}{' '}
-                          {changes && (
-                            <button
-                              type="button"
-                              className="btn btn-ghost btn-xs"
-                              disabled={busy}
-                              onClick={() => asItCame(mark, name)}
-                            >
-                              Take back
-                            </button>
-                          )}
-                        </>
-                      ) : known ? (
-                        <span className="text-ink-2">one of your words</span>
-                      ) : (
-                        <ShowAs
-                          name={name}
-                          words={[...new Set([...view.words[mark], ...names.map((one) => one.shownAs)])].filter(
-                            (word) => word !== name,
-                          )}
-                          disabled={busy || !changes}
-                          show={(to) =>
-                            show(
-                              mark,
-                              name,
-                              to,
-                              to === name ? `${name} is one of your words.` : `${name} is shown as ${to}.`,
-                            )
-                          }
-                        />
-                      )}
-                    </td>
+                    <th scope="col">Shown as</th>
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {names.slice(0, 100).map(({ name, n, shownAs, known }) => (
+                    <tr key={name}>
+                      <th scope="row" className="max-w-48 truncate font-medium" title={name}>
+                        {name}
+                      </th>
+                      <td className="text-right tabular-nums">{countWords(n, place.locale)}</td>
+                      <td>
+                        {shownAs !== name ? (
+                          <>
+                            {shownAs}{' '}
+                            {changes && (
+                              <button
+                                type="button"
+                                className="btn btn-ghost btn-xs"
+                                disabled={busy}
+                                onClick={() => asItCame(mark, name)}
+                              >
+                                Take back
+                              </button>
+                            )}
+                          </>
+                        ) : known ? (
+                          <span className="text-ink-2">one of your words</span>
+                        ) : (
+                          <ShowAs
+                            name={name}
+                            words={[...new Set([...view.words[mark], ...names.map((one) => one.shownAs)])].filter(
+                              (word) => word !== name,
+                            )}
+                            disabled={busy || !changes}
+                            show={(to) =>
+                              show(
+                                mark,
+                                name,
+                                to,
+                                to === name ? `${name} is one of your words.` : `${name} is shown as ${to}.`,
+                              )
+                            }
+                          />
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Wide>
           )}
         </section>
         <OwnSites changes={changes} place={place} now={now} />
@@ -181,28 +184,30 @@ export default function NamesPage({
           {view.unmarked.length === 0 ? (
             <p className="text-ink-2">Everybody who came by a page in these days came by a marked link.</p>
           ) : (
-            <table className="table table-sm w-full">
-              <thead>
-                <tr>
-                  <th scope="col">Page</th>
-                  <th scope="col">Came from</th>
-                  <th scope="col" className="text-right">
-                    Contacts
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {view.unmarked.map(({ page, from, n }) => (
-                  <tr key={`${page} ${from}`}>
-                    <th scope="row" className="max-w-60 truncate font-medium" title={page}>
-                      {page.replace(/^https?:\/\//, '')}
+            <Wide what="Links without marks">
+              <table className="table table-sm w-full">
+                <thead>
+                  <tr>
+                    <th scope="col">Page</th>
+                    <th scope="col">Came from</th>
+                    <th scope="col" className="text-right">
+                      Contacts
                     </th>
-                    <td>{from || <span className="text-ink-2">not told</span>}</td>
-                    <td className="text-right tabular-nums">{countWords(n, place.locale)}</td>
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {view.unmarked.map(({ page, from, n }) => (
+                    <tr key={`${page} ${from}`}>
+                      <th scope="row" className="max-w-60 truncate font-medium" title={page}>
+                        {page.replace(/^https?:\/\//, '')}
+                      </th>
+                      <td>{from || <span className="text-ink-2">not told</span>}</td>
+                      <td className="text-right tabular-nums">{countWords(n, place.locale)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Wide>
           )}
         </section>
       </div>

@@ -11,6 +11,7 @@ import { DaysChoice } from './DaysChoice.tsx';
 import { countWords, shareWords } from './figures.ts';
 import { HoursOfWeek } from './HoursOfWeek.tsx';
 import { useAddress } from './use-address.ts';
+import { Wide } from './Wide.tsx';
 
 /** How long those who come in wait for their first answer, why, and what it is worth. */
 export default function Replies({
@@ -94,28 +95,30 @@ function Waited({ view: { waited }, locale }: { view: RepliesView; locale: strin
       {waited.length === 0 ? (
         <p className="text-ink-2">Nobody waited longer than 5 minutes.</p>
       ) : (
-        <table className="table table-sm results-table w-full">
-          <thead>
-            <tr>
-              <th scope="col" className="text-left">
-                Why
-              </th>
-              <th scope="col">Later than 5 min</th>
-              <th scope="col">Never</th>
-            </tr>
-          </thead>
-          <tbody>
-            {waited.map(({ reason, slow, never }) => (
-              <tr key={reason}>
-                <th scope="row" className="text-left font-normal whitespace-normal">
-                  {WAIT_WORDS[reason]}
+        <Wide what="What the others waited for">
+          <table className="table table-sm results-table w-full">
+            <thead>
+              <tr>
+                <th scope="col" className="text-left">
+                  Why
                 </th>
-                <td className="tabular-nums">{slow ? countWords(slow, locale) : '–'}</td>
-                <td className="tabular-nums">{never ? countWords(never, locale) : '–'}</td>
+                <th scope="col">Later than 5 min</th>
+                <th scope="col">Never</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {waited.map(({ reason, slow, never }) => (
+                <tr key={reason}>
+                  <th scope="row" className="text-left font-normal whitespace-normal">
+                    {WAIT_WORDS[reason]}
+                  </th>
+                  <td className="tabular-nums">{slow ? countWords(slow, locale) : '–'}</td>
+                  <td className="tabular-nums">{never ? countWords(never, locale) : '–'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       )}
     </section>
   );
@@ -126,41 +129,43 @@ function Pays({ view: { bands, pays }, locale }: { view: RepliesView; locale: st
     <section className="sheet-card p-4">
       <h2 className="mb-1 text-part">Does answering fast bring appointments here?</h2>
       <p className="mb-2">{pays.says}</p>
-      <table className="table table-xs results-table w-full">
-        <thead>
-          <tr>
-            <th scope="col" className="text-left">
-              First answer
-            </th>
-            <th scope="col">People</th>
-            <th scope="col">Booked after it</th>
-            <th scope="col">Rate, 95 % range</th>
-          </tr>
-        </thead>
-        <tbody>
-          {bands.map(({ key, label, n, booked, rate }) => (
-            <tr key={key}>
-              <th scope="row" className="text-left font-normal">
-                {label}
+      <Wide what="Booked, by how long they waited">
+        <table className="table table-xs results-table w-full">
+          <thead>
+            <tr>
+              <th scope="col" className="text-left">
+                First answer
               </th>
-              <td className="tabular-nums">{countWords(n, locale)}</td>
-              <td className="tabular-nums">{countWords(booked, locale)}</td>
-              <td className="whitespace-nowrap tabular-nums">
-                {rate ? (
-                  <>
-                    {shareWords(rate.share, locale)}{' '}
-                    <span className="text-xs text-ink-3">
-                      {Math.round(rate.low * 100)} to {Math.round(rate.high * 100)}
-                    </span>
-                  </>
-                ) : (
-                  '–'
-                )}
-              </td>
+              <th scope="col">People</th>
+              <th scope="col">Booked after it</th>
+              <th scope="col">Rate, 95 % range</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {bands.map(({ key, label, n, booked, rate }) => (
+              <tr key={key}>
+                <th scope="row" className="text-left font-normal">
+                  {label}
+                </th>
+                <td className="tabular-nums">{countWords(n, locale)}</td>
+                <td className="tabular-nums">{countWords(booked, locale)}</td>
+                <td className="whitespace-nowrap tabular-nums">
+                  {rate ? (
+                    <>
+                      {shareWords(rate.share, locale)}{' '}
+                      <span className="text-xs text-ink-3">
+                        {Math.round(rate.low * 100)} to {Math.round(rate.high * 100)}
+                      </span>
+                    </>
+                  ) : (
+                    '–'
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
       <p className="mt-2 text-xs text-ink-2">
         Who booked before anybody could answer is left out: being answered did not bring them.
       </p>

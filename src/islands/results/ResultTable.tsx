@@ -8,6 +8,7 @@ import { SORTED_BY } from '../../core/results/sortings.ts';
 import type { Place } from '../../core/words/instant.ts';
 import type { Asked } from './Behind.tsx';
 import { countWords, eachWords, heat, shareWords, sumsWords } from './figures.ts';
+import { Wide } from './Wide.tsx';
 
 const NONE: Readonly<Record<string, string>> = {
   source: 'No lead source',
@@ -145,34 +146,36 @@ export function ResultTable({
     );
   };
   return (
-    <div className="sheet-card overflow-x-auto">
-      <table className="table table-sm results-table w-full">
-        <thead>
-          <tr>
-            <th scope="col" className="text-left">
-              {SORTED_BY[asked.by].label}
-            </th>
-            {view.costed && <th scope="col">Cost</th>}
-            <th scope="col">Leads</th>
-            <th scope="col">In 5 min</th>
-            <th scope="col">{goalName}</th>
-            {rated && <th scope="col">Rate, 95 % range</th>}
-            <th scope="col">Sales</th>
-            <th scope="col">Money</th>
-            {view.costed && (
-              <>
-                <th scope="col">Per lead</th>
-                <th scope="col">Per {singular(goalName)}</th>
-                <th scope="col">Per sale</th>
-              </>
-            )}
-          </tr>
-        </thead>
-        <tbody>
-          {lines(all.children)}
-          {line(all)}
-        </tbody>
-      </table>
+    <div className="sheet-card">
+      <Wide what="Where they come from">
+        <table className="table table-sm results-table w-full">
+          <thead>
+            <tr>
+              <th scope="col" className="text-left">
+                {SORTED_BY[asked.by].label}
+              </th>
+              {view.costed && <th scope="col">Cost</th>}
+              <th scope="col">Leads</th>
+              <th scope="col">In 5 min</th>
+              <th scope="col">{goalName}</th>
+              {rated && <th scope="col">Rate, 95 % range</th>}
+              <th scope="col">Sales</th>
+              <th scope="col">Money</th>
+              {view.costed && (
+                <>
+                  <th scope="col">Per lead</th>
+                  <th scope="col">Per {singular(goalName)}</th>
+                  <th scope="col">Per sale</th>
+                </>
+              )}
+            </tr>
+          </thead>
+          <tbody>
+            {lines(all.children)}
+            {line(all)}
+          </tbody>
+        </table>
+      </Wide>
       {all.children.length === 0 && <p className="p-4 text-ink-2">Nobody came in these days. Choose others above.</p>}
     </div>
   );

@@ -9,6 +9,7 @@ import { TRIAL_GOALS } from '../../core/workflow/trial.ts';
 import { Choose, DaysChoice } from './DaysChoice.tsx';
 import { countWords, shareWords } from './figures.ts';
 import { useAddress } from './use-address.ts';
+import { Wide } from './Wide.tsx';
 
 const WITHIN = { '1': '1 day', '3': '3 days', '7': '7 days', '14': '14 days', '30': '30 days' };
 
@@ -58,7 +59,7 @@ export default function StepResults({
           </p>
         </section>
       ))}
-      <section className="sheet-card overflow-x-auto p-4">
+      <section className="sheet-card p-4">
         <h2 className="mb-1 text-part">What each message brings</h2>
         <p className="mb-2 text-ink-2">
           What happens within {view.within === 1 ? 'a day' : `${view.within} days`} after a message is counted with it.
@@ -67,45 +68,47 @@ export default function StepResults({
         {view.rows.length === 0 ? (
           <p className="text-ink-2">Nothing was sent in these days.</p>
         ) : (
-          <table className="table table-sm results-table w-full">
-            <thead>
-              <tr>
-                <th scope="col" className="text-left">
-                  Message
-                </th>
-                <th scope="col">Sent</th>
-                <th scope="col">Delivered</th>
-                <th scope="col">Opened</th>
-                <th scope="col">Followed</th>
-                <th scope="col">Replied</th>
-                <th scope="col">Booked after it</th>
-                <th scope="col">Left</th>
-              </tr>
-            </thead>
-            <tbody>
-              {view.rows.map((row) => {
-                const key = `${row.stepId} ${row.channel} ${row.trialId} ${row.version}`;
-                return (
-                  <Fragment key={key}>
-                    <Line
-                      row={row}
-                      locale={place.locale}
-                      open={opened === key}
-                      toggle={() => setOpened(opened === key ? null : key)}
-                    />
-                    {opened === key && (
-                      <tr>
-                        <td colSpan={8} className="text-left!">
-                          {row.subject && <p className="font-semibold">{row.subject}</p>}
-                          <p className="max-w-3xl whitespace-pre-line">{row.text}</p>
-                        </td>
-                      </tr>
-                    )}
-                  </Fragment>
-                );
-              })}
-            </tbody>
-          </table>
+          <Wide what="What each message brings">
+            <table className="table table-sm results-table w-full">
+              <thead>
+                <tr>
+                  <th scope="col" className="text-left">
+                    Message
+                  </th>
+                  <th scope="col">Sent</th>
+                  <th scope="col">Delivered</th>
+                  <th scope="col">Opened</th>
+                  <th scope="col">Followed</th>
+                  <th scope="col">Replied</th>
+                  <th scope="col">Booked after it</th>
+                  <th scope="col">Left</th>
+                </tr>
+              </thead>
+              <tbody>
+                {view.rows.map((row) => {
+                  const key = `${row.stepId} ${row.channel} ${row.trialId} ${row.version}`;
+                  return (
+                    <Fragment key={key}>
+                      <Line
+                        row={row}
+                        locale={place.locale}
+                        open={opened === key}
+                        toggle={() => setOpened(opened === key ? null : key)}
+                      />
+                      {opened === key && (
+                        <tr>
+                          <td colSpan={8} className="text-left!">
+                            {row.subject && <p className="font-semibold">{row.subject}</p>}
+                            <p className="max-w-3xl whitespace-pre-line">{row.text}</p>
+                          </td>
+                        </tr>
+                      )}
+                    </Fragment>
+                  );
+                })}
+              </tbody>
+            </table>
+          </Wide>
         )}
       </section>
     </>

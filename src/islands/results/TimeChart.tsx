@@ -33,18 +33,20 @@ export function TimeChart({
     <section className="sheet-card p-4">
       <div className="mb-2 flex items-center justify-between gap-2">
         <h2 className="text-part">{what}</h2>
-        <select
-          className="select select-xs w-28 shrink-0"
-          aria-label="The chart goes by"
-          value={chart.unit}
-          onChange={(event) => choose(event.target.value as Unit)}
-        >
-          {UNITS.map((unit) => (
-            <option key={unit} value={unit}>
-              {BY[unit]}
-            </option>
-          ))}
-        </select>
+        <span className="block w-28 shrink-0">
+          <select
+            className="select select-xs"
+            aria-label="The chart goes by"
+            value={chart.unit}
+            onChange={(event) => choose(event.target.value as Unit)}
+          >
+            {UNITS.map((unit) => (
+              <option key={unit} value={unit}>
+                {BY[unit]}
+              </option>
+            ))}
+          </select>
+        </span>
       </div>
       {chart.series.length === 0 ? (
         <p className="text-ink-2">None of them in these days.</p>

@@ -44,7 +44,7 @@ export default function WhereFrom({
         {view.waiting > 0 && ` ${view.waiting} more are being reckoned this moment.`}
       </p>
       <ResultTable view={view} goalName={goalName} place={place} open={setBehind} />
-      <div className="mt-4 grid gap-4 lg:grid-cols-2">
+      <div className="mt-4 grid grid-cols-1 gap-4 lg:grid-cols-2">
         <TimeChart chart={view.chart} what={goalName} place={place} choose={(unit) => change({ unit })} />
         <SideBySide search={asked} what={goalName} locale={place.locale} />
       </div>

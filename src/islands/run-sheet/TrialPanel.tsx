@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Choice } from '../../components/fields.tsx';
-import { neededPerHalf } from '../../core/results/trial.ts';
+import { neededPerHalf } from '../../core/results/trial-size.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import { TRIAL_GOALS, type Trial, type TrialGoal, type Version } from '../../core/workflow/trial.ts';
 
