@@ -96,7 +96,13 @@ export function ResultTable({
             {number('lead', row.leads > 0 ? countWords(row.leads, locale) : '', 'leads')}
             <Change which={row.leadsChanged} before={countWords(row.leadsBefore, locale)} />
           </td>
-          <td className="tabular-nums">{row.inTime === null ? <None /> : shareWords(row.inTime, locale, 0)}</td>
+          <td>
+            {row.inTime === null ? (
+              <None />
+            ) : (
+              number('in_five', shareWords(row.inTime, locale, 0), 'answered within 5 minutes')
+            )}
+          </td>
           <td className={depth === 1 ? TINT[heat(row.goal, most.goal)] : ''}>
             {number(asked.goal, row.goal > 0 ? countWords(row.goal, locale) : '', goalName.toLowerCase())}
             <Change which={row.goalChanged} before={countWords(row.goalBefore, locale)} />
