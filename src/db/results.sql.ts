@@ -9,6 +9,9 @@ const MARKED: { table: string; after: string }[] = [
   { table: 'noted_outcome', after: 'insert or update or delete' },
 ];
 
+/** What happens with a lead within a second (it comes in, is answered, its answer arrives) is reckoned once. */
+const SOON = `now() + interval '1 second'`;
+
 /**
  * What changes what has come of a lead puts them into \`result_due\`, whatever does it: nothing that changes them has to think of results. On the way a lead
  * comes in it costs one row for each arrival, and one for the first message to them.
@@ -16,15 +19,15 @@ const MARKED: { table: string; after: string }[] = [
 export const RESULTS_SQL = `
 create or replace function mark_results_of_new() returns trigger language plpgsql as $$
 begin
-  insert into result_due (lead_id) select lead_id from fresh where lead_id is not null;
+  insert into result_due (lead_id, due_at) select lead_id, ${SOON} from fresh where lead_id is not null;
   return null;
 end $$;
 create or replace trigger arrival_results_new after insert on arrival referencing new table as fresh for each statement execute function mark_results_of_new();
 create or replace function mark_results() returns trigger language plpgsql as $$
 begin
-  if tg_op <> 'INSERT' and old.lead_id is not null then insert into result_due (lead_id) values (old.lead_id); end if;
+  if tg_op <> 'INSERT' and old.lead_id is not null then insert into result_due (lead_id, due_at) values (old.lead_id, ${SOON}); end if;
   if tg_op <> 'DELETE' and new.lead_id is not null and (tg_op = 'INSERT' or new.lead_id is distinct from old.lead_id) then
-    insert into result_due (lead_id) values (new.lead_id);
+    insert into result_due (lead_id, due_at) values (new.lead_id, ${SOON});
   end if;
   return null;
 end $$;
@@ -36,7 +39,7 @@ ${MARKED.map(
 create or replace trigger touch_results_new after insert on touch for each row when (new.arrival_id is null) execute function mark_results();
 create or replace function mark_results_of_answered() returns trigger language plpgsql as $$
 begin
-  insert into result_due (lead_id) select new.lead_id where not exists (select from lead_result r where r.lead_id = new.lead_id and r.answered_at is not null);
+  insert into result_due (lead_id, due_at) select new.lead_id, ${SOON} where not exists (select from lead_result r where r.lead_id = new.lead_id and r.answered_at is not null);
   return null;
 end $$;
 -- Of many at once it is no first reply.
@@ -47,7 +50,7 @@ create or replace trigger delivery_results after update of accepted_at on delive
   execute function mark_results_of_answered();
 create or replace function mark_results_of_lead() returns trigger language plpgsql as $$
 begin
-  insert into result_due (lead_id) values (old.id);
+  insert into result_due (lead_id, due_at) values (old.id, ${SOON});
   return null;
 end $$;
 create or replace trigger lead_results after update of is_person, created_at or delete on lead for each row execute function mark_results_of_lead();

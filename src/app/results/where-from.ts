@@ -84,7 +84,7 @@ export async function getWhereFrom(use: Looker, asked: AskedResults): Promise<Wh
     costsOf(use, asked, before),
     goalsOf(use),
     use.db.query<{ n: number }>(
-      `select count(distinct d.lead_id)::int as n from result_due d join lead l on l.id = d.lead_id where l.business_id = $1 and d.due_at <= now()`,
+      `select count(distinct d.lead_id)::int as n from result_due d join lead l on l.id = d.lead_id where l.business_id = $1 and d.due_at <= now() + interval '2 seconds'`,
       [use.actor.businessId],
     ),
   ]);
