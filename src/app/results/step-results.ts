@@ -146,7 +146,8 @@ export async function getStepResults(
     return line ? `${title}: ${templateWords(line).replace(/\s+/g, ' ').slice(0, 60)}` : title;
   };
   const order = [...steps.keys()];
-  const trials = [...steps.values()].filter((step): step is Step & { trial: Trial } => step.trial !== undefined);
+  const running = live.rows[0] ? placedSteps(live.rows[0].definition).map(({ step }) => step) : [];
+  const trials = running.filter((step): step is Step & { trial: Trial } => step.trial !== undefined);
   return {
     ...{ days: asked.days, period: asked.period, within },
     rows: rows

@@ -20,6 +20,8 @@ const EVERY_MS = DAY / 2;
 const AGAIN_DAYS = 7;
 const FIRST_DAYS = 90;
 const LEASE_SECONDS = 300;
+/** More is no account of anybody's. */
+const MOST_PAGES = 500;
 const TROUBLE_RETRY = { baseMs: 60_000, capMs: 6 * 60 * 60_000, giveUpAfterMs: Number.POSITIVE_INFINITY };
 
 interface Feed {
@@ -101,10 +103,16 @@ export class CostFeeds {
     const to = dayOf(now(), feed.time_zone);
     const from = dayOf(now() - (feed.last_at ? AGAIN_DAYS : FIRST_DAYS) * DAY, feed.time_zone);
     const lines: CostLine[] = [];
-    for (let after: string | null = null; ; ) {
+    let left = 0;
+    let after: string | null = null;
+    for (let page = 0; ; page++) {
+      if (page === MOST_PAGES)
+        return this.note(feed, 'The ad platform gives page after page and comes to no end.', null);
       const got = await adPlatform.costs(ports.services, account, { from, to, after });
       if (!got.ok) return this.note(feed, got.problem, got.retryAfterMs);
-      lines.push(...told(feed, got.value.costs).lines);
+      const read = told(feed, got.value.costs);
+      left += read.left.length;
+      lines.push(...read.lines);
       after = got.value.next;
       if (after === null) break;
     }
@@ -118,8 +126,11 @@ export class CostFeeds {
       ]);
       await keepCosts(client, feed.business_id, lines, { via: feed.name, at: now() });
       await client.query(
-        `update cost_feed set next_at = $2, lease_until = null, failures = 0, trouble = '', last_at = $3, last_lines = $4 where id = $1`,
-        [feed.id, new Date(now() + EVERY_MS), new Date(now()), lines.length],
+        `update cost_feed set next_at = $2, lease_until = null, failures = 0, trouble = $5, last_at = $3, last_lines = $4 where id = $1`,
+        [
+          ...[feed.id, new Date(now() + EVERY_MS), new Date(now()), lines.length],
+          left === 0 ? '' : `${left} of its lines say no day, amount or currency that can be read, and were left out.`,
+        ],
       );
     });
     bell.ring(feed.business_id);

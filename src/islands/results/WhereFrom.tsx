@@ -31,7 +31,7 @@ export default function WhereFrom({
     at: now,
   });
   const { model, basis, goal } = view.asked;
-  const goalName = view.goals.find(({ kind }) => kind === goal)?.name ?? 'Appointments';
+  const goalName = view.goals.find(({ kind }) => kind === goal)?.name ?? 'What is counted no more';
   return (
     <>
       <ResultControls view={view} search={asked} change={change} />

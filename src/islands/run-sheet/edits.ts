@@ -84,15 +84,27 @@ export const changeSettings =
   (stepId: string, patch: Record<string, unknown>): Edit =>
   (definition) =>
     everywhere(definition, (steps) =>
-      steps.map((step) => (step.id === stepId ? { ...step, settings: { ...step.settings, ...patch } } : step)),
+      steps.map((step) =>
+        step.id === stepId
+          ? {
+              ...step,
+              settings: { ...step.settings, ...patch },
+              ...(step.trial ? { trial: { ...step.trial, id: crypto.randomUUID() } } : {}),
+            }
+          : step,
+      ),
     );
 
-/** Version B of a step that is tried in two. */
+/** Version B of a step that is tried in two, or what counts. It is another trial then: what was sent before is not counted in it. */
 export const changeTrial =
   (stepId: string, patch: Partial<Trial>): Edit =>
   (definition) =>
     everywhere(definition, (steps) =>
-      steps.map((step) => (step.id === stepId && step.trial ? { ...step, trial: { ...step.trial, ...patch } } : step)),
+      steps.map((step) =>
+        step.id === stepId && step.trial
+          ? { ...step, trial: { ...step.trial, ...patch, id: crypto.randomUUID() } }
+          : step,
+      ),
     );
 
 /** From now on a step is written in one version only: the one that is kept. */
