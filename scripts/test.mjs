@@ -36,7 +36,10 @@ async function check(name, args) {
   if (good) passed += 1;
   else failed += 1;
   console.log(`${good ? 'ok  ' : 'FAIL'} ${name} (${((Date.now() - began) / 1000).toFixed(1)} s)`);
-  if (!good) console.log(said);
+  if (!good) {
+    console.log(said);
+    failures.push(`${name}\n${said}`);
+  }
 }
 
 async function checks() {
@@ -66,6 +69,8 @@ async function checks() {
   ]);
 }
 
+/** What failed and why: told again at the end, where a long record is read first. */
+const failures = [];
 const slow = [];
 const slowFiles = [];
 async function tests(files, lanes, before) {
@@ -74,6 +79,7 @@ async function tests(files, lanes, before) {
   passed += told.passes;
   failed += told.failures;
   slow.push(...told.slow);
+  failures.push(...told.failed);
   if (told.passes + told.failures === 0) failed += 1;
 }
 
@@ -106,6 +112,7 @@ if (wanted.length > 0) {
   const early = testFiles(['tests/unit', 'tests/reference']);
   const built = ready.then(checks, (error) => {
     failed += 1;
+    failures.push(`build\n${error.message}`);
     console.log(error.message);
   });
   await Promise.all([
@@ -119,6 +126,7 @@ console.log('\nThe slowest files:');
 for (const [ms, file] of slowFiles.slice(0, 10)) console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${file}`);
 console.log('\nThe slowest:');
 for (const [ms, title] of slow.slice(0, 10)) console.log(`${(ms / 1000).toFixed(1).padStart(7)} s  ${title}`);
+for (const one of failures) console.log(`\nFailed: ${one.slice(0, 4000)}`);
 console.log(`In all ${((Date.now() - began) / 1000).toFixed(0)} s.`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);

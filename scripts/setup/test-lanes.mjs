@@ -20,7 +20,7 @@ export function testFiles(wanted) {
 }
 
 /**
- * Gives how many passed and failed, and each test's and file's time. What a file prints stands together, however many run at once. A process that ends
+ * Gives how many passed and failed, what failed and why, and each test's and file's time. What a file prints stands together, however many run at once. A process that ends
  * before its file is done has failed with it, and the others go on. `early` are files that need not wait for `ready`; `patient` are those among all that
  * wait most of their time, for a lease to run out or a process to come back: they have a lane of their own beside the others.
  */
@@ -38,7 +38,7 @@ export async function runTests(files, lanes, { early = [], ready = Promise.resol
     );
     return (there ? (left.shift() ?? waiting.shift()) : undefined) ?? soon.shift() ?? null;
   };
-  const sum = { passes: 0, failures: 0, slow: [], files: [] };
+  const sum = { passes: 0, failures: 0, slow: [], failed: [], files: [] };
   const lane = (first, calm = false) =>
     new Promise((resolve) => {
       if (left.length + soon.length + waiting.length === 0) return resolve();
@@ -55,6 +55,7 @@ export async function runTests(files, lanes, { early = [], ready = Promise.resol
           sum.passes += told.passes;
           sum.failures += told.failures;
           sum.slow.push(...told.slow);
+          sum.failed.push(...told.failed.map((one) => `${told.file}: ${one}`));
           sum.files.push([told.ms, told.file]);
           // What is still in the pipe belongs to this file.
           setImmediate(() => {
@@ -68,7 +69,9 @@ export async function runTests(files, lanes, { early = [], ready = Promise.resol
         process.stdout.write(said);
         if (at !== null) {
           sum.failures += 1;
-          console.log(`The process ended with ${code} while it ran ${at}.`);
+          const why = `The process ended with ${code} while it ran ${at}.`;
+          console.log(why);
+          sum.failed.push(why);
           return resolve(lane(first, calm));
         }
         resolve();

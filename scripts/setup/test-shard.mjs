@@ -9,11 +9,13 @@ async function run(file) {
   mocha.addFile(file);
   await mocha.loadFilesAsync();
   const slow = [];
+  const failed = [];
   const stats = await new Promise((resolve) => {
     const runner = mocha.run(() => resolve(runner.stats));
     runner.on('pass', (test) => slow.push([test.duration ?? 0, test.fullTitle()]));
+    runner.on('fail', (test, error) => failed.push(`${test.fullTitle()}\n${error?.stack ?? error}`));
   });
-  return { passes: stats.passes, failures: stats.failures, ms: stats.duration, slow };
+  return { passes: stats.passes, failures: stats.failures, ms: stats.duration, slow, failed };
 }
 
 // Mocha adds its own for each file it runs.
@@ -25,8 +27,9 @@ process.on('message', async ({ file }) => {
     try {
       told = await run(file);
     } catch (error) {
-      console.log(`${file} could not be loaded:\n${error?.stack ?? error}`);
-      told = { passes: 0, failures: 1, ms: 0, slow: [] };
+      const why = `${file} could not be loaded:\n${error?.stack ?? error}`;
+      console.log(why);
+      told = { passes: 0, failures: 1, ms: 0, slow: [], failed: [why] };
     }
     process.send({ file, ...told });
     return;
