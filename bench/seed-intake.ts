@@ -1,7 +1,8 @@
 /** A business with 50 ad forms fetched from PLATFORM_URL, and an import of the file IMPORT_FILE waiting. Prints their ids. */
 import { readFileSync } from 'node:fs';
 import { addConnection } from '../src/app/account/connections.ts';
-import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { actorOf } from '../src/app/account/session.ts';
+import { setUp } from '../src/app/account/sign-in.ts';
 import { uploadImport } from '../src/app/sources/imports.ts';
 import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';

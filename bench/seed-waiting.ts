@@ -1,6 +1,7 @@
 /** A business with a workflow of two moments, and BENCH_WAITING runs that wait for the second. */
 import { v7 as uuidv7 } from 'uuid';
-import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { actorOf } from '../src/app/account/session.ts';
+import { setUp } from '../src/app/account/sign-in.ts';
 import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';
 import { putLive } from '../src/app/workflows/live.ts';

@@ -2,7 +2,8 @@
 
 import { changeTexts } from '../src/app/account/business-settings.ts';
 import { addConnection } from '../src/app/account/connections.ts';
-import { actorOf, setUp } from '../src/app/account/sign-in.ts';
+import { actorOf } from '../src/app/account/session.ts';
+import { setUp } from '../src/app/account/sign-in.ts';
 import { changeSource } from '../src/app/sources/change-source.ts';
 import { addSource, saveCard } from '../src/app/sources/sources.ts';
 import { openUse } from '../src/app/use.ts';

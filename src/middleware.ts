@@ -1,17 +1,23 @@
 import { defineMiddleware } from 'astro:middleware';
 import type { APIContext, MiddlewareNext } from 'astro';
 import { z } from 'zod';
-import { actorOf, isSetUp } from './app/account/sign-in.ts';
+import { actorOf } from './app/account/session.ts';
+import { isSetUp } from './app/account/sign-in.ts';
+import { may } from './app/actor.ts';
 import { Refusal } from './app/refusal.ts';
+import { leadsBeyond } from './app/wall.ts';
+import { pageRight } from './core/people/page-rights.ts';
 import { getRuntime } from './runtime.ts';
 import { CONTENT_SECURITY_POLICY, FRAMED_CONTENT_SECURITY_POLICY } from './web/content-security-policy.ts';
 import { databaseAway, isDatabaseAway } from './web/database-away.ts';
 import { problemResponse } from './web/problem-response.ts';
 import { SESSION_COOKIE } from './web/session-cookie.ts';
+import { surroundings } from './web/surroundings.ts';
+import { whereFrom } from './web/where-from.ts';
 
-const OPEN = new Set(['/sign-in', '/set-up']);
-/** Pages for whoever holds the link in an email: leaving, confirming. */
-const BY_LINK = /^\/(leave|confirm)\/[\w-]{20,100}$/;
+const OPEN = new Set(['/sign-in', '/set-up', '/forgotten']);
+/** Pages for whoever holds the link in an email: leaving, confirming, joining, a new password. */
+const BY_LINK = /^\/(leave|confirm|join|new-password)\/[\w-]{20,100}$/;
 /** Form pages are for everybody, and may stand in other sites' pages. */
 const FORM_PAGE = /^\/f\/[\w-]+$/;
 
@@ -59,7 +65,10 @@ async function guarded(context: APIContext, next: MiddlewareNext): Promise<Respo
     return problemResponse(new Refusal(403, 'another-site', 'This came from another site and was not done.'));
   if (KEPT_PICTURE.test(path) || FEED.test(path)) return next();
   const formPage = FORM_PAGE.test(path);
-  locals.actor = formPage || BY_LINK.test(path) ? null : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value);
+  locals.actor =
+    formPage || BY_LINK.test(path)
+      ? null
+      : await actorOf(runtime, cookies.get(SESSION_COOKIE)?.value, whereFrom(context));
   if (!locals.actor && !formPage && !BY_LINK.test(path) && !OPEN.has(path)) {
     if (path.startsWith('/api/'))
       return problemResponse(new Refusal(401, 'signed-out', 'You are signed out. Sign in and try again.'));
@@ -67,6 +76,14 @@ async function guarded(context: APIContext, next: MiddlewareNext): Promise<Respo
     return context.redirect(path === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(path)}`);
   }
   if (!leadsSomewhere(context)) return context.rewrite('/not-here');
+  // The API looks at its own table.
+  if (locals.actor && !path.startsWith('/api/') && !OPEN.has(path) && !formPage && !BY_LINK.test(path)) {
+    const right = pageRight(path);
+    if (right && !may(locals.actor, right)) return context.rewrite('/not-yours');
+    // Somebody else's lead is not here for whoever works with some only.
+    if (locals.actor.leadsOf && (await leadsBeyond(surroundings(context), path + context.url.search)))
+      return context.rewrite('/not-here');
+  }
   const response = await next();
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');

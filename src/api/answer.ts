@@ -47,15 +47,18 @@ export async function answer(context: APIContext): Promise<Response> {
     const use = surroundings(context);
     const { request, url } = context;
     const { route, names } = find(request.method, url.pathname.replace(/^\/api(?=\/|$)/, '') || '/');
-    demand(use.actor, route.least);
+    demand(use.actor, route.right);
     const query = url.searchParams;
-    const asked: Asked = { names, query, request, cookie: context.cookies.get(SESSION_COOKIE)?.value };
+    const asked: Asked = {
+      ...{ names, query, request, address: context.clientAddress },
+      cookie: context.cookies.get(SESSION_COOKIE)?.value,
+    };
     if (route.schema) {
       const { value, text } = await readJson(request);
-      await keepWithin(use, text + query);
+      await keepWithin(use, `${text} ${query} ${Object.values(names).join(' ')}`);
       asked.input = bySchema(route.schema, value);
     } else {
-      await keepWithin(use, query.toString());
+      await keepWithin(use, `${query} ${Object.values(names).join(' ')}`);
       if (route.mostBytes !== undefined)
         asked.file = {
           name: (query.get('name') ?? '').slice(0, 200),

@@ -8,21 +8,30 @@ import {
   NewAppointment,
   removeAppointment,
 } from '../app/calendar/calendar.ts';
-import { reads, takesFile, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 const BookingsInto = z.object({ sourceId: z.uuid(), colleagueId: z.uuid().nullable() });
 
+const { reads, takesFile, writes, writesAlone } = doors('see-work', 'do-work');
+
 export const calendarRoutes = [
-  takesFile('/calendar/:colleague', 4 * 1024 * 1024, (use, file, { colleague }) =>
-    importCalendar(use, colleague, file),
+  takesFile(
+    '/calendar/:colleague',
+    4 * 1024 * 1024,
+    (use, file, { colleague }) => importCalendar(use, colleague, file),
+    'build',
   ),
   writesAlone('DELETE', '/calendar/appointments/:appointment', (tx, { appointment }) =>
     removeAppointment(tx, appointment),
   ),
   writes('POST', '/calendar/appointments', NewAppointment, (tx, input) => addAppointment(tx, input)),
-  writes('PUT', '/calendar/bookings', BookingsInto, (tx, { sourceId, colleagueId }) =>
-    giveBookings(tx, sourceId, colleagueId),
+  writes(
+    'PUT',
+    '/calendar/bookings',
+    BookingsInto,
+    (tx, { sourceId, colleagueId }) => giveBookings(tx, sourceId, colleagueId),
+    'build',
   ),
-  writesAlone('POST', '/calendar/feed', (tx) => makeFeed(tx)),
+  writesAlone('POST', '/calendar/feed', (tx) => makeFeed(tx), 'own'),
   reads('/calendar', (use, _, query) => getWeek(use, query.get('week'))),
 ] as const;

@@ -7,7 +7,9 @@ import {
   tryConnection,
 } from '../app/account/connections.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
-import { does, reads, takes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
+
+const { does, reads, takes, writesAlone } = doors('see-setup', 'keys');
 
 export const connectionsRoutes = [
   takes('PUT', '/connections/:connection', ConnectionInput, (use, input, { connection }) =>

@@ -15,7 +15,9 @@ import {
   type ConversationFilter,
   listConversations,
 } from '../app/conversations/list-conversations.ts';
-import { reads, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
+
+const { reads, writes, writesAlone } = doors('see-work', 'do-work');
 
 export const conversationsRoutes = [
   writes('POST', '/conversations/:conversation/answers', AnswerInput, (tx, input, { conversation }) =>

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals/deals.ts';
 import { ChangePipeline, Currency, changePipeline, createPipeline } from '../app/deals/pipelines.ts';
-import { reads, writes } from './route.ts';
+import { doors } from './route.ts';
 
 const NewPipeline = z.object({
   name: z.string().trim().min(1, 'Give the pipeline a name').max(100),
@@ -18,12 +18,18 @@ const NewPipeline = z.object({
   currency: Currency.optional(),
 });
 
+const { reads, writes } = doors('see-work', 'do-work');
+
 export const dealsRoutes = [
   writes('PUT', '/deals/:deal', DealInput, (tx, input, { deal }) => changeDeal(tx, deal, input)),
   writes('POST', '/deals', NewDeal, (tx, input) => openDeal(tx, input)),
   reads('/pipelines/:pipeline', (use, { pipeline }) => getBoard(use, pipeline)),
-  writes('PUT', '/pipelines/:pipeline', ChangePipeline, (tx, input, { pipeline }) =>
-    changePipeline(tx, pipeline, input),
+  writes(
+    'PUT',
+    '/pipelines/:pipeline',
+    ChangePipeline,
+    (tx, input, { pipeline }) => changePipeline(tx, pipeline, input),
+    'build',
   ),
-  writes('POST', '/pipelines', NewPipeline, (tx, input) => createPipeline(tx, input)),
+  writes('POST', '/pipelines', NewPipeline, (tx, input) => createPipeline(tx, input), 'build'),
 ] as const;

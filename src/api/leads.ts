@@ -15,14 +15,16 @@ import { choiceOfQuery } from '../core/people/choice-query.ts';
 import { LeadChoice } from '../core/people/lead-choice.ts';
 import { askedId } from '../web/asked-id.ts';
 import { download, table } from './download.ts';
-import { reads, takes, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 const TagName = z.object({ name: z.string().trim().min(1, 'Give the tag a name').max(60) });
 
+const { reads, takes, writes, writesAlone } = doors('see-work', 'do-work');
+
 export const leadsRoutes = [
-  writesAlone('POST', '/bulk/:bulk/stop', (tx, { bulk }) => stopBulk(tx, bulk)),
-  reads('/bulk', (use) => listBulk(use)),
-  writes('POST', '/bulk', StartBulk, (tx, input) => startBulk(tx, input)),
+  writesAlone('POST', '/bulk/:bulk/stop', (tx, { bulk }) => stopBulk(tx, bulk), 'build'),
+  reads('/bulk', (use) => listBulk(use), 'see-setup'),
+  writes('POST', '/bulk', StartBulk, (tx, input) => startBulk(tx, input), 'build'),
   writesAlone('POST', '/leads/:lead/changes/:change', (tx, { lead, change }) => putBack(tx, lead, change)),
   writes('POST', '/leads/:lead/consents', ConsentByHand, (tx, input, { lead }) => recordConsent(tx, lead, input)),
   takes(
@@ -30,7 +32,7 @@ export const leadsRoutes = [
     '/leads/:lead/erase',
     z.object({ name: z.string().max(300) }),
     (use, { name }, { lead }) => eraseLead(use, lead, name),
-    'owner',
+    'manage',
   ),
   /** Everything known of one person, as a file. */
   reads(
@@ -41,7 +43,7 @@ export const leadsRoutes = [
         'application/json',
         JSON.stringify(await use.write((tx) => exportLead(tx, lead)), null, 2),
       ),
-    'coordinator',
+    'build',
   ),
   reads('/leads/:lead', (use, { lead }) => getLead(use, lead)),
   writes('POST', '/leads/:lead/outcomes', NewOutcome, (tx, input, { lead }) => noteOutcome(tx, lead, input)),
@@ -50,29 +52,39 @@ export const leadsRoutes = [
   ),
   writes('PUT', '/leads/:lead', LeadEdit, (tx, input, { lead }) => editLead(tx, lead, input)),
   reads('/leads/:lead/merge', (use, { lead }, query) => previewMerge(use, lead, askedId(query, 'with') ?? '')),
-  writes('POST', '/leads/:lead/merge', z.object({ with: z.uuid() }), (tx, input, { lead }) =>
-    mergeLeads(tx, lead, input.with),
+  writes(
+    'POST',
+    '/leads/:lead/merge',
+    z.object({ with: z.uuid() }),
+    (tx, input, { lead }) => mergeLeads(tx, lead, input.with),
+    'build',
   ),
   writesAlone('POST', '/leads/:lead/release-number', (tx, { lead }) => releaseNumber(tx, lead)),
   /** The consents of chosen leads as a file. */
   reads(
     '/leads/consents',
     async (use, _, query) => table(use, query, await consentTable(use, choiceOfQuery(query))),
-    'coordinator',
+    'build',
   ),
-  takes('POST', '/leads/count', LeadChoice, (use, choice) => countChosen(use, choice), 'viewer'),
+  takes('POST', '/leads/count', LeadChoice, (use, choice) => countChosen(use, choice), 'see-work'),
   /** Chosen leads as a file. */
   reads(
     '/leads/file',
     async (use, _, query) => table(use, query, await leadsAsTable(use, choiceOfQuery(query))),
-    'coordinator',
+    'build',
   ),
   reads('/leads', (use, _, query) => listLeads(use, { choice: choiceOfQuery(query), before: query.get('before') })),
-  writesAlone('POST', '/merges/:merge/undo', (tx, { merge }) => undoMerge(tx, merge)),
-  writes('PUT', '/segments/:segment', SegmentInput, (tx, input, { segment }) => changeSegment(tx, segment, input)),
-  writesAlone('DELETE', '/segments/:segment', (tx, { segment }) => removeSegment(tx, segment)),
+  writesAlone('POST', '/merges/:merge/undo', (tx, { merge }) => undoMerge(tx, merge), 'build'),
+  writes(
+    'PUT',
+    '/segments/:segment',
+    SegmentInput,
+    (tx, input, { segment }) => changeSegment(tx, segment, input),
+    'build',
+  ),
+  writesAlone('DELETE', '/segments/:segment', (tx, { segment }) => removeSegment(tx, segment), 'build'),
   reads('/segments', (use) => listSegments(use, true)),
-  writes('POST', '/segments', SegmentInput, (tx, input) => createSegment(tx, input)),
+  writes('POST', '/segments', SegmentInput, (tx, input) => createSegment(tx, input), 'build'),
   writes('POST', '/tags', TagName, (tx, { name }) => createTag(tx, name)),
   writes('PUT', '/tasks/:task', z.object({ done: z.boolean() }), (tx, { done }, { task }) =>
     settleTask(tx, task, done),

@@ -36,11 +36,13 @@ import { ChatForm } from '../core/form/chat-form.ts';
 import { ChatTemplateContent } from '../core/message/chat-template.ts';
 import { FrontDoor } from '../core/message/front-door.ts';
 import { EmailSettings } from '../steps/email/definition.ts';
-import { does, reads, takes, takesFile, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 const Layout = z.object({ layout: EmailLayout });
 
 const OwnMailing = z.object({ email: EmailSettings });
+
+const { does, reads, takes, takesFile, writes, writesAlone } = doors('see-setup', 'build');
 
 export const messagesRoutes = [
   reads('/audience', (use, _, query) => countAudience(use, askedOf(AudienceAsked, query))),
@@ -69,8 +71,8 @@ export const messagesRoutes = [
     removeTemplate(tx, emailTemplate),
   ),
   writes('POST', '/email-templates', TemplateInput, createTemplate),
-  takes('POST', '/email-templates/links', Layout, (use, { layout }) => tryLinks(use, layout), 'coordinator'),
-  takes('POST', '/email-templates/show', Layout, (use, { layout }) => showLayout(use, layout), 'viewer'),
+  takes('POST', '/email-templates/links', Layout, (use, { layout }) => tryLinks(use, layout), 'build'),
+  takes('POST', '/email-templates/show', Layout, (use, { layout }) => showLayout(use, layout), 'see-setup'),
   takesFile('/files', MOST_FILE, (use, file) => use.write((tx) => keepFile(tx, file))),
   writes('PUT', '/front-door', FrontDoor, (tx, door) => changeFrontDoor(tx, door)),
   writesAlone('POST', '/mailings/:mailing/stop', (tx, { mailing }) => stopMailing(tx, mailing)),

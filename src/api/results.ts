@@ -28,12 +28,14 @@ import { getWayThrough } from '../app/results/way-through.ts';
 import { getWhereFrom } from '../app/results/where-from.ts';
 import type { Use } from '../app/use.ts';
 import { table } from './download.ts';
-import { reads, takesFile, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 const asked = (use: Use, query: URLSearchParams) => askedResults(query, use.actor, use.runtime.now());
 
 /** A file of costs, in bytes: 8 MiB. */
 const MOST_COSTS = 8 * 1024 * 1024;
+
+const { reads, takesFile, writes, writesAlone } = doors('see-results', 'build');
 
 export const resultsRoutes = [
   reads('/results', (use, _, query) => getWhereFrom(use, asked(use, query))),

@@ -4,35 +4,33 @@ import { ShareRead } from '../app/share/share-here.ts';
 import { ShareTaken, takeShare } from '../app/share/take.ts';
 import type { ShareFile } from '../core/share/share-file.ts';
 import { download } from './download.ts';
-import { reads, takes } from './route.ts';
+import { doors } from './route.ts';
 
 const asFile = ({ name, file }: { name: string; file: ShareFile }): Response =>
   download(name, 'application/json', `${JSON.stringify(file, null, 2)}\n`);
 
 /** Things as open files, and files read again: docs/share.md. */
+const { reads, takes } = doors('see-setup', 'build');
+
 export const sharesRoutes = [
   reads(
     '/workflows/:workflow/share',
     async (use, { workflow }) => asFile(await shareWorkflows(use, [workflow])),
-    'coordinator',
+    'build',
   ),
-  reads('/sources/:source/share', async (use, { source }) => asFile(await shareThing(use, source)), 'coordinator'),
+  reads('/sources/:source/share', async (use, { source }) => asFile(await shareThing(use, source)), 'build'),
   reads(
     '/email-templates/:emailTemplate/share',
     async (use, { emailTemplate }) => asFile(await shareThing(use, emailTemplate)),
-    'coordinator',
+    'build',
   ),
   reads(
     '/chat-templates/:chatTemplate/share',
     async (use, { chatTemplate }) => asFile(await shareThing(use, chatTemplate)),
-    'coordinator',
+    'build',
   ),
-  reads(
-    '/chat-forms/:chatForm/share',
-    async (use, { chatForm }) => asFile(await shareThing(use, chatForm)),
-    'coordinator',
-  ),
-  reads('/shares', async (use) => asFile(await shareAll(use)), 'coordinator'),
+  reads('/chat-forms/:chatForm/share', async (use, { chatForm }) => asFile(await shareThing(use, chatForm)), 'build'),
+  reads('/shares', async (use) => asFile(await shareAll(use)), 'build'),
   /** Looks into a file; nothing is made. */
   takes('POST', '/shares/look', ShareRead, (use, input) => lookAtShare(use, input)),
   takes('POST', '/shares', ShareTaken, (use, input) => takeShare(use, input)),

@@ -19,10 +19,12 @@ import {
 import { importIntoTab, tabAsTable } from '../app/sheets/tab-files.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { table } from './download.ts';
-import { reads, takesFile, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 /** Rows of one answer: little enough not to hold up the process. */
 const AT_ONCE = 5000;
+
+const { reads, takesFile, writes, writesAlone } = doors('see-setup', 'build');
 
 export const sheetsRoutes = [
   reads('/sheets/:sheet', (use, { sheet }) => getSheet(use, sheet)),
@@ -34,7 +36,7 @@ export const sheetsRoutes = [
   reads('/sheets', (use) => listSheets(use)),
   writes('POST', '/sheets', NewSheet, (tx, input) => createSheet(tx, input)),
   takesFile('/tabs/:tab/file', MOST_FILE_BYTES, (use, file, { tab }) => importIntoTab(use, tab, file)),
-  reads('/tabs/:tab/file', async (use, { tab }, query) => table(use, query, await tabAsTable(use, tab)), 'coordinator'),
+  reads('/tabs/:tab/file', async (use, { tab }, query) => table(use, query, await tabAsTable(use, tab)), 'build'),
   writes('PUT', '/tabs/:tab', ChangeTab, (tx, input, { tab }) => changeTab(tx, tab, input)),
   writesAlone('DELETE', '/tabs/:tab', (tx, { tab }, query) => deleteTab(tx, tab, query.get('agreed') === '1')),
   writes('POST', '/tabs/:tab/columns', NewColumn, (tx, input, { tab }) => addColumn(tx, tab, input)),

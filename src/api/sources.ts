@@ -37,7 +37,9 @@ import { LeadCard } from '../core/source/lead-card.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { asCsv } from '../tables/write.ts';
 import { download } from './download.ts';
-import { does, reads, takes, takesFile, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
+
+const { does, reads, takes, takesFile, writes, writesAlone } = doors('see-setup', 'build');
 
 export const sourcesRoutes = [
   writes('POST', '/sources/:source/questions', NewQuestion, (tx, input, { source }) => addQuestion(tx, source, input)),
@@ -75,7 +77,7 @@ export const sourcesRoutes = [
     '/sources/:source/import/file',
     async (use, { source }) =>
       download('refused-rows.csv', 'text/csv; charset=utf-8', asCsv(await use.write((tx) => refusedRows(tx, source)))),
-    'coordinator',
+    'build',
   ),
   writes('POST', '/sources/:source/import/header', HowRead, (tx, input, { source }) =>
     correctImportHeader(tx, source, input),

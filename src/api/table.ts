@@ -6,6 +6,7 @@ import { dealsRoutes } from './deals.ts';
 import { leadsRoutes } from './leads.ts';
 import { listsRoutes } from './lists.ts';
 import { messagesRoutes } from './messages.ts';
+import { peopleRoutes } from './people.ts';
 import { resultsRoutes } from './results.ts';
 import { sharesRoutes } from './shares.ts';
 import { sheetsRoutes } from './sheets.ts';
@@ -23,6 +24,7 @@ export const ROUTES = [
   ...leadsRoutes,
   ...listsRoutes,
   ...messagesRoutes,
+  ...peopleRoutes,
   ...resultsRoutes,
   ...sharesRoutes,
   ...sheetsRoutes,

@@ -18,7 +18,7 @@ import {
 } from '../app/workflows/workflows.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import { askedId } from '../web/asked-id.ts';
-import { does, reads, takes, writes, writesAlone } from './route.ts';
+import { doors } from './route.ts';
 
 const Name = z.object({
   name: z.string().trim().min(1, 'Give the workflow a name').max(120),
@@ -40,8 +40,10 @@ const Create = z.object({
   sourceId: z.uuid().optional(),
 });
 
+const { does, reads, takes, writes, writesAlone } = doors('see-setup', 'build');
+
 export const workflowsRoutes = [
-  takes('POST', '/sentences/read', Sentence, (use, input) => lookAtSentence(use, input), 'viewer'),
+  takes('POST', '/sentences/read', Sentence, (use, input) => lookAtSentence(use, input), 'see-setup'),
   takes('POST', '/sentences', SentenceTaken, (use, input) => draftFromSentence(use, input)),
   writesAlone('POST', '/workflows/:workflow/copy', (tx, { workflow }) => copyWorkflow(tx, workflow)),
   reads('/workflows/:workflow', (use, { workflow }) => getSheet(use, workflow)),
@@ -68,13 +70,13 @@ export const workflowsRoutes = [
   writes('PUT', '/workflows/:workflow/live', z.object({ paused: z.boolean() }), (tx, { paused }, { workflow }) =>
     pauseWorkflow(tx, workflow, paused),
   ),
-  does('POST', '/workflows/:workflow/rehearse-last', (use, { workflow }) => rehearseLast(use, workflow), 'viewer'),
+  does('POST', '/workflows/:workflow/rehearse-last', (use, { workflow }) => rehearseLast(use, workflow), 'see-setup'),
   takes(
     'POST',
     '/workflows/:workflow/rehearse',
     Rehearsal,
     (use, input, { workflow }) => rehearse(use, workflow, input),
-    'viewer',
+    'see-setup',
   ),
   writes(
     'POST',

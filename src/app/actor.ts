@@ -1,6 +1,5 @@
+import { mayDo, RIGHT, type Right, type Role } from '../core/people/rights.ts';
 import { Refusal } from './refusal.ts';
-
-export type Role = 'owner' | 'coordinator' | 'viewer';
 
 /** Who does something, in which business. Every use case is given one. */
 export interface Actor {
@@ -18,17 +17,12 @@ export interface Actor {
   /** How far its first visit has come. */
   firstSteps: 'open' | 'left' | 'done';
   role: Role;
+  /** Ids of the people whose leads, conversations, deals, appointments and tasks they work with; null for everybody's. */
+  leadsOf: string[] | null;
 }
 
-const RANK: Record<Role, number> = { viewer: 0, coordinator: 1, owner: 2 };
+export const may = (actor: Pick<Actor, 'role'>, right: Right): boolean => mayDo(actor.role, right);
 
-export function demand(actor: Actor, role: Role): void {
-  if (RANK[actor.role] < RANK[role])
-    throw new Refusal(
-      403,
-      'not-allowed',
-      role === 'owner'
-        ? 'Only an owner of this business can do that.'
-        : 'You can look at this business but not change it. Ask an owner for more rights.',
-    );
+export function demand(actor: Pick<Actor, 'role'>, right: Right): void {
+  if (!may(actor, right)) throw new Refusal(403, 'not-allowed', RIGHT[right].refusal);
 }

@@ -40,6 +40,8 @@ const CONSTRAINTS: Record<string, string> = {
   chat_template_name: 'There is a chat template of this name already. Choose another name.',
   chat_form_name: 'There is a chat form of this name already. Choose another name.',
   canned_answer_name: 'There is an answer of this name already. Choose another name.',
+  team_name: 'There is a team of this name already. Choose another name.',
+  membership_one: 'They belong to this business already.',
   deal_open: 'This lead has another open deal in this pipeline. Close that one first.',
 };
 

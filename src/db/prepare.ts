@@ -12,6 +12,7 @@ import { openMigratingOrm } from './migrating-orm.ts';
 import { openPool } from './pool.ts';
 import { RESULTS_SQL } from './results.sql.ts';
 import { settleTextCountries } from './text-countries.ts';
+import { THEIRS_SQL } from './theirs.sql.ts';
 import { TOUCHES_SQL } from './touches.sql.ts';
 
 /** Brings a database up to this version: tables, graphile-worker's schema, the functions of the hot path. Safe to repeat. */
@@ -38,6 +39,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
         DAY_COUNTS_SQL +
         RESULTS_SQL +
         TOUCHES_SQL +
+        THEIRS_SQL +
         ELSEWHERE_SQL,
     );
   } finally {

@@ -2,7 +2,8 @@
 import { v7 as uuidv7 } from 'uuid';
 import { addConnection } from '../app/account/connections.ts';
 import { alignPractice, practiceAccounts } from '../app/account/practice-world.ts';
-import { actorOf, hashPassword, setUp } from '../app/account/sign-in.ts';
+import { actorOf } from '../app/account/session.ts';
+import { hashPassword, setUp } from '../app/account/sign-in.ts';
 import type { Actor } from '../app/actor.ts';
 import { giveBookings } from '../app/calendar/calendar.ts';
 import { changeTab, createSheet } from '../app/sheets/sheets.ts';

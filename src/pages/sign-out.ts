@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { signOut } from '../app/account/sign-in.ts';
+import { signOut } from '../app/account/session.ts';
 import { SESSION_COOKIE } from '../web/session-cookie.ts';
 
 export const POST: APIRoute = async ({ cookies, locals, redirect }) => {

@@ -1,4 +1,4 @@
-import { actorOf } from '../app/account/sign-in.ts';
+import { actorOf } from '../app/account/session.ts';
 import type { Use } from '../app/use.ts';
 import { liveFeed } from './live-feed.ts';
 

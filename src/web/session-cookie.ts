@@ -1,5 +1,5 @@
 import type { AstroCookies } from 'astro';
-import { SESSION_DAYS } from '../app/account/sign-in.ts';
+import { SESSION_DAYS } from '../app/account/session.ts';
 
 export const SESSION_COOKIE = 'pinebell_session';
 

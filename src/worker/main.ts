@@ -5,6 +5,7 @@ import { log } from '../log.ts';
 import { openMachinery } from '../machinery.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { answerParent } from '../watched.ts';
+import { sendAccountMail } from './account-mail.ts';
 import { housekeeping } from './housekeeping.ts';
 import { sendMonthPages } from './month-pages.ts';
 
@@ -27,6 +28,7 @@ const runner = await run({
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
     months: () => sendMonthPages(runtime),
+    account_mail: (what) => sendAccountMail(runtime, what as { invitation?: string; reset?: string }),
   },
   crontab: [
     '17 * * * * housekeeping ?jobKey=housekeeping',

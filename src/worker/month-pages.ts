@@ -1,10 +1,10 @@
-import { createHash } from 'node:crypto';
 import { getMonth, monthMailText } from '../app/results/month.ts';
 import { monthBefore, monthOf, nextMonthPage } from '../core/results/month.ts';
 import { dayOf } from '../core/time/day-of.ts';
 import type { Machinery } from '../machinery.ts';
 import { emailToColleague } from '../steps/email-to-colleague.ts';
 import { performSend } from '../steps/performers.ts';
+import { uuidOf } from './uuid-of.ts';
 
 interface Due {
   business_id: string;
@@ -64,10 +64,4 @@ async function sendOne(parts: Parts, due: Due): Promise<void> {
       [businessId, email, new Date(now()), answer.kind === 'accepted' ? '' : `${email} was refused: ${answer.detail}`],
     );
   }
-}
-
-/** Always the same for the same words: an email handed over twice carries one Message-ID. */
-function uuidOf(words: string): string {
-  const hex = createHash('sha256').update(words).digest('hex');
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }

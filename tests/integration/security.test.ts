@@ -1,7 +1,8 @@
 import { request } from 'node:http';
 import type { MikroORM } from '@mikro-orm/postgresql';
 import { expect } from 'chai';
-import { actorOf, signIn } from '../../src/app/account/sign-in.ts';
+import { actorOf } from '../../src/app/account/session.ts';
+import { signIn } from '../../src/app/account/sign-in.ts';
 import type { Actor } from '../../src/app/actor.ts';
 import { getLead } from '../../src/app/leads/get-lead.ts';
 import { listLeads } from '../../src/app/leads/lead-rows.ts';
@@ -75,8 +76,11 @@ describe('security baseline', () => {
     const runtime = { pool: stage.db, secrets: stage.secrets, now: Date.now } as unknown as Runtime;
     const orm = await openMigratingOrm(stage.databaseUrl);
     try {
-      const from = (network: string, password: string) =>
-        signIn({ ...runtime, orm } as Runtime, { email: SIGN_IN.email, password, network }).then(
+      const from = (address: string, password: string) =>
+        signIn({ ...runtime, orm } as Runtime, {
+          ...{ email: SIGN_IN.email, password },
+          from: { address, userAgent: '' },
+        }).then(
           () => 303,
           (error: { status: number }) => error.status,
         );

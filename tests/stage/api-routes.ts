@@ -2,6 +2,7 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROUTES } from '../../src/api/table.ts';
 import { newChatForm } from '../../src/core/form/chat-form.ts';
+import type { Right } from '../../src/core/people/rights.ts';
 import { openDay } from '../../src/starters/open-day.ts';
 import { momentOf, sheetOf } from './sheets.ts';
 
@@ -23,6 +24,7 @@ export interface Named {
   draft: string;
   emailTemplate: string;
   feed: string;
+  invitation: string;
   lead: string;
   lead2: string;
   list: string;
@@ -30,10 +32,12 @@ export interface Named {
   merge: string;
   need: string;
   outcome: string;
+  person: string;
   pipeline: string;
   row: string;
   run: string;
   segment: string;
+  session: string;
   sheet: string;
   site: string;
   source: string;
@@ -41,6 +45,7 @@ export interface Named {
   tab: string;
   tag: string;
   task: string;
+  team: string;
   workflow: string;
 }
 
@@ -152,6 +157,26 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ name: 'Mine', layout: LAYOUT })),
   ),
   route('DELETE', '/email-templates/:emailTemplate'),
+  route('DELETE', '/invitations/:invitation'),
+  route('POST', '/invitations/:invitation/again'),
+  route(
+    'PUT',
+    '/people/:person',
+    sends(() => ({ role: 'viewer', whoseLeads: 'all', teams: [] })),
+  ),
+  route('GET', '/people/:person/leaving'),
+  route(
+    'POST',
+    '/people/:person/leave',
+    sends(() => ({ to: null })),
+  ),
+  route('DELETE', '/sessions/:session'),
+  route(
+    'PUT',
+    '/teams/:team',
+    sends(() => ({ name: 'Mine', people: [] })),
+  ),
+  route('DELETE', '/teams/:team'),
   route('GET', '/leads/:lead'),
   route(
     'PUT',
@@ -596,6 +621,26 @@ export const TO_ALL: RouteCase[] = [
     '/tags',
     sends(() => ({ name: 'Mine' })),
   ),
+  route('GET', '/my-work'),
+  route('GET', '/invitations'),
+  route(
+    'POST',
+    '/invitations',
+    sends(({ team }) => ({ email: 'new@wrenfield.example', role: 'desk', teams: [team] })),
+  ),
+  route('GET', '/people'),
+  route('GET', '/teams'),
+  route(
+    'POST',
+    '/teams',
+    sends(({ person }) => ({ name: 'Mine', people: [person] })),
+  ),
+  route('GET', '/sessions'),
+  route('DELETE', '/sessions', { own: true }),
+  route('PUT', '/password', {
+    ...sends(() => ({ current: 'not-this-one', password: 'violet tuba harvest' })),
+    own: true,
+  }),
   route('GET', '/today'),
   route('GET', '/workflows'),
   route(
@@ -608,6 +653,10 @@ export const TO_ALL: RouteCase[] = [
 /** The address of a door, its names filled in. */
 export const addressOf = ({ path }: RouteCase, named: Partial<Named>): string =>
   `/api${path.replace(/:(\w+)/g, (_, name) => named[name as keyof Named] ?? 'webhook')}`;
+
+/** What whoever knocks must have the right to. */
+export const rightOf = (route: RouteCase): Right =>
+  ROUTES.find(({ method, path }) => method === route.method && path === route.path)!.right;
 
 /** "GET /leads/:lead" for every door the application has. */
 export const routesThereAre = (): string[] => ROUTES.map(({ method, path }) => `${method} ${path}`).sort();

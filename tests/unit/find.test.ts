@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import type { Found } from '../../src/app/find/find.ts';
+import type { Role } from '../../src/core/people/rights.ts';
 import { deedsFor, readQuery } from '../../src/islands/find/deeds.ts';
 
 const found = (name: string, more: Partial<Found> = {}): Found => ({
@@ -14,7 +15,7 @@ const found = (name: string, more: Partial<Found> = {}): Found => ({
   },
   ...more,
 });
-const who = { mayChange: true, help: [{ href: '/help/leads', name: 'Leads and who they are' }] };
+const who = { role: 'owner' as Role, help: [{ href: '/help/leads', name: 'Leads and who they are' }] };
 const words = (typed: string, things: Found[], as = who) =>
   deedsFor(typed, things, as).map(({ name, deeds }) => [name, ...deeds.map((deed) => deed.words)]);
 
@@ -31,8 +32,8 @@ describe('find and do', () => {
     const both = [found('Trial lesson'), found('Trial camp', { state: 'paused' })];
     expect(words('pause trial', both)[0]).to.deep.equal(['Do', 'Pause “Trial lesson”']);
     expect(words('resume trial', both)[0]).to.deep.equal(['Do', 'Go on with “Trial camp”']);
-    expect(words('pause trial', both, { ...who, mayChange: false })[0]![0]).to.equal('Workflows');
-    expect(words('log trial', both, { ...who, mayChange: false })[0]).to.deep.equal([
+    expect(words('pause trial', both, { ...who, role: 'viewer' })[0]![0]).to.equal('Workflows');
+    expect(words('log trial', both, { ...who, role: 'viewer' })[0]).to.deep.equal([
       ...['Do', 'Log of “Trial lesson”', 'Log of “Trial camp”'],
     ]);
   });
@@ -42,7 +43,7 @@ describe('find and do', () => {
     expect(words('new so', [])).to.deep.equal([['Begin', 'New source']]);
     expect(words('leads', []).at(-1)).to.deep.equal(['Help', 'Leads and who they are']);
     expect(words('shortcuts', [])).to.deep.equal([['Help', 'Keyboard shortcuts']]);
-    expect(words('new one', [], { ...who, mayChange: false })).to.deep.equal([]);
+    expect(words('new one', [], { ...who, role: 'viewer' })).to.deep.equal([]);
     expect(words('xyzzy', [])).to.deep.equal([]);
   });
 

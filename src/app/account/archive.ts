@@ -64,7 +64,7 @@ export async function getArchive(use: Use): Promise<ArchiveView> {
 
 /** How long what came in is kept as it was sent. What was understood of it stays with the lead. */
 export async function changeKeeping(tx: Write, input: z.infer<typeof KeepingInput>): Promise<void> {
-  demand(tx.actor, 'owner');
+  demand(tx.actor, 'manage');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, input);
   tx.note('business.keeping', business.id, input);
@@ -75,7 +75,7 @@ export async function archiveFile(
   use: Use,
   month: string,
 ): Promise<{ name: string; bytes: ReadableStream<Uint8Array> }> {
-  demand(use.actor, 'owner');
+  demand(use.actor, 'manage');
   const { db } = use;
   const { businessId } = use.actor;
   const ids = z.iso.date().safeParse(month).success
@@ -127,7 +127,7 @@ export interface ReadAgain {
  * Cut off half-way, what was read until then stands, and the same file can be read once more.
  */
 export async function readArchive(use: Use, file: { bytes: Buffer }): Promise<ReadAgain> {
-  demand(use.actor, 'owner');
+  demand(use.actor, 'manage');
   const keepsSentMonths = await keepsOf(use);
   const told = { putBack: 0, hereAlready: 0, unknown: 0, broken: 0 };
   let month: string | null = null;

@@ -93,7 +93,6 @@ export interface SettingsView {
   textPartCost: number;
   /** Parts that have gone out today. */
   textPartsToday: number;
-  people: { name: string; email: string; role: string }[];
   audit: { at: string; who: string; action: string }[];
 }
 
@@ -101,11 +100,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
   const { actor, runtime } = use;
   const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
   const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
-  const [people, trail, today] = await Promise.all([
-    runtime.pool.query(
-      'select p.name, p.email, m.role from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
-      [actor.businessId],
-    ),
+  const [trail, today] = await Promise.all([
     runtime.pool.query(
       `select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`,
       [actor.businessId],
@@ -130,14 +125,13 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     textPartsPerDay: business.textPartsPerDay,
     textPartCost: business.textPartCost,
     textPartsToday: today.rows[0]?.parts ?? 0,
-    people: people.rows,
     audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
 }
 
 /** Changes the business itself, which only an owner may; `note` is what the trail calls it. */
 async function changeOwn(tx: Write, note: string, input: Record<string, unknown>): Promise<void> {
-  demand(tx.actor, 'owner');
+  demand(tx.actor, 'manage');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, input);
   tx.note(note, business.id, input);
@@ -156,7 +150,7 @@ export async function changeMarketing(tx: Write, input: z.infer<typeof Marketing
 
 /** Where texts may go, and how many in a day. */
 export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
-  demand(tx.actor, 'owner');
+  demand(tx.actor, 'manage');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   Object.assign(business, {
     textCountries: input.countries,

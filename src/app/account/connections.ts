@@ -243,7 +243,7 @@ export interface Connected extends ConnectionView {
 }
 
 export async function addConnection(use: Use, input: ConnectionInput, { practice = false } = {}): Promise<Connected> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'keys');
   const { secrets } = use.runtime;
   const settings = settingsOf(input);
   const found = await tried(use, input.kind, settings, input.secret || null, input.untried);
@@ -276,7 +276,7 @@ const secretOf = (use: Use, connection: IConnection): string | null =>
   connection.secret ? use.runtime.secrets.open(connection.secret) : null;
 
 export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'keys');
   const found = await findConnection(use, id);
   const settings = settingsOf({ ...input, kind: found.kind });
   const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
@@ -296,14 +296,14 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
 
 /** Tries a connection as it stands. */
 export async function tryConnection(use: Use, id: string): Promise<{ found: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'keys');
   const connection = await findConnection(use, id);
   return { found: await tryAccount(use, connection.kind, connection.settings, secretOf(use, connection)) };
 }
 
 /** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */
 export async function showReportSecret(tx: Write, id: string): Promise<string> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'keys');
   const found = await findConnection(tx, id);
   tx.note('connection.show_report_secret', id);
   await tx.em.flush();

@@ -71,7 +71,7 @@ export async function listDevices(use: Use): Promise<DevicesView> {
 
 /** Tells this device from now on. The same once more changes its keys, and nothing else. */
 export async function addDevice(tx: Write, input: z.infer<typeof NewDevice>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'own');
   const practice = practiceUrlOf(tx);
   const atDesk = practice !== null && new URL(input.endpoint).origin === new URL(practice).origin;
   if (!atDesk && !input.endpoint.startsWith('https:'))
@@ -100,7 +100,7 @@ export async function addDevice(tx: Write, input: z.infer<typeof NewDevice>): Pr
 }
 
 export async function changeDevice(tx: Write, id: string, { wants }: z.infer<typeof ChangeDevice>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'own');
   await mine(
     tx,
     id,
@@ -112,7 +112,7 @@ export async function changeDevice(tx: Write, id: string, { wants }: z.infer<typ
 }
 
 export async function removeDevice(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'own');
   await mine(tx, id, 'delete from push_device where id = $1 and business_id = $2 and person_id = $3', []);
   tx.note('device.remove', id);
 }
@@ -124,7 +124,7 @@ async function mine({ db, actor }: Write, id: string, sql: string, more: unknown
 
 /** Sends one to a device at once, to see that it comes. */
 export async function tryDevice(use: Use, id: string): Promise<{ said: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'own');
   const { rows } = await use.db.query<{ endpoint: string; p256dh: string; auth: string }>(
     'select endpoint, p256dh, auth from push_device where id = $1 and business_id = $2 and person_id = $3',
     [id, use.actor.businessId, use.actor.personId],
@@ -144,7 +144,7 @@ export async function tryDevice(use: Use, id: string): Promise<{ said: string }>
 
 /** A device on the practice desk, to see notices without a browser's push service. */
 export async function addPracticeDevice(use: Use): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'own');
   const desk = practiceUrlOf(use);
   if (!desk) throw new Refusal(409, 'no-practice', 'The practice world is not switched on.');
   const outcome = await use.runtime.outside.http.call(

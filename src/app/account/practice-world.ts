@@ -108,7 +108,7 @@ const senderOf = (name: string): string =>
 
 /** Connects an account of every kind at the practice desk. A second time it does nothing. */
 export async function switchOnPractice(use: Use): Promise<{ on: true }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'manage');
   const desk = await deskOf(use);
   // Taken first, so that a colleague who presses at the same moment does not make a second one.
   const taken = await use.write(async (tx) => {
@@ -259,7 +259,7 @@ export async function getPractice(use: Use): Promise<PracticeView> {
  * one that listened only there is paused. Refused, with its name, while something real still sends by one of its accounts.
  */
 export async function removePractice(tx: Write): Promise<{ on: false }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'manage');
   const { businessId, personId } = tx.actor;
   await tx.db.query('select from business where id = $1 for update', [businessId]);
   const business = await tx.em.findOneOrFail(Business, { id: businessId });

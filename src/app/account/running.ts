@@ -22,7 +22,7 @@ export interface Incident {
 
 /** What went wrong with the installation and was mended, the newest first; written by whoever started it. For owners. */
 export async function incidents(use: Use): Promise<Incident[]> {
-  demand(use.actor, 'owner');
+  demand(use.actor, 'manage');
   const text = await readFile(join(use.runtime.settings.dataFolder, 'incidents.jsonl'), 'utf8').catch(() => '');
   return text
     .split('\n')

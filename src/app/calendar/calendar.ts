@@ -55,8 +55,8 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
     use.db.query(
       `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at
        from calendar_entry e join person p on p.id = e.colleague_id left join lead l on l.id = e.lead_id
-       where e.business_id = $1 and e.ends_at > $2 and e.starts_at < $3 order by e.starts_at limit 2000`,
-      [businessId, begin(monday), begin(monday.add({ days: 7 }))],
+       where e.business_id = $1 and e.ends_at > $2 and e.starts_at < $3 and ($4::uuid[] is null or e.colleague_id = any($4)) order by e.starts_at limit 2000`,
+      [businessId, begin(monday), begin(monday.add({ days: 7 })), use.actor.leadsOf],
     ),
     use.db.query<{ id: string; name: string }>(
       'select p.id, p.name from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
@@ -97,7 +97,7 @@ export const NewAppointment = z.object({
 
 /** Puts an appointment into a colleague's week by hand; refused where they have another at that time. */
 export async function addAppointment(tx: Write, input: z.infer<typeof NewAppointment>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { businessId, country, timeZone } = tx.actor;
   const member = await tx.em.findOne(Membership, { business: businessId, person: input.colleagueId });
   if (!member) throw notHere('colleague');
@@ -129,7 +129,7 @@ export async function addAppointment(tx: Write, input: z.infer<typeof NewAppoint
 
 /** Takes an appointment out of the week. */
 export async function removeAppointment(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { rowCount } = await tx.db.query('delete from calendar_entry where id = $1 and business_id = $2', [
     id,
     tx.actor.businessId,
@@ -147,7 +147,7 @@ export async function giveBookings(
   sourceId: string,
   colleagueId: string | null,
 ): Promise<{ untold: string[] }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { businessId } = tx.actor;
   const source = await tx.em.findOne(Source, { id: sourceId, business: businessId, kind: 'booking-calendar' });
   if (!source) throw notHere('booking calendar');
@@ -229,7 +229,7 @@ export async function importCalendar(
   colleagueId: string,
   file: { bytes: Buffer },
 ): Promise<{ added: number; changed: number; removed: number }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const member = await use.em.findOne(Membership, { business: use.actor.businessId, person: colleagueId });
   if (!member) throw notHere('colleague');
   const { times, uids } = await readCalendar(use, file.bytes.toString('utf8'));

@@ -38,7 +38,7 @@ export const AnswerInput = z
 
 /** Answers by hand. What a person has been asked not to do is refused here too, and looked at once more before it goes out. */
 export async function answerByHand(tx: Write, id: string, input: z.infer<typeof AnswerInput>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { outbox, deliveryParts, now } = tx.runtime;
   const row = await findConversation(tx, id);
   const view = await getConversation(tx, id, false);
@@ -132,7 +132,7 @@ export const NoteInput = z.object({ text: z.string().trim().min(1, 'The note is 
 
 /** Writes something down that only colleagues see. */
 export async function noteOnConversation(tx: Write, id: string, { text }: z.infer<typeof NoteInput>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const row = await findConversation(tx, id);
   if (!row.lead_id) throw new Refusal(409, 'no-lead', 'They are no lead yet, so there is nothing to write it on.');
   await tx.db.query(
@@ -150,7 +150,7 @@ export const CannedInput = z.object({
 
 /** Keeps an answer for next time; one of this name is written anew. */
 export async function keepAnswer(tx: Write, { name, text }: z.infer<typeof CannedInput>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { rows } = await tx.db.query<{ id: string }>(
     `insert into canned_answer (id, business_id, name, text, created_at) values (gen_random_uuid(), $1, $2, $3, now())
      on conflict (business_id, name) do update set text = excluded.text returning id`,
@@ -161,7 +161,7 @@ export async function keepAnswer(tx: Write, { name, text }: z.infer<typeof Canne
 }
 
 export async function dropAnswer(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { rowCount } = await tx.db.query('delete from canned_answer where id = $1 and business_id = $2', [
     id,
     tx.actor.businessId,

@@ -22,7 +22,7 @@ export async function changeConversation(
   id: string,
   input: z.infer<typeof ConversationChange>,
 ): Promise<{ runs: number }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const row = await findConversation(tx, id);
   const { personId, businessId } = tx.actor;
   const at = new Date(tx.runtime.now());

@@ -72,7 +72,7 @@ function changed(message: OutgoingMessage, { text, subject }: z.infer<typeof Dra
 
 /** Lets a draft go, with what was changed in it: the outbox sends it, unless they have asked for no more. */
 export async function sendDraft(tx: Write, id: string, input: z.infer<typeof DraftInput>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   await settle(tx, id, async (draft) => {
     await tx.db.query(
       `update delivery set state = 'sending', message = $2, due_at = now(), sent_by_id = $3,
@@ -91,7 +91,7 @@ export async function sendDraft(tx: Write, id: string, input: z.infer<typeof Dra
 
 /** Throws a draft away: nothing is sent. */
 export async function dropDraft(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   await settle(tx, id, async (draft) => {
     await tx.db.query(`update delivery set state = 'dropped', detail = $2, sent_by_id = $3 where id = $1`, [
       id,

@@ -25,6 +25,10 @@ export const ROW = `c.id, c.lead_id, c.sender, c.channel, c.last_text, c.last_in
   coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), c.sender) as name`;
 export const FROM = `conversation c left join lead l on l.id = c.lead_id left join person a on a.id = c.assignee_id left join person t on t.id = c.taken_by_id`;
 
+/** Of `FROM`, those of leads somebody works with; with somebody who is no lead, those they are to answer. */
+export const theirs = (people: string): string =>
+  `(${people}::uuid[] is null or c.assignee_id = any(${people}) or c.taken_by_id = any(${people}) or is_theirs(c.business_id, l.id, l.owner_id, ${people}))`;
+
 /** A conversation as the columns above name it. */
 export interface ConversationColumns {
   id: string;
@@ -63,21 +67,21 @@ export async function listConversations(
   { filter, search }: { filter: ConversationFilter; search: string },
 ): Promise<{ rows: ConversationRow[]; unread: number }> {
   const { db } = use;
-  const { businessId, personId } = use.actor;
+  const { businessId, personId, leadsOf } = use.actor;
   const narrowed = {
     open: 'c.done_at is null',
     mine: 'c.done_at is null and (c.assignee_id = $2 or c.taken_by_id = $2)',
     unread: 'c.unread > 0',
     done: 'c.done_at is not null',
   }[filter];
-  const values: unknown[] = [businessId, personId, `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`];
+  const values: unknown[] = [businessId, personId, `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`, leadsOf];
   const wanted = searchSql(search, use.actor.country, (value) => {
     values.push(value);
     return `$${values.length}`;
   });
   const [found, unread] = await Promise.all([
     db.query<ConversationColumns>(
-      `select ${ROW} from ${FROM} where c.business_id = $1 and $2::uuid is not null and ${narrowed}
+      `select ${ROW} from ${FROM} where c.business_id = $1 and $2::uuid is not null and ${narrowed} and ${theirs('$4')}
          and (${wanted.length === 0 ? 'true' : wanted.join(' and ')} or l.id is null and c.sender ilike $3) order by c.last_at desc limit ${PAGE}`,
       values,
     ),
@@ -89,8 +93,8 @@ export async function listConversations(
 /** How many conversations have something in them that nobody has read. */
 export async function unreadCount({ db, actor }: Use): Promise<number> {
   const { rows } = await db.query<{ n: number }>(
-    'select count(*)::int as n from conversation where business_id = $1 and unread > 0',
-    [actor.businessId],
+    `select count(*)::int as n from conversation c left join lead l on l.id = c.lead_id where c.business_id = $1 and c.unread > 0 and ${theirs('$2')}`,
+    [actor.businessId, actor.leadsOf],
   );
   return rows[0]!.n;
 }

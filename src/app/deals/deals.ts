@@ -47,9 +47,10 @@ const MOST = 1000;
 /** The pipelines of the business, for choosing one. */
 export async function listPipelines(use: Use): Promise<{ id: string; name: string; open: number }[]> {
   const { rows } = await use.db.query<{ id: string; name: string; open: number }>(
-    `select p.id, p.name, (select count(*)::int from deal d where d.pipeline_id = p.id and d.closed_at is null) as open
+    `select p.id, p.name, (select count(*)::int from deal d join lead l on l.id = d.lead_id where d.pipeline_id = p.id and d.closed_at is null
+       and is_theirs(l.business_id, l.id, l.owner_id, $2)) as open
      from pipeline p where p.business_id = $1 order by p.created_at`,
-    [use.actor.businessId],
+    [use.actor.businessId, use.actor.leadsOf],
   );
   return rows;
 }
@@ -71,12 +72,14 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
          coalesce(o.name, '') as owner, coalesce(w.name, m.name, '') as moved_by
        from deal d join lead l on l.id = d.lead_id left join person o on o.id = l.owner_id left join run r on r.id = d.run_id left join workflow w on w.id = r.workflow_id
          left join lateral (select p.name from deal_move v join person p on p.id = v.person_id where v.deal_id = d.id and v.at = d.moved_at limit 1) m on true
-       where d.pipeline_id = $1 and (d.closed_at is null or d.closed_at > now() - $2 * interval '1 day') order by d.moved_at desc limit $3`,
-      [pipelineId, SHOWN_DAYS, MOST],
+       where d.pipeline_id = $1 and (d.closed_at is null or d.closed_at > now() - $2 * interval '1 day')
+         and is_theirs(l.business_id, l.id, l.owner_id, $4) order by d.moved_at desc limit $3`,
+      [pipelineId, SHOWN_DAYS, MOST, use.actor.leadsOf],
     ),
     db.query<{ n: number }>(
-      `select count(*)::int as n from deal where pipeline_id = $1 and closed_at <= now() - $2 * interval '1 day'`,
-      [pipelineId, SHOWN_DAYS],
+      `select count(*)::int as n from deal d join lead l on l.id = d.lead_id where d.pipeline_id = $1 and d.closed_at <= now() - $2 * interval '1 day'
+         and is_theirs(l.business_id, l.id, l.owner_id, $3)`,
+      [pipelineId, SHOWN_DAYS, use.actor.leadsOf],
     ),
   ]);
   return {
@@ -126,7 +129,7 @@ const amountOf = (value: string | undefined): number | null => {
 
 /** Opens a deal by hand, in the first stage of a pipeline; refused while the lead has an open one there. */
 export async function openDeal(tx: Write, input: z.infer<typeof NewDeal>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const value = amountOf(input.value);
   const id = uuidv7();
   const { rows } = await tx.db.query<{ stage: string; name: string }>(
@@ -153,7 +156,7 @@ export async function openDeal(tx: Write, input: z.infer<typeof NewDeal>): Promi
 
 /** Changes a deal by hand: its stage, name, value or next step. Moved, it wakes what waits for that stage. */
 export async function changeDeal(tx: Write, id: string, input: z.infer<typeof DealInput>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const amount = amountOf(input.value);
   const { rows } = await tx.db.query<{ lead_id: string; pipeline_id: string; stage_id: string }>(
     'select lead_id, pipeline_id, stage_id from deal where id = $1 and business_id = $2 for update',

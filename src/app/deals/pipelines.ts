@@ -24,7 +24,7 @@ export async function createPipeline(
   tx: Write,
   input: { name: string; stages?: NewStage[] | undefined; currency?: string | undefined },
 ): Promise<{ id: string; stages: { id: string; name: string }[] }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const pipeline = tx.em.create(Pipeline, {
     id: uuidv7(),
     business: tx.actor.businessId,
@@ -52,7 +52,7 @@ export async function changePipeline(
   id: string,
   { currency }: z.infer<typeof ChangePipeline>,
 ): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const pipeline = await tx.em.findOne(Pipeline, { id, business: tx.actor.businessId });
   if (!pipeline) throw notHere('pipeline');
   pipeline.currency = currency;

@@ -1,4 +1,5 @@
 import { EVERYBODY } from '../../core/people/lead-choice.ts';
+import { mayOpen } from '../../core/people/page-rights.ts';
 import { searchWords } from '../../core/people/search-words.ts';
 import { choose } from '../leads/choosing.ts';
 import { leadName, type Named } from '../leads/lead-name.ts';
@@ -69,7 +70,7 @@ async function findThings({ db, actor }: Use, query: string): Promise<Found[]> {
      ) ranked where at <= ${MOST} order by folded(name) like folded($3) desc, length(name), name`,
     [actor.businessId, words.map((word) => `%${escaped(word)}%`), `${escaped(query)}%`],
   );
-  return rows.map((row) => ({ ...row, conversation: null }));
+  return rows.filter(({ href }) => mayOpen(actor.role, href)).map((row) => ({ ...row, conversation: null }));
 }
 
 async function findPeople(use: Use, query: string): Promise<Found[]> {

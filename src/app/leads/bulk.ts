@@ -31,7 +31,7 @@ export const StartBulk = z.object({
 
 /** Begins to do one thing with many leads. Only when the number that was agreed to is the number there is. */
 export async function startBulk(tx: Write, { choice, action, count }: z.infer<typeof StartBulk>): Promise<BulkRow> {
-  demand(tx.actor, action.does === 'erase' ? 'owner' : 'coordinator');
+  demand(tx.actor, action.does === 'erase' ? 'manage' : 'build');
   const { db } = tx;
   const { businessId, personId } = tx.actor;
   const catalogue = await catalogueFor(tx);
@@ -84,7 +84,7 @@ export async function listBulk(use: Use): Promise<BulkRow[]> {
 
 /** Stops it where it is; what has been done stays done. */
 export async function stopBulk(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rowCount } = await tx.db.query(
     `update bulk_work set state = 'stopped', finished_at = now() where id = $1 and business_id = $2 and state = 'running'`,
     [id, tx.actor.businessId],

@@ -6,8 +6,8 @@ import type { Use } from '../use.ts';
 
 /** The leads of a choice, for whoever is signed in. */
 export async function choose(use: Use, choice: LeadChoice): Promise<ChosenLeads> {
-  const { businessId, country, timeZone } = use.actor;
-  const scope = { businessId, country, timeZone, now: use.runtime.now() };
+  const { businessId, country, timeZone, leadsOf } = use.actor;
+  const scope = { businessId, country, timeZone, leadsOf, now: use.runtime.now() };
   const chosen = await ChosenLeads.open(use.runtime.screens, choice, scope);
   if (!chosen)
     throw new Refusal(404, 'choice-gone', 'The segment, list or tag you go by is no longer there. Choose again.');

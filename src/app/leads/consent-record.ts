@@ -126,7 +126,7 @@ export async function consentTable(
   use: Use,
   choice: LeadChoice,
 ): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const chosen = await choose(use, choice);
   await use.write(async (tx) => tx.note('consent.export', tx.actor.businessId, { choice }));
   async function* rows(): AsyncGenerator<string[][]> {
@@ -176,7 +176,7 @@ export const ConsentByHand = z.object({
 
 /** Writes down what somebody said about being written to, on the phone or at the counter. */
 export async function recordConsent(tx: Write, leadId: string, input: z.infer<typeof ConsentByHand>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
   const { now } = tx.runtime;
   const { db } = tx;

@@ -9,7 +9,7 @@ import type { Write } from '../use.ts';
 
 /** Marks a task as done, or as not done after all. */
 export async function settleTask(tx: Write, taskId: string, done: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { rowCount } = await tx.db.query(
     'update task set done_at = case when $3 then coalesce(done_at, now()) end where id = $1 and business_id = $2',
     [taskId, tx.actor.businessId, done],
@@ -27,7 +27,7 @@ export const LeadEdit = z.object({
 
 /** Puts a lead's own fields right. A new email or number also becomes a way to recognise them. */
 export async function editLead(tx: Write, id: string, input: z.infer<typeof LeadEdit>): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const email = input.email ? readEmail(input.email) : null;
   if (email && !email.ok) throw new Refusal(422, 'email', `This cannot be saved: ${EMAIL_PROBLEMS[email.problem]}.`);
   const phone = input.phone ? readPhone(input.phone, tx.actor.country) : null;

@@ -110,7 +110,7 @@ export async function previewMerge(use: Use, keptId: string, goneId: string): Pr
 
 /** Makes one lead of two that are the same person. What was moved is written down, so that it can be undone. */
 export async function mergeLeads(tx: Write, keptId: string, goneId: string): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const id = uuidv7();
   // In the order of their ids, as everything that locks two leads does.
   for (const one of [keptId, goneId].sort())
@@ -176,7 +176,7 @@ export async function mergeLeads(tx: Write, keptId: string, goneId: string): Pro
 
 /** Makes two leads of one again: everything that was moved goes back, and both are as they were. */
 export async function undoMerge(tx: Write, mergeId: string): Promise<{ goneId: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rows } = await tx.db.query<{
     kept_id: string;
     gone: LeadRow;
@@ -221,7 +221,7 @@ export async function undoMerge(tx: Write, mergeId: string): Promise<{ goneId: s
 
 /** Everything that is known of one person, as JSON they can be given (GDPR Article 15 and 20). */
 export async function exportLead(tx: Write, id: string): Promise<Record<string, unknown>> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { db } = tx;
   const lead = (
     await db.query<LeadRow>('select * from lead where id = $1 and business_id = $2', [id, tx.actor.businessId])
@@ -257,7 +257,7 @@ async function arrivalsOf({ db, actor }: Write, leadId: string): Promise<Record<
 
 /** Erases a person for good, when their name was typed to say so. */
 export async function eraseLead(use: Use, id: string, typed: string): Promise<void> {
-  demand(use.actor, 'owner');
+  demand(use.actor, 'manage');
   const { tables } = use.runtime;
   const { db } = use;
   const { businessId, personId } = use.actor;

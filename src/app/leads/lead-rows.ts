@@ -95,7 +95,7 @@ export async function leadsAsTable(
   use: Use,
   choice: LeadChoice,
 ): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const [chosen, catalogue, keys] = await Promise.all([choose(use, choice), catalogueFor(use), answerKeys(use)]);
   const list = catalogue.lists.find((list) => list.id === choice.list?.id) ?? null;
   await use.write(async (tx) => tx.note('leads.export', list?.id ?? tx.actor.businessId, { choice }));

@@ -56,7 +56,7 @@ export async function noteOutcome(
   leadId: string,
   input: z.output<typeof NewOutcome>,
 ): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { businessId, personId, timeZone, country } = tx.actor;
   const lead = await tx.db.query('select from lead where id = $1 and business_id = $2 and is_person for update', [
     leadId,

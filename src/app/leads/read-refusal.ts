@@ -17,7 +17,7 @@ export async function readRefusal(
   needId: string,
   means: z.infer<typeof RefusalRead>['means'],
 ): Promise<{ done: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   if (!z.uuid().safeParse(needId).success) throw notHere('matter');
   const { now } = tx.runtime;
   const { name, businessId, personId } = tx.actor;

@@ -13,7 +13,7 @@ import type { Write } from '../use.ts';
  * from now on is somebody new. What was written stands where it stood.
  */
 export async function releaseNumber(tx: Write, leadId: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   if (!z.uuid().safeParse(leadId).success) throw notHere('lead');
   const { now } = tx.runtime;
   const { businessId, country, personId } = tx.actor;

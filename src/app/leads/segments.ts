@@ -59,7 +59,7 @@ async function nameFree(use: Use, name: string, except: string | null): Promise<
 }
 
 export async function createSegment(tx: Write, input: z.infer<typeof SegmentInput>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await nameFree(tx, input.name, null);
   const made = tx.em.create(Segment, {
     id: uuidv7(),
@@ -77,7 +77,7 @@ export async function changeSegment(
   id: string,
   input: z.infer<typeof SegmentInput>,
 ): Promise<{ seen: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const segment = await tx.em.findOne(
     Segment,
     { id, business: tx.actor.businessId },
@@ -94,7 +94,7 @@ export async function changeSegment(
 
 /** Removes a segment; refused while a workflow, an email to many or work on many leads still goes by it. */
 export async function removeSegment(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const segment = await tx.em.findOne(Segment, { id, business: tx.actor.businessId });
   if (!segment) throw notHere('segment');
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];

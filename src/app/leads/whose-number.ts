@@ -14,7 +14,7 @@ export async function sayWhoseNumber(
   needId: string,
   answer: z.infer<typeof WhoseNumber>['answer'],
 ): Promise<{ done: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   if (!z.uuid().safeParse(needId).success) throw notHere('matter');
   const { rows } = await tx.db.query<{
     lead_id: string;

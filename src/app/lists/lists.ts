@@ -81,7 +81,7 @@ export async function listLists(use: Use): Promise<ListRow[]> {
 }
 
 export async function createList(tx: Write, name: string): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const there = await tx.em.findOne(NurtureList, { business: tx.actor.businessId, name });
   if (there) throw new Refusal(422, 'name-taken', `There is a list called "${name}" already. Choose another name.`);
   const id = uuidv7();
@@ -192,7 +192,7 @@ const settingsOf = ({
 });
 
 export async function changeList(tx: Write, id: string, input: z.infer<typeof ListInput>): Promise<{ seen: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const list = await tx.em.findOne(
     NurtureList,
     { id, business: tx.actor.businessId },
@@ -211,7 +211,7 @@ export async function changeList(tx: Write, id: string, input: z.infer<typeof Li
 
 /** Gives a list one more field of its own; one that has this name already stays as it is. */
 export async function addListField(tx: Write, id: string, label: string): Promise<{ key: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId });
   if (!list) throw notHere('list');
   const there = list.fields.find((field) => field.label.toLowerCase() === label.toLowerCase());
@@ -233,7 +233,7 @@ export async function changeMemberFields(
   leadId: string,
   fields: Record<string, string>,
 ): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const list = await tx.em.findOne(NurtureList, { id: listId, business: tx.actor.businessId });
   if (!list) throw notHere('list');
   const known = Object.fromEntries(
@@ -249,7 +249,7 @@ export async function changeMemberFields(
 
 /** Takes somebody off a list by hand, or puts them on. Who has left by their own wish is not put on again. */
 export async function changeMember(tx: Write, listId: string, leadId: string, on: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'do-work');
   const { rowCount } = await tx.db.query(
     'select from nurture_list t, lead l where t.removed_at is null and t.id = $1 and l.id = $2 and t.business_id = $3 and l.business_id = $3',
     [listId, leadId, tx.actor.businessId],

@@ -97,7 +97,7 @@ export async function getChatForm(use: Use, id: string): Promise<ChatFormView> {
 export const NewChatForm = z.object({ name: z.string().trim().min(1, 'Give the form a name').max(60) });
 
 export async function createChatForm(tx: Write, { name }: z.infer<typeof NewChatForm>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { now } = tx.runtime;
   const { db } = tx;
   const id = uuidv7();
@@ -124,7 +124,7 @@ const lockForm = (tx: Write, id: string) =>
 
 /** Writes the draft anew; of a version that is live a new one is begun. A changed wording is a wording of its own. */
 export async function saveChatForm(tx: Write, id: string, content: ChatForm): Promise<ChatFormView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await lockForm(tx, id);
   const row = await need(tx, id);
   refuseUnseen(tx, 'form', row.content);
@@ -159,7 +159,7 @@ export async function saveChatForm(tx: Write, id: string, content: ChatForm): Pr
 
 /** Hands the newest version to the network: from then on it is the one that is sent. */
 export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const row = await need(use, id);
   if (row.remote_id !== null) throw new Refusal(409, 'live', 'This version is live already.');
   const content = readAs(ChatForm, row.content);
@@ -188,7 +188,7 @@ export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
 }
 
 export async function removeChatForm(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const row = await need(tx, id);
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)
@@ -238,7 +238,7 @@ export async function getFrontDoor(
 }
 
 export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<{ seen: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const at = await getFrontDoor(tx);
   if (!at) throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
   await tx.db.query('select from connection where id = $1 for update', [at.connectionId]);

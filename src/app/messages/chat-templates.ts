@@ -82,7 +82,7 @@ export async function createChatTemplate(
   tx: Write,
   { name }: z.infer<typeof NewChatTemplate>,
 ): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { db } = tx;
   const id = uuidv7();
   const content: ChatTemplateContent = ChatTemplateContent.parse({
@@ -107,7 +107,7 @@ export async function createChatTemplate(
 
 /** Writes a version that nobody has approved anew; of one that is out for review, approved or withdrawn a new one is begun. */
 export async function saveChatTemplate(tx: Write, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   // Others who save it wait until this is done.
   await tx.db.query('select from chat_template where id = $1 and business_id = $2 for update', [
     id,
@@ -133,7 +133,7 @@ export async function saveChatTemplate(tx: Write, id: string, content: ChatTempl
 
 /** Sends the newest version to the network for review. */
 export async function sendForReview(use: Use, id: string): Promise<ChatTemplateView> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const row = await need(use, id);
   const content = ChatTemplateContent.parse(row.content);
   if (row.state === 'waiting' || row.state === 'approved')
@@ -163,7 +163,7 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
 }
 
 export async function removeChatTemplate(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const row = await need(tx, id);
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)

@@ -146,7 +146,7 @@ async function unusedName(use: Use, name: string, but: string | null): Promise<v
 }
 
 export async function createTemplate(tx: Write, input: z.infer<typeof TemplateInput>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await unusedName(tx, input.name, null);
   const at = new Date();
   const template = tx.em.create(EmailTemplate, {
@@ -175,7 +175,7 @@ export async function saveTemplate(
   id: string,
   input: z.infer<typeof TemplateInput>,
 ): Promise<{ version: number; seen: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await tx.db.query('select from email_template where id = $1 and business_id = $2 for update', [
     id,
     tx.actor.businessId,
@@ -199,7 +199,7 @@ export async function saveTemplate(
 }
 
 export async function removeTemplate(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { template } = await find(tx, id);
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)

@@ -40,7 +40,7 @@ export interface KeptFileView {
 
 /** Keeps a file to be attached to emails or shown in them. */
 export async function keepFile(tx: Write, file: { name: string; bytes: Buffer }): Promise<KeptFileView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const name = file.name
     .replace(/[\u0000-\u001f/\\]/g, ' ')
     .trim()

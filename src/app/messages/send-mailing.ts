@@ -36,7 +36,7 @@ export const MailingInput = z.object({
 
 /** Sends one email to a list, a segment or a tag, at its time and over its hours; of two subjects the better one goes to the rest. */
 export async function sendMailing(tx: Write, input: z.infer<typeof MailingInput>): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const catalogue = await catalogueFor(tx);
   const whom = audienceOf(input.to, catalogue);
   if (!whom) throw new Refusal(422, 'audience', 'Choose who gets it: a list, a segment or a tag.');
@@ -102,7 +102,7 @@ export async function sendMailing(tx: Write, input: z.infer<typeof MailingInput>
 
 /** Stops the rest of an email to many; what has been handed over cannot be called back. Gives how many did not go. */
 export async function stopMailing(tx: Write, id: string): Promise<{ kept: number }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rowCount } = await tx.db.query(
     `update mailing set state = 'stopped' where id = $1 and business_id = $2 and state <> 'stopped'`,
     [id, tx.actor.businessId],

@@ -17,7 +17,7 @@ const AT_ONCE = 5;
 
 /** Follows every link of an email once, as a reader would, and says which lead nowhere. */
 export async function tryLinks(use: Use, layout: EmailLayout): Promise<TriedLink[]> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const links = layoutLinks(layout).slice(0, MOST);
   const tried: TriedLink[] = [];
   for (let at = 0; at < links.length; at += AT_ONCE)

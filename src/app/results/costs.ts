@@ -106,7 +106,7 @@ const missing = (mapping: CostMapping): string | null => {
 
 /** What is in a file of costs, and what would be kept of it; nothing is. */
 export async function lookAtCosts(use: Use, file: SentFile, columns: string | null): Promise<LookedAt> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const { tabs, names, mapping, body, read } = await readFile(use, file, columns);
   const days = read.lines.map(({ day }) => day).sort();
   const sums: Record<string, number> = {};
@@ -125,7 +125,7 @@ export async function takeCosts(
   file: SentFile,
   columns: string | null,
 ): Promise<{ lines: number; replaced: number; left: number }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const { mapping, read } = await readFile(use, file, columns);
   const gone = missing(mapping);
   if (gone) throw new Refusal(422, 'columns', gone);

@@ -166,7 +166,7 @@ export async function setMonthMail(
   tx: Write,
   { day, recipients }: z.output<typeof MonthMailInput>,
 ): Promise<MonthMail | null> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { businessId, personId, timeZone } = tx.actor;
   const typed = recipients.split(/[\s,;]+/).filter(Boolean);
   const read = typed.map((one) => ({ one, email: readEmail(one) }));

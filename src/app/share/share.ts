@@ -10,7 +10,7 @@ import { thingsHere } from './things-here.ts';
 
 /** Workflows as they stand drafted, with all they name, as a file (docs/share.md). */
 export async function shareWorkflows(use: Use, ids: readonly string[]): Promise<{ name: string; file: ShareFile }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const found = [];
   for (const id of ids) found.push(await findWorkflow(use, id));
   const file = await writeShare(
@@ -26,7 +26,7 @@ const fileName = (name: string): string => `${name.replace(/[^\p{L}\p{N} ._-]+/g
 
 /** Something by itself, with what it names: a source with its lead card, a template, a chat form. */
 export async function shareThing(use: Use, id: string): Promise<{ name: string; file: ShareFile }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const [thing] = z.uuid().safeParse(id).success ? await thingsHere(use, [id]) : [];
   if (!thing || thing.kind === 'colleague') throw notHere('thing');
   const file = await writeShare([], stepKinds, (asked) => thingsHere(use, asked), [id]);
@@ -36,7 +36,7 @@ export async function shareThing(use: Use, id: string): Promise<{ name: string; 
 
 /** Every workflow there is, as one file: to carry a whole set elsewhere, or to keep. */
 export async function shareAll(use: Use): Promise<{ name: string; file: ShareFile }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const { rows } = await use.db.query<{ id: string }>(
     `select id from workflow where business_id = $1 and removed_at is null order by folder, name limit ${MOST_WORKFLOWS + 1}`,
     [use.actor.businessId],

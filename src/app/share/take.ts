@@ -38,7 +38,7 @@ export async function takeShare(
   use: Use,
   { file: value, choices }: z.infer<typeof ShareTaken>,
 ): Promise<{ workflows: { id: string; name: string }[]; made: Made[] }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const file = shareOf(value);
   const here = await allHere(use);
   const hereById = new Map(here.map((one) => [one.id, one]));

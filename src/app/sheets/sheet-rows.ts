@@ -66,7 +66,7 @@ export async function editRows(
   tabId: string,
   input: z.infer<typeof EditRows>,
 ): Promise<{ revision: number }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await findTab(tx, tabId);
   // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
   const { rows } = await tx.db.query<{ revision: number }>(

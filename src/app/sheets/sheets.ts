@@ -96,7 +96,7 @@ export const NewSheet = RenameSheet.extend({
 });
 
 export async function createSheet(tx: Write, { columns, ...input }: z.infer<typeof NewSheet>): Promise<SheetView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const sheet = tx.em.create(Sheet, {
     id: uuidv7(),
     business: tx.actor.businessId,
@@ -124,7 +124,7 @@ const blankTab = (sheet: ISheet, name: string, position: number, columns: string
 });
 
 export async function renameSheet(tx: Write, id: string, { name }: z.infer<typeof RenameSheet>): Promise<SheetView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const sheet = await findSheet(tx, id);
   sheet.name = name;
   tx.note('sheet.rename', id, { name });
@@ -164,7 +164,7 @@ const quoted = (names: string[]) => names.map((name) => `"${name}"`).join(', ');
 
 /** Deletes a sheet with all that is in it. Where sources listen to it, only when that is `agreed` to. */
 export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const sheet = await findSheet(tx, id);
   const tabs = await tx.em.find(SheetTab, { sheet: id }, { fields: ['id'] });
   const missed = await missedBy(
@@ -182,7 +182,7 @@ export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promi
 export const NewTab = z.object({ name: z.string().trim().min(1, 'Give the tab a name').max(100) });
 
 export async function addTab(tx: Write, sheetId: string, { name }: z.infer<typeof NewTab>): Promise<SheetView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const sheet = await findSheet(tx, sheetId);
   const count = await tx.em.count(SheetTab, { sheet: sheetId });
   tx.em.create(SheetTab, blankTab(sheet, name, count, ['Column A', 'Column B', 'Column C']));
@@ -196,7 +196,7 @@ export const NewColumn = z.object({ name: ColumnName });
 
 /** One more column behind the others. A name that is there already is refused: nobody could tell the two apart. */
 export async function addColumn(tx: Write, id: string, { name }: z.infer<typeof NewColumn>): Promise<TabView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await findTab(tx, id);
   // Two colleagues who add one at once wait for each other, so that neither column is lost.
   await tx.db.query('select from sheet_tab where id = $1 for update', [id]);
@@ -223,7 +223,7 @@ export const ChangeTab = z.object({
 });
 
 export async function changeTab(tx: Write, id: string, input: z.infer<typeof ChangeTab>): Promise<TabView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const tab = await findTab(tx, id);
   if (input.name !== undefined) tab.name = input.name;
   if (input.shading) tab.shading = input.shading;
@@ -251,7 +251,7 @@ export async function changeTab(tx: Write, id: string, input: z.infer<typeof Cha
 }
 
 export async function deleteTab(tx: Write, id: string, agreed: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const tab = await findTab(tx, id);
   if ((await tx.em.count(SheetTab, { sheet: tab.sheet.id })) === 1)
     throw new Refusal(409, 'last-tab', 'This is the only tab. Delete the whole sheet instead.');

@@ -30,7 +30,7 @@ export async function importIntoTab(
   tabId: string,
   file: { name: string; bytes: Uint8Array; tab: string | null },
 ): Promise<{ rows: number; columns: number }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   await findTab(use, tabId);
   const found: string[][] = [];
   try {
@@ -115,7 +115,7 @@ export async function appendRows(
 
 /** A tab as rows of text, its column names first. */
 export async function tabAsTable(use: Use, tabId: string): Promise<{ name: string; rows: AsyncGenerator<string[][]> }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const tab = await findTab(use, tabId);
   const sheet = await use.em.findOneOrFail(Sheet, { id: tab.sheet.id });
   await use.write(async (tx) => tx.note('sheet.export', tabId, { sheet: sheet.name }));

@@ -207,7 +207,7 @@ export async function handleAgain(
   sourceId: string,
   { arrivalIds }: z.infer<typeof HandleAgain>,
 ): Promise<{ read: number; aside: number; refused: number; started: number; done: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const found = await findSource(use, sourceId);
   if (found.state !== 'live')
     throw new Refusal(409, 'not-live', 'Put the source live first; then what was kept can be handled.');
@@ -238,7 +238,7 @@ export async function handleAgain(
 
 /** Fetches the newest item from the service and keeps it as a sample: it is looked at, and starts nothing. */
 export async function fetchSample(use: Use, sourceId: string): Promise<SampleView | null> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const found = await findSource(use, sourceId);
   const { puller, definition } = moduleOf(found);
   if (!puller) throw new Refusal(409, 'not-fetched', 'This source is not fetched from: wait for it to send something.');

@@ -17,7 +17,7 @@ export const ChangeSource = z.object({
 });
 
 export async function changeSource(tx: Write, id: string, input: z.infer<typeof ChangeSource>): Promise<SourceView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const source = await findSource(tx, id);
   if (input.name !== undefined) source.name = input.name;
   if (input.mostPerMinute !== undefined) source.mostPerMinute = input.mostPerMinute;
@@ -54,7 +54,7 @@ function changedSettings(source: ISource, change: Record<string, unknown>): Reco
 
 /** Gives the source another address, for when the old one is known to somebody it should not be. The old one ends at once. */
 export async function renewAddress(use: Use, id: string): Promise<SourceView> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const source = await findSource(use, id);
   const module = moduleOf(source);
   const key = keyFor(module);

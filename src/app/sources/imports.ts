@@ -67,7 +67,7 @@ export async function getImport(use: Use, sourceId: string): Promise<ImportView 
 
 /** Takes the file of an import and has it read. */
 export async function uploadImport(tx: Write, sourceId: string, name: string, bytes: Buffer): Promise<ImportView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const source = await findSource(tx, sourceId);
   if (source.kind !== leadImport.kind) throw new Refusal(409, 'no-import', 'This source is not an import.');
   if (bytes.length > MOST_FILE_BYTES)
@@ -115,7 +115,7 @@ export async function correctImportHeader(
   sourceId: string,
   { row, tab }: z.infer<typeof HowRead>,
 ): Promise<ImportView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const found = await need(tx, sourceId);
   if (!['read', 'ready', 'refused'].includes(found.state))
     throw new Refusal(409, 'begun', 'This import has begun already.');
@@ -165,7 +165,7 @@ export async function startImport(
   sourceId: string,
   input: z.infer<typeof StartImport>,
 ): Promise<ImportView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const found = await need(tx, sourceId);
   if (found.state !== 'ready' && found.state !== 'stopped')
     throw new Refusal(409, 'not-ready', 'The file is not ready yet. Wait until its rows have been looked at.');
@@ -212,7 +212,7 @@ export async function startImport(
 
 /** Stops a running import; what has been brought in stays. */
 export async function stopImport(tx: Write, sourceId: string): Promise<ImportView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   await need(tx, sourceId);
   await tx.db.query(
     `update lead_import set state = 'stopped', problem = null where source_id = $1 and state = 'running'`,
@@ -226,7 +226,7 @@ export async function stopImport(tx: Write, sourceId: string): Promise<ImportVie
 
 /** The rows that were not taken, with the reason behind each, as they stood in the file. */
 export async function refusedRows(tx: Write, sourceId: string): Promise<string[][]> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   tx.note('import.export', sourceId);
   const source = await findSource(tx, sourceId);
   const { columns } = leadImport.settings.parse(source.settings);

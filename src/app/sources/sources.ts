@@ -156,7 +156,7 @@ export const AddSource = z.object({ kind: z.string() }).loose();
 
 /** Makes a source and has it listen; it stays in waiting until its lead card is confirmed, unless the kind knows it. */
 export async function addSource(use: Use, input: z.infer<typeof AddSource>): Promise<SourceView> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const module = sourceModules.get(input.kind);
   if (!module) throw new Refusal(422, 'no-such-kind', 'This kind of source is not known here.');
   const read = readAs(module.setup.input, input);
@@ -210,7 +210,7 @@ export const suggestCard = (use: Use, fields: Field[]): LeadCard => guessCard(fi
 
 /** Confirms which field is which. The first time, the source goes live with it. */
 export async function saveCard(tx: Write, id: string, card: LeadCard): Promise<SourceView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const source = await findSource(tx, id);
   if (moduleOf(source).definition.brings === 'people' && !card.fields.email && !card.fields.phone)
     throw new Refusal(
@@ -234,7 +234,7 @@ export async function saveCard(tx: Write, id: string, card: LeadCard): Promise<S
 
 /** The signing secret of a webhook, to be copied into the sending application. Looking is audited. */
 export async function showSourceSecret(tx: Write, id: string): Promise<string> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const source = await findSource(tx, id);
   tx.note('source.show_secret', id);
   await tx.em.flush();

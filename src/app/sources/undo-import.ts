@@ -12,7 +12,7 @@ const TOUCHED = ['delivery', 'inbound', 'lead_note', 'task', 'calendar_entry', '
  * People who were leads before stay, with what they were told meanwhile. Messages cannot be called back.
  */
 export async function undoImport(tx: Write, sourceId: string): Promise<ImportView> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const found = await need(tx, sourceId);
   if (!['stopped', 'done'].includes(found.state)) throw new Refusal(409, 'going', 'Stop the import first.');
   await tx.db.query(

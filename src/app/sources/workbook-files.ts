@@ -39,7 +39,7 @@ export async function listFiles(use: Use, sourceId: string): Promise<FileView[]>
 
 /** Takes a file by hand. */
 export async function uploadFile(use: Use, sourceId: string, name: string, bytes: Buffer): Promise<FileView> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const source = await findSource(use, sourceId);
   // Noted before it is read: one that turns out to be broken is kept as well, with its reason.
   await use.write(async (tx) => tx.note('source.file', sourceId, { bytes: bytes.length }));
@@ -148,7 +148,7 @@ export const HowRead = z.object({
 
 /** Corrects which tab is read and which row names the columns; the columns are learnt anew from the newest file. */
 export async function correctHowRead(use: Use, sourceId: string, input: z.infer<typeof HowRead>): Promise<void> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const source = await findSource(use, sourceId);
   const file = await newestFile(use, source.id);
   const settings = workbook.settings.parse(source.settings);

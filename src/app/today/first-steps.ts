@@ -3,7 +3,7 @@ import { readPhone } from '../../core/people/phone.ts';
 import { Business, Membership } from '../../db/entities/business.ts';
 import { starters } from '../../starters/registry.ts';
 import { getPractice, type PracticeView } from '../account/practice-world.ts';
-import { demand } from '../actor.ts';
+import { demand, may } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 
@@ -130,7 +130,7 @@ export async function openFirstSteps(use: Use): Promise<FirstSteps | null> {
     [use.actor.businessId],
   );
   const { open, answered } = rows[0]!;
-  if (!open || use.actor.role === 'viewer') return null;
+  if (!open || !may(use.actor, 'build')) return null;
   if (!answered) return getFirstSteps(use);
   await use.db.query(`update business set first_steps = 'done' where id = $1 and first_steps = 'open'`, [
     use.actor.businessId,
@@ -142,7 +142,7 @@ export const FirstVisit = z.object({ state: z.enum(['open', 'left']) });
 
 /** Leaves the first visit, or takes it up again. */
 export async function changeFirstVisit(tx: Write, { state }: z.infer<typeof FirstVisit>): Promise<FirstSteps> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
   business.firstSteps = state;
   tx.note('first_visit.change', tx.actor.businessId, { state });
@@ -154,7 +154,7 @@ export const MyPhone = z.object({ phone: z.string().trim().min(1, 'Type your num
 
 /** Where tries of texts go, for whoever says it. */
 export async function sayMyPhone(tx: Write, { phone }: z.infer<typeof MyPhone>): Promise<FirstSteps> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const read = readPhone(phone, tx.actor.country);
   if (!read.ok)
     throw new Refusal(

@@ -67,7 +67,7 @@ export async function countNeeds(use: Use): Promise<number> {
 }
 
 export async function settleNeed(tx: Write, id: string): Promise<{ done: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rows } = await tx.db.query<{ run_id: string | null; fresh: boolean }>(
     `with fresh as (update needs_you set settled_at = now(), settled_by_id = $3 where id = $1 and business_id = $2 and settled_at is null returning id)
      select run_id, exists (select from fresh) as fresh from needs_you where id = $1 and business_id = $2`,

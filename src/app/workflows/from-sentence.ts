@@ -91,7 +91,7 @@ export async function draftFromSentence(
   use: Use,
   { text, answers, name }: z.infer<typeof SentenceTaken>,
 ): Promise<{ id: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const { sheet } = readSentence(text, await knownThings(use), { blank, answers });
   if (isEmpty(sheet))
     throw new Refusal(

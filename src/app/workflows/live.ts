@@ -30,9 +30,9 @@ async function listen(em: EntityManager, w: IWorkflow, version: string, definiti
 export async function putLive(
   tx: Write,
   id: string,
-  { revision, moveOn = false }: { revision?: number | undefined; moveOn?: boolean } = {},
+  { revision, moveOn: goOn = false }: { revision?: number | undefined; moveOn?: boolean } = {},
 ): Promise<{ version: number; moved: number; atOnce: boolean }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   // Locked: a colleague's save, or their putting live, waits until this stands.
   await tx.db.query('select from workflow where id = $1 and business_id = $2 for update', [id, tx.actor.businessId]);
   const w = await findWorkflow(tx, id);
@@ -65,14 +65,8 @@ export async function putLive(
   await tx.em.flush();
   await tx.em.nativeDelete(Listening, { workflow: w.id });
   await listen(tx.em, w, made.id, w.draft);
-  const moved = moveOn
-    ? ((await tx.em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
-        made.id,
-        w.id,
-        momentIds(w),
-      ])) as unknown[])
-    : [];
-  return { version: next, moved: moved.length, atOnce: answersAtOnce(w.draft) };
+  const moved = goOn ? await moveOn(tx, w.id, made.id, w.draft) : 0;
+  return { version: next, moved, atOnce: answersAtOnce(w.draft) };
 }
 
 /**
@@ -82,6 +76,14 @@ export async function putLive(
 const WAITING = `workflow_id = ? and state = 'active' and lease_by is null and due_at is not null and moment_id in (select jsonb_array_elements_text(?::jsonb))
   and not exists (select from moment_result m where m.run_id = run.id and m.moment_id = run.moment_id)
   and not exists (select from step_result s where s.run_id = run.id and s.state in ('again', 'held'))`;
+
+/** Leads under way that can go on with a version do so from now on; gives how many. */
+export const moveOn = async (tx: Write, id: string, version: string, definition: Definition): Promise<number> =>
+  (
+    (await tx.em.execute(`update run set version_id = ? where ${WAITING} returning id`, [
+      ...[version, id, momentIds(definition)],
+    ])) as unknown[]
+  ).length;
 
 /** Whether its hours would hold a message that goes all the same, because somebody has just come in. */
 const answersAtOnce = ({ moments, rules }: Definition): boolean =>
@@ -93,7 +95,7 @@ const answersAtOnce = ({ moments, rules }: Definition): boolean =>
       CHANNELS.some((channel) => rules.hours[channel] !== null && step.kind.startsWith(channel)),
   );
 
-const momentIds = (w: IWorkflow) => JSON.stringify(w.draft.moments.map((moment) => moment.id));
+const momentIds = ({ moments }: Definition) => JSON.stringify(moments.map((moment) => moment.id));
 
 export interface UnderWay {
   /** Leads under way. */
@@ -107,14 +109,14 @@ export async function underWay(use: Use, id: string): Promise<UnderWay> {
   const [row] = (await use.em.execute(
     `select count(*)::int as count, (select count(*)::int from run where ${WAITING}) as can
      from run where workflow_id = ? and state = 'active'`,
-    [w.id, momentIds(w), w.id],
+    [w.id, momentIds(w.draft), w.id],
   )) as [{ count: number; can: number }];
   return { count: row.count, canMove: row.can };
 }
 
 /** Paused: nothing new starts; what is under way goes on. */
 export async function pauseWorkflow(tx: Write, id: string, paused: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const w = await findWorkflow(tx, id);
   const version = w.liveVersionId ? await tx.em.findOne(WorkflowVersion, { id: w.liveVersionId }) : null;
   if (!version) throw new Refusal(409, 'never-live', 'This workflow has never been live. Put it live first.');

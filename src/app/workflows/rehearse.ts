@@ -17,6 +17,7 @@ import {
   rehearsedSteps,
   rehearse as rehearseSheet,
 } from '../../steps/rehearse.ts';
+import { may } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { readSample, sampleChoices, sampleFor } from './sample.ts';
@@ -167,7 +168,7 @@ async function startsNothing(
 
 /** The sheet counts as tried as it is now; whoever only looks tries it for themselves. */
 export async function markTried(use: Use, id: string): Promise<void> {
-  if (use.actor.role === 'viewer') return;
+  if (!may(use.actor, 'build')) return;
   await use.db.query('update workflow set tried_revision = revision where id = $1 and business_id = $2', [
     id,
     use.actor.businessId,

@@ -34,7 +34,7 @@ const naming = async (use: Use, id: string): Promise<string[]> =>
 
 /** A source nothing listens to any more. Its address ends at once; what came in by it stays. */
 export async function removeSource(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const source = await findSource(tx, id);
   if (source.kind === 'list') throw notHere('source');
   refuseIfUsed(source.name, await naming(tx, id));
@@ -62,7 +62,7 @@ export async function endSource(tx: Write, source: ISource): Promise<void> {
 
 /** An account of a service. Answers and reports of what went out by it are still taken: a STOP is never lost. */
 export async function removeConnection(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const connection = await tx.em.findOne(Connection, { id, business: tx.actor.businessId });
   if (!connection) throw notHere('connection');
   refuseIfUsed(connection.name, [...(await usesNow(tx, connection, { id: { $ne: id } })), ...(await naming(tx, id))]);
@@ -117,7 +117,7 @@ export function removeAccounts(tx: Write, connections: readonly IConnection[]): 
 
 /** A workflow that is not live. Who is still on their way in it is told first, and ends there; its log stays. */
 export async function removeWorkflow(tx: Write, id: string, agreed: boolean): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const found = await findWorkflow(tx, id);
   if (found.state === 'live')
     throw new Refusal(409, 'live', `“${found.name}” is live. Pause it first; then it can be removed.`);
@@ -155,7 +155,7 @@ export async function removeWorkflow(tx: Write, id: string, agreed: boolean): Pr
 
 /** A list nothing writes to any more. Who was on it, and what they agreed to, stays with the leads. */
 export async function removeList(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const list = await tx.em.findOne(NurtureList, { id, business: tx.actor.businessId }, { populate: ['source'] });
   if (!list) throw notHere('list');
   const source = list.source?.unwrap() ?? null;

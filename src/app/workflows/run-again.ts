@@ -25,7 +25,7 @@ export async function runAgain(
   runId: string,
   { stepId, sendAgain, key }: z.infer<typeof RunAgain>,
 ): Promise<{ runId: string; done: string }> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const old = await getRun(use, workflowId, runId);
   const step = old.steps.find((step) => step.stepId === stepId);
   if (!step) throw notHere('step');
@@ -82,7 +82,7 @@ export async function runAgain(
 
 /** Takes a run off the pile: a person has dealt with it. */
 export async function settleRun(tx: Write, runId: string): Promise<{ done: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rowCount } = await tx.db.query(
     `with settled as (update needs_you set settled_at = now(), settled_by_id = $3 where run_id = $1 and business_id = $2 and settled_at is null),
        handled as (update run set state = 'handled' where id = $1 and business_id = $2 and state = 'needs_you')

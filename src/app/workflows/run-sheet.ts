@@ -80,7 +80,7 @@ export async function chooseSample(
   id: string,
   arrivalId: string | null,
 ): Promise<{ sample: Sample | null; findings: Finding[] }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const w = await findWorkflow(tx, id);
   if (arrivalId) await readSample(tx, arrivalId);
   w.sampleArrivalId = arrivalId;

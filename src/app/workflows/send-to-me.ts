@@ -51,7 +51,7 @@ export async function sendToMe(
   stepId: string,
   arrivalId: string | null,
 ): Promise<SentToMe> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const w = await findWorkflow(use, workflowId);
   const placed = placedSteps(w.draft).find(({ step }) => step.id === stepId);
   if (!placed) throw notHere('step');
@@ -102,7 +102,7 @@ export async function sendToMe(
 
 /** One email to many, tried as the one it would be for the coordinator. */
 export async function mailingToMe(use: Use, settings: EmailSettings): Promise<SentToMe> {
-  demand(use.actor, 'coordinator');
+  demand(use.actor, 'build');
   const { actor } = use;
   const mine: Mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
   const person = myself(use, mine);

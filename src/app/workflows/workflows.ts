@@ -132,7 +132,7 @@ export async function createWorkflow(
   tx: Write,
   input: { name: string; folder: string; draft?: Definition; sourceId?: string | undefined },
 ): Promise<{ id: string }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const sources = input.sourceId ? [(await findSource(tx, input.sourceId)).id] : [];
   const now = new Date();
   const made = tx.em.create(Workflow, {
@@ -174,7 +174,7 @@ export async function saveDraft(
   id: string,
   input: { revision: number; draft: Definition },
 ): Promise<{ revision: number; findings: Finding[] }> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const { rowCount } = await tx.db.query(
     `update workflow set draft = $4, revision = revision + 1, updated_at = now() where id = $1 and business_id = $2 and revision = $3`,
     [id, tx.actor.businessId, input.revision, JSON.stringify(input.draft)],
@@ -191,7 +191,7 @@ export async function saveDraft(
 }
 
 export async function renameWorkflow(tx: Write, id: string, input: { name: string; folder: string }): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const w = await findWorkflow(tx, id);
   w.name = input.name;
   w.folder = input.folder;
@@ -230,7 +230,7 @@ export async function listVersions(use: Use, id: string): Promise<VersionView[]>
 
 /** Brings an old version back as the draft; it goes live only when put live. */
 export async function restoreVersion(tx: Write, id: string, number: number): Promise<void> {
-  demand(tx.actor, 'coordinator');
+  demand(tx.actor, 'build');
   const w = await findWorkflow(tx, id);
   const version = await tx.em.findOne(WorkflowVersion, { workflow: w.id, number });
   if (!version) throw notHere('version');

@@ -1,5 +1,6 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { NoticeKind } from '../../core/notices/notices.ts';
+import { ROLES, WHOSE_LEADS } from '../../core/people/rights.ts';
 
 /** What switching the practice world on has changed about a business beside its connections: taken back when it is removed. */
 export interface PracticeWorld {
@@ -73,7 +74,9 @@ export const Membership = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     person: () => p.manyToOne(Person).ref(),
-    role: p.enum(['owner', 'coordinator', 'viewer']),
+    role: p.enum([...ROLES]),
+    /** Whose leads they work with; at the desk only. */
+    whoseLeads: p.enum([...WHOSE_LEADS]).default('all'),
     testEmail: p.string().default(''),
     testPhone: p.string().default(''),
     /** Takes no turns until then. */
@@ -90,9 +93,81 @@ export const Session = defineEntity({
   indexes: [{ name: 'session_expires', properties: ['expiresAt'] }],
   properties: {
     id: p.string().primary(),
+    /** What it is called where sign-ins are listed: not what opens it. */
+    publicId: p.uuid().unique(),
     person: () => p.manyToOne(Person).ref(),
     business: () => p.manyToOne(Business).ref(),
     createdAt: p.datetime(),
+    expiresAt: p.datetime(),
+    /** To the minute: looked at to tell a device in use from one forgotten. */
+    usedAt: p.datetime(),
+    /** Browser and system in words, "Firefox on Windows". */
+    device: p.string().length(100).default(''),
+    /** The network address it was last used from. */
+    network: p.string().length(60).default(''),
+  },
+});
+
+/** People who share their leads. Somebody can be in several. */
+export const Team = defineEntity({
+  name: 'Team',
+  tableName: 'team',
+  uniques: [{ name: 'team_name', properties: ['business', 'name'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    name: p.string().length(60),
+  },
+});
+
+export const TeamMember = defineEntity({
+  name: 'TeamMember',
+  tableName: 'team_member',
+  indexes: [{ name: 'team_member_membership', properties: ['membership'] }],
+  properties: {
+    team: () => p.manyToOne(Team).ref().primary().deleteRule('cascade'),
+    membership: () => p.manyToOne(Membership).ref().primary().deleteRule('cascade'),
+  },
+});
+
+/** Somebody is asked in, by a link we have signed: good once, until it runs out or is withdrawn. */
+export const Invitation = defineEntity({
+  name: 'Invitation',
+  tableName: 'invitation',
+  indexes: [{ name: 'invitation_business', properties: ['business'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    /** Empty for a link to hand over: whoever follows it says theirs. */
+    email: p.string().length(320).default(''),
+    name: p.string().length(200).default(''),
+    role: p.enum([...ROLES]),
+    whoseLeads: p.enum([...WHOSE_LEADS]).default('all'),
+    /** Ids of teams. */
+    teams: p.json<string[]>(),
+    /** Links of earlier rounds are no longer good. */
+    round: p.integer().default(0),
+    /** When its email went out; null before, and for a link to hand over. */
+    mailedAt: p.datetime().nullable(),
+    /** Why the email does not go out; empty when it did. */
+    trouble: p.text().default(''),
+    by: () => p.manyToOne(Person).ref(),
+    createdAt: p.datetime(),
+    expiresAt: p.datetime(),
+    withdrawnAt: p.datetime().nullable(),
+    acceptedAt: p.datetime().nullable(),
+  },
+});
+
+/** Somebody wants a new password. Good once, for half an hour; a newer one takes its place. */
+export const PasswordReset = defineEntity({
+  name: 'PasswordReset',
+  tableName: 'password_reset',
+  properties: {
+    /** Named by the link. */
+    id: p.uuid().primary(),
+    person: () => p.oneToOne(Person).ref().owner().deleteRule('cascade'),
+    askedAt: p.datetime(),
     expiresAt: p.datetime(),
   },
 });

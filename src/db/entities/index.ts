@@ -1,5 +1,18 @@
 import { ArchiveProgress, ArrivalDay, ArrivalPack, LeadDay } from './archive.ts';
-import { Audit, Business, Guess, Membership, Person, PushDevice, Session, TextDay } from './business.ts';
+import {
+  Audit,
+  Business,
+  Guess,
+  Invitation,
+  Membership,
+  PasswordReset,
+  Person,
+  PushDevice,
+  Session,
+  Team,
+  TeamMember,
+  TextDay,
+} from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
 import { Connection } from './connection.ts';
@@ -50,6 +63,10 @@ export const entities = [
   Person,
   Membership,
   Session,
+  Team,
+  TeamMember,
+  Invitation,
+  PasswordReset,
   PushDevice,
   Guess,
   TextDay,

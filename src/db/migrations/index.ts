@@ -28,6 +28,7 @@ import { Migration20261128050000_currency } from './Migration20261128050000_curr
 import { Migration20261128060000_push_devices } from './Migration20261128060000_push_devices.ts';
 import { Migration20261128070000_results } from './Migration20261128070000_results.ts';
 import { Migration20261128080000_costs_and_visits } from './Migration20261128080000_costs_and_visits.ts';
+import { Migration20261128090000_people } from './Migration20261128090000_people.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -61,4 +62,5 @@ export const migrationsList = [
   { name: 'Migration20261128060000_push_devices', class: Migration20261128060000_push_devices },
   { name: 'Migration20261128070000_results', class: Migration20261128070000_results },
   { name: 'Migration20261128080000_costs_and_visits', class: Migration20261128080000_costs_and_visits },
+  { name: 'Migration20261128090000_people', class: Migration20261128090000_people },
 ];

@@ -218,6 +218,7 @@ export class ChosenLeads {
       ? `from list_member m where m.list_id = ${values.add(choice.list.id)}${choice.list.state ? ` and m.state = ${values.add(choice.list.state)}` : ''}`
       : `from lead l where l.business_id = ${values.add(scope.businessId)} and l.is_person`;
     const filters: string[] = [];
+    if (scope.leadsOf) filters.push(`is_theirs(l.business_id, l.id, l.owner_id, ${values.add(scope.leadsOf)}::uuid[])`);
     if (choice.ids) filters.push(`l.id = any(${values.add(choice.ids)}::uuid[])`);
     if (choice.tag)
       filters.push(`exists (select from lead_tag t where t.lead_id = l.id and t.tag_id = ${values.add(choice.tag)})`);

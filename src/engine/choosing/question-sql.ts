@@ -13,6 +13,8 @@ export interface ChoosingScope {
   timeZone: string;
   /** Milliseconds. */
   now: number;
+  /** Ids of the people whose leads are meant; everybody's where none are named. */
+  leadsOf?: string[] | null;
 }
 
 /** The scope of a business at `now` (milliseconds). */

@@ -1,12 +1,13 @@
 import Search from 'lucide-react/icons/search';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { singleKeys } from '../../client/single-keys.ts';
+import type { Role } from '../../core/people/rights.ts';
 
 const FindDialog = lazy(() => import('./FindDialog.tsx'));
 const ShortcutList = lazy(() => import('./ShortcutList.tsx'));
 
 /** The one key that leads everywhere, with its button in the bar; and the list of keys there are. */
-export default function FindAndDo({ mayChange, help }: { mayChange: boolean; help: { href: string; name: string }[] }) {
+export default function FindAndDo({ role, help }: { role: Role; help: { href: string; name: string }[] }) {
   const [open, setOpen] = useState<'find' | 'keys' | null>(null);
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
@@ -37,7 +38,7 @@ export default function FindAndDo({ mayChange, help }: { mayChange: boolean; hel
         <kbd className="rounded border border-white/30 px-1 text-xs max-wide:hidden">Ctrl K</kbd>
       </button>
       <Suspense>
-        {open === 'find' && <FindDialog {...{ mayChange, help }} onClose={close} onKeys={() => setOpen('keys')} />}
+        {open === 'find' && <FindDialog {...{ role, help }} onClose={close} onKeys={() => setOpen('keys')} />}
         {open === 'keys' && <ShortcutList onClose={close} />}
       </Suspense>
     </>

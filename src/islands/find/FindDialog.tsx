@@ -15,18 +15,19 @@ import { Modal } from '../../client/Modal.tsx';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
+import type { Role } from '../../core/people/rights.ts';
 import { type Deed, deedsFor, readQuery } from './deeds.ts';
 import { noteRecent, recentDeeds } from './recent.ts';
 
 interface Props {
-  mayChange: boolean;
+  role: Role;
   help: { href: string; name: string }[];
   onClose: () => void;
   onKeys: () => void;
 }
 
 /** Find and do: people, everything that has a name, views and deeds, by a few letters. */
-export default function FindDialog({ mayChange, help, onClose, onKeys }: Props) {
+export default function FindDialog({ role, help, onClose, onKeys }: Props) {
   const [typed, setTyped] = useState('');
   const [found, setFound] = useState<Found[]>([]);
   const [problem, setProblem] = useState('');
@@ -51,7 +52,7 @@ export default function FindDialog({ mayChange, help, onClose, onKeys }: Props) 
   const recent = typed.trim() === '' ? recentDeeds() : [];
   const groups = [
     ...(recent.length > 0 ? [{ name: 'Opened of late', deeds: recent }] : []),
-    ...deedsFor(typed, found, { mayChange, help }),
+    ...deedsFor(typed, found, { role, help }),
   ];
   const choose = (deed: Deed) => {
     if (deed.does === 'keys') return onKeys();

@@ -1,4 +1,6 @@
 import type { Found, FoundKind } from '../../app/find/find.ts';
+import { mayOpen } from '../../core/people/page-rights.ts';
+import { mayDo, type Role } from '../../core/people/rights.ts';
 
 /** Something that can be chosen: a page to go to, or something that is done at once. */
 export type Deed = {
@@ -112,9 +114,10 @@ function withWorkflow({ id, name, state, about }: Found, verb: Verb, mayChange: 
 export function deedsFor(
   typed: string,
   found: readonly Found[],
-  { mayChange, help }: { mayChange: boolean; help: readonly { href: string; name: string }[] },
+  { role, help }: { role: Role; help: readonly { href: string; name: string }[] },
 ): Group[] {
   const { name, verb } = readQuery(typed);
+  const mayChange = mayDo(role, 'build');
   const workflows = found.filter((one) => one.kind === 'workflow');
   const asked = verb ? workflows.flatMap((one) => withWorkflow(one, verb, mayChange)) : [];
   const groups: Group[] = [{ name: 'Do', deeds: asked }];
@@ -146,7 +149,10 @@ export function deedsFor(
         }),
     });
   const typedName = verb ? typed : name;
-  groups.push({ name: 'Views', deeds: always(typedName, ALWAYS) });
+  groups.push({
+    name: 'Views',
+    deeds: always(typedName, ALWAYS).filter((deed) => deed.does !== 'go' || mayOpen(role, deed.href)),
+  });
   groups.push({ name: 'Begin', deeds: mayChange ? always(typedName, BEGINS) : [] });
   groups.push({
     name: 'Help',

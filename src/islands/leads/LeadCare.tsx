@@ -19,7 +19,9 @@ export default function LeadCare({
   name,
   phone,
   merges,
-  owner,
+  works,
+  builds,
+  erases,
 }: {
   id: string;
   name: string;
@@ -27,8 +29,10 @@ export default function LeadCare({
   phone: string;
   /** Merges that can be undone. */
   merges: { id: string; name: string }[];
-  /** Whether the person at the screen may erase. */
-  owner: boolean;
+  /** What the person at the screen may do: change what is known, make two leads one and take them out, erase. */
+  works: boolean;
+  builds: boolean;
+  erases: boolean;
 }) {
   const [search, setSearch] = useState('');
   const [found, setFound] = useState<Found[] | null>(null);
@@ -38,7 +42,7 @@ export default function LeadCare({
   return (
     <section className="mt-6 border-t border-base-300 pt-3" aria-label="This lead as a whole">
       <Notice told={told} className="mb-2 text-note" />
-      {merges.map((merge) => (
+      {(builds ? merges : []).map((merge) => (
         <p key={merge.id} className="mb-2 text-note">
           Made one with {merge.name}.{' '}
           <button
@@ -55,65 +59,67 @@ export default function LeadCare({
           </button>
         </p>
       ))}
-      <details>
-        <summary className="cursor-pointer text-note text-ink-2">The same person as another lead?</summary>
-        <form
-          className="mt-2 flex gap-1"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void act(async () => {
-              const { rows } = await call('GET', `/api/leads?search=${encodeURIComponent(search)}`);
-              setFound(rows.filter((row) => row.id !== id).slice(0, 8));
-              setPreview(null);
-            });
-          }}
-        >
-          <Bare
-            label="Name, phone or email of the other"
-            placeholder="Name, phone or email"
-            value={search}
-            onChange={setSearch}
-          />
-          <button type="submit" className="btn btn-plain btn-sm" disabled={search.trim() === ''}>
-            Find
-          </button>
-        </form>
-        {found?.length === 0 && <p className="mt-1 text-note text-ink-2">Nobody fits.</p>}
-        {found?.map((found) => (
-          <button
-            key={found.id}
-            type="button"
-            className="mt-1 block w-full rounded px-2 py-1 text-left text-note hover:bg-base-200"
-            onClick={() =>
-              void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${found.id}`)))
-            }
+      {builds && (
+        <details>
+          <summary className="cursor-pointer text-note text-ink-2">The same person as another lead?</summary>
+          <form
+            className="mt-2 flex gap-1"
+            onSubmit={(event) => {
+              event.preventDefault();
+              void act(async () => {
+                const { rows } = await call('GET', `/api/leads?search=${encodeURIComponent(search)}`);
+                setFound(rows.filter((row) => row.id !== id).slice(0, 8));
+                setPreview(null);
+              });
+            }}
           >
-            <span className="font-semibold">{found.name}</span> {found.email} {found.phone}
-          </button>
-        ))}
-        {preview && (
-          <div className="mt-2 rounded-lg bg-base-200 p-2 text-note" data-testid="merge-preview">
-            <p>
-              {preview.gone.name} becomes part of {preview.kept.name}
-              {preview.moves.length > 0 && `, with ${preview.moves.join(', ')}`}.
-              {preview.fills.length > 0 && ` Filled in: ${preview.fills.join(', ')}.`}
-            </p>
+            <Bare
+              label="Name, phone or email of the other"
+              placeholder="Name, phone or email"
+              value={search}
+              onChange={setSearch}
+            />
+            <button type="submit" className="btn btn-plain btn-sm" disabled={search.trim() === ''}>
+              Find
+            </button>
+          </form>
+          {found?.length === 0 && <p className="mt-1 text-note text-ink-2">Nobody fits.</p>}
+          {found?.map((found) => (
             <button
+              key={found.id}
               type="button"
-              className="btn btn-primary btn-xs mt-2"
+              className="mt-1 block w-full rounded px-2 py-1 text-left text-note hover:bg-base-200"
               onClick={() =>
-                void act(async () => {
-                  await call('POST', `/api/leads/${id}/merge`, { with: preview.gone.id });
-                  await comeAnew();
-                })
+                void act(async () => setPreview(await call('GET', `/api/leads/${id}/merge?with=${found.id}`)))
               }
             >
-              Make them one
+              <span className="font-semibold">{found.name}</span> {found.email} {found.phone}
             </button>
-          </div>
-        )}
-      </details>
-      {phone !== '' && (
+          ))}
+          {preview && (
+            <div className="mt-2 rounded-lg bg-base-200 p-2 text-note" data-testid="merge-preview">
+              <p>
+                {preview.gone.name} becomes part of {preview.kept.name}
+                {preview.moves.length > 0 && `, with ${preview.moves.join(', ')}`}.
+                {preview.fills.length > 0 && ` Filled in: ${preview.fills.join(', ')}.`}
+              </p>
+              <button
+                type="button"
+                className="btn btn-primary btn-xs mt-2"
+                onClick={() =>
+                  void act(async () => {
+                    await call('POST', `/api/leads/${id}/merge`, { with: preview.gone.id });
+                    await comeAnew();
+                  })
+                }
+              >
+                Make them one
+              </button>
+            </div>
+          )}
+        </details>
+      )}
+      {works && phone !== '' && (
         <details className="mt-2">
           <summary className="cursor-pointer text-note text-ink-2">Is {phone} no longer theirs?</summary>
           <p className="mt-1 text-note text-ink-2">
@@ -134,12 +140,14 @@ export default function LeadCare({
           </button>
         </details>
       )}
-      <p className="mt-2 text-note">
-        <a className="link" href={`/api/leads/${id}/export`} download>
-          Everything we know of them, as a file
-        </a>
-      </p>
-      {owner && (
+      {builds && (
+        <p className="mt-2 text-note">
+          <a className="link" href={`/api/leads/${id}/export`} download>
+            Everything we know of them, as a file
+          </a>
+        </p>
+      )}
+      {erases && (
         <details className="mt-2">
           <summary className="cursor-pointer text-note text-error">Erase them</summary>
           <p className="mt-1 text-note text-ink-2">

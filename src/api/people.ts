@@ -1,0 +1,22 @@
+import { invite, inviteAgain, listInvitations, NewInvitation, withdrawInvitation } from '../app/people/invitations.ts';
+import { LeaveInput, letLeave, lookAtLeaving } from '../app/people/leaving.ts';
+import { changePerson, listPeople, PersonChange } from '../app/people/people.ts';
+import { changeTeam, listTeams, makeTeam, removeTeam, TeamInput } from '../app/people/teams.ts';
+import { doors } from './route.ts';
+
+const { reads, writes, writesAlone } = doors('see-work', 'people');
+
+export const peopleRoutes = [
+  reads('/invitations', (use) => listInvitations(use), 'people'),
+  writes('POST', '/invitations', NewInvitation, (tx, input) => invite(tx, input)),
+  writesAlone('POST', '/invitations/:invitation/again', (tx, { invitation }) => inviteAgain(tx, invitation)),
+  writesAlone('DELETE', '/invitations/:invitation', (tx, { invitation }) => withdrawInvitation(tx, invitation)),
+  reads('/people', (use) => listPeople(use)),
+  writes('PUT', '/people/:person', PersonChange, (tx, input, { person }) => changePerson(tx, person, input)),
+  reads('/people/:person/leaving', (use, { person }) => lookAtLeaving(use, person), 'people'),
+  writes('POST', '/people/:person/leave', LeaveInput, (tx, input, { person }) => letLeave(tx, person, input)),
+  reads('/teams', (use) => listTeams(use)),
+  writes('POST', '/teams', TeamInput, (tx, input) => makeTeam(tx, input)),
+  writes('PUT', '/teams/:team', TeamInput, (tx, input, { team }) => changeTeam(tx, team, input)),
+  writesAlone('DELETE', '/teams/:team', (tx, { team }) => removeTeam(tx, team)),
+] as const;

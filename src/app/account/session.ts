@@ -1,0 +1,198 @@
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import { v7 as uuidv7 } from 'uuid';
+import { type Role, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
+import { deviceWords } from '../../core/words/device.ts';
+import { Session } from '../../db/entities/business.ts';
+import type { Runtime } from '../../runtime.ts';
+import type { Actor } from '../actor.ts';
+import { notHere } from '../refusal.ts';
+import type { Use, Write } from '../use.ts';
+import { networkOf } from './guesses.ts';
+
+/** How long a sign-in lasts. */
+export const SESSION_DAYS = 14;
+const DAY_MS = 86_400_000;
+
+/** Where somebody asks from. */
+export interface From {
+  /** Their network address. */
+  address: string;
+  /** The User-Agent header. */
+  userAgent: string;
+}
+
+const sessionId = (token: string) => createHash('sha256').update(token).digest('base64url');
+const seal = (runtime: Runtime, token: string) =>
+  createHmac('sha256', runtime.secrets.derive('session')).update(token).digest('base64url');
+
+/** Begins a sign-in and gives the value of its cookie. */
+export async function openSession(runtime: Runtime, personId: string, businessId: string, from: From): Promise<string> {
+  const em = runtime.orm.em.fork();
+  const token = randomBytes(32).toString('base64url');
+  const now = runtime.now();
+  em.create(Session, {
+    id: sessionId(token),
+    publicId: uuidv7(),
+    person: personId,
+    business: businessId,
+    createdAt: new Date(now),
+    usedAt: new Date(now),
+    expiresAt: new Date(now + SESSION_DAYS * DAY_MS),
+    device: deviceWords(from.userAgent),
+    network: networkOf(from.address).slice(0, 60),
+  });
+  await em.flush();
+  return `${token}.${seal(runtime, token)}`;
+}
+
+/** The token of a cookie whose signature is ours; a forged one costs no look into the database. */
+function tokenOf(runtime: Runtime, cookie: string | undefined): string | null {
+  const [token, given] = cookie?.split('.') ?? [];
+  if (!token || !given) return null;
+  const expected = Buffer.from(seal(runtime, token));
+  const told = Buffer.from(given);
+  return told.length === expected.length && timingSafeEqual(told, expected) ? token : null;
+}
+
+interface ActorRow {
+  id: string;
+  name: string;
+  email: string;
+  role: Role;
+  whose_leads: WhoseLeads;
+  membership_id: string;
+  business_id: string;
+  business_name: string;
+  country: string;
+  locale: string;
+  time_zone: string;
+  holidays: string[];
+  practice: boolean;
+  first_steps: Actor['firstSteps'];
+  /** Its last use was noted over a minute ago, or elsewhere. */
+  stale: boolean;
+}
+
+/** Ids of the people whose leads somebody works with; null for everybody's. */
+async function leadsOf(runtime: Runtime, { id, role, whose_leads, membership_id }: ActorRow): Promise<string[] | null> {
+  const whose = whoseLeads(role, whose_leads);
+  if (whose === 'all') return null;
+  if (whose === 'own') return [id];
+  const { rows } = await runtime.pool.query<{ person_id: string }>(
+    `select distinct m.person_id from team_member mine join team_member t using (team_id) join membership m on m.id = t.membership_id
+     where mine.membership_id = $1`,
+    [membership_id],
+  );
+  return [...new Set([id, ...rows.map((row) => row.person_id)])];
+}
+
+/** Who asks, by their cookie; null for whoever is signed in nowhere. With `from`, where the sign-in was used last is noted. */
+export async function actorOf(runtime: Runtime, cookie: string | undefined, from?: From): Promise<Actor | null> {
+  const token = tokenOf(runtime, cookie);
+  if (!token) return null;
+  const network = from ? networkOf(from.address).slice(0, 60) : null;
+  const { rows } = await runtime.pool.query<ActorRow>(
+    `select p.id, p.name, p.email, m.role, m.whose_leads, m.id as membership_id, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays,
+       b.practice is not null as practice, b.first_steps, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
+     from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
+     join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`,
+    [sessionId(token), network],
+  );
+  const row = rows[0];
+  if (!row) return null;
+  if (network !== null && row.stale)
+    await runtime.pool.query('update session set used_at = now(), network = $2 where id = $1', [
+      sessionId(token),
+      network,
+    ]);
+  return {
+    personId: row.id,
+    name: row.name,
+    email: row.email,
+    role: row.role,
+    leadsOf: await leadsOf(runtime, row),
+    businessId: row.business_id,
+    businessName: row.business_name,
+    country: row.country,
+    locale: row.locale,
+    timeZone: row.time_zone,
+    holidays: row.holidays,
+    practice: row.practice,
+    firstSteps: row.first_steps,
+  };
+}
+
+/** In every business they belong to: whoever looks there sees who was let in, and who was not. */
+export const noteSignIn = (
+  runtime: Runtime,
+  personId: string,
+  action: 'sign_in' | 'sign_in.failed' | 'sign_out' | 'password.reset',
+  network: string,
+) =>
+  runtime.pool.query(
+    `insert into audit (id, business_id, person_id, at, action, subject, detail)
+     select gen_random_uuid(), business_id, person_id, now(), $2, person_id::text, $3 from membership where person_id = $1`,
+    [personId, action, JSON.stringify(network === '' ? {} : { network })],
+  );
+
+export async function signOut(runtime: Runtime, cookie: string | undefined): Promise<void> {
+  const token = tokenOf(runtime, cookie);
+  if (!token) return;
+  const { rows } = await runtime.pool.query<{ person_id: string }>(
+    'delete from session where id = $1 returning person_id',
+    [sessionId(token)],
+  );
+  if (rows[0]) await noteSignIn(runtime, rows[0].person_id, 'sign_out', '');
+}
+
+export interface SessionView {
+  id: string;
+  device: string;
+  /** The network address it was last used from. */
+  network: string;
+  usedAt: string;
+  since: string;
+  /** The one it is asked in. */
+  here: boolean;
+}
+
+/** Where somebody is signed in, used last first. */
+export async function listSessions({ runtime, db, actor }: Use, cookie: string | undefined): Promise<SessionView[]> {
+  const token = tokenOf(runtime, cookie);
+  const { rows } = await db.query<{
+    public_id: string;
+    device: string;
+    network: string;
+    used_at: Date;
+    created_at: Date;
+    here: boolean;
+  }>(
+    `select public_id, device, network, used_at, created_at, id = $2 as here from session where person_id = $1 and expires_at > now() order by used_at desc limit 100`,
+    [actor.personId, token === null ? '' : sessionId(token)],
+  );
+  return rows.map(({ public_id, device, network, used_at, created_at, here }) => ({
+    ...{ id: public_id, device: device || 'An unknown device', network, here },
+    ...{ usedAt: used_at.toISOString(), since: created_at.toISOString() },
+  }));
+}
+
+/** Ends one of one's own sign-ins: that device has to sign in again. */
+export async function endSession(tx: Write, id: string): Promise<void> {
+  const { rowCount } = await tx.db.query('delete from session where public_id = $1 and person_id = $2', [
+    id,
+    tx.actor.personId,
+  ]);
+  if (!rowCount) throw notHere('sign-in');
+  tx.note('session.end', id);
+}
+
+/** Ends every sign-in of somebody but the one it is asked in. */
+export async function endOtherSessions(tx: Write, cookie: string | undefined): Promise<{ ended: number }> {
+  const token = tokenOf(tx.runtime, cookie);
+  const { rowCount } = await tx.db.query('delete from session where person_id = $1 and id <> $2', [
+    tx.actor.personId,
+    token === null ? '' : sessionId(token),
+  ]);
+  tx.note('session.end_others', tx.actor.personId, { ended: rowCount });
+  return { ended: rowCount ?? 0 };
+}
