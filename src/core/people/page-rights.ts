@@ -41,6 +41,6 @@ export function pageRight(path: string): Right | null {
 
 /** Whether somebody of this role may open what an address of ours leads to. */
 export function mayOpen(role: Role, href: string): boolean {
-  const right = pageRight(href.replace(/[?#].*$/, ''));
+  const right = pageRight(href.split(/[?#]/, 1)[0]!);
   return right !== null && mayDo(role, right);
 }
