@@ -15,7 +15,15 @@ import { SESSION_COOKIE } from './web/session-cookie.ts';
 import { surroundings } from './web/surroundings.ts';
 import { whereFrom } from './web/where-from.ts';
 
-const OPEN = new Set(['/sign-in', '/set-up', '/forgotten']);
+const OPEN = new Set([
+  '/sign-in',
+  '/sign-in/code',
+  '/sign-in/key',
+  '/sign-in/with',
+  '/sign-in/back',
+  '/set-up',
+  '/forgotten',
+]);
 /** Pages for whoever holds the link in an email: leaving, confirming, joining, a new password. */
 const BY_LINK = /^\/(leave|confirm|join|new-password)\/[\w-]{20,100}$/;
 /** Form pages are for everybody, and may stand in other sites' pages. */
@@ -79,6 +87,8 @@ async function guarded(context: APIContext, next: MiddlewareNext): Promise<Respo
   // The API looks at its own table.
   if (locals.actor && !path.startsWith('/api/') && !OPEN.has(path) && !formPage && !BY_LINK.test(path)) {
     const right = pageRight(path);
+    // Asked for more than a password, and that is all they have given.
+    if (locals.actor.lacksSecond && right !== 'own') return context.redirect('/settings/you?more');
     if (right && !may(locals.actor, right)) return context.rewrite('/not-yours');
     // Somebody else's lead is not here for whoever works with some only.
     if (locals.actor.leadsOf && (await leadsBeyond(surroundings(context), path + context.url.search)))

@@ -16,13 +16,26 @@ import {
   removeDevice,
   tryDevice,
 } from '../app/account/devices.ts';
+import { mySignIn } from '../app/account/my-sign-in.ts';
+import { addPasskey, beginPasskey, NewPasskey, removePasskey } from '../app/account/passkeys.ts';
 import { changePassword, NewPassword } from '../app/account/passwords.ts';
 import { removePractice, switchOnPractice } from '../app/account/practice-world.ts';
-import { endOtherSessions, endSession, listSessions } from '../app/account/session.ts';
+import { Proof, prove } from '../app/account/proof.ts';
+import {
+  beginSecond,
+  getSecond,
+  renewCodes,
+  SecondCode,
+  startSecond,
+  stopSecond,
+} from '../app/account/second-factor.ts';
+import { endOtherSessions, endSession, type From, listSessions } from '../app/account/session.ts';
 import { download } from './download.ts';
-import { doors } from './route.ts';
+import { type Asked, doors } from './route.ts';
 
 const { does, reads, takes, takesFile, writes, writesAlone } = doors('own', 'own');
+
+const fromOf = ({ address, request }: Asked): From => ({ address, userAgent: request.headers.get('user-agent') ?? '' });
 
 export const accountRoutes = [
   // One month as a file, or which there are.
@@ -44,15 +57,20 @@ export const accountRoutes = [
   writes('PUT', '/devices/:device', ChangeDevice, (tx, input, { device }) => changeDevice(tx, device, input)),
   writesAlone('DELETE', '/devices/:device', (tx, { device }) => removeDevice(tx, device)),
   does('POST', '/devices/:device/try', (use, { device }) => tryDevice(use, device)),
-  does('DELETE', '/sessions', (use, _, __, { cookie }) => use.write((tx) => endOtherSessions(tx, cookie))),
-  reads('/sessions', (use, _, __, { cookie }) => listSessions(use, cookie)),
+  reads('/my-sign-in', (use) => mySignIn(use)),
+  does('POST', '/passkeys/begin', (use, _, __, { request }) => beginPasskey(use, request.headers.get('host'))),
+  writes('POST', '/passkeys', NewPasskey, (tx, input) => addPasskey(tx, input)),
+  writesAlone('DELETE', '/passkeys/:passkey', (tx, { passkey }) => removePasskey(tx, passkey)),
+  writesAlone('DELETE', '/sessions', (tx) => endOtherSessions(tx)),
+  reads('/sessions', (use) => listSessions(use)),
   writesAlone('DELETE', '/sessions/:session', (tx, { session }) => endSession(tx, session)),
-  takes('PUT', '/password', NewPassword, (use, input, _, { cookie, address, request }) =>
-    changePassword(use, input, {
-      cookie,
-      from: { address, userAgent: request.headers.get('user-agent') ?? '' },
-    }),
-  ),
+  takes('POST', '/proof', Proof, (use, input, _, asked) => prove(use, input, fromOf(asked))),
+  does('POST', '/second', (use) => beginSecond(use)),
+  reads('/second', (use) => getSecond(use)),
+  writes('PUT', '/second', SecondCode, (tx, input) => startSecond(tx, input)),
+  writesAlone('DELETE', '/second', (tx) => stopSecond(tx)),
+  writesAlone('POST', '/second/codes', (tx) => renewCodes(tx)),
+  takes('PUT', '/password', NewPassword, (use, input, _, asked) => changePassword(use, input, fromOf(asked))),
   does('POST', '/practice', (use) => switchOnPractice(use), 'manage'),
   writesAlone('DELETE', '/practice', (tx) => removePractice(tx), 'manage'),
 ] as const;

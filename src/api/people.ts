@@ -1,10 +1,12 @@
+import { z } from 'zod';
+import { changeSignOn, demandSecond, getSignInRules, removeSignOn, SignOnInput } from '../app/account/sign-on.ts';
 import { invite, inviteAgain, listInvitations, NewInvitation, withdrawInvitation } from '../app/people/invitations.ts';
 import { LeaveInput, letLeave, lookAtLeaving } from '../app/people/leaving.ts';
 import { changePerson, listPeople, PersonChange } from '../app/people/people.ts';
 import { changeTeam, listTeams, makeTeam, removeTeam, TeamInput } from '../app/people/teams.ts';
 import { doors } from './route.ts';
 
-const { reads, writes, writesAlone } = doors('see-work', 'people');
+const { reads, takes, writes, writesAlone } = doors('see-work', 'people');
 
 export const peopleRoutes = [
   reads('/invitations', (use) => listInvitations(use), 'people'),
@@ -15,6 +17,10 @@ export const peopleRoutes = [
   writes('PUT', '/people/:person', PersonChange, (tx, input, { person }) => changePerson(tx, person, input)),
   reads('/people/:person/leaving', (use, { person }) => lookAtLeaving(use, person), 'people'),
   writes('POST', '/people/:person/leave', LeaveInput, (tx, input, { person }) => letLeave(tx, person, input)),
+  reads('/sign-in-rules', (use) => getSignInRules(use), 'people'),
+  writes('PUT', '/sign-in-rules', z.object({ demands: z.boolean() }), (tx, input) => demandSecond(tx, input)),
+  takes('PUT', '/sign-on', SignOnInput, (use, input) => changeSignOn(use, input)),
+  writesAlone('DELETE', '/sign-on', (tx) => removeSignOn(tx)),
   reads('/teams', (use) => listTeams(use)),
   writes('POST', '/teams', TeamInput, (tx, input) => makeTeam(tx, input)),
   writes('PUT', '/teams/:team', TeamInput, (tx, input, { team }) => changeTeam(tx, team, input)),

@@ -19,10 +19,34 @@ export interface Actor {
   role: Role;
   /** Ids of the people whose leads, conversations, deals, appointments and tasks they work with; null for everybody's. */
   leadsOf: string[] | null;
+  /** The sign-in they ask in: SHA-256 of its token. */
+  sessionId: string;
+  /** They came in by this business's own sign-on, which speaks for it alone: what is theirs as a person they do not change. */
+  bySignOn: boolean;
+  /** When they have proved last who they are; milliseconds. */
+  provedAt: number;
+  /** The business asks for more than a password, and that is all they have given: they may do nothing but add it. */
+  lacksSecond: boolean;
 }
 
 export const may = (actor: Pick<Actor, 'role'>, right: Right): boolean => mayDo(actor.role, right);
 
-export function demand(actor: Pick<Actor, 'role'>, right: Right): void {
+export function demand(actor: Pick<Actor, 'role' | 'lacksSecond'>, right: Right): void {
+  if (actor.lacksSecond && right !== 'own')
+    throw new Refusal(
+      403,
+      'second',
+      'This business asks everybody for more than a password. Add a passkey, or codes of your phone, under Settings, You.',
+    );
   if (!may(actor, right)) throw new Refusal(403, 'not-allowed', RIGHT[right].refusal);
+}
+
+/** What is somebody's as a person, whichever businesses they belong to, is not changed by whoever only one of these has vouched for. */
+export function demandOneself({ actor }: { actor: Pick<Actor, 'bySignOn'> }): void {
+  if (actor.bySignOn)
+    throw new Refusal(
+      403,
+      'sign-on',
+      'You came in by the sign-in of your business: how you sign in is looked after there.',
+    );
 }

@@ -64,14 +64,18 @@ export async function callAny<T>(method: Method, path: string, body?: unknown, s
     detail?: string;
     field?: string;
   } | null;
-  if (!answer.ok)
-    throw new Problem(
-      answer.status,
-      value?.detail ?? 'Something went wrong. Try again in a moment.',
-      value?.field ?? null,
-      value?.type?.replace('urn:pine-bell:', '') ?? '',
-    );
-  return value as T;
+  if (answer.ok) return value as T;
+  const detail = value?.detail ?? 'Something went wrong. Try again in a moment.';
+  const code = value?.type?.replace('urn:pine-bell:', '') ?? '';
+  // Dangerous, and a while since they said who they are: asked, and done all the same.
+  if (
+    code === 'prove' &&
+    (await (
+      await import('./ask-proof.ts')
+    ).askForProof(detail, (password) => callAny('POST', '/api/proof', { password })))
+  )
+    return callAny<T>(method, path, body, seen);
+  throw new Problem(answer.status, detail, value?.field ?? null, code);
 }
 
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { passwordWeakness } from '../../core/people/password-strength.ts';
 import { Person } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
+import { demandOneself } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 import { countGuess, networkOf, tooMany } from './guesses.ts';
@@ -30,9 +31,10 @@ export const NewPassword = z.object({
 export async function changePassword(
   use: Use,
   input: z.infer<typeof NewPassword>,
-  { cookie, from }: { cookie: string | undefined; from: From },
+  from: From,
 ): Promise<{ ended: number }> {
   const { actor, runtime } = use;
+  demandOneself(use);
   if (!(await provePassword(runtime, { email: actor.email, password: input.current, from })))
     throw new Refusal(422, 'current', 'This is not your password of now. Type it again.');
   if (input.password === input.current)
@@ -42,7 +44,7 @@ export async function changePassword(
   return use.write(async (tx) => {
     await tx.em.nativeUpdate(Person, { id: actor.personId }, { passwordHash });
     tx.note('password.change', actor.personId);
-    return endOtherSessions(tx, cookie);
+    return endOtherSessions(tx);
   });
 }
 

@@ -2,9 +2,9 @@ import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypt
 import { v7 as uuidv7 } from 'uuid';
 import { type Role, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
 import { deviceWords } from '../../core/words/device.ts';
-import { Session } from '../../db/entities/business.ts';
+import { Session, type SIGN_IN_BY } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
-import type { Actor } from '../actor.ts';
+import { type Actor, demandOneself } from '../actor.ts';
 import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { networkOf } from './guesses.ts';
@@ -12,6 +12,8 @@ import { networkOf } from './guesses.ts';
 /** How long a sign-in lasts. */
 export const SESSION_DAYS = 14;
 const DAY_MS = 86_400_000;
+
+export type SignInBy = (typeof SIGN_IN_BY)[number];
 
 /** Where somebody asks from. */
 export interface From {
@@ -26,7 +28,14 @@ const seal = (runtime: Runtime, token: string) =>
   createHmac('sha256', runtime.secrets.derive('session')).update(token).digest('base64url');
 
 /** Begins a sign-in and gives the value of its cookie. */
-export async function openSession(runtime: Runtime, personId: string, businessId: string, from: From): Promise<string> {
+export async function openSession(
+  runtime: Runtime,
+  personId: string,
+  businessId: string,
+  from: From,
+  how: SignInBy = 'password',
+  within: string | null = null,
+): Promise<string> {
   const em = runtime.orm.em.fork();
   const token = randomBytes(32).toString('base64url');
   const now = runtime.now();
@@ -37,6 +46,9 @@ export async function openSession(runtime: Runtime, personId: string, businessId
     business: businessId,
     createdAt: new Date(now),
     usedAt: new Date(now),
+    provedAt: new Date(now),
+    how,
+    within,
     expiresAt: new Date(now + SESSION_DAYS * DAY_MS),
     device: deviceWords(from.userAgent),
     network: networkOf(from.address).slice(0, 60),
@@ -69,6 +81,9 @@ interface ActorRow {
   holidays: string[];
   practice: boolean;
   first_steps: Actor['firstSteps'];
+  proved_at: Date;
+  within: string | null;
+  lacks_second: boolean;
   /** Its last use was noted over a minute ago, or elsewhere. */
   stale: boolean;
 }
@@ -93,9 +108,10 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined, from
   const network = from ? networkOf(from.address).slice(0, 60) : null;
   const { rows } = await runtime.pool.query<ActorRow>(
     `select p.id, p.name, p.email, m.role, m.whose_leads, m.id as membership_id, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays,
-       b.practice is not null as practice, b.first_steps, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
+       b.practice is not null as practice, b.first_steps, s.proved_at, s.within, b.demands_second and s.how = 'password' as lacks_second, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
      from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
-     join membership m on m.person_id = p.id and m.business_id = b.id where s.id = $1 and s.expires_at > now()`,
+     join membership m on m.person_id = p.id and m.business_id = b.id left join sign_on o on o.business_id = b.id
+     where s.id = $1 and s.expires_at > now() and (s.within is null or s.within = b.id) and (o.only is not true or s.how = 'sign-on' or m.role = 'owner')`,
     [sessionId(token), network],
   );
   const row = rows[0];
@@ -111,6 +127,10 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined, from
     email: row.email,
     role: row.role,
     leadsOf: await leadsOf(runtime, row),
+    sessionId: sessionId(token),
+    provedAt: row.proved_at.getTime(),
+    lacksSecond: row.lacks_second,
+    bySignOn: row.within !== null,
     businessId: row.business_id,
     businessName: row.business_name,
     country: row.country,
@@ -157,8 +177,7 @@ export interface SessionView {
 }
 
 /** Where somebody is signed in, used last first. */
-export async function listSessions({ runtime, db, actor }: Use, cookie: string | undefined): Promise<SessionView[]> {
-  const token = tokenOf(runtime, cookie);
+export async function listSessions({ db, actor }: Use): Promise<SessionView[]> {
   const { rows } = await db.query<{
     public_id: string;
     device: string;
@@ -168,7 +187,7 @@ export async function listSessions({ runtime, db, actor }: Use, cookie: string |
     here: boolean;
   }>(
     `select public_id, device, network, used_at, created_at, id = $2 as here from session where person_id = $1 and expires_at > now() order by used_at desc limit 100`,
-    [actor.personId, token === null ? '' : sessionId(token)],
+    [actor.personId, actor.sessionId],
   );
   return rows.map(({ public_id, device, network, used_at, created_at, here }) => ({
     ...{ id: public_id, device: device || 'An unknown device', network, here },
@@ -178,6 +197,7 @@ export async function listSessions({ runtime, db, actor }: Use, cookie: string |
 
 /** Ends one of one's own sign-ins: that device has to sign in again. */
 export async function endSession(tx: Write, id: string): Promise<void> {
+  demandOneself(tx);
   const { rowCount } = await tx.db.query('delete from session where public_id = $1 and person_id = $2', [
     id,
     tx.actor.personId,
@@ -187,11 +207,11 @@ export async function endSession(tx: Write, id: string): Promise<void> {
 }
 
 /** Ends every sign-in of somebody but the one it is asked in. */
-export async function endOtherSessions(tx: Write, cookie: string | undefined): Promise<{ ended: number }> {
-  const token = tokenOf(tx.runtime, cookie);
+export async function endOtherSessions(tx: Write): Promise<{ ended: number }> {
+  demandOneself(tx);
   const { rowCount } = await tx.db.query('delete from session where person_id = $1 and id <> $2', [
     tx.actor.personId,
-    token === null ? '' : sessionId(token),
+    tx.actor.sessionId,
   ]);
   tx.note('session.end_others', tx.actor.personId, { ended: rowCount });
   return { ended: rowCount ?? 0 };

@@ -5,11 +5,12 @@ import { v7 as uuidv7 } from 'uuid';
 import { homeCountries } from '../../core/message/may-text.ts';
 import { passwordWeakness } from '../../core/people/password-strength.ts';
 import { localeOf } from '../../core/words/locale-of.ts';
-import { Business, Membership, Person, Session } from '../../db/entities/business.ts';
+import { Business, Membership, Person } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
 import { Refusal } from '../refusal.ts';
+import { beginErrand } from './errands.ts';
 import { countGuess, networkOf, tooMany, uncountGuesses } from './guesses.ts';
-import { type From, noteSignIn, openSession } from './session.ts';
+import { type From, noteSignIn, openSession, type SignInBy } from './session.ts';
 
 /** Guesses in a quarter of an hour; past `SLOW_FROM` at one account each takes longer. */
 const MOST = { both: 8, network: 40, setUp: 20 };
@@ -30,7 +31,7 @@ const NOBODY = hashPassword(randomBytes(16).toString('hex'));
 export async function provePassword(
   runtime: Runtime,
   input: { email: string; password: string; from: From },
-): Promise<{ id: string; name: string } | null> {
+): Promise<{ id: string; name: string; totp: string | null } | null> {
   const email = input.email.trim().toLowerCase();
   const network = networkOf(input.from.address);
   const keys = [`both:${email}:${network}`, `network:${network}`, `email:${email}`];
@@ -42,37 +43,48 @@ export async function provePassword(
   if (both > MOST.both || fromNetwork > MOST.network) throw tooMany();
   if (ofAccount > SLOW_FROM) await sleep(Math.min(SLOWEST_MS, (ofAccount - SLOW_FROM) * 200));
   const person = await runtime.orm.em.fork().findOne(Person, { email });
-  if (!(await verify(person?.passwordHash ?? (await NOBODY), input.password)) || !person) {
+  // Whoever signs in elsewhere only has none.
+  if (!(await verify(person?.passwordHash || (await NOBODY), input.password)) || !person?.passwordHash) {
     if (person) await noteSignIn(runtime, person.id, 'sign_in.failed', network);
     return null;
   }
   await uncountGuesses(runtime, keys);
-  return person;
+  return { id: person.id, name: person.name, totp: person.totp ?? null };
 }
 
 const wrong = () =>
   new Refusal(401, 'wrong', 'This email and password do not belong together. Check both and try again.');
 
-/** Signs somebody in to the business they were in last. */
+/** Signs somebody in to the business they were in last; whoever uses codes of their phone goes on with `second`. */
 export async function signIn(
   runtime: Runtime,
   input: { email: string; password: string; from: From },
-): Promise<{ cookie: string }> {
+): Promise<{ cookie: string } | { second: string }> {
   const person = await provePassword(runtime, input);
   if (!person) throw wrong();
-  return enter(runtime, person.id, input.from);
+  if (person.totp !== null) return { second: await beginErrand(runtime, 'second', { person: person.id }) };
+  return enter(runtime, person.id, input.from, 'password');
 }
 
 /** Lets somebody in who has proved who they are. */
-export async function enter(runtime: Runtime, personId: string, from: From): Promise<{ cookie: string }> {
-  const em = runtime.orm.em.fork();
-  const memberships = await em.find(Membership, { person: personId }, { orderBy: { id: 'asc' } });
-  if (memberships.length === 0)
+export async function enter(
+  runtime: Runtime,
+  personId: string,
+  from: From,
+  how: SignInBy,
+): Promise<{ cookie: string }> {
+  const { rows } = await runtime.pool.query<{ id: string; shut: boolean }>(
+    `select m.business_id as id, o.only is true and m.role <> 'owner' as shut from membership m left join sign_on o on o.business_id = m.business_id where m.person_id = $1
+     order by (select max(s.used_at) from session s where s.person_id = m.person_id and s.business_id = m.business_id) desc nulls last, m.id`,
+    [personId],
+  );
+  if (rows.length === 0)
     throw new Refusal(403, 'nowhere', 'You belong to no business any more. Ask whoever you worked with to invite you.');
-  const last = await em.findOne(Session, { person: personId }, { orderBy: { usedAt: 'desc' } });
-  const business = memberships.find((one) => one.business.id === last?.business.id) ?? memberships[0]!;
+  const open = rows.find(({ shut }) => !shut);
+  if (!open)
+    throw new Refusal(403, 'sign-on', 'Your business lets people in by its own sign-in only. Choose that below.');
   await noteSignIn(runtime, personId, 'sign_in', networkOf(from.address));
-  return { cookie: await openSession(runtime, personId, business.business.id, from) };
+  return { cookie: await openSession(runtime, personId, open.id, from, how) };
 }
 
 export async function isSetUp(runtime: Runtime): Promise<boolean> {

@@ -1,11 +1,13 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { ROLES, type Role, WHOSE_LEADS, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
+import { mayDo, ROLES, type Role, WHOSE_LEADS, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
 import { Invitation, Membership, Person, TeamMember } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
+import { beginErrand } from '../account/errands.ts';
 import { countGuess, networkOf, tooMany } from '../account/guesses.ts';
 import { idInToken, isOurs, linkToken } from '../account/links.ts';
 import { refuseWeak } from '../account/passwords.ts';
+import { demandProof } from '../account/proof.ts';
 import { type From, openSession } from '../account/session.ts';
 import { hashPassword, provePassword } from '../account/sign-in.ts';
 import { demand } from '../actor.ts';
@@ -103,6 +105,8 @@ export async function invite(
   input: z.infer<typeof NewInvitation>,
 ): Promise<{ id: string; link: string | null }> {
   demand(tx.actor, 'people');
+  // Who may do as much as oneself is not let in by whoever passes a screen that was left open.
+  if (mayDo(input.role, 'manage')) demandProof(tx);
   const { businessId, personId } = tx.actor;
   await inTeamsOf(tx, input.teams);
   // Of two who invite the same person at once, one waits and is told.
@@ -230,7 +234,7 @@ export async function acceptInvitation(
   token: string,
   input: z.infer<typeof Acceptance>,
   from: From,
-): Promise<{ cookie: string }> {
+): Promise<{ cookie: string } | { second: string }> {
   const asked = await byToken(runtime, token);
   // The address an invitation went to is the one it is for.
   const email = asked.email || input.email;
@@ -277,5 +281,7 @@ export async function acceptInvitation(
   });
   runtime.settingsCache.forget();
   runtime.bell.ring(asked.businessId);
+  // Whoever uses codes of their phone shows one here, too.
+  if (person?.totp) return { second: await beginErrand(runtime, 'second', { person: personId }) };
   return { cookie: await openSession(runtime, personId, asked.businessId, from) };
 }

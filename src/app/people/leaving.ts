@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { Definition } from '../../core/workflow/definition.ts';
 import { handOverIn } from '../../core/workflow/hand-over.ts';
 import { Workflow, WorkflowVersion } from '../../db/entities/workflow.ts';
+import { demandProof } from '../account/proof.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
@@ -50,6 +51,7 @@ export const LeaveInput = z.object({
 export async function letLeave(tx: Write, personId: string, { to }: z.infer<typeof LeaveInput>): Promise<void> {
   const self = personId === tx.actor.personId;
   if (!self) demand(tx.actor, 'people');
+  demandProof(tx);
   const { id, name, lastOwner } = await membershipOf(tx, personId);
   if (lastOwner) throw new Refusal(409, 'last-owner', `${name} is the only owner. Make somebody else an owner first.`);
   if (to === personId) throw new Refusal(422, 'same', 'Choose somebody else to take over.');

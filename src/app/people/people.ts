@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ROLES, type Role, WHOSE_LEADS, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
+import { demandProof } from '../account/proof.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
@@ -65,6 +66,7 @@ export const PersonChange = z.object({
 /** Says what somebody may do here, whose leads they work with, and which teams they are in. */
 export async function changePerson(tx: Write, personId: string, input: z.infer<typeof PersonChange>): Promise<void> {
   demand(tx.actor, 'people');
+  demandProof(tx);
   const { id, name, role, lastOwner } = await membershipOf(tx, personId);
   if (lastOwner && input.role !== 'owner')
     throw new Refusal(

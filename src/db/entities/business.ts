@@ -39,6 +39,8 @@ export const Business = defineEntity({
     keepsSentMonths: p.integer().nullable(),
     /** The first visit's page: open, left by hand, or done because a lead has been answered. */
     firstSteps: p.enum(['open', 'left', 'done']).default('open'),
+    /** Whether everybody here signs in with more than a password. */
+    demandsSecond: p.boolean().default(false),
     /** The practice world, while it is on. */
     practice: p.json<PracticeWorld>().nullable(),
     createdAt: p.datetime(),
@@ -60,7 +62,12 @@ export const Person = defineEntity({
     id: p.uuid().primary(),
     email: p.string().unique(),
     name: p.string(),
+    /** Empty for whoever signs in elsewhere only. */
     passwordHash: p.text(),
+    /** The secret their codes are made from (RFC 6238), sealed; null while they use none. */
+    totp: p.text().nullable(),
+    /** The time step whose code was used last: none is good twice. */
+    totpStep: p.bigint('number').default(0),
     createdAt: p.datetime(),
   },
 });
@@ -86,6 +93,9 @@ export const Membership = defineEntity({
   },
 });
 
+/** How somebody has proved who they are. */
+export const SIGN_IN_BY = ['password', 'second', 'key', 'sign-on'] as const;
+
 /** A sign-in that is still good. The id is the SHA-256 of the token in the cookie. */
 export const Session = defineEntity({
   name: 'Session',
@@ -105,6 +115,90 @@ export const Session = defineEntity({
     device: p.string().length(100).default(''),
     /** The network address it was last used from. */
     network: p.string().length(60).default(''),
+    how: p.enum([...SIGN_IN_BY]).default('password'),
+    /** The only business it opens: of whoever was let in by that business's own sign-on. */
+    within: p.uuid().nullable(),
+    /** When whoever uses it has proved last who they are. */
+    provedAt: p.datetime(),
+  },
+});
+
+/** A code for whoever has lost their phone: good once. */
+export const RecoveryCode = defineEntity({
+  name: 'RecoveryCode',
+  tableName: 'recovery_code',
+  properties: {
+    person: () => p.manyToOne(Person).ref().primary().deleteRule('cascade'),
+    /** Keyed SHA-256 of the code. */
+    hash: p.string().length(64).primary(),
+  },
+});
+
+/** A key on a device of somebody's (W3C Web Authentication). Only its public half is here. */
+export const Passkey = defineEntity({
+  name: 'Passkey',
+  tableName: 'passkey',
+  indexes: [{ name: 'passkey_person', properties: ['person'] }],
+  properties: {
+    id: p.uuid().primary(),
+    person: () => p.manyToOne(Person).ref().deleteRule('cascade'),
+    /** As the authenticator names it, base64url. */
+    credential: p.text().unique(),
+    /** COSE (RFC 9052). */
+    publicKey: p.blob(),
+    /** Signatures it has made, as it counts; 0 where it does not. */
+    counter: p.bigint('number').default(0),
+    transports: p.array(),
+    /** What its owner knows it by. */
+    name: p.string().length(100),
+    createdAt: p.datetime(),
+    usedAt: p.datetime().nullable(),
+  },
+});
+
+/** Something somebody has begun that takes them elsewhere and back: proving a key, signing in with another service. Good once, for some minutes. */
+export const Errand = defineEntity({
+  name: 'Errand',
+  tableName: 'errand',
+  properties: {
+    /** SHA-256 of what their browser holds. */
+    id: p.string().length(64).primary(),
+    kind: p.enum(['key-new', 'key-use', 'second', 'sign-on']),
+    what: p.json<Record<string, string>>(),
+    expiresAt: p.datetime(),
+  },
+});
+
+/** How a business lets its people in by a sign-in of its own (OpenID Connect). */
+export const SignOn = defineEntity({
+  name: 'SignOn',
+  tableName: 'sign_on',
+  properties: {
+    business: () => p.oneToOne(Business).ref().primary().owner().deleteRule('cascade'),
+    issuer: p.text(),
+    clientId: p.text(),
+    /** Sealed; null for a client without one. */
+    secret: p.text().nullable(),
+    /** Of addresses that may come in by it, in small letters. */
+    domains: p.json<string[]>(),
+    /** What whoever is new becomes; null where only who is invited comes in. */
+    newcomers: p.enum([...ROLES]).nullable(),
+    /** Passwords and keys no longer open this business, but to its owners. */
+    only: p.boolean().default(false),
+  },
+});
+
+/** Who somebody is elsewhere: an issuer and its name for them, which never changes. */
+export const OuterIdentity = defineEntity({
+  name: 'OuterIdentity',
+  tableName: 'outer_identity',
+  properties: {
+    issuer: p.string().primary(),
+    subject: p.string().primary(),
+    /** Of the business whose sign-on it came by. */
+    business: () => p.manyToOne(Business).ref().primary().deleteRule('cascade'),
+    person: () => p.manyToOne(Person).ref().deleteRule('cascade'),
+    createdAt: p.datetime(),
   },
 });
 

@@ -29,6 +29,7 @@ import { Migration20261128060000_push_devices } from './Migration20261128060000_
 import { Migration20261128070000_results } from './Migration20261128070000_results.ts';
 import { Migration20261128080000_costs_and_visits } from './Migration20261128080000_costs_and_visits.ts';
 import { Migration20261128090000_people } from './Migration20261128090000_people.ts';
+import { Migration20261128100000_ways_in } from './Migration20261128100000_ways_in.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -63,4 +64,5 @@ export const migrationsList = [
   { name: 'Migration20261128070000_results', class: Migration20261128070000_results },
   { name: 'Migration20261128080000_costs_and_visits', class: Migration20261128080000_costs_and_visits },
   { name: 'Migration20261128090000_people', class: Migration20261128090000_people },
+  { name: 'Migration20261128100000_ways_in', class: Migration20261128100000_ways_in },
 ];

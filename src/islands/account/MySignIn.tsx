@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import type { MySignInView } from '../../app/account/my-sign-in.ts';
 import type { SessionView } from '../../app/account/session.ts';
 import { call } from '../../client/call.ts';
 import { Notice, ToldLine } from '../../client/Notice.tsx';
@@ -6,24 +7,37 @@ import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
 import { Line } from '../../components/fields.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
+import { MyCodes } from './MyCodes.tsx';
+import { MyKeys } from './MyKeys.tsx';
 
-/** One's own password, and where one is signed in. */
+/** One's own password, keys and codes, and where one is signed in. */
 export default function MySignIn({
   first,
   email,
   place,
   now: at,
 }: {
-  first: SessionView[];
+  first: MySignInView;
   email: string;
   place: Place;
   now: number;
 }) {
-  const { value: sessions, at: now, again } = useQuery(['sessions'], () => call('GET', '/api/sessions'), { first, at });
+  const {
+    value: { sessions, second, keys },
+    at: now,
+    again,
+  } = useQuery(['my-sign-in'], () => call('GET', '/api/my-sign-in'), { first, at });
   return (
     <section className="sheet-card mb-4 p-4" aria-label="Sign-in">
       <h2 className="mb-3 text-part">Sign-in</h2>
+      {second.demanded && !second.on && keys.length === 0 && (
+        <p className="notice warn mb-3">
+          This business asks everybody for more than a password. Add a passkey or codes of your phone to go on.
+        </p>
+      )}
       <PasswordForm email={email} onDone={again} />
+      <MyKeys {...{ keys, now, place }} onDone={again} />
+      <MyCodes second={second} onDone={again} />
       <h3 className="mt-4 mb-1 font-semibold">Where you are signed in</h3>
       <Sessions {...{ sessions, now, place }} onDone={again} />
     </section>
