@@ -32,6 +32,7 @@ export interface Named {
   merge: string;
   need: string;
   outcome: string;
+  passkey: string;
   person: string;
   pipeline: string;
   row: string;
@@ -170,6 +171,7 @@ export const TO_ONE: RouteCase[] = [
     '/people/:person/leave',
     sends(() => ({ to: null })),
   ),
+  route('DELETE', '/passkeys/:passkey'),
   route('DELETE', '/sessions/:session'),
   route(
     'PUT',
@@ -635,6 +637,27 @@ export const TO_ALL: RouteCase[] = [
     '/teams',
     sends(({ person }) => ({ name: 'Mine', people: [person] })),
   ),
+  route('GET', '/my-sign-in'),
+  route('POST', '/passkeys/begin', { own: true }),
+  route('POST', '/passkeys', { ...sends(() => ({ token: 'x', name: 'Mine', answer: { id: 'x' } })), own: true }),
+  route('POST', '/proof', { ...sends(() => ({ password: 'not-this-one' })), own: true }),
+  route('POST', '/second', { own: true }),
+  route('GET', '/second'),
+  route('PUT', '/second', { ...sends(() => ({ token: 'x', code: '123456' })), own: true }),
+  route('DELETE', '/second', { own: true }),
+  route('POST', '/second/codes', { own: true }),
+  route('GET', '/sign-in-rules'),
+  route(
+    'PUT',
+    '/sign-in-rules',
+    sends(() => ({ demands: false })),
+  ),
+  route(
+    'PUT',
+    '/sign-on',
+    sends(() => ({ issuer: 'http://127.0.0.1:9/', clientId: 'x', domains: ['x.example'], newcomers: null, only: false })),
+  ),
+  route('DELETE', '/sign-on'),
   route('GET', '/sessions'),
   route('DELETE', '/sessions', { own: true }),
   route('PUT', '/password', {

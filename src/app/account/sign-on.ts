@@ -105,7 +105,7 @@ async function discover(
   } catch (error) {
     throw new Refusal(
       502,
-      'issuer',
+      'not-tried',
       `The service does not say how to sign in there: ${wordsOf(error)} Its address is the one it calls its issuer.`,
     );
   }
