@@ -18,7 +18,7 @@ import { whereFrom } from './web/where-from.ts';
 const OPEN = new Set([
   '/sign-in',
   '/sign-in/code',
-  '/sign-in/key',
+  '/api/sign-in/key',
   '/sign-in/with',
   '/sign-in/back',
   '/set-up',

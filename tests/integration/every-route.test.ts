@@ -275,7 +275,12 @@ describe('every route of the application', () => {
          and not (select k.relispartition from pg_class k where k.oid = format('%I', c.table_name)::regclass)`,
     );
     // A part is looked at through its whole. People are looked for among the members; what only says how often somebody guessed belongs to nobody.
-    expect(rows.map((row) => row.name).sort(), 'tables outside the wall').to.deep.equal(['deal_move', 'passkey', 'password_reset', 'person']);
+    expect(rows.map((row) => row.name).sort(), 'tables outside the wall').to.deep.equal([
+      'deal_move',
+      'passkey',
+      'password_reset',
+      'person',
+    ]);
   });
 
   it('a page about one thing opens for its own business only; for others, and for an id that is none, it is not here', async () => {

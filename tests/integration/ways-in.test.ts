@@ -144,6 +144,47 @@ describe('ways in', function () {
     });
   });
 
+  it('by a key let in nobody who proves nothing, whatever they send', async () => {
+    const key = (method: string, body: string, cookie = '') =>
+      fetch(`${stage.url}/api/sign-in/key`, {
+        method,
+        headers: { origin: stage.url, 'content-type': 'application/json', cookie },
+        body,
+      });
+    // Opened by numbers there are no keys.
+    expect((await key('POST', '{}')).status).to.equal(409);
+    await stage.db.query(
+      `insert into passkey (id, person_id, credential, public_key, transports, name, created_at) select gen_random_uuid(), id, 'known', '', '{}', 'Phone', now() from person where email = $1 on conflict do nothing`,
+      [SIGN_IN.email],
+    );
+    const begin = async () => {
+      const token = 'x'.repeat(43);
+      await stage.db.query('delete from errand');
+      await stage.db.query(
+        `insert into errand (id, kind, what, expires_at) values (rtrim(translate(encode(sha256($1::bytea), 'base64'), '+/', '-_'), '='), 'key-use', '{"challenge": "c", "site": "localhost", "origin": "http://localhost"}', now() + interval '1 hour')`,
+        [token],
+      );
+      return `pinebell_errand=${token}`;
+    };
+    for (const body of [
+      '',
+      'nonsense',
+      '[]',
+      '{"id": "unknown"}',
+      '{"id": "known"}',
+      '{"id": "known", "rawId": "known", "type": "public-key", "response": {"clientDataJSON": "e30", "authenticatorData": "e30", "signature": "e30"}, "clientExtensionResults": {}}',
+      '{"id": 1}',
+      'null',
+    ]) {
+      const answer = await key('PUT', body, await begin());
+      expect(
+        [answer.status < 500 && answer.status >= 400, answer.headers.get('set-cookie')],
+        `${body}: ${await answer.text()}`,
+      ).to.deep.equal([true, null]);
+    }
+    await stage.db.query(`delete from passkey where credential = 'known'`);
+  });
+
   it('ask for the password once more for what is dangerous, at a screen that was left open', async () => {
     const one = await join('Screen', 'owner');
     const { id } = (await oona.call<PersonView[]>('GET', '/api/people')).body.find(({ name }) => name === 'Screen')!;

@@ -655,7 +655,13 @@ export const TO_ALL: RouteCase[] = [
   route(
     'PUT',
     '/sign-on',
-    sends(() => ({ issuer: 'http://127.0.0.1:9/', clientId: 'x', domains: ['x.example'], newcomers: null, only: false })),
+    sends(() => ({
+      issuer: 'http://127.0.0.1:9/',
+      clientId: 'x',
+      domains: ['x.example'],
+      newcomers: null,
+      only: false,
+    })),
   ),
   route('DELETE', '/sign-on'),
   route('GET', '/sessions'),

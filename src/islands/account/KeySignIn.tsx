@@ -23,12 +23,12 @@ export default function KeySignIn({ to }: { to: string }) {
           void act(async () => {
             const optionsJSON = await callAny<Parameters<typeof startAuthentication>[0]['optionsJSON']>(
               'POST',
-              '/sign-in/key',
+              '/api/sign-in/key',
             );
             const answer = await startAuthentication({ optionsJSON }).catch(keyTrouble);
             const { to: next } = await callAny<{ to: string }>(
               'PUT',
-              `/sign-in/key?to=${encodeURIComponent(to)}`,
+              `/api/sign-in/key?to=${encodeURIComponent(to)}`,
               answer,
             );
             location.assign(next);

@@ -1,11 +1,10 @@
 import type { APIRoute } from 'astro';
-import { beginPasskeySignIn, enterByPasskey } from '../../app/account/passkeys.ts';
-import { pathOfOurs } from '../../web/path-of-ours.ts';
-import { problemResponse } from '../../web/problem-response.ts';
-import { ERRAND_COOKIE, letIn, setErrandCookie } from '../../web/session-cookie.ts';
-import { whereFrom } from '../../web/where-from.ts';
-
-const MOST_BYTES = 20_000;
+import { readJson } from '../../../api/read-sent.ts';
+import { beginPasskeySignIn, enterByPasskey } from '../../../app/account/passkeys.ts';
+import { pathOfOurs } from '../../../web/path-of-ours.ts';
+import { problemResponse } from '../../../web/problem-response.ts';
+import { ERRAND_COOKIE, letIn, setErrandCookie } from '../../../web/session-cookie.ts';
+import { whereFrom } from '../../../web/where-from.ts';
 
 const json = (value: unknown) =>
   new Response(JSON.stringify(value), { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
@@ -29,13 +28,7 @@ export const POST: APIRoute = async (context) => {
 export const PUT: APIRoute = async (context) => {
   try {
     const { runtime } = context.locals;
-    const text = await context.request.text();
-    let answer: unknown = null;
-    try {
-      answer = text.length <= MOST_BYTES ? JSON.parse(text) : null;
-    } catch {
-      // Refused below, as a proof of nothing.
-    }
+    const { value: answer } = await readJson(context.request);
     const came = await enterByPasskey(runtime, context.cookies.get(ERRAND_COOKIE)?.value, answer, whereFrom(context));
     const to = pathOfOurs(context.url.searchParams.get('to'));
     return json({ to: letIn(context.cookies, came, runtime.settings.publicUrl, to) });
