@@ -4,6 +4,7 @@ import { invite, inviteAgain, listInvitations, NewInvitation, withdrawInvitation
 import { LeaveInput, letLeave, lookAtLeaving } from '../app/people/leaving.ts';
 import { changePerson, listPeople, PersonChange } from '../app/people/people.ts';
 import { changeTeam, listTeams, makeTeam, removeTeam, TeamInput } from '../app/people/teams.ts';
+import { changeWorking, getWorking, WorkingInput } from '../app/people/working.ts';
 import { doors } from './route.ts';
 
 const { reads, takes, writes, writesAlone } = doors('see-work', 'people');
@@ -17,6 +18,20 @@ export const peopleRoutes = [
   writes('PUT', '/people/:person', PersonChange, (tx, input, { person }) => changePerson(tx, person, input)),
   reads('/people/:person/leaving', (use, { person }) => lookAtLeaving(use, person), 'people'),
   writes('POST', '/people/:person/leave', LeaveInput, (tx, input, { person }) => letLeave(tx, person, input)),
+  reads('/my-working-time', async (use) => ({ working: await getWorking(use) }), 'own'),
+  writes('PUT', '/my-working-time', WorkingInput, (tx, input) => changeWorking(tx, input), 'own'),
+  reads(
+    '/people/:person/working-time',
+    async (use, { person }) => ({ working: await getWorking(use, person) }),
+    'manage',
+  ),
+  writes(
+    'PUT',
+    '/people/:person/working-time',
+    WorkingInput,
+    (tx, input, { person }) => changeWorking(tx, input, person),
+    'manage',
+  ),
   reads('/sign-in-rules', (use) => getSignInRules(use), 'people'),
   writes('PUT', '/sign-in-rules', z.object({ demands: z.boolean() }), (tx, input) => demandSecond(tx, input)),
   takes('PUT', '/sign-on', SignOnInput, (use, input) => changeSignOn(use, input)),

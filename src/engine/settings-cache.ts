@@ -174,7 +174,7 @@ export class SettingsCache {
           [businessId],
         ),
         this.pool.query(
-          'select p.id, p.name, p.email, m.test_phone as phone from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
+          'select p.id, p.name, p.email, m.test_phone as phone, m.working from membership m join person p on p.id = m.person_id where m.business_id = $1 order by p.name',
           [businessId],
         ),
         this.pool.query(

@@ -229,6 +229,50 @@ describe('people of a business', function () {
     expect(JSON.stringify(body)).not.to.include(gone.id);
   });
 
+  it('are not told on their day off: the turn passes on, and what is for them alone waits', async () => {
+    const [off, here] = [await join('Offday'), await join('Heretoo')];
+    const today = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/London' }).format(new Date());
+    const always = { from: '00:00', to: '23:59' };
+    const working = { week: Array(7).fill(always), off: [{ from: today, to: today }] };
+    expect((await off.call('PUT', '/api/my-working-time', { working })).status).to.equal(200);
+    expect(
+      (await here.call('PUT', `/api/people/${off.id}/working-time`, { working: null })).status,
+      'a colleague’s',
+    ).to.equal(403);
+    expect((await off.call<{ working: unknown }>('GET', '/api/my-working-time')).body.working).to.deep.equal(working);
+    const told = { by: 'email', subject: 'New: {{ lead.full_name }}', message: 'See to them' };
+    const flow = await liveFlow(stage, oona, [
+      momentOf('a', {
+        lanes: {
+          lead: [],
+          record: [],
+          team: [
+            freshStep('tell', 'turn', { colleague: 'rota', among: [off.id, here.id], ...told }),
+            freshStep('tell', 'alone', { colleague: off.id, ...told }),
+          ],
+        },
+      }),
+    ]);
+    for (const n of [1, 2]) await flow.send({ name: `Dayoff ${n}`, email: `dayoff${n}@example.org` });
+    await until('both turns to pass on', () => mailTo(here.email, /New: Dayoff/).length === 2);
+    expect(mailTo(off.email, /New: Dayoff/)).to.deep.equal([]);
+    const waits = await until('it to wait', async () => {
+      const { rows } = await stage.db.query(
+        `select s.state, s.next_try_at from step_result s join run r on r.id = s.run_id where r.workflow_id = $1 and s.step_id = 'alone' and s.state = 'held'`,
+        [flow.id],
+      );
+      return rows.length === 2 ? rows : null;
+    });
+    const tomorrow = new Date(Date.now() + 86_400_000);
+    expect(Math.abs(waits[0].next_try_at - new Date(tomorrow.toISOString().slice(0, 10)).getTime())).to.be.below(
+      3_600_001,
+    );
+    // Back earlier than they thought: the hours are asked anew, and the turns come to them again.
+    await off.call('PUT', '/api/my-working-time', { working: null });
+    await flow.send({ name: 'Dayoff 3', email: 'dayoff3@example.org' });
+    await until('them to be told again', () => mailTo(off.email, /New: Dayoff 3/)[0]);
+  });
+
   describe('their passwords', () => {
     it('are changed by who knows the one of now, and elsewhere they are signed out', async () => {
       const one = await join('Pasco');

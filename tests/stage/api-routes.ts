@@ -166,6 +166,12 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ role: 'viewer', whoseLeads: 'all', teams: [] })),
   ),
   route('GET', '/people/:person/leaving'),
+  route('GET', '/people/:person/working-time'),
+  route(
+    'PUT',
+    '/people/:person/working-time',
+    sends(() => ({ working: null })),
+  ),
   route(
     'POST',
     '/people/:person/leave',
@@ -638,6 +644,8 @@ export const TO_ALL: RouteCase[] = [
     sends(({ person }) => ({ name: 'Mine', people: [person] })),
   ),
   route('GET', '/my-sign-in'),
+  route('GET', '/my-working-time'),
+  route('PUT', '/my-working-time', { ...sends(() => ({ working: null })), own: true }),
   route('POST', '/passkeys/begin', { own: true }),
   route('POST', '/passkeys', { ...sends(() => ({ token: 'x', name: 'Mine', answer: { id: 'x' } })), own: true }),
   route('POST', '/proof', { ...sends(() => ({ password: 'not-this-one' })), own: true }),

@@ -156,6 +156,8 @@ export type Plan =
       message: OutgoingMessage;
       /** Put up for a person to read, mend and send. */
       draft?: boolean;
+      /** A colleague does not work before then; milliseconds. */
+      notBefore?: number;
       /** The message asks this, and the answer is waited for. */
       question?: Question;
       /** What else there is to know, in a sentence: until when it could go out, or why another goes instead. */

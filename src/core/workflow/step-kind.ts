@@ -3,6 +3,7 @@ import type { Condition } from '../condition/condition.ts';
 import type { Names } from '../condition/words.ts';
 import type { ChatForm } from '../form/chat-form.ts';
 import type { ChatTemplateContent } from '../message/chat-template.ts';
+import type { WorkingTime } from '../people/working-time.ts';
 import { readReference, referenceLabel } from '../template/field-reference.ts';
 import type { Place } from './definition.ts';
 import type { Finding } from './finding.ts';
@@ -19,7 +20,7 @@ export interface Catalogue {
   /** The company directory; null when none is connected. */
   directory: { name: string } | null;
   /** `phone` is what they gave for their own tests; empty when they gave none. */
-  colleagues: { id: string; name: string; email: string; phone: string }[];
+  colleagues: { id: string; name: string; email: string; phone: string; working?: WorkingTime | null }[];
   /** How dates and hours are written, BCP 47. */
   locale: string;
   /** Tabs of sheets with their columns. */

@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { NoticeKind } from '../../core/notices/notices.ts';
 import { ROLES, WHOSE_LEADS } from '../../core/people/rights.ts';
+import type { WorkingTime } from '../../core/people/working-time.ts';
 
 /** What switching the practice world on has changed about a business beside its connections: taken back when it is removed. */
 export interface PracticeWorld {
@@ -86,6 +87,8 @@ export const Membership = defineEntity({
     whoseLeads: p.enum([...WHOSE_LEADS]).default('all'),
     testEmail: p.string().default(''),
     testPhone: p.string().default(''),
+    /** When they work, by the business's clock; null for always. */
+    working: p.json<WorkingTime>().nullable(),
     /** Takes no turns until then. */
     awayUntil: p.datetime().nullable(),
     /** Names the address of their calendar feed; null until they ask for one. */

@@ -2,8 +2,10 @@ import type pg from 'pg';
 import { inTransaction } from '../in-transaction.ts';
 
 /**
- * Whose turn it is of those a step goes through, kept once per run and step: who is away is passed over, unless everybody is.
- * Null when none of them is here any more.
+ * Whose turn it is of those a step goes through, kept once per run and step: who is away or does not work just now is passed over, where somebody else
+ * suits better. Null when none of them is here any more.
+ *
+ * @param suits how well just now suits somebody, by their id: the higher the better
  */
 export async function takeTurn(
   pool: pg.Pool,
@@ -12,6 +14,7 @@ export async function takeTurn(
   workflowId: string,
   businessId: string,
   among: readonly string[],
+  suits: (personId: string) => number,
 ): Promise<string | null> {
   return inTransaction(pool, async (client) => {
     const { rows: members } = await client.query<{ person_id: string; here: boolean }>(
@@ -21,7 +24,8 @@ export async function takeTurn(
     );
     const known = among.filter((id) => members.some((member) => member.person_id === id));
     const here = known.filter((id) => members.some((member) => member.person_id === id && member.here));
-    const list = here.length > 0 ? here : known;
+    const best = Math.max(...here.map(suits), Number.NEGATIVE_INFINITY);
+    const list = here.length > 0 ? here.filter((id) => suits(id) === best) : known;
     // The workflow's row is the counter: one turn at a time, and each gets the next.
     await client.query('select from workflow where id = $1 for update', [workflowId]);
     const taken = await client.query<{ person_id: string }>(

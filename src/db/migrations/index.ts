@@ -30,6 +30,7 @@ import { Migration20261128070000_results } from './Migration20261128070000_resul
 import { Migration20261128080000_costs_and_visits } from './Migration20261128080000_costs_and_visits.ts';
 import { Migration20261128090000_people } from './Migration20261128090000_people.ts';
 import { Migration20261128100000_ways_in } from './Migration20261128100000_ways_in.ts';
+import { Migration20261128110000_working_time } from './Migration20261128110000_working_time.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -65,4 +66,5 @@ export const migrationsList = [
   { name: 'Migration20261128080000_costs_and_visits', class: Migration20261128080000_costs_and_visits },
   { name: 'Migration20261128090000_people', class: Migration20261128090000_people },
   { name: 'Migration20261128100000_ways_in', class: Migration20261128100000_ways_in },
+  { name: 'Migration20261128110000_working_time', class: Migration20261128110000_working_time },
 ];

@@ -1,6 +1,7 @@
 import { type Condition, testsOf } from '../../core/condition/condition.ts';
 import { evaluate, factKey, factOf, type Verdict } from '../../core/condition/evaluate.ts';
 import { comparedWords } from '../../core/condition/words.ts';
+import { suits } from '../../core/people/working-time.ts';
 import type { Lane, Moment, Place, Step } from '../../core/workflow/definition.ts';
 import type { Plan, StopReason } from '../../core/workflow/plan.ts';
 import { knownOf, type RunContext } from '../../core/workflow/run-context.ts';
@@ -73,7 +74,14 @@ export class StepRunner {
     if (asked) await this.decide(asked);
     const among = step.on ? turnOf(step, this.context, provisions.catalogue, parts.now()) : null;
     if (among) {
-      const who = await takeTurn(parts.store.pool, run.id, step.id, run.workflowId, run.businessId, among);
+      const now = parts.now();
+      const suitsNow = (id: string) =>
+        suits(
+          provisions.catalogue.colleagues.find((colleague) => colleague.id === id)?.working,
+          now,
+          this.context.business.timeZone,
+        );
+      const who = await takeTurn(parts.store.pool, run.id, step.id, run.workflowId, run.businessId, among, suitsNow);
       if (who) run.context = { ...run.context, turns: { ...run.context.turns, [step.id]: who } };
     }
     const plan = planStep(step, this.context, provisions.catalogue, parts.now());
@@ -153,7 +161,7 @@ export class StepRunner {
         return this.work.untilSettled(step, plan, base, before, atWork);
       case 'send': {
         if (plan.draft) return courier.draft(step, plan, base);
-        const until = courier.closed(plan.message);
+        const until = courier.closed(plan.message) ?? later(plan.notBefore, parts.now());
         if (until === null)
           return deliverStep(courier, { step, plan, base, pending: await courier.putDown(step, plan), before }, atWork);
         // Not planned for good: what is right then is decided then.
@@ -178,6 +186,10 @@ export class StepRunner {
     }
   }
 }
+
+/** When a message that must not go before then may go; null when that is past. */
+const later = (notBefore: number | undefined, now: number): number | null =>
+  notBefore !== undefined && notBefore > now ? notBefore : null;
 
 function guardedBy(verdict: Verdict, { catalogue }: Provisions): StopReason {
   const failed = verdict.compared.find((compared) => !compared.holds);

@@ -115,6 +115,7 @@ export default function People({
           person={person}
           others={people.filter(({ id }) => id !== person.id)}
           teams={teams}
+          clock={place}
           onDone={again}
           onClose={() => setOpen(null)}
         />

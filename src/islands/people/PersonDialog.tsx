@@ -6,7 +6,10 @@ import { Modal } from '../../client/Modal.tsx';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Choice } from '../../components/fields.tsx';
+import type { WorkingTime } from '../../core/people/working-time.ts';
+import type { Place as Clock } from '../../core/words/instant.ts';
 import { MayFields, type Place } from './MayFields.tsx';
+import { WorkingHours } from './WorkingHours.tsx';
 
 const some = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 
@@ -28,12 +31,15 @@ export function PersonDialog({
   person,
   others,
   teams,
+  clock,
   onDone,
   onClose,
 }: {
   person: PersonView;
   others: readonly PersonView[];
   teams: readonly { id: string; name: string }[];
+  /** How the business writes dates, and its clock. */
+  clock: Clock;
   onDone: () => Promise<void>;
   onClose: () => void;
 }) {
@@ -43,6 +49,7 @@ export function PersonDialog({
     teams: person.teams,
   });
   const [leaving, setLeaving] = useState<Leaving | null>(null);
+  const [working, setWorking] = useState<{ working: WorkingTime | null } | null>(null);
   const [to, setTo] = useState('');
   const { act, busy, told } = useAction();
   const done = async () => {
@@ -92,6 +99,25 @@ export function PersonDialog({
         ) : (
           <>
             <MayFields value={place} teams={teams} onChange={setPlace} />
+            <details
+              className="mb-3"
+              onToggle={(event) => {
+                if (event.currentTarget.open && !working)
+                  void act(async () => setWorking(await call('GET', `/api/people/${person.id}/working-time`)));
+              }}
+            >
+              <summary className="cursor-pointer text-note">When they work</summary>
+              <div className="mt-2">
+                {working && (
+                  <WorkingHours
+                    first={working.working}
+                    place={clock}
+                    zoneName={clock.timeZone.replaceAll('_', ' ')}
+                    onSave={(next) => call('PUT', `/api/people/${person.id}/working-time`, { working: next })}
+                  />
+                )}
+              </div>
+            </details>
             <div className="flex flex-wrap gap-2">
               <button
                 type="button"

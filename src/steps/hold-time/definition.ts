@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { type WorkingTime, worksOn } from '../../core/people/working-time.ts';
 import { renderTemplate } from '../../core/template/template.ts';
-import { CLOCK_TIME } from '../../core/time/zone.ts';
+import { atWallClock, CLOCK_TIME, wallClock } from '../../core/time/zone.ts';
 import { timeOfDay } from '../../core/words/time-of-day.ts';
 import { readingScope } from '../../core/workflow/run-context.ts';
 import type { StepKind } from '../../core/workflow/step-kind.ts';
@@ -20,6 +21,22 @@ export type HoldTimeDone = { colleagueId: string; title: string; startsAt: numbe
 
 const dayWords = ({ day, workingDays }: HoldTimeSettings) =>
   `${day === 'next_day' ? 'next' : 'soonest'} ${workingDays ? 'working day' : 'day'}`;
+
+/** The same time of day on the first day from then on that they work, and nobody has off where that is asked. */
+function onTheirDay(
+  working: WorkingTime | null | undefined,
+  at: number,
+  { time, workingDays }: HoldTimeSettings,
+  { timeZone, holidays }: { timeZone: string; holidays: readonly string[] },
+): number {
+  const first = wallClock(at, timeZone).toPlainDate();
+  for (let n = 0; n < 366; n++) {
+    const day = first.add({ days: n });
+    const off = workingDays && (day.dayOfWeek > 5 || holidays.includes(day.toString()));
+    if (!off && worksOn(working, day.toString())) return n === 0 ? at : atWallClock(day, time, timeZone);
+  }
+  return at;
+}
 
 /** Holds time in a colleague's calendar. */
 export const holdTime: StepKind<HoldTimeSettings> = {
@@ -63,10 +80,11 @@ export const holdTime: StepKind<HoldTimeSettings> = {
       },
       { previous: now, now, leadZone: null, businessZone: timeZone, country, holidays, field: () => null },
     );
+    const startsAt = onTheirDay(who.working, 'at' in due ? due.at : now, settings, { timeZone, holidays });
     const what: HoldTimeDone = {
       colleagueId: who.id,
       title: rendered.text.trim().slice(0, 300),
-      startsAt: 'at' in due ? due.at : now,
+      startsAt,
       minutes: settings.minutes,
     };
     return {

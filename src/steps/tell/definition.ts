@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { measureText } from '../../core/message/text-segments.ts';
 import { readPhone } from '../../core/people/phone.ts';
+import { worksAgain } from '../../core/people/working-time.ts';
 import { renderTemplate } from '../../core/template/template.ts';
 import { readingScope } from '../../core/workflow/run-context.ts';
 import type { Catalogue, StepKind } from '../../core/workflow/step-kind.ts';
@@ -81,6 +82,9 @@ export const tell: StepKind<TellSettings> = {
     if (!who && settings.colleague === OWNER)
       return { does: 'nothing', why: { code: 'no_address', text: 'The lead has no owner' } };
     if (!who) return { does: 'ask', why: { code: 'no_address', text: 'The colleague to be told is no longer here' } };
+    // Nobody is told on their day off, nor outside their hours: it waits until they are there.
+    const at = worksAgain(who.working, now, context.business.timeZone);
+    const wait = at === null ? {} : { notBefore: at };
     const scope = readingScope(context, now);
     if (settings.by === 'text') {
       if (!catalogue.text) return { does: 'ask', why: { code: 'no_sender', text: 'No text carrier is connected' } };
@@ -92,7 +96,7 @@ export const tell: StepKind<TellSettings> = {
       const text = words.text.trim();
       if (text === '') return { does: 'nothing', why: { code: 'empty', text: 'The message came out empty' } };
       return {
-        does: 'send',
+        ...{ does: 'send', ...wait },
         message: {
           channel: 'text',
           audience: 'team',
@@ -108,6 +112,6 @@ export const tell: StepKind<TellSettings> = {
     const message = renderTemplate(settings.message, scope);
     if (!subject.ok) return { does: 'ask', why: { code: 'template', text: subject.problem.text } };
     if (!message.ok) return { does: 'ask', why: { code: 'template', text: message.problem.text } };
-    return { does: 'send', message: emailToColleague(catalogue.email, who, subject.text, message.text) };
+    return { does: 'send', ...wait, message: emailToColleague(catalogue.email, who, subject.text, message.text) };
   },
 };
