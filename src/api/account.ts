@@ -21,6 +21,7 @@ import { addPasskey, beginPasskey, NewPasskey, removePasskey } from '../app/acco
 import { changePassword, NewPassword } from '../app/account/passwords.ts';
 import { removePractice, switchOnPractice } from '../app/account/practice-world.ts';
 import { Proof, prove } from '../app/account/proof.ts';
+import { KeepNotes, keepNotes, listRecord, readRecordAsked, recordTable } from '../app/account/record.ts';
 import {
   beginSecond,
   getSecond,
@@ -30,7 +31,7 @@ import {
   stopSecond,
 } from '../app/account/second-factor.ts';
 import { endOtherSessions, endSession, type From, listSessions } from '../app/account/session.ts';
-import { download } from './download.ts';
+import { download, table } from './download.ts';
 import { type Asked, doors } from './route.ts';
 
 const { does, reads, takes, takesFile, writes, writesAlone } = doors('own', 'own');
@@ -57,6 +58,13 @@ export const accountRoutes = [
   writes('PUT', '/devices/:device', ChangeDevice, (tx, input, { device }) => changeDevice(tx, device, input)),
   writesAlone('DELETE', '/devices/:device', (tx, { device }) => removeDevice(tx, device)),
   does('POST', '/devices/:device/try', (use, { device }) => tryDevice(use, device)),
+  reads('/record', (use, _, query) => listRecord(use, readRecordAsked(query)), 'see-setup'),
+  reads(
+    '/record/file',
+    async (use, _, query) => table(use, query, await recordTable(use, readRecordAsked(query))),
+    'manage',
+  ),
+  writes('PUT', '/record', KeepNotes, (tx, input) => keepNotes(tx, input), 'people'),
   reads('/my-sign-in', (use) => mySignIn(use)),
   does('POST', '/passkeys/begin', (use, _, __, { request }) => beginPasskey(use, request.headers.get('host'))),
   writes('POST', '/passkeys', NewPasskey, (tx, input) => addPasskey(tx, input)),

@@ -1,4 +1,5 @@
 import { runMigrations } from 'graphile-worker';
+import { AUDIT_CHAIN_SQL } from './audit-chain.sql.ts';
 import { DAY_COUNTS_SQL } from './day-counts.sql.ts';
 import { ELSEWHERE_SQL } from './elsewhere.sql.ts';
 import { ACCEPT_SQL } from './hot/accept.sql.ts';
@@ -39,6 +40,7 @@ export async function prepareDatabase(databaseUrl: string): Promise<void> {
         DAY_COUNTS_SQL +
         RESULTS_SQL +
         TOUCHES_SQL +
+        AUDIT_CHAIN_SQL +
         THEIRS_SQL +
         ELSEWHERE_SQL,
     );

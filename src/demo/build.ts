@@ -17,7 +17,7 @@ import { putLive } from '../app/workflows/live.ts';
 import { createWorkflow } from '../app/workflows/workflows.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { Definition } from '../core/workflow/definition.ts';
-import { Business, Membership, Person } from '../db/entities/business.ts';
+import { Business, Membership, Person, Session } from '../db/entities/business.ts';
 import type { Runtime } from '../runtime.ts';
 import type { PracticeDesk } from '../settings.ts';
 import { BOOKED_COLUMNS } from './booked-columns.ts';
@@ -60,19 +60,21 @@ export async function buildDemo(runtime: Runtime, practice: PracticeDesk): Promi
   const { cookie } = await setUp(runtime, BUSINESS);
   const actor = (await actorOf(runtime, cookie))!;
   const use = openUse(runtime, actor);
+  // It was for making the demo, and stands in nobody's list of sign-ins.
+  await use.em.nativeDelete(Session, { person: actor.personId });
   const mine = await use.em.findOneOrFail(Membership, { person: actor.personId });
   Object.assign(mine, { testEmail: BUSINESS.email, testPhone: OONAS_PHONE });
   // Where its customers are from.
   const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
   business.textCountries = ['GB', 'GG', 'JE', 'IM', 'IE', 'FR', 'DE', 'AU', 'US', 'CA', 'JP'];
   const passwordHash = await hashPassword(BUSINESS.password);
-  for (const colleague of COLLEAGUES) {
+  for (const { role, ...colleague } of COLLEAGUES) {
     const person = use.em.create(Person, { id: uuidv7(), ...colleague, passwordHash, createdAt: new Date() });
     use.em.create(Membership, {
       id: uuidv7(),
       business: actor.businessId,
       person,
-      role: 'coordinator',
+      role,
       testEmail: colleague.email,
     });
   }

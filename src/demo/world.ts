@@ -14,9 +14,9 @@ export const BUSINESS = {
 
 /** Colleagues; the numbers are from the range set aside for fiction. */
 export const COLLEAGUES = [
-  { name: 'Tomas Arden', email: 'tomas@wrenfield.example' },
-  { name: 'Piano desk', email: 'piano.desk@wrenfield.example' },
-];
+  { name: 'Tomas Arden', email: 'tomas@wrenfield.example', role: 'coordinator' },
+  { name: 'Piano desk', email: 'piano.desk@wrenfield.example', role: 'desk' },
+] as const;
 export const OONAS_PHONE = '+447700900100';
 /** The school's own number in chat. */
 export const CHAT_NUMBER = '+447700900150';

@@ -25,6 +25,9 @@ export async function housekeeping(
        where n > $2 or received_at < now() - $3::int * interval '1 day')`,
     [Object.values(SIGNATURE_PROBLEMS), MOST_UNSIGNED, UNSIGNED_DAYS],
   );
+  await pool.query(`delete from errand where expires_at < now()`);
+  await pool.query(`delete from password_reset where expires_at < now()`);
+  await pool.query('select retire_audit()');
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);

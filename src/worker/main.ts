@@ -28,6 +28,7 @@ const runner = await run({
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
     months: () => sendMonthPages(runtime),
+    seal: () => runtime.pool.query('select seal_audit()').then(() => {}),
     account_mail: (what) => sendAccountMail(runtime, what as { invitation?: string; reset?: string }),
   },
   crontab: [
@@ -35,6 +36,7 @@ const runner = await run({
     '*/15 * * * * unfetched ?jobKey=unfetched',
     '* * * * * reviews ?jobKey=reviews',
     '*/10 * * * * months ?jobKey=months',
+    '* * * * * seal ?jobKey=seal',
   ].join('\n'),
 });
 runtime.startLoops();

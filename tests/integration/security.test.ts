@@ -283,7 +283,7 @@ describe('one business and another', () => {
     const refusal = await call<{ detail: string }>('POST', '/api/workflows', { name: 'x', folder: '' });
     expect(refusal.status).to.equal(403);
     expect(refusal.body.detail).to.equal(
-      'You can look at this business but not change it. Ask an owner for more rights.',
+      'You can look at this but not change it. Ask a coordinator, or an owner for more rights.',
     );
   });
 

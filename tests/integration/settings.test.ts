@@ -146,7 +146,7 @@ describe('settings, as their forms send them', () => {
     expect(await limit()).to.equal(0);
   });
 
-  it('are the owner’s to change; each change is on the trail with who made it', async () => {
+  it('are an owner’s or a manager’s to change; each change is on the trail with who made it', async () => {
     await stage.db.query(
       `update membership set role = 'coordinator' where person_id = (select id from person where email = 'tomas@wrenfield.example')`,
     );
@@ -157,7 +157,10 @@ describe('settings, as their forms send them', () => {
       ['marketing', { limited: 'on', most: '50' }],
     ] as const) {
       const page = await save(form, fields, tomas);
-      expect([page.status, told(page)], form).to.deep.equal([403, 'Only an owner of this business can do that.']);
+      expect([page.status, told(page)], form).to.deep.equal([
+        403,
+        'Only a manager or an owner of this business can do that.',
+      ]);
     }
     expect(await save('test', { testEmail: 'tomas@wrenfield.example', testPhone: '' }, tomas)).to.include(SAVED);
     expect(await business()).to.include({ name: WRENFIELD.name });

@@ -643,6 +643,13 @@ export const TO_ALL: RouteCase[] = [
     '/teams',
     sends(({ person }) => ({ name: 'Mine', people: [person] })),
   ),
+  route('GET', '/record'),
+  route('GET', '/record/file'),
+  route(
+    'PUT',
+    '/record',
+    sends(() => ({ months: null })),
+  ),
   route('GET', '/my-sign-in'),
   route('GET', '/my-working-time'),
   route('PUT', '/my-working-time', { ...sends(() => ({ working: null })), own: true }),

@@ -93,23 +93,16 @@ export interface SettingsView {
   textPartCost: number;
   /** Parts that have gone out today. */
   textPartsToday: number;
-  audit: { at: string; who: string; action: string }[];
 }
 
 export async function getSettings(use: Use): Promise<SettingsView> {
   const { actor, runtime } = use;
   const mine = await use.em.findOneOrFail(Membership, { business: actor.businessId, person: actor.personId });
   const business = await use.em.findOneOrFail(Business, { id: actor.businessId });
-  const [trail, today] = await Promise.all([
-    runtime.pool.query(
-      `select a.at, coalesce(p.name, '') as who, a.action from audit a left join person p on p.id = a.person_id where a.business_id = $1 order by a.at desc limit 30`,
-      [actor.businessId],
-    ),
-    runtime.pool.query<{ parts: number }>(
-      'select parts from text_day where business_id = $1 and day = (now() at time zone $2)::date',
-      [actor.businessId, actor.timeZone],
-    ),
-  ]);
+  const today = await runtime.pool.query<{ parts: number }>(
+    'select parts from text_day where business_id = $1 and day = (now() at time zone $2)::date',
+    [actor.businessId, actor.timeZone],
+  );
   return {
     name: actor.businessName,
     country: actor.country,
@@ -125,7 +118,6 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     textPartsPerDay: business.textPartsPerDay,
     textPartCost: business.textPartCost,
     textPartsToday: today.rows[0]?.parts ?? 0,
-    audit: trail.rows.map((row) => ({ at: row.at.toISOString(), who: row.who, action: row.action })),
   };
 }
 
@@ -133,8 +125,9 @@ export async function getSettings(use: Use): Promise<SettingsView> {
 async function changeOwn(tx: Write, note: string, input: Record<string, unknown>): Promise<void> {
   demand(tx.actor, 'manage');
   const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
+  const before = Object.fromEntries(Object.keys(input).map((key) => [key, business[key as keyof typeof business]]));
   Object.assign(business, input);
-  tx.note(note, business.id, input);
+  tx.note(note, business.id, { before, after: input });
   tx.forget();
 }
 
@@ -150,15 +143,8 @@ export async function changeMarketing(tx: Write, input: z.infer<typeof Marketing
 
 /** Where texts may go, and how many in a day. */
 export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
-  demand(tx.actor, 'manage');
-  const business = await tx.em.findOneOrFail(Business, { id: tx.actor.businessId });
-  Object.assign(business, {
-    textCountries: input.countries,
-    textPartsPerDay: input.partsPerDay,
-    textPartCost: input.partCost,
-  });
-  tx.note('business.texts', business.id, input);
-  tx.forget();
+  const { countries: textCountries, partsPerDay: textPartsPerDay, partCost: textPartCost } = input;
+  await changeOwn(tx, 'business.texts', { textCountries, textPartsPerDay, textPartCost });
 }
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */

@@ -67,7 +67,8 @@ export const PersonChange = z.object({
 export async function changePerson(tx: Write, personId: string, input: z.infer<typeof PersonChange>): Promise<void> {
   demand(tx.actor, 'people');
   demandProof(tx);
-  const { id, name, role, lastOwner } = await membershipOf(tx, personId);
+  const before = (await listPeople(tx)).find((person) => person.id === personId);
+  const { id, name, lastOwner } = await membershipOf(tx, personId);
   if (lastOwner && input.role !== 'owner')
     throw new Refusal(
       409,
@@ -84,7 +85,12 @@ export async function changePerson(tx: Write, personId: string, input: z.infer<t
   );
   if (rowCount !== new Set(input.teams).size)
     throw new Refusal(422, 'team', 'One of these teams is no longer there. Choose again.');
-  tx.note('person.change', personId, { name, before: role, ...input });
+  const whose = whoseLeads(input.role, input.whoseLeads);
+  tx.note('person.change', personId, {
+    name,
+    before: before && { role: before.role, whoseLeads: before.whoseLeads, teams: before.teams },
+    after: { role: input.role, whoseLeads: whose, teams: input.teams },
+  });
   tx.forget();
   tx.ring();
 }

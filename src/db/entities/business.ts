@@ -38,6 +38,8 @@ export const Business = defineEntity({
     textPartCost: p.decimal('number').precision(10).scale(4).default(0),
     /** Months what came in is kept as it was sent; null for good. */
     keepsSentMonths: p.integer().nullable(),
+    /** Months notes of who changed what are kept; null for good. */
+    keepsNotesMonths: p.integer().nullable(),
     /** The first visit's page: open, left by hand, or done because a lead has been answered. */
     firstSteps: p.enum(['open', 'left', 'done']).default('open'),
     /** Whether everybody here signs in with more than a password. */
@@ -313,15 +315,41 @@ export const Guess = defineEntity({
 export const Audit = defineEntity({
   name: 'Audit',
   tableName: 'audit',
-  indexes: [{ name: 'audit_business_at', properties: ['business', 'at'] }],
+  indexes: [
+    { name: 'audit_business_at', properties: ['business', 'at'] },
+    {
+      name: 'audit_unsealed',
+      expression: `create index "audit_unsealed" on "audit" ("business_id") where "seal" is null`,
+    },
+    { name: 'audit_business_no', properties: ['business', 'no'] },
+  ],
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     person: () => p.manyToOne(Person).ref().nullable(),
     at: p.datetime(),
+    /** Its place in the chain and its seal (db/audit-chain.sql.ts); null until it is chained. */
+    no: p.bigint('number').nullable(),
+    seal: p.string().length(64).nullable(),
+    /** Of the words it had, also where they have gone with somebody who was erased. */
+    detailHash: p.string().length(64).default(''),
     /** A verb and a thing: "workflow.put_live". */
     action: p.string(),
     subject: p.string(),
     detail: p.json<Record<string, unknown>>(),
+  },
+});
+
+/** Where the chain of a business's notes begins and ends. */
+export const AuditChain = defineEntity({
+  name: 'AuditChain',
+  tableName: 'audit_chain',
+  properties: {
+    business: () => p.oneToOne(Business).ref().primary().owner().deleteRule('cascade'),
+    no: p.bigint('number').default(0),
+    seal: p.string().length(64).default(''),
+    /** Of the last note that is no longer kept. */
+    fromNo: p.bigint('number').default(0),
+    fromSeal: p.string().length(64).default(''),
   },
 });

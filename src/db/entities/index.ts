@@ -1,6 +1,7 @@
 import { ArchiveProgress, ArrivalDay, ArrivalPack, LeadDay } from './archive.ts';
 import {
   Audit,
+  AuditChain,
   Business,
   Errand,
   Guess,
@@ -81,6 +82,7 @@ export const entities = [
   Guess,
   TextDay,
   Audit,
+  AuditChain,
   Connection,
   Source,
   Arrival,

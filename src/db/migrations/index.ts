@@ -31,6 +31,7 @@ import { Migration20261128080000_costs_and_visits } from './Migration20261128080
 import { Migration20261128090000_people } from './Migration20261128090000_people.ts';
 import { Migration20261128100000_ways_in } from './Migration20261128100000_ways_in.ts';
 import { Migration20261128110000_working_time } from './Migration20261128110000_working_time.ts';
+import { Migration20261128120000_audit_chain } from './Migration20261128120000_audit_chain.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -67,4 +68,5 @@ export const migrationsList = [
   { name: 'Migration20261128090000_people', class: Migration20261128090000_people },
   { name: 'Migration20261128100000_ways_in', class: Migration20261128100000_ways_in },
   { name: 'Migration20261128110000_working_time', class: Migration20261128110000_working_time },
+  { name: 'Migration20261128120000_audit_chain', class: Migration20261128120000_audit_chain },
 ];

@@ -156,7 +156,7 @@ function Sessions({
                 type="button"
                 className="btn btn-ghost btn-xs ml-auto"
                 disabled={busy}
-                aria-label={`Sign out ${one.device}`}
+                aria-label={`Sign it out: ${one.device}`}
                 onClick={() => end(() => call('DELETE', `/api/sessions/${one.id}`))}
               >
                 Sign it out
