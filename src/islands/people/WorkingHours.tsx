@@ -47,7 +47,7 @@ export function WorkingHours({
                 <tr key={name}>
                   <td className="pr-4">
                     <Tick
-                      block="block"
+                      block="flex items-center gap-2"
                       label={name}
                       value={week[n] !== null}
                       onChange={(on) => setDay(n, on ? USUAL : null)}
@@ -58,6 +58,7 @@ export function WorkingHours({
                       <span className="flex items-center gap-2">
                         <Bare
                           type="time"
+                          className="!w-32"
                           label={`${name}, from`}
                           value={week[n].from}
                           onChange={(from) => setDay(n, { ...week[n]!, from })}
@@ -65,6 +66,7 @@ export function WorkingHours({
                         to
                         <Bare
                           type="time"
+                          className="!w-32"
                           label={`${name}, to`}
                           value={week[n].to}
                           onChange={(to) => setDay(n, { ...week[n]!, to })}
