@@ -22,6 +22,7 @@ import { changePassword, NewPassword } from '../app/account/passwords.ts';
 import { removePractice, switchOnPractice } from '../app/account/practice-world.ts';
 import { Proof, prove } from '../app/account/proof.ts';
 import { KeepNotes, keepNotes, listRecord, readRecordAsked, recordTable } from '../app/account/record.ts';
+import { listRemoved, PutBack, putBack } from '../app/account/removed.ts';
 import {
   beginSecond,
   getSecond,
@@ -58,6 +59,8 @@ export const accountRoutes = [
   writes('PUT', '/devices/:device', ChangeDevice, (tx, input, { device }) => changeDevice(tx, device, input)),
   writesAlone('DELETE', '/devices/:device', (tx, { device }) => removeDevice(tx, device)),
   does('POST', '/devices/:device/try', (use, { device }) => tryDevice(use, device)),
+  reads('/removed', (use) => listRemoved(use), 'see-setup'),
+  writes('POST', '/removed/:removed', PutBack, (tx, input, { removed }) => putBack(tx, removed, input), 'build'),
   reads('/record', (use, _, query) => listRecord(use, readRecordAsked(query)), 'see-setup'),
   reads(
     '/record/file',

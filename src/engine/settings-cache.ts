@@ -74,7 +74,7 @@ export class SettingsCache {
   }
 
   sourceByKey(key: string): Promise<KnownSource | null> {
-    return this.keep(`key:${key}`, () => this.loadSource('s.key = $1', key));
+    return this.keep(`key:${key}`, () => this.loadSource('s.key = $1 and s.removed_at is null', key));
   }
 
   sourceById(id: string): Promise<KnownSource | null> {

@@ -1,3 +1,4 @@
+import { REMOVED_DAYS } from '../app/account/removed.ts';
 import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
 import { COUNT_DAYS } from '../db/day-counts.sql.ts';
 import { keepArchive } from '../engine/archive/pack-months.ts';
@@ -28,6 +29,11 @@ export async function housekeeping(
   await pool.query(`delete from errand where expires_at < now()`);
   await pool.query(`delete from password_reset where expires_at < now()`);
   await pool.query('select retire_audit()');
+  // What can no longer be put back keeps no key.
+  await pool.query(
+    `update connection set secret = null where secret is not null and removed_at < now() - $1::int * interval '1 day'`,
+    [REMOVED_DAYS],
+  );
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);

@@ -74,6 +74,7 @@ describe('every view, lived in, in a real browser', function () {
       People: '/settings/people',
       'Who changed what': '/settings/record',
       'What came in': '/settings/arrivals',
+      Removed: '/settings/removed',
       'First steps': '/begin',
       'Nothing here': '/leads/00000000-0000-7000-8000-000000000000',
     };

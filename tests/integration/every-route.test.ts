@@ -110,6 +110,11 @@ describe('every route of the application', () => {
          select gen_random_uuid(), business_id, person_id, 'https://push.example/one', 'p', 'a', 'Phone', '{}', now(), now() from membership m join person p on p.id = m.person_id where p.email = 'oona@wrenfield.example' returning id`,
       ),
       invitation: await made('/api/invitations', { email: 'asked@wrenfield.example', role: 'desk' }),
+      removed: await (async () => {
+        const id = await made('/api/workflows', { name: 'Gone', folder: '' });
+        await stage.db.query('update workflow set removed_at = now() where id = $1', [id]);
+        return id;
+      })(),
       // Who may be sent away by a test without anybody missing them.
       person: await first(
         `with made as (insert into person (id, email, name, password_hash, created_at) values (gen_random_uuid(), 'lea@wrenfield.example', 'Lea', '', now()) returning id)

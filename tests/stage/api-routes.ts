@@ -34,6 +34,7 @@ export interface Named {
   outcome: string;
   passkey: string;
   person: string;
+  removed: string;
   pipeline: string;
   row: string;
   run: string;
@@ -164,6 +165,11 @@ export const TO_ONE: RouteCase[] = [
     'PUT',
     '/people/:person',
     sends(() => ({ role: 'viewer', whoseLeads: 'all', teams: [] })),
+  ),
+  route(
+    'POST',
+    '/removed/:removed',
+    sends(() => ({ kind: 'workflow' })),
   ),
   route('GET', '/people/:person/leaving'),
   route('GET', '/people/:person/working-time'),
@@ -643,6 +649,7 @@ export const TO_ALL: RouteCase[] = [
     '/teams',
     sends(({ person }) => ({ name: 'Mine', people: [person] })),
   ),
+  route('GET', '/removed'),
   route('GET', '/record'),
   route('GET', '/record/file'),
   route(

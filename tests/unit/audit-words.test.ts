@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
+import { REMOVED_KINDS } from '../../src/app/account/removed.ts';
 import { BulkAction } from '../../src/core/people/bulk-action.ts';
 import { AUDIT_ACTIONS, auditChanges, auditWords } from '../../src/core/words/audit-words.ts';
 
@@ -8,6 +9,7 @@ describe('who changed what, in words', () => {
   it('has a sentence for every note the application writes, and none for what it does not', () => {
     const root = join(import.meta.dirname, '../../src');
     const written = new Set(BulkAction.options.map(({ shape }) => `bulk.${shape.does.value}`));
+    for (const kind of REMOVED_KINDS) written.add(`${kind}.put_back`);
     for (const file of readdirSync(root, { recursive: true, encoding: 'utf8' }).filter((one) =>
       /^app\/.*\.ts$/.test(one),
     )) {

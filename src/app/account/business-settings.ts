@@ -6,8 +6,8 @@ import { readPhone } from '../../core/people/phone.ts';
 import { readDate } from '../../core/time/read-date.ts';
 import { CLOCKS, type Clock, clockOf, localeOf } from '../../core/words/locale-of.ts';
 import { namesOf } from '../../core/words/names-of.ts';
-import { Business, Membership } from '../../db/entities/business.ts';
-import { demand } from '../actor.ts';
+import { Business, Membership, Person } from '../../db/entities/business.ts';
+import { demand, demandOneself } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 
@@ -145,6 +145,16 @@ export async function changeMarketing(tx: Write, input: z.infer<typeof Marketing
 export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
   const { countries: textCountries, partsPerDay: textPartsPerDay, partCost: textPartCost } = input;
   await changeOwn(tx, 'business.texts', { textCountries, textPartsPerDay, textPartCost });
+}
+
+export const NameInput = z.object({ name: z.string().trim().min(1, 'Say your name').max(200) });
+
+/** What one is called, in every business one belongs to. */
+export async function changeMyName(tx: Write, { name }: z.infer<typeof NameInput>): Promise<void> {
+  demandOneself(tx);
+  await tx.em.nativeUpdate(Person, { id: tx.actor.personId }, { name });
+  tx.note('person.name', tx.actor.personId, { before: { name: tx.actor.name }, after: { name } });
+  tx.forget();
 }
 
 /** Where "send it to me" goes: the coordinator's own phone and inbox. */

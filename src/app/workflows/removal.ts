@@ -1,8 +1,7 @@
-import { randomBytes } from 'node:crypto';
 import type { FilterQuery } from '@mikro-orm/postgresql';
 import { Connection, type IConnection } from '../../db/entities/connection.ts';
 import { NurtureList } from '../../db/entities/nurture.ts';
-import { type ISource, Pull } from '../../db/entities/source.ts';
+import type { ISource } from '../../db/entities/source.ts';
 import { SENDING_STEPS } from '../account/connections.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
@@ -44,13 +43,7 @@ export async function removeSource(tx: Write, id: string): Promise<void> {
 /** The same whoever names it: for what goes as a whole. */
 export async function endSource(tx: Write, source: ISource): Promise<void> {
   const { id } = source;
-  const pull = await tx.em.findOne(Pull, { source: id });
-  if (pull) tx.em.remove(pull);
-  Object.assign(source, {
-    state: 'paused',
-    removedAt: new Date(tx.runtime.now()),
-    key: randomBytes(24).toString('base64url'),
-  });
+  Object.assign(source, { state: 'paused', removedAt: new Date(tx.runtime.now()) });
   tx.note('source.remove', id, { name: source.name });
   await tx.em.flush();
   await tx.db.query(
@@ -62,7 +55,7 @@ export async function endSource(tx: Write, source: ISource): Promise<void> {
 
 /** An account of a service. Answers and reports of what went out by it are still taken: a STOP is never lost. */
 export async function removeConnection(tx: Write, id: string): Promise<void> {
-  demand(tx.actor, 'build');
+  demand(tx.actor, 'keys');
   const connection = await tx.em.findOne(Connection, { id, business: tx.actor.businessId });
   if (!connection) throw notHere('connection');
   refuseIfUsed(connection.name, [...(await usesNow(tx, connection, { id: { $ne: id } })), ...(await naming(tx, id))]);
@@ -99,7 +92,8 @@ async function usesNow(
 }
 
 function endConnection(tx: Write, connection: IConnection): void {
-  Object.assign(connection, { removedAt: new Date(tx.runtime.now()), secret: null });
+  // Its key goes when it can no longer be put back (worker/housekeeping.ts).
+  connection.removedAt = new Date(tx.runtime.now());
   tx.note('connection.remove', connection.id, { name: connection.name, kind: connection.kind });
   tx.forget();
 }

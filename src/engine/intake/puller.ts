@@ -194,7 +194,7 @@ export class Puller {
   /** Asks what the services still hold for sources that are not being fetched from: paused ones, and those in trouble. */
   async lookAtUnfetched(): Promise<void> {
     const { rows } = await this.parts.pool.query<{ source_id: string; cursor: unknown }>(
-      `select p.source_id, p.cursor from pull p join source s on s.id = p.source_id where s.state <> 'live' or p.trouble_since is not null`,
+      `select p.source_id, p.cursor from pull p join source s on s.id = p.source_id where s.removed_at is null and (s.state <> 'live' or p.trouble_since is not null)`,
     );
     for (const row of rows) {
       const source = await this.parts.settingsCache.sourceById(row.source_id);

@@ -34,6 +34,8 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
   const { act, busy, told } = useAction();
   const asked = useDebounced(readQuery(typed).name, 80);
   const turn = useRef(0);
+  // Whether another than the first was gone to since the last letter.
+  const moved = useRef(false);
   useEffect(() => {
     const mine = ++turn.current;
     if (asked === '') {
@@ -69,7 +71,14 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
   };
   return (
     <Modal label="Find and do" className="!mt-[10vh] w-[640px] max-w-[94vw]" onClose={onClose}>
-      <ComboboxProvider setValue={setTyped} value={typed} defaultOpen>
+      <ComboboxProvider
+        setValue={(value) => {
+          moved.current = false;
+          setTyped(value);
+        }}
+        value={typed}
+        defaultOpen
+      >
         <Combobox
           autoSelect="always"
           autoFocus
@@ -77,9 +86,26 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
           placeholder="A name, a number, an address; or what you want to do"
           aria-label="Find and do"
           maxLength={100}
+          onKeyDownCapture={(event) => {
+            if (['ArrowDown', 'ArrowUp', 'PageDown', 'PageUp'].includes(event.key)) moved.current = true;
+            const first = groups[0]?.deeds[0];
+            if (event.key !== 'Enter' || event.nativeEvent.isComposing || moved.current || !first) return;
+            // What stands first is meant, also in the moment before the list has marked it.
+            event.preventDefault();
+            event.stopPropagation();
+            choose(first);
+          }}
         />
         <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
-        <ComboboxList alwaysVisible className="max-h-[55vh] overflow-y-auto p-2" data-testid="found" aria-busy={busy}>
+        <ComboboxList
+          alwaysVisible
+          className="max-h-[55vh] overflow-y-auto p-2"
+          data-testid="found"
+          aria-busy={busy}
+          onPointerMove={() => {
+            moved.current = true;
+          }}
+        >
           {groups.map(({ name, deeds }) => (
             <ComboboxGroup key={name} className="mb-1">
               <ComboboxGroupLabel className="px-2 py-1 text-xs font-semibold text-ink-2">{name}</ComboboxGroupLabel>

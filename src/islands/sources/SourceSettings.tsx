@@ -47,7 +47,7 @@ export function SourceSettings({
         <RemoveButton
           what="source"
           name={source.name}
-          stays="Its address ends at once. Leads and arrivals that came by it stay."
+          stays="Its address ends at once. Leads and arrivals that came by it stay. It can be put back for 30 days, under Settings, Removed."
           path={`/api/sources/${source.id}`}
           to="/sources"
         />
