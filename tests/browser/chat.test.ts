@@ -184,7 +184,10 @@ describe('the first contact in chat, in a real browser', function () {
     await zadie.types(`${phone} input[aria-label="Write in chat"]`, 'STOP');
     await zadie.page.keyboard.press('Enter');
     await until('the wish', async () => {
-      const { rows } = await stage.db.query(`select from consent where channel = 'chat' and wording = 'STOP'`);
+      // Theirs: others of the same application have said it too.
+      const { rows } = await stage.db.query(
+        `select from consent c join lead l on l.id = c.lead_id where c.channel = 'chat' and c.wording = 'STOP' and l.email = 'zadie.holm@example.org'`,
+      );
       return rows.length === 1;
     });
     stage.desk.world.state.trouble.chatDown = false;

@@ -171,8 +171,9 @@ describe('removing: what uses it is named first, and what it did stays', () => {
     ).body;
     expect((await remove(`/api/connections/${spare.id}`)).status).to.equal(200);
     expect(await listed('/api/connections')).not.to.include(spare.id);
+    // Its key stays as long as it can be put back (removed.test.ts), sealed.
     const { rows } = await stage.db.query('select secret from connection where id = $1', [spare.id]);
-    expect(rows[0].secret).to.equal(null);
+    expect(stage.secrets.open(rows[0].secret)).to.equal('k');
   });
 
   it('a list: not while a segment asks for it; then its name is free again, and its people stay', async () => {
