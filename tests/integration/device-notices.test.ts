@@ -67,6 +67,23 @@ describe('notices on people’s own devices', () => {
     expect(device().notices.some(({ title }) => title.includes('Yara'))).to.equal(false);
   });
 
+  it('whoever works with their own leads is told of theirs, and of nobody else’s by name', async () => {
+    const mine = `person_id = (select id from person where email = 'oona@wrenfield.example')`;
+    await stage.db.query(`update membership set role = 'desk', whose_leads = 'own' where ${mine}`);
+    await stage.db.query('update push_device set not_before = null where id = $1', [id]);
+    await flow.send({ name: 'Cosima', email: 'cosima@example.org' });
+    await flow.send({ name: 'Dario', email: 'dario@example.org' });
+    await until('Dario to be hers', async () => {
+      const { rowCount } = await stage.db.query(
+        `update lead set owner_id = m.person_id from membership m where m.${mine} and lead.email = 'dario@example.org'`,
+      );
+      return rowCount === 1;
+    });
+    await told('New lead: Dario');
+    expect(JSON.stringify(device().notices)).not.to.include('Cosima');
+    await stage.db.query(`update membership set role = 'owner', whose_leads = 'all' where ${mine}`);
+  });
+
   it('a device that has turned them off is forgotten', async () => {
     stage.desk.world.state.pushDevices = [];
     await stage.db.query('update push_device set not_before = null where id = $1', [id]);

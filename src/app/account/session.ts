@@ -1,6 +1,6 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
-import { type Role, type WhoseLeads, whoseLeads } from '../../core/people/rights.ts';
+import type { Role } from '../../core/people/rights.ts';
 import { deviceWords } from '../../core/words/device.ts';
 import { Session, type SIGN_IN_BY } from '../../db/entities/business.ts';
 import type { Runtime } from '../../runtime.ts';
@@ -71,8 +71,7 @@ interface ActorRow {
   name: string;
   email: string;
   role: Role;
-  whose_leads: WhoseLeads;
-  membership_id: string;
+  leads_of: string[] | null;
   business_id: string;
   business_name: string;
   country: string;
@@ -88,26 +87,13 @@ interface ActorRow {
   stale: boolean;
 }
 
-/** Ids of the people whose leads somebody works with; null for everybody's. */
-async function leadsOf(runtime: Runtime, { id, role, whose_leads, membership_id }: ActorRow): Promise<string[] | null> {
-  const whose = whoseLeads(role, whose_leads);
-  if (whose === 'all') return null;
-  if (whose === 'own') return [id];
-  const { rows } = await runtime.pool.query<{ person_id: string }>(
-    `select distinct m.person_id from team_member mine join team_member t using (team_id) join membership m on m.id = t.membership_id
-     where mine.membership_id = $1`,
-    [membership_id],
-  );
-  return [...new Set([id, ...rows.map((row) => row.person_id)])];
-}
-
 /** Who asks, by their cookie; null for whoever is signed in nowhere. With `from`, where the sign-in was used last is noted. */
 export async function actorOf(runtime: Runtime, cookie: string | undefined, from?: From): Promise<Actor | null> {
   const token = tokenOf(runtime, cookie);
   if (!token) return null;
   const network = from ? networkOf(from.address).slice(0, 60) : null;
   const { rows } = await runtime.pool.query<ActorRow>(
-    `select p.id, p.name, p.email, m.role, m.whose_leads, m.id as membership_id, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays,
+    `select p.id, p.name, p.email, m.role, leads_of(b.id, p.id) as leads_of, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays,
        b.practice is not null as practice, b.first_steps, s.proved_at, s.within, b.demands_second and s.how = 'password' as lacks_second, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
      from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
      join membership m on m.person_id = p.id and m.business_id = b.id left join sign_on o on o.business_id = b.id
@@ -126,7 +112,7 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined, from
     name: row.name,
     email: row.email,
     role: row.role,
-    leadsOf: await leadsOf(runtime, row),
+    leadsOf: row.leads_of,
     sessionId: sessionId(token),
     provedAt: row.proved_at.getTime(),
     lacksSecond: row.lacks_second,

@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import { retryDelayMs, retryFor } from '../../core/delivery/backoff.ts';
 import { type NoticeKind, noticesOf, type SinceThen } from '../../core/notices/notices.ts';
+import { mayDo, type Role } from '../../core/people/rights.ts';
 import type { PushSender } from '../../gateways/push-service.ts';
 import { LeasedLoop } from '../loop.ts';
 
@@ -87,21 +88,34 @@ export class DeviceNotices {
     );
   }
 
-  private async since({ business_id, told_until, until }: Device & { until: Date }): Promise<SinceThen> {
+  /** What its owner may see of what has come. */
+  private async since({ id, business_id, told_until, until }: Device & { until: Date }): Promise<SinceThen> {
     const { pool } = this.parts;
+    const owner = await pool.query<{ role: Role; leads_of: string[] | null }>(
+      `select m.role, leads_of(d.business_id, d.person_id) as leads_of from push_device d
+       join membership m on m.business_id = d.business_id and m.person_id = d.person_id where d.id = $1`,
+      [id],
+    );
+    const nothing = { total: 0, newest: [] };
+    const member = owner.rows[0];
+    if (!member) return { leads: nothing, conversations: nothing, needs: nothing };
     const of = [business_id, told_until, until];
+    const theirs = [...of, member.leads_of];
     const [leads, conversations, needs] = await Promise.all([
       pool.query<{ id: string; name: string; source: string; total: number }>(
         `select l.id, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), nullif(l.phone, ''), 'somebody') as name, s.name as source, count(*) over ()::int as total
          from lead l join lateral (select s.name, s.kind from arrival a join source s on s.id = a.source_id where a.lead_id = l.id order by a.received_at limit 1) s on s.kind <> 'import'
-         where l.business_id = $1 and l.created_at > $2 and l.created_at <= $3 and l.is_person order by l.created_at desc limit ${NEWEST}`,
-        of,
+         where l.business_id = $1 and l.created_at > $2 and l.created_at <= $3 and l.is_person and is_theirs(l.business_id, l.id, l.owner_id, $4)
+         order by l.created_at desc limit ${NEWEST}`,
+        theirs,
       ),
       pool.query<{ id: string; name: string; text: string; total: number }>(
         `select c.id, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), c.sender) as name, c.last_text as text, count(*) over ()::int as total
          from conversation c left join lead l on l.id = c.lead_id
-         where c.business_id = $1 and c.last_at > $2 and c.last_at <= $3 and c.last_in and c.unread > 0 order by c.last_at desc limit ${NEWEST}`,
-        of,
+         where c.business_id = $1 and c.last_at > $2 and c.last_at <= $3 and c.last_in and c.unread > 0
+           and ($4::uuid[] is null or c.assignee_id = any($4) or c.taken_by_id = any($4) or is_theirs(c.business_id, l.id, l.owner_id, $4))
+         order by c.last_at desc limit ${NEWEST}`,
+        theirs,
       ),
       pool.query<{ title: string; total: number }>(
         `select title, count(*) over ()::int as total from needs_you where business_id = $1 and created_at > $2 and created_at <= $3 and settled_at is null
@@ -113,6 +127,10 @@ export class DeviceNotices {
       total: rows[0]?.total ?? 0,
       newest: rows,
     });
-    return { leads: told(leads), conversations: told(conversations), needs: told(needs) };
+    return {
+      leads: told(leads),
+      conversations: told(conversations),
+      needs: mayDo(member.role, 'see-setup') ? told(needs) : nothing,
+    };
   }
 }
