@@ -423,6 +423,19 @@ describe('every route of the application', () => {
       const made = await fetch(stage.url + path, { headers: { cookie: tomas.cookie } });
       expect(await made.text(), path).not.to.include(hidden);
     }
+    // A colleague's of their team is there with the team, and gone without it.
+    const seen = async () => (await tomas.call('GET', `/api/leads/${named.lead2}`)).status;
+    await stage.db.query('update lead set owner_id = $1 where id = $2', [named.person, named.lead2]);
+    await role('desk', 'team');
+    expect(await seen(), 'in no team').to.equal(404);
+    await stage.db.query(
+      'insert into team_member (team_id, membership_id) select $1, id from membership where person_id = any($2::uuid[])',
+      [named.team, [named.person, tomasId]],
+    );
+    expect(await seen(), 'in one team').to.equal(200);
+    await role('desk', 'own');
+    expect(await seen(), 'their own only').to.equal(404);
+    await stage.db.query('delete from team_member where team_id = $1', [named.team]);
     // What is given to them is there at once.
     await stage.db.query('update lead set owner_id = $1 where id = $2', [tomasId, named.lead2]);
     expect((await tomas.call('GET', `/api/leads/${named.lead2}`)).status).to.equal(200);
