@@ -27,7 +27,7 @@ export const fold = (text: string): string =>
 const WHAT_IT_IS = / (form|page|sheet|list|source|template|calendar|form page)$/;
 /** Words that mean something in a sentence: as a name by themselves they are only taken where they stand in quotes. */
 const OURS = new Set(
-  'text email mail chat call tell ask tag list lead leads team owner form sheet row deal note task then when after before first reply news name phone day week hour minute'.split(
+  'text email mail chat call tell ask tag list lead leads team owner form sheet row deal note task then when after before first reply news name phone day week hour minute they them replied'.split(
     ' ',
   ),
 );

@@ -37,8 +37,8 @@ const WORD = /[\p{L}\p{N}]/u;
 /** Most tokens of one sentence; what is longer is not one. */
 const MOST = 900;
 
-/** Finds what stands for itself in a sentence: quotes first, then names, the longest first, then times. */
-export function mask(typed: string, things: readonly KnownThing[]): Masked {
+/** Finds what stands for itself in a sentence: quotes first, then names, the longest first, then times. What is `everyday` is a name in quotes only. */
+export function mask(typed: string, things: readonly KnownThing[], everyday: ReadonlySet<string> = new Set()): Masked {
   const folded = fold(typed);
   const taken: { from: number; to: number; token: Token }[] = [];
   const free = (from: number, to: number) => taken.every((one) => to <= one.from || from >= one.to);
@@ -57,7 +57,7 @@ export function mask(typed: string, things: readonly KnownThing[]): Masked {
     take(found.index, found.index + found[0].length, { is: 'quote', text, things });
   }
   const names = [...byName].sort((a, b) => b[0].length - a[0].length);
-  for (const [name, named] of names)
+  for (const [name, named] of names.filter(([name]) => !everyday.has(name)))
     for (let at = folded.indexOf(name); at >= 0; at = folded.indexOf(name, at + 1)) {
       const end = at + name.length;
       if (WORD.test(folded[at - 1] ?? '') || WORD.test(folded[end] ?? '')) continue;

@@ -48,17 +48,48 @@ const IN_BRACKETS = /^\s*\((?=only when|by )/u;
  * earlier reading (by id), `blank` what a kind of step begins with. Nothing is guessed that could go to the wrong person: who and which, where it is
  * not known by its name, is asked; and what was not understood is said.
  */
-export function readSentence(
-  typed: string,
-  things: readonly KnownThing[],
-  { blank, answers = {} }: { blank(kind: string): Record<string, unknown>; answers?: Readonly<Record<string, string>> },
-): SentenceRead {
+export function readSentence(typed: string, things: readonly KnownThing[], how: Reader): SentenceRead {
   const text = typed.slice(0, LONGEST_SENTENCE);
+  let best = readNaming(text, things, how, new Set());
+  const everyday = new Set<string>();
+  // A list may be called "Later" or "Have": where an everyday word taken for a name leaves something unread, it was no name.
+  for (const word of oneWordNames(text, things)) {
+    if (best.unread.length === 0) break;
+    const without = readNaming(text, things, how, new Set([...everyday, word]));
+    if (lettersUnread(without) >= lettersUnread(best) || without.asks.length > best.asks.length) continue;
+    best = without;
+    everyday.add(word);
+  }
+  return best;
+}
+
+interface Reader {
+  blank(kind: string): Record<string, unknown>;
+  answers?: Readonly<Record<string, string>>;
+}
+
+const lettersUnread = ({ unread }: SentenceRead) => unread.reduce((sum, { from, to }) => sum + to - from, 0);
+
+/** Names of one word that stand in a sentence, outside quotes: each once. */
+const oneWordNames = (text: string, things: readonly KnownThing[]): string[] => [
+  ...new Set(
+    mask(text, things).tokens.flatMap((token) =>
+      token.is === 'name' && !/\s/.test(token.text) ? [fold(token.text)] : [],
+    ),
+  ),
+];
+
+function readNaming(
+  text: string,
+  things: readonly KnownThing[],
+  { blank, answers = {} }: Reader,
+  everyday: ReadonlySet<string>,
+): SentenceRead {
   const draft = new Draft();
   const plain = takeSpokenRules(text, draft.sheet.rules, (from, to) =>
     draft.marks.push({ from, to, made: 'rule', id: '' }),
   );
-  const masked = mask(plain, things);
+  const masked = mask(plain, things, everyday);
   const folded = fold(text);
   const asks: SentenceAsks[] = [];
   const unread: SentenceRead['unread'] = [];
