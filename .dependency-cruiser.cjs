@@ -35,7 +35,7 @@ module.exports = {
     layer(
       'sources-and-steps-below',
       '^src/(sources|steps)/',
-      '^src/(db/(?!db\\.ts|hot/row-keys\\.sql\\.ts)|engine/|app/|api/|web/|pages/|islands/|client/|worker/|server/|practice/|demo/)',
+      '^src/(db/(?!db\\.ts|hot/row-keys\\.sql\\.ts)|engine/|app/|api/|web/|pages/|islands/|client/(?!within\\.ts)|worker/|server/|practice/|demo/)',
       'Kinds of sources and steps know nothing above them.',
     ),
     layer(

@@ -1,4 +1,5 @@
 import { accountRoutes } from './account.ts';
+import { businessesRoutes } from './businesses.ts';
 import { calendarRoutes } from './calendar.ts';
 import { connectionsRoutes } from './connections.ts';
 import { conversationsRoutes } from './conversations.ts';
@@ -17,6 +18,7 @@ import { workflowsRoutes } from './workflows.ts';
 /** Every door of the API. Its paths stand below /api. */
 export const ROUTES = [
   ...accountRoutes,
+  ...businessesRoutes,
   ...calendarRoutes,
   ...connectionsRoutes,
   ...conversationsRoutes,

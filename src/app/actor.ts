@@ -8,6 +8,13 @@ export interface Actor {
   email: string;
   businessId: string;
   businessName: string;
+  /** How it is called in addresses. */
+  businessKey: string;
+  businessColor: string;
+  /** It is removed, and can be put back for some days: nothing else may be done in it. */
+  businessRemoved: boolean;
+  /** They belong to others, too: what they ask for names the one that is meant. */
+  several: boolean;
   country: string;
   locale: string;
   timeZone: string;

@@ -1,5 +1,6 @@
 import type { Method, Route } from '../api/route.ts';
 import type { ROUTES } from '../api/table.ts';
+import { within } from './within.ts';
 
 /** What the server said was wrong, in words for the person. */
 export class Problem extends Error {
@@ -51,7 +52,7 @@ export const call = <const M extends Method, const A extends string>(
 export async function callAny<T>(method: Method, path: string, body?: unknown, seen?: string): Promise<T> {
   let answer: Response;
   try {
-    answer = await fetch(path, {
+    answer = await fetch(within(path), {
       method,
       headers: { 'content-type': 'application/json', ...(seen === undefined ? {} : { 'if-match': `"${seen}"` }) },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),

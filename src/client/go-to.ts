@@ -1,9 +1,11 @@
+import { within } from './within.ts';
+
 /** Until the page is gone: whatever waits for it stays busy, so that nothing is done twice meanwhile. Brought back as it was, the page is free again. */
 const untilGone = () => new Promise<void>((resolve) => addEventListener('pageshow', () => resolve(), { once: true }));
 
-/** Goes to another page. */
+/** Goes to another page of this business. */
 export function goTo(address: string): Promise<void> {
-  location.assign(address);
+  location.assign(within(address));
   return untilGone();
 }
 

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react';
+import { within } from './within.ts';
 
 /** Everybody on this page who wants to know. One connection serves them all: a browser has few for one host. */
 const listeners = new Set<() => void>();
@@ -10,7 +11,7 @@ function listen(ring: () => void): () => void {
     const tell = () => {
       for (const listener of listeners) listener();
     };
-    events = new EventSource('/api/live');
+    events = new EventSource(within('/api/live'));
     // At every opening: what happened while the page was on its way, or the connection broken, rang unheard.
     events.onopen = tell;
     events.onmessage = tell;

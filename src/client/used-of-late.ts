@@ -1,4 +1,7 @@
-const KEY = 'pinebell_used';
+import { placeOfPage } from './within.ts';
+
+/** Of each business its own. */
+const keyHere = () => `pinebell_used${placeOfPage()}`;
 const MOST = 3;
 
 /** Something that was chosen, as it is shown once more. */
@@ -10,7 +13,7 @@ type Kept = Record<string, unknown>;
 
 function all(): Kept {
   try {
-    const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? '{}');
+    const kept: unknown = JSON.parse(localStorage.getItem(keyHere()) ?? '{}');
     return kept !== null && typeof kept === 'object' && !Array.isArray(kept) ? (kept as Kept) : {};
   } catch {
     return {};
@@ -31,7 +34,7 @@ export function noteUsed(what: string, { id, name }: Used): void {
   if (id === '') return;
   const used = [{ id, name }, ...usedOfLate(what).filter((other) => other.id !== id)].slice(0, MOST);
   try {
-    localStorage.setItem(KEY, JSON.stringify({ ...all(), [what]: used }));
+    localStorage.setItem(keyHere(), JSON.stringify({ ...all(), [what]: used }));
   } catch {
     // A device that keeps nothing: then nothing is suggested.
   }

@@ -1,3 +1,4 @@
+import { within } from '../client/within.ts';
 import type { Purpose } from '../core/workflow/purpose.ts';
 import { Choice, Tick } from './fields.tsx';
 
@@ -27,7 +28,7 @@ export const ConsentChoice = ({
     {purpose === 'marketing' ? (
       <p className="mb-3 text-note text-ink-2">
         Goes only to those who agreed to news and offers, and counts towards what one person gets in a day (
-        <a className="link" href="/settings">
+        <a className="link" href={within('/settings')}>
           Settings
         </a>
         ).

@@ -3,6 +3,7 @@ import { call } from '../client/call.ts';
 import { ToldLine } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
 import { useQuery } from '../client/use-query.ts';
+import { within } from '../client/within.ts';
 import { type LeftOut, leftOutWords, type ReachedPerson } from '../core/people/left-out.ts';
 import { type ReachAsked, reachQuery, useReach } from './use-reach.ts';
 
@@ -66,7 +67,7 @@ function People({ asked, code }: { asked: ReachAsked; code: LeftOut | 'reached' 
       <ul>
         {people.map((person) => (
           <li key={person.id} className="flex justify-between gap-3 border-b border-base-300 px-2 py-1 last:border-0">
-            <a className="font-semibold hover:underline" href={`/leads/${person.id}`}>
+            <a className="font-semibold hover:underline" href={within(`/leads/${person.id}`)}>
               {person.name}
             </a>
             <span className="truncate text-ink-2">{person.email || 'no address'}</span>

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import { Notice } from '../client/Notice.tsx';
 import { useAction } from '../client/use-action.ts';
+import { within } from '../client/within.ts';
 import type { FormConnection, SourceFormProps } from '../sources/source-form.ts';
 import { Choice } from './fields.tsx';
 
@@ -55,7 +56,7 @@ export function ConnectionChoice({
     return (
       <p className="notice mb-3">
         No {label.toLowerCase()} is connected yet.{' '}
-        <a className="link" href="/connections">
+        <a className="link" href={within('/connections')}>
           Connect one
         </a>
         , then come back.

@@ -170,7 +170,8 @@ export class SettingsCache {
         business,
       ] = await Promise.all([
         this.pool.query(
-          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 and removed_at is null order by created_at',
+          // A business that is removed sends nothing, whatever still asks to.
+          'select id, kind, name, settings, secret, report_key from connection where business_id = $1 and removed_at is null and exists (select from business where id = $1 and removed_at is null) order by created_at',
           [businessId],
         ),
         this.pool.query(

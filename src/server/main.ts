@@ -10,6 +10,7 @@ import { getRuntime } from '../runtime.ts';
 import { stopWithParent } from '../stop-with-parent.ts';
 import { MOST_FILE_BYTES } from '../tables/table.ts';
 import { answerParent } from '../watched.ts';
+import { BUSINESS_HEADER } from '../web/business-header.ts';
 import { refusedAtTheBorder, takeForm } from './border.ts';
 import { knownHost } from './known-host.ts';
 import { mailListener } from './mail-listener.ts';
@@ -230,6 +231,18 @@ function settleForwarding(request: IncomingMessage): void {
     for (const name of ['x-forwarded-proto', 'x-forwarded-host', 'x-forwarded-port']) delete request.headers[name];
 }
 
+const AT = /^\/at\/([a-z0-9-]{1,40})(?=\/|\?|$)/;
+
+/** A page within a business, "/at/wrenfield/leads": the pages see "/leads", and beside it which business is meant. */
+function settleBusiness(request: IncomingMessage): void {
+  delete request.headers[BUSINESS_HEADER];
+  const [whole, key] = AT.exec(request.url ?? '') ?? [];
+  if (!whole || !key) return;
+  request.headers[BUSINESS_HEADER] = key;
+  const rest = request.url!.slice(whole.length);
+  request.url = rest.startsWith('/') ? rest : `/${rest}`;
+}
+
 const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, (request, response) => {
   if (request.url !== '/healthz' && !isOurs(request.headers.host))
     return problem(
@@ -288,6 +301,7 @@ const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000 }, 
     return;
   }
   settleForwarding(request);
+  settleBusiness(request);
   // A form of theirs is read by them.
   if (settings.pagesUrl) return pages(request, response);
   takeForm(request, response)

@@ -1,5 +1,6 @@
 import Paperclip from 'lucide-react/icons/paperclip';
 import { useId, useState } from 'react';
+import { within } from '../client/within.ts';
 import { bound } from '../components/bound.ts';
 import { ConsentChoice } from '../components/ConsentChoice.tsx';
 import { FileButton } from '../components/FileButton.tsx';
@@ -46,7 +47,7 @@ export function EmailFields({ stepId, settings, change, catalogue }: Props) {
         <TokenField label="Message" {...of('message')} />
       ) : (
         <p className="mb-3 text-note">
-          <a className="link" href={`/messages/templates/${settings.template}`}>
+          <a className="link" href={within(`/messages/templates/${settings.template}`)}>
             Open the template
           </a>
         </p>

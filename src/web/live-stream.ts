@@ -28,8 +28,8 @@ export async function liveStream(
       };
       // It ends with the session it was opened by: signed out, run out, or taken out of the business.
       const beat = setInterval(() => {
-        actorOf(runtime, cookie).then(
-          (now) => (now?.businessId === businessId ? send(': here\n\n') : end()),
+        actorOf(runtime, cookie, undefined, { key: actor.businessKey, remember: false }).then(
+          (now) => (now?.businessId === businessId && !now.businessRemoved ? send(': here\n\n') : end()),
           // With the database away nobody knows: the next beat asks again.
           () => send(': here\n\n'),
         );

@@ -3,6 +3,7 @@ import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
 import { COUNT_DAYS } from '../db/day-counts.sql.ts';
 import { keepArchive } from '../engine/archive/pack-months.ts';
 import type { Machinery } from '../machinery.ts';
+import { takeOutRemoved } from './removed-businesses.ts';
 
 /** What was sent with a wrong signature is kept this long, and so many of each source: enough to see what is wrong. */
 const UNSIGNED_DAYS = 7;
@@ -37,5 +38,6 @@ export async function housekeeping(
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);
+  await takeOutRemoved({ pool, now }, stopping);
   await keepArchive(pool, now(), stopping);
 }

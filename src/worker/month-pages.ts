@@ -9,6 +9,7 @@ import { uuidOf } from './uuid-of.ts';
 interface Due {
   business_id: string;
   business_name: string;
+  business_key: string;
   country: string;
   locale: string;
   time_zone: string;
@@ -34,8 +35,8 @@ export async function sendMonthPages(parts: Parts): Promise<void> {
       [business_id, new Date(nextMonthPage(now(), day, time_zone)), new Date(now())],
     );
   const { rows } = await pool.query<Due>(
-    `select m.business_id, b.name as business_name, b.country, b.locale, b.time_zone, m.day, m.still from month_page m join business b on b.id = m.business_id
-     where m.still <> '[]'`,
+    `select m.business_id, b.name as business_name, b.key as business_key, b.country, b.locale, b.time_zone, m.day, m.still from month_page m join business b on b.id = m.business_id
+     where m.still <> '[]' and b.removed_at is null`,
   );
   for (const due of rows) await sendOne(parts, due);
 }
@@ -52,7 +53,7 @@ async function sendOne(parts: Parts, due: Due): Promise<void> {
   const month = monthBefore(monthOf(dayOf(now(), due.time_zone)));
   const { country, locale, time_zone: timeZone } = due;
   const view = await getMonth({ db: pool, actor: { businessId, country, locale, timeZone } }, month, now());
-  const text = monthMailText(view, due.business_name, settings.publicUrl, month);
+  const text = monthMailText(view, due.business_name, `${settings.publicUrl}/at/${due.business_key}`, month);
   const subject = `${due.business_name}: ${view.name}`;
   for (const email of still) {
     const id = uuidOf(`month ${businessId} ${month} ${email}`);

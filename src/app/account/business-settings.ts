@@ -2,6 +2,7 @@ import { isSupportedCountry } from 'libphonenumber-js/max';
 import { z } from 'zod';
 import { readEmail } from '../../core/message/email-address.ts';
 import { homeCountries } from '../../core/message/may-text.ts';
+import { businessColors } from '../../core/people/business-place.ts';
 import { readPhone } from '../../core/people/phone.ts';
 import { readDate } from '../../core/time/read-date.ts';
 import { CLOCKS, type Clock, clockOf, localeOf } from '../../core/words/locale-of.ts';
@@ -22,6 +23,7 @@ export const BusinessInput = z.object({
   name: z.string().trim().min(1, 'Give the business a name').max(200, 'The name is too long'),
   country: z.string().refine((code) => isSupportedCountry(code), 'Choose a country from the list'),
   timeZone,
+  color: z.enum(businessColors).optional(),
   clock: z.enum(namesOf(CLOCKS)).default('country'),
   /** One day per line, as "2026-12-25". */
   holidays: z
@@ -80,6 +82,7 @@ export interface SettingsView {
   name: string;
   country: string;
   timeZone: string;
+  color: string;
   holidays: string[];
   /** How hours are shown. */
   clock: Clock;
@@ -107,6 +110,7 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     name: actor.businessName,
     country: actor.country,
     timeZone: actor.timeZone,
+    color: actor.businessColor,
     holidays: actor.holidays,
     clock: clockOf(actor.locale, actor.country),
     testEmail: mine.testEmail,

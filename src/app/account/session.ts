@@ -74,6 +74,12 @@ interface ActorRow {
   leads_of: string[] | null;
   business_id: string;
   business_name: string;
+  business_key: string;
+  business_color: string;
+  business_removed: boolean;
+  several: boolean;
+  /** Another business was used last. */
+  elsewhere: boolean;
   country: string;
   locale: string;
   time_zone: string;
@@ -87,25 +93,43 @@ interface ActorRow {
   stale: boolean;
 }
 
-/** Who asks, by their cookie; null for whoever is signed in nowhere. With `from`, where the sign-in was used last is noted. */
-export async function actorOf(runtime: Runtime, cookie: string | undefined, from?: From): Promise<Actor | null> {
+/** Where somebody asks: which business, by its key, and whether it is the one to come back to. */
+export interface AskedIn {
+  key: string | null;
+  remember: boolean;
+}
+
+/**
+ * Who asks, by their cookie; null for whoever is signed in nowhere, or not in the business that is named. Where none is named, it is the one they
+ * were in last. With `from`, where the sign-in was used last is noted.
+ */
+export async function actorOf(
+  runtime: Runtime,
+  cookie: string | undefined,
+  from?: From,
+  { key, remember }: AskedIn = { key: null, remember: false },
+): Promise<Actor | null> {
   const token = tokenOf(runtime, cookie);
   if (!token) return null;
   const network = from ? networkOf(from.address).slice(0, 60) : null;
   const { rows } = await runtime.pool.query<ActorRow>(
-    `select p.id, p.name, p.email, m.role, leads_of(b.id, p.id) as leads_of, b.id as business_id, b.name as business_name, b.country, b.locale, b.time_zone, b.holidays,
+    `select p.id, p.name, p.email, m.role, leads_of(b.id, p.id) as leads_of, b.id as business_id, b.name as business_name, b.key as business_key, b.color as business_color, b.removed_at is not null as business_removed,
+       s.within is null and (select count(*) from membership where person_id = p.id) > 1 as several, s.business_id <> b.id as elsewhere, b.country, b.locale, b.time_zone, b.holidays,
        b.practice is not null as practice, b.first_steps, s.proved_at, s.within, b.demands_second and s.how = 'password' as lacks_second, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
-     from session s join person p on p.id = s.person_id join business b on b.id = s.business_id
-     join membership m on m.person_id = p.id and m.business_id = b.id left join sign_on o on o.business_id = b.id
-     where s.id = $1 and s.expires_at > now() and (s.within is null or s.within = b.id) and (o.only is not true or s.how = 'sign-on' or m.role = 'owner')`,
-    [sessionId(token), network],
+     from session s join person p on p.id = s.person_id
+     join membership m on m.person_id = p.id join business b on b.id = m.business_id left join sign_on o on o.business_id = b.id
+     where s.id = $1 and s.expires_at > now() and (s.within is null or s.within = b.id) and (o.only is not true or s.how = 'sign-on' or m.role = 'owner')
+       and ($3::text is null or b.key = $3)
+     order by b.removed_at is not null, b.id = s.business_id desc, b.created_at limit 1`,
+    [sessionId(token), network, key],
   );
   const row = rows[0];
   if (!row) return null;
-  if (network !== null && row.stale)
-    await runtime.pool.query('update session set used_at = now(), network = $2 where id = $1', [
+  if (network !== null && (row.stale || (remember && row.elsewhere)))
+    await runtime.pool.query('update session set used_at = now(), network = $2, business_id = $3 where id = $1', [
       sessionId(token),
       network,
+      row.business_id,
     ]);
   return {
     personId: row.id,
@@ -119,6 +143,10 @@ export async function actorOf(runtime: Runtime, cookie: string | undefined, from
     bySignOn: row.within !== null,
     businessId: row.business_id,
     businessName: row.business_name,
+    businessKey: row.business_key,
+    businessColor: row.business_color,
+    businessRemoved: row.business_removed,
+    several: row.several,
     country: row.country,
     locale: row.locale,
     timeZone: row.time_zone,

@@ -3,6 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { hash, verify } from '@node-rs/argon2';
 import { v7 as uuidv7 } from 'uuid';
 import { homeCountries } from '../../core/message/may-text.ts';
+import { businessKey } from '../../core/people/business-place.ts';
 import { passwordWeakness } from '../../core/people/password-strength.ts';
 import { localeOf } from '../../core/words/locale-of.ts';
 import { Business, Membership, Person } from '../../db/entities/business.ts';
@@ -150,6 +151,7 @@ export async function setUp(
     const now = new Date(runtime.now());
     const business = em.create(Business, {
       id: uuidv7(),
+      key: businessKey(input.businessName, new Set()),
       name: input.businessName,
       country: input.country,
       locale: localeOf(input.country),

@@ -178,8 +178,13 @@ export async function makeFeed(tx: Write): Promise<{ feed: string }> {
 
 /** What a calendar program is given (RFC 5545): the last month and all that is to come. Null when there is no such feed. */
 export async function calendarFeed(runtime: Runtime, key: string): Promise<string | null> {
-  const { rows: mine } = await runtime.pool.query<{ business_id: string; person_id: string; name: string }>(
-    'select m.business_id, m.person_id, b.name from membership m join business b on b.id = m.business_id where m.calendar_key = $1',
+  const { rows: mine } = await runtime.pool.query<{
+    business_id: string;
+    person_id: string;
+    name: string;
+    key: string;
+  }>(
+    'select m.business_id, m.person_id, b.name, b.key from membership m join business b on b.id = m.business_id where m.calendar_key = $1 and b.removed_at is null',
     [key],
   );
   const owner = mine[0];
@@ -201,7 +206,7 @@ export async function calendarFeed(runtime: Runtime, key: string): Promise<strin
       ...(row.lead_id
         ? {
             description: [row.lead, row.phone].filter(Boolean).join(', '),
-            url: `${runtime.settings.publicUrl}/leads/${row.lead_id}`,
+            url: `${runtime.settings.publicUrl}/at/${owner.key}/leads/${row.lead_id}`,
           }
         : {}),
     });

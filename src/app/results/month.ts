@@ -189,15 +189,15 @@ export async function setMonthMail(
   return getMonthMail(tx);
 }
 
-/** The page of a month as the text of an email. */
+/** The page of a month as the text of an email; `address` is where the business's pages are. */
 export const monthMailText = (
   { name, sentences }: MonthView,
   business: string,
-  publicUrl: string,
+  address: string,
   month: string,
 ): string =>
   [
     `${business}, ${name}`,
-    ...sentences.map(({ text, href }) => `${text}\n${publicUrl}${href}`),
-    `The whole page, to print or as a file: ${publicUrl}/results/month?month=${month}`,
+    ...sentences.map(({ text, href }) => `${text}\n${address}${href}`),
+    `The whole page, to print or as a file: ${address}/results/month?month=${month}`,
   ].join('\n\n');

@@ -11,6 +11,13 @@ import { thingsHere } from './things-here.ts';
 /** Workflows as they stand drafted, with all they name, as a file (docs/share.md). */
 export async function shareWorkflows(use: Use, ids: readonly string[]): Promise<{ name: string; file: ShareFile }> {
   demand(use.actor, 'build');
+  const { names, file } = await asShareFile(use, ids);
+  await use.write(async (tx) => tx.note('workflow.share', ids[0]!, { workflows: ids }));
+  return { name: fileName(names.length === 1 ? names[0]! : `${names.length} workflows`), file };
+}
+
+/** The same for whoever notes by itself what it takes out. */
+export async function asShareFile(use: Use, ids: readonly string[]): Promise<{ names: string[]; file: ShareFile }> {
   const found = [];
   for (const id of ids) found.push(await findWorkflow(use, id));
   const file = await writeShare(
@@ -18,8 +25,7 @@ export async function shareWorkflows(use: Use, ids: readonly string[]): Promise<
     stepKinds,
     (asked) => thingsHere(use, asked),
   );
-  await use.write(async (tx) => tx.note('workflow.share', ids[0]!, { workflows: ids }));
-  return { name: fileName(found.length === 1 ? found[0]!.name : `${found.length} workflows`), file };
+  return { names: found.map(({ name }) => name), file };
 }
 
 const fileName = (name: string): string => `${name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'shared'}.json`;

@@ -11,7 +11,8 @@ export interface Notice {
   title: string;
   body: string;
   url: string;
-  tag: NoticeKind;
+  /** Of two with the same the later takes the place of the earlier. */
+  tag: string;
 }
 
 /** What has come since somebody was told last, the newest first, with how many there are of each in all. */

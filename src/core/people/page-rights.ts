@@ -4,6 +4,7 @@ import { mayDo, type Right, type Role } from './rights.ts';
 const BY_PATH: Record<string, Right> = {
   '/': 'see-work',
   '/begin': 'build',
+  '/businesses': 'own',
   '/calendar': 'see-work',
   '/connections': 'see-setup',
   '/conversations': 'see-work',

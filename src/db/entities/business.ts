@@ -18,6 +18,12 @@ export const Business = defineEntity({
   properties: {
     id: p.uuid().primary(),
     name: p.string(),
+    /** How it is called in addresses: "wrenfield-music-school". Stays as it is. */
+    key: p.string().length(40).unique().defaultRaw("replace(gen_random_uuid()::text, '-', '')"),
+    /** What its bar looks like; one of BUSINESS_COLORS. */
+    color: p.string().length(20).default('pine'),
+    /** When an owner has removed it: it can be put back for some days. */
+    removedAt: p.datetime().nullable(),
     /** ISO 3166-1 alpha-2; assumed for phone numbers without a prefix. */
     country: p.string().length(2),
     locale: p.string(),

@@ -32,6 +32,7 @@ import { Migration20261128090000_people } from './Migration20261128090000_people
 import { Migration20261128100000_ways_in } from './Migration20261128100000_ways_in.ts';
 import { Migration20261128110000_working_time } from './Migration20261128110000_working_time.ts';
 import { Migration20261128120000_audit_chain } from './Migration20261128120000_audit_chain.ts';
+import { Migration20261128130000_several_businesses } from './Migration20261128130000_several_businesses.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -69,4 +70,5 @@ export const migrationsList = [
   { name: 'Migration20261128100000_ways_in', class: Migration20261128100000_ways_in },
   { name: 'Migration20261128110000_working_time', class: Migration20261128110000_working_time },
   { name: 'Migration20261128120000_audit_chain', class: Migration20261128120000_audit_chain },
+  { name: 'Migration20261128130000_several_businesses', class: Migration20261128130000_several_businesses },
 ];

@@ -7,6 +7,9 @@ import { LeasedLoop } from '../loop.ts';
 
 interface Device {
   id: string;
+  /** Of its business: where its pages are, and how it is called where somebody has several. */
+  key: string;
+  of: string | null;
   business_id: string;
   endpoint: string;
   p256dh: string;
@@ -54,9 +57,10 @@ export class DeviceNotices {
     const until = new Date(now - STANDS_MS);
     const { rows } = await this.parts.pool.query<Device>(
       `update push_device set lease_until = $2 from (
-         select id from push_device d where (d.not_before is null or d.not_before <= $3) and (d.lease_until is null or d.lease_until < $3) and ${NEWS}
-         order by d.told_until limit $4 for update skip locked) due
-       where push_device.id = due.id returning push_device.id, business_id, endpoint, p256dh, auth, wants, told_until, failures`,
+         select d.id, b.key, case when (select count(*) from membership m where m.person_id = d.person_id) > 1 then b.name end as of
+         from push_device d join business b on b.id = d.business_id and b.removed_at is null where (d.not_before is null or d.not_before <= $3) and (d.lease_until is null or d.lease_until < $3) and ${NEWS}
+         order by d.told_until limit $4 for update of d skip locked) due
+       where push_device.id = due.id returning push_device.id, due.key, due.of, business_id, endpoint, p256dh, auth, wants, told_until, failures`,
       [until, new Date(now + LEASE_MS), new Date(now), most],
     );
     return rows.map((row) => ({ ...row, until }));
@@ -66,8 +70,16 @@ export class DeviceNotices {
   private async tell(device: Device & { until: Date }): Promise<void> {
     const { pool, push, now, random } = this.parts;
     const notices = noticesOf(await this.since(device), new Set(device.wants));
-    for (const notice of notices) {
-      const answer = await push.send(device, notice);
+    for (const { title, url, tag, ...notice } of notices) {
+      // Of two with one tag the later takes the place of the earlier: those of one business never that of another's.
+      const answer = await push.send(device, {
+        ...notice,
+        ...{
+          title: device.of === null ? title : `${device.of}: ${title}`,
+          url: `/at/${device.key}${url}`,
+          tag: `${tag} ${device.key}`,
+        },
+      });
       if (answer.kind === 'gone') {
         await pool.query('delete from push_device where id = $1', [device.id]);
         return;

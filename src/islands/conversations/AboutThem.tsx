@@ -1,5 +1,6 @@
 import ChevronLeft from 'lucide-react/icons/chevron-left';
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
+import { within } from '../../client/within.ts';
 import { Choice } from '../../components/fields.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
@@ -38,7 +39,7 @@ export function AboutThem({
       )}
       <h2 className="text-part">
         {view.leadId ? (
-          <a className="hover:underline" href={`/leads/${view.leadId}`}>
+          <a className="hover:underline" href={within(`/leads/${view.leadId}`)}>
             {view.name}
           </a>
         ) : (

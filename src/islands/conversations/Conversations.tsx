@@ -9,6 +9,7 @@ import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
 import { nextOf, useSingleKeys } from '../../client/use-single-keys.ts';
+import { within } from '../../client/within.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { AboutThem } from './AboutThem.tsx';
@@ -71,7 +72,7 @@ export default function Conversations({
     await Promise.all([list.again(), opened.again()]);
   };
   const choose = (id: string) => {
-    history.replaceState(null, '', `/conversations?open=${id}`);
+    history.replaceState(null, '', within(`/conversations?open=${id}`));
     setOpenId(id);
     setPane('thread');
   };

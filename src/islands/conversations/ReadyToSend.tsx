@@ -1,6 +1,7 @@
 import FileText from 'lucide-react/icons/file-text';
 import X from 'lucide-react/icons/x';
 import type { ReadyAnswer } from '../../app/conversations/ready-answers.ts';
+import { within } from '../../client/within.ts';
 import { Popover } from '../../components/Popover.tsx';
 
 /** Where the reply window is shut: which approved template goes out, and how they will read it. */
@@ -17,7 +18,7 @@ export function TemplateToSend({
     return (
       <p className="notice text-note">
         No template is approved yet. Write one under{' '}
-        <a className="link" href="/messages/chat-templates">
+        <a className="link" href={within('/messages/chat-templates')}>
           Chat templates
         </a>
         ; once the network has approved it, it can be sent here.

@@ -2,6 +2,7 @@ import NotebookPen from 'lucide-react/icons/notebook-pen';
 import { useEffect, useRef } from 'react';
 import type { ConversationView } from '../../app/conversations/get-conversation.ts';
 import type { ThreadItem } from '../../app/conversations/thread.ts';
+import { within } from '../../client/within.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 
@@ -80,7 +81,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
           <span>
             by{' '}
             {item.workflowId && item.runId ? (
-              <a className="hover:underline" href={`/workflows/${item.workflowId}/log?run=${item.runId}`}>
+              <a className="hover:underline" href={within(`/workflows/${item.workflowId}/log?run=${item.runId}`)}>
                 {item.by}
               </a>
             ) : (

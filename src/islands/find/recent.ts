@@ -1,12 +1,14 @@
+import { placeOfPage } from '../../client/within.ts';
 import type { Deed } from './deeds.ts';
 
-const KEY = 'pinebell_recent';
+/** Of each business its own. */
+const keyHere = () => `pinebell_recent${placeOfPage()}`;
 const MOST = 6;
 
 /** What was opened by this dialog of late, on this device; the newest first. Signing out forgets it (pages/sign-in.astro). */
 export function recentDeeds(): Deed[] {
   try {
-    const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? '[]');
+    const kept: unknown = JSON.parse(localStorage.getItem(keyHere()) ?? '[]');
     return Array.isArray(kept)
       ? kept.flatMap((one): Deed[] =>
           typeof one?.href === 'string' && one.href.startsWith('/') && typeof one.words === 'string'
@@ -22,5 +24,5 @@ export function recentDeeds(): Deed[] {
 export function noteRecent(deed: Extract<Deed, { does: 'go' }>): void {
   const others = recentDeeds().flatMap((one) => (one.does === 'go' && one.href !== deed.href ? [one] : []));
   const kept = [deed, ...others].slice(0, MOST).map(({ words, href }) => ({ words, href }));
-  localStorage.setItem(KEY, JSON.stringify(kept));
+  localStorage.setItem(keyHere(), JSON.stringify(kept));
 }

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { comeAnew } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { Bare } from '../../components/fields.tsx';
 
 interface Found {
@@ -142,7 +143,7 @@ export default function LeadCare({
       )}
       {builds && (
         <p className="mt-2 text-note">
-          <a className="link" href={`/api/leads/${id}/export`} download>
+          <a className="link" href={within(`/api/leads/${id}/export`)} download>
             Everything we know of them, as a file
           </a>
         </p>
@@ -163,7 +164,7 @@ export default function LeadCare({
               onClick={() =>
                 void act(async () => {
                   await call('POST', `/api/leads/${id}/erase`, { name: typed });
-                  location.assign('/leads');
+                  location.assign(within('/leads'));
                 })
               }
             >

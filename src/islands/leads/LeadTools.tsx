@@ -1,6 +1,7 @@
 import Download from 'lucide-react/icons/download';
 import { useState } from 'react';
 import type { SegmentRow } from '../../app/leads/segments.ts';
+import { within } from '../../client/within.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import { EVERYBODY, isEverybody, type LeadChoice } from '../../core/people/lead-choice.ts';
@@ -75,15 +76,15 @@ export default function LeadTools({ choice, total, segments, answers, catalogue,
               {() => (
                 <>
                   <p className="px-2 pb-1 text-note text-ink-2">{people} as a file</p>
-                  <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={file('csv')} download>
+                  <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={within(file('csv'))} download>
                     CSV
                   </a>
-                  <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={file('xlsx')} download>
+                  <a className="block rounded px-2 py-1.5 hover:bg-base-200" href={within(file('xlsx'))} download>
                     Excel workbook
                   </a>
                   <a
                     className="block rounded px-2 py-1.5 hover:bg-base-200"
-                    href={`/api/leads/consents?${queryOfChoice(meant)}`}
+                    href={within(`/api/leads/consents?${queryOfChoice(meant)}`)}
                     download
                   >
                     Their consents, with the proof (CSV)

@@ -4,6 +4,7 @@ import type { SegmentRow } from '../../app/leads/segments.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { pathHere } from '../../client/within.ts';
 import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Bare } from '../../components/fields.tsx';
@@ -29,7 +30,7 @@ const FIRST: Test = { field: '', test: 'is', value: '', to: '', exact: false };
 const show = (choice: LeadChoice) => {
   // The list stands in the path of its page already.
   const query = queryOfChoice(choice.list ? { ...choice, list: { ...choice.list } } : choice);
-  if (location.pathname.startsWith('/lists/')) query.delete('list');
+  if (pathHere().startsWith('/lists/')) query.delete('list');
   location.assign(`${location.pathname}?${query}`);
 };
 

@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react';
 import type { ChatFormView } from '../../app/messages/chat-forms.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { bound } from '../../components/bound.ts';
 import { Area, Line, Tick } from '../../components/fields.tsx';
 import { ScreensEditor } from '../../components/ScreensEditor.tsx';
@@ -54,7 +55,7 @@ export default function ChatFormEditor({
     <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4" data-testid="chat-form-editor">
         <p className="mb-1 text-note text-ink-2">
-          <a className="hover:underline" href="/messages/chat-forms">
+          <a className="hover:underline" href={within('/messages/chat-forms')}>
             Chat forms
           </a>
         </p>
@@ -156,7 +157,7 @@ export default function ChatFormEditor({
             onRemove={() =>
               void act(async () => {
                 await call('DELETE', `/api/chat-forms/${first.id}`);
-                location.assign('/messages/chat-forms');
+                location.assign(within('/messages/chat-forms'));
                 return view;
               })
             }

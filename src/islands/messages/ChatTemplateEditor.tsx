@@ -3,6 +3,7 @@ import type { ChatTemplateView } from '../../app/messages/chat-templates.ts';
 import { call } from '../../client/call.ts';
 import { useAction } from '../../client/use-action.ts';
 import { useLive } from '../../client/use-live.ts';
+import { within } from '../../client/within.ts';
 import { ButtonList } from '../../components/ButtonList.tsx';
 import { bound } from '../../components/bound.ts';
 import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
@@ -79,7 +80,7 @@ export default function ChatTemplateEditor({
     <main className="mx-auto grid max-w-[1000px] gap-6 p-5 grid-cols-1 md:grid-cols-[minmax(0,1fr)_300px]">
       <section className="sheet-card p-4">
         <p className="mb-1 text-note text-ink-2">
-          <a className="hover:underline" href="/messages/chat-templates">
+          <a className="hover:underline" href={within('/messages/chat-templates')}>
             Chat templates
           </a>
         </p>
@@ -181,7 +182,7 @@ export default function ChatTemplateEditor({
             onRemove={() =>
               void act(async () => {
                 await call('DELETE', `/api/chat-templates/${first.id}`);
-                location.assign('/messages/chat-templates');
+                location.assign(within('/messages/chat-templates'));
                 return view;
               })
             }

@@ -5,6 +5,7 @@ import type { DraftView } from '../../app/conversations/drafts.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { EmailPreview } from '../../components/EmailPreview.tsx';
 import { Area, Line } from '../../components/fields.tsx';
 import { phoneWords } from '../../core/people/phone.ts';
@@ -61,11 +62,11 @@ function Draft({
     <article className="sheet-card mb-3 p-4" aria-label={`${CHANNEL_WORDS[message.channel].one} to ${draft.name}`}>
       <p className="mb-2 text-note text-ink-2">
         {CHANNEL_WORDS[message.channel].one} to{' '}
-        <a className="font-semibold text-base-content hover:underline" href={`/leads/${draft.leadId}`}>
+        <a className="font-semibold text-base-content hover:underline" href={within(`/leads/${draft.leadId}`)}>
           {draft.name}
         </a>{' '}
         ({message.channel === 'email' ? message.to : phoneWords(message.to)}), from{' '}
-        <a className="hover:underline" href={`/workflows/${draft.workflowId}/log?run=${draft.runId}`}>
+        <a className="hover:underline" href={within(`/workflows/${draft.workflowId}/log?run=${draft.runId}`)}>
           {draft.workflowName}
         </a>
         , {whenWords(draft.createdAt, now, place)}

@@ -5,6 +5,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useDebounced } from '../../client/use-debounced.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Area, Bare } from '../../components/fields.tsx';
 import { type Block, blankBlock, type EmailLayout } from '../../core/email/layout.ts';
@@ -73,7 +74,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
     <FieldPickerContext.Provider value={picker}>
       <div className="flex h-full min-h-0 flex-col">
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-100 px-4 py-2">
-          <a className="text-note text-ink-2 hover:underline" href="/messages/templates">
+          <a className="text-note text-ink-2 hover:underline" href={within('/messages/templates')}>
             Messages
           </a>
           <Bare
@@ -90,7 +91,7 @@ export default function TemplateEditor({ first }: { first: TemplateView }) {
             {first.usedBy.length > 0 && `, used by ${first.usedBy.join(', ')}`}
           </span>
           <span className="grow" />
-          <a className="btn btn-ghost btn-sm" href={`/api/email-templates/${first.id}/share`} download>
+          <a className="btn btn-ghost btn-sm" href={within(`/api/email-templates/${first.id}/share`)} download>
             Share
           </a>
           {shown.problems.length > 0 && <span className="pill warn">{shown.problems.length} to look at</span>}

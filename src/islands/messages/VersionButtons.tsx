@@ -1,5 +1,6 @@
 import { Notice } from '../../client/Notice.tsx';
 import type { Told } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 
 /** What can be done with something kept in versions: saved, sent out, removed; who uses it, and what went wrong. */
 export function VersionButtons({
@@ -51,7 +52,7 @@ export function VersionButtons({
           <button type="button" className="btn btn-primary btn-sm" disabled={!mayOut} onClick={onOut}>
             {out}
           </button>
-          <a className="btn btn-ghost btn-sm" href={share} download>
+          <a className="btn btn-ghost btn-sm" href={within(share)} download>
             Share the {what}
           </a>
           <button type="button" className="btn btn-ghost btn-sm text-error" onClick={onRemove}>

@@ -5,6 +5,7 @@ import CornerDownRight from 'lucide-react/icons/corner-down-right';
 import Pencil from 'lucide-react/icons/pencil';
 import { useState } from 'react';
 import type { BoardDeal, BoardStage } from '../../app/deals/deals.ts';
+import { within } from '../../client/within.ts';
 import { Tool } from '../../components/Tool.tsx';
 import { initials } from '../../core/words/initials.ts';
 import { moneyWords } from '../../core/words/money.ts';
@@ -82,7 +83,7 @@ export function DealCard({ deal, currency, locale, now, stages, onChange }: Prop
         )
       )}
       <div className="card-tools">
-        <a className="px-1.5 text-xs font-semibold hover:underline" href={`/leads/${deal.leadId}`}>
+        <a className="px-1.5 text-xs font-semibold hover:underline" href={within(`/leads/${deal.leadId}`)}>
           Lead
         </a>
         <Tool label={`Say what comes next for ${deal.title}`} onClick={() => setWriting(true)}>

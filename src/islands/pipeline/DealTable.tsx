@@ -1,4 +1,5 @@
 import type { BoardDeal, Board as BoardView } from '../../app/deals/deals.ts';
+import { within } from '../../client/within.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { amount } from './deal-words.ts';
 
@@ -33,7 +34,7 @@ export function Table({
               <tr key={deal.id}>
                 <td className="font-semibold">{deal.title}</td>
                 <td>
-                  <a className="hover:underline" href={`/leads/${deal.leadId}`}>
+                  <a className="hover:underline" href={within(`/leads/${deal.leadId}`)}>
                     {deal.lead}
                   </a>
                 </td>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { call } from '../../client/call.ts';
 import { Modal } from '../../client/Modal.tsx';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { countWords, shareWords, sumsWords } from './figures.ts';
 
@@ -65,7 +66,7 @@ export function Behind({
                   <tr key={i}>
                     <td>
                       {row.leadId ? (
-                        <a className="link" href={`/leads/${row.leadId}`}>
+                        <a className="link" href={within(`/leads/${row.leadId}`)}>
                           {row.name}
                         </a>
                       ) : (

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { ToldLine } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { Popover } from '../../components/Popover.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 import { Choose } from './DaysChoice.tsx';
@@ -38,10 +39,10 @@ export default function MonthTools({
       <button type="button" className="btn btn-plain btn-sm" onClick={() => window.print()}>
         Print, or save as PDF
       </button>
-      <a className="btn btn-plain btn-sm" href={`/api/results/file?${files}&format=csv`} download>
+      <a className="btn btn-plain btn-sm" href={within(`/api/results/file?${files}&format=csv`)} download>
         CSV
       </a>
-      <a className="btn btn-plain btn-sm" href={`/api/results/file?${files}&format=xlsx`} download>
+      <a className="btn btn-plain btn-sm" href={within(`/api/results/file?${files}&format=xlsx`)} download>
         XLSX
       </a>
       {changes ? (

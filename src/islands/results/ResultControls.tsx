@@ -1,4 +1,5 @@
 import type { WhereFromView } from '../../app/results/where-from.ts';
+import { within } from '../../client/within.ts';
 import { MODEL_WORDS, MODELS } from '../../core/results/models.ts';
 import { SORTED_BY } from '../../core/results/sortings.ts';
 import { Choose, DaysChoice } from './DaysChoice.tsx';
@@ -39,10 +40,10 @@ export function ResultControls({
       />
       <Choose label="Counted" value={asked.basis} options={BASES} choose={(basis) => change({ basis })} />
       <div className="ml-auto flex gap-2">
-        <a className="btn btn-plain btn-sm" href={`/api/results/file?${search}&format=csv`} download>
+        <a className="btn btn-plain btn-sm" href={within(`/api/results/file?${search}&format=csv`)} download>
           CSV
         </a>
-        <a className="btn btn-plain btn-sm" href={`/api/results/file?${search}&format=xlsx`} download>
+        <a className="btn btn-plain btn-sm" href={within(`/api/results/file?${search}&format=xlsx`)} download>
           XLSX
         </a>
       </div>

@@ -2,6 +2,7 @@ import Plus from 'lucide-react/icons/plus';
 import X from 'lucide-react/icons/x';
 import { lazy, Suspense } from 'react';
 import type { SheetSource } from '../../app/workflows/run-sheet.ts';
+import { within } from '../../client/within.ts';
 import { AddPopover } from '../../components/AddPopover.tsx';
 import { foundThings } from '../../components/found-things.ts';
 import { KindIcon } from '../../components/icons.tsx';
@@ -37,7 +38,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
             className="flex min-h-[30px] items-center gap-1.5 rounded-lg bg-slate-soft pr-1 pl-2.5 text-note font-semibold text-secondary"
           >
             <KindIcon name={source.icon} />
-            <a className="hover:underline" href={`/sources/${id}`}>
+            <a className="hover:underline" href={within(`/sources/${id}`)}>
               {source.name}
             </a>
             <span className="font-medium">
@@ -79,7 +80,7 @@ export function SourceRow({ sources, chosen, onToggle }: Props) {
                 }}
               />
             </Suspense>
-            <a className="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-base-200" href="/sources/new">
+            <a className="flex items-center gap-2 rounded px-2 py-1.5 hover:bg-base-200" href={within('/sources/new')}>
               <Plus className="size-4" aria-hidden="true" />
               Set up a new source
             </a>

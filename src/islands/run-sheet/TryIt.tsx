@@ -3,6 +3,7 @@ import Send from 'lucide-react/icons/send';
 import { useState } from 'react';
 import type { SentToMe } from '../../app/workflows/send-to-me.ts';
 import { messageOf } from '../../client/call.ts';
+import { within } from '../../client/within.ts';
 import type { Step } from '../../core/workflow/definition.ts';
 import type { Plan } from '../../core/workflow/plan.ts';
 
@@ -69,7 +70,7 @@ export function TryIt({ step, plan, onTry }: { step: Step; plan: Plan | null; on
       >
         {came ? came.text : words.about}{' '}
         {came?.look && (
-          <a className="link" href={came.look.href}>
+          <a className="link" href={within(came.look.href)}>
             {came.look.words}
           </a>
         )}

@@ -2,6 +2,7 @@ import type { RowChange } from '../../app/sheets/sheet-rows.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { exactWords, whenWords } from '../../core/words/instant.ts';
 import type { SheetPlace } from './use-order.ts';
 
@@ -42,7 +43,7 @@ export function RowPanel({
       {lead && (
         <p className="mb-2 text-note">
           About{' '}
-          <a className="link" href={`/leads/${lead.id}`}>
+          <a className="link" href={within(`/leads/${lead.id}`)}>
             {lead.name}
           </a>
         </p>
@@ -70,7 +71,7 @@ export function RowPanel({
             </p>
           ))}
           {change.run && (
-            <a className="link" href={`/workflows/${change.run.workflowId}/log?run=${change.run.id}`}>
+            <a className="link" href={within(`/workflows/${change.run.workflowId}/log?run=${change.run.id}`)}>
               The run that wrote it
             </a>
           )}

@@ -1,6 +1,7 @@
 import type { RowPage } from '../../app/sheets/sheet-rows.ts';
 import type { SheetView } from '../../app/sheets/sheets.ts';
 import { Notice } from '../../client/Notice.tsx';
+import { within } from '../../client/within.ts';
 import { Grid } from './Grid.tsx';
 import { NameField } from './NameField.tsx';
 import { SheetAsks } from './SheetAsks.tsx';
@@ -27,7 +28,7 @@ export default function SheetPage({ first, tab: firstTab, page: firstPage, place
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-        <a className="text-ink-2 hover:underline" href="/sheets">
+        <a className="text-ink-2 hover:underline" href={within('/sheets')}>
           Sheets
         </a>
         <h1 className="min-w-0 text-xl">

@@ -1,6 +1,7 @@
 import Download from 'lucide-react/icons/download';
 import Trash2 from 'lucide-react/icons/trash-2';
 import Upload from 'lucide-react/icons/upload';
+import { within } from '../../client/within.ts';
 import { FileButton, TABLES } from '../../components/FileButton.tsx';
 import { Tool } from '../../components/Tool.tsx';
 
@@ -13,7 +14,7 @@ export function SheetTools({ tabId, onFile, onDelete }: { tabId: string; onFile(
         Add rows from a file
       </FileButton>
       {(['csv', 'xlsx'] as const).map((format) => (
-        <a key={format} className="btn btn-plain btn-sm" href={`/api/tabs/${tabId}/file?format=${format}`}>
+        <a key={format} className="btn btn-plain btn-sm" href={within(`/api/tabs/${tabId}/file?format=${format}`)}>
           <Download className="size-4" aria-hidden="true" />
           {format.toUpperCase()}
         </a>

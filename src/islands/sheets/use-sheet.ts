@@ -4,6 +4,7 @@ import type { SheetView, TabView } from '../../app/sheets/sheets.ts';
 import { call, callAny, Problem } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { editsBetween } from './row-edits.ts';
 import { useEditQueue } from './use-edit-queue.ts';
@@ -49,7 +50,7 @@ export function useSheet(first: SheetView, firstTab: string, firstPage: RowPage)
   };
   const open = async (id: string) => {
     setTabId(id);
-    history.replaceState(null, '', `/sheets/${sheet.id}?tab=${id}`);
+    history.replaceState(null, '', within(`/sheets/${sheet.id}?tab=${id}`));
     await openRows(id);
   };
   const setTab = (changed: TabView) =>
@@ -89,7 +90,7 @@ export function useSheet(first: SheetView, firstTab: string, firstPage: RowPage)
     tell(`Reading ${file.name} …`, true);
     setWhich(null);
     const asked = new URLSearchParams({ name: file.name, ...(from === null ? {} : { tab: from }) });
-    const answer = await fetch(`/api/tabs/${tab.id}/file?${asked}`, {
+    const answer = await fetch(within(`/api/tabs/${tab.id}/file?${asked}`), {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,

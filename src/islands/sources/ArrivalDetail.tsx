@@ -1,6 +1,7 @@
 import { call } from '../../client/call.ts';
 import { ToldLine } from '../../client/Notice.tsx';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { type Caught, pillOf } from './caught.ts';
 
@@ -35,7 +36,7 @@ export function ArrivalDetail({
         </h2>
         <span className={`pill ${pillOf(arrival).tone}`}>{pillOf(arrival).label}</span>
         {arrival.leadId && (
-          <a className="link ml-auto" href={`/leads/${arrival.leadId}`}>
+          <a className="link ml-auto" href={within(`/leads/${arrival.leadId}`)}>
             Open the lead
           </a>
         )}
@@ -130,7 +131,7 @@ function FieldRows({ rows, link }: { rows: Record<string, string>[]; link: ((n: 
           // biome-ignore lint/suspicious/noArrayIndexKey: a row is known by its place alone.
           <li key={n}>
             {link ? (
-              <a className="link" href={link(n)}>
+              <a className="link" href={within(link(n))}>
                 {first}
               </a>
             ) : (

@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import type { KindView } from '../../app/sources/sources.ts';
 import { call } from '../../client/call.ts';
+import { within } from '../../client/within.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import { sourceScreens } from '../../sources/forms.ts';
 import type { FormConnection } from '../../sources/source-form.ts';
@@ -25,7 +26,7 @@ export default function NewSource({
     // What it is for, a list for one, goes along.
     const asked = new URLSearchParams(location.search);
     asked.delete('kind');
-    location.assign(`/sources/${source.id}?${asked}`);
+    location.assign(within(`/sources/${source.id}?${asked}`));
   }, []);
   const chosen = kinds.find((kindView) => kindView.kind === kind);
   const Form = chosen && sourceScreens[chosen.kind]?.form;

@@ -1,4 +1,5 @@
 import type { SourceView } from '../../app/sources/sources.ts';
+import { within } from '../../client/within.ts';
 import { KindIcon } from '../../components/icons.tsx';
 import RemoveButton from '../../components/RemoveButton.tsx';
 
@@ -16,7 +17,7 @@ export function SourceHead({
   const live = source.state === 'live';
   return (
     <div className="mb-3 flex flex-wrap items-center gap-2.5">
-      <a className="text-ink-2 hover:underline" href="/sources">
+      <a className="text-ink-2 hover:underline" href={within('/sources')}>
         Sources
       </a>
       <KindIcon name={source.icon} />
@@ -39,7 +40,7 @@ export function SourceHead({
         />
       )}
       {source.cardConfirmed && (
-        <a className="btn btn-ghost btn-sm" href={`/api/sources/${source.id}/share`} download>
+        <a className="btn btn-ghost btn-sm" href={within(`/api/sources/${source.id}/share`)} download>
           Share
         </a>
       )}

@@ -1,3 +1,4 @@
+import { within } from '../../client/within.ts';
 /** The workflows that listen to a source. */
 export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string; name: string }[]; onMake(): void }) {
   return (
@@ -7,7 +8,7 @@ export function UsedBy({ workflows, onMake }: { workflows: readonly { id: string
       <ul>
         {workflows.map((workflow) => (
           <li key={workflow.id}>
-            <a className="font-semibold hover:underline" href={`/workflows/${workflow.id}`}>
+            <a className="font-semibold hover:underline" href={within(`/workflows/${workflow.id}`)}>
               {workflow.name}
             </a>
           </li>

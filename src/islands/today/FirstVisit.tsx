@@ -6,6 +6,7 @@ import { comeAnew, goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 
 const TITLES: Record<FirstStepId, string> = {
   source: 'A source',
@@ -43,10 +44,10 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
             Where do new leads come from? A form of your own is made in a minute and needs no account anywhere.
           </p>
           <p className="flex flex-wrap gap-2">
-            <a className="btn btn-primary btn-sm" href="/sources/new?kind=form-page">
+            <a className="btn btn-primary btn-sm" href={within('/sources/new?kind=form-page')}>
               Make a form
             </a>
-            <a className="btn btn-plain btn-sm" href="/sources/new">
+            <a className="btn btn-plain btn-sm" href={within('/sources/new')}>
               Choose another source
             </a>
           </p>
@@ -76,7 +77,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
               </a>
             )}
             {href && (
-              <a className="btn btn-plain btn-sm" href={href}>
+              <a className="btn btn-plain btn-sm" href={within(href)}>
                 See the source
               </a>
             )}
@@ -94,15 +95,15 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
           </p>
           <p className="flex flex-wrap gap-2">
             {visit.starter && (
-              <a className="btn btn-primary btn-sm" href={visit.starter.href}>
+              <a className="btn btn-primary btn-sm" href={within(visit.starter.href)}>
                 See “{visit.starter.name}”
               </a>
             )}
-            <a className={`btn btn-sm ${visit.starter ? 'btn-plain' : 'btn-primary'}`} href="/workflows/new">
+            <a className={`btn btn-sm ${visit.starter ? 'btn-plain' : 'btn-primary'}`} href={within('/workflows/new')}>
               Choose another, or say it yourself
             </a>
             {href && (
-              <a className="btn btn-plain btn-sm" href={href}>
+              <a className="btn btn-plain btn-sm" href={within(href)}>
                 Go on with “{what}”
               </a>
             )}
@@ -118,7 +119,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
             Messages go out by a text carrier or a mail server of yours. Connect one
             {practice.offered && ', or switch the practice world on below'}.
           </p>
-          <a className="btn btn-primary btn-sm" href="/connections">
+          <a className="btn btn-primary btn-sm" href={within('/connections')}>
             Connect a service
           </a>
         </>
@@ -137,7 +138,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
           )}
           {visit.myPhone !== '' && href && (
             <p className="flex flex-wrap gap-2">
-              <a className="btn btn-primary btn-sm" href={href}>
+              <a className="btn btn-primary btn-sm" href={within(href)}>
                 Open the run sheet
               </a>
               {practice.url && (
@@ -160,7 +161,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
           </p>
           {href && (
             <p className="flex flex-wrap gap-2">
-              <a className="btn btn-primary btn-sm" href={href}>
+              <a className="btn btn-primary btn-sm" href={within(href)}>
                 Open the run sheet
               </a>
               {visit.form && (
@@ -210,7 +211,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
       {next === null && (
         <p className="notice good mt-6">
           That was it: a lead was answered.{' '}
-          <a className="link" href="/">
+          <a className="link" href={within('/')}>
             See Today
           </a>
         </p>
@@ -262,7 +263,7 @@ function Done({ href, words }: { href: string | null; words: string }) {
   return (
     <p className="text-ink-2">
       {href ? (
-        <a className="link" href={href}>
+        <a className="link" href={within(href)}>
           {words}
         </a>
       ) : (

@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { ToldLine } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { ChannelIcon } from '../../components/ChannelIcon.tsx';
 import { clockTime, type Place, whenWords } from '../../core/words/instant.ts';
 
@@ -29,7 +30,7 @@ export default function MyWork({ first, place, now: at }: { first: Work; place: 
       <Part name="Tasks" none="No task waits for you.">
         {value.tasks.map((task) => (
           <li key={task.id} className={ROW}>
-            <a className="link font-semibold" href={`/leads/${task.leadId}`}>
+            <a className="link font-semibold" href={within(`/leads/${task.leadId}`)}>
               {task.lead}
             </a>
             <span className="min-w-0 grow">{task.title}</span>
@@ -57,7 +58,7 @@ export default function MyWork({ first, place, now: at }: { first: Work; place: 
       <Part name="Written to you" none="Everything that came in has been looked at.">
         {value.conversations.map((one) => (
           <li key={one.id} className={ROW}>
-            <a className="link flex items-center gap-1 font-semibold" href={`/conversations?open=${one.id}`}>
+            <a className="link flex items-center gap-1 font-semibold" href={within(`/conversations?open=${one.id}`)}>
               <ChannelIcon channel={one.channel} />
               {one.name}
             </a>
@@ -72,7 +73,7 @@ export default function MyWork({ first, place, now: at }: { first: Work; place: 
             <span className="font-mono">{clockTime(one.startsAt, place)}</span>
             <span className="min-w-0 grow">{one.title}</span>
             {one.leadId && (
-              <a className="link" href={`/leads/${one.leadId}`}>
+              <a className="link" href={within(`/leads/${one.leadId}`)}>
                 {one.lead}
               </a>
             )}
@@ -83,7 +84,7 @@ export default function MyWork({ first, place, now: at }: { first: Work; place: 
       <Part name="Leads heard of last" none="No lead is given to you yet.">
         {value.leads.map((lead) => (
           <li key={lead.id} className={ROW}>
-            <a className="link font-semibold" href={`/leads/${lead.id}`}>
+            <a className="link font-semibold" href={within(`/leads/${lead.id}`)}>
               {lead.name}
             </a>
             <span className="min-w-0 grow text-note text-ink-2">{lead.sourceName}</span>

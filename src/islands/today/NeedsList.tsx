@@ -2,6 +2,7 @@ import { useRef } from 'react';
 import type { NeedView } from '../../app/today/needs-you.ts';
 import { call } from '../../client/call.ts';
 import { nextOf, useSingleKeys } from '../../client/use-single-keys.ts';
+import { within } from '../../client/within.ts';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 
 /** What needs a person, each with what can be done about it. */
@@ -85,7 +86,7 @@ function ReadRefusal({
       <button type="button" className="btn btn-plain btn-sm" onClick={() => answer({ means: 'something_else' })}>
         They meant something else
       </button>
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
+      <a className="btn btn-ghost btn-sm" href={within(`/leads/${need.leadId}`)}>
         Open the lead
       </a>
     </>
@@ -112,10 +113,10 @@ function WhoseNumber({
           {label}
         </button>
       ))}
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.leadId}`}>
+      <a className="btn btn-ghost btn-sm" href={within(`/leads/${need.leadId}`)}>
         See who has it
       </a>
-      <a className="btn btn-ghost btn-sm" href={`/leads/${need.otherLeadId}`}>
+      <a className="btn btn-ghost btn-sm" href={within(`/leads/${need.otherLeadId}`)}>
         See who gave it
       </a>
     </>
@@ -127,24 +128,24 @@ function NeedLinks({ need }: { need: NeedView }) {
     return (
       <>
         {need.leadId && need.kind !== 'step_asks' && (
-          <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
+          <a className="btn btn-plain btn-sm" href={within(`/leads/${need.leadId}`)}>
             Put right
           </a>
         )}
-        <a className="btn btn-plain btn-sm" href={`/workflows/${need.workflowId}/log?run=${need.runId}`}>
+        <a className="btn btn-plain btn-sm" href={within(`/workflows/${need.workflowId}/log?run=${need.runId}`)}>
           See what happened
         </a>
       </>
     );
   if (need.sourceId)
     return (
-      <a className="btn btn-plain btn-sm" href={`/sources/${need.sourceId}`}>
+      <a className="btn btn-plain btn-sm" href={within(`/sources/${need.sourceId}`)}>
         See what came in
       </a>
     );
   if (need.leadId)
     return (
-      <a className="btn btn-plain btn-sm" href={`/leads/${need.leadId}`}>
+      <a className="btn btn-plain btn-sm" href={within(`/leads/${need.leadId}`)}>
         Open the lead
       </a>
     );

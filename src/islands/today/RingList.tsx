@@ -5,6 +5,7 @@ import Moon from 'lucide-react/icons/moon';
 import ShieldOff from 'lucide-react/icons/shield-off';
 import TriangleAlert from 'lucide-react/icons/triangle-alert';
 import type { RingRow } from '../../app/today/today.ts';
+import { within } from '../../client/within.ts';
 import { ReplyTime } from '../../components/run-state.tsx';
 import { exactWords, type Place, whenWords } from '../../core/words/instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
@@ -16,7 +17,7 @@ export function RingList({ rows, now, place }: { rows: readonly RingRow[]; now: 
       {rows.map((row) => (
         <li key={row.runId} className="border-b border-base-300 last:border-0">
           <a
-            href={`/workflows/${row.workflowId}/log?run=${row.runId}`}
+            href={within(`/workflows/${row.workflowId}/log?run=${row.runId}`)}
             className="grid grid-cols-[56px_minmax(150px,1fr)_2fr_100px] items-center gap-3 px-4 py-2.5 hover:bg-base-200 max-md:grid-cols-[48px_1fr_auto]"
           >
             <time className="text-note text-ink-2" dateTime={row.at} title={exactWords(row.at, place)}>

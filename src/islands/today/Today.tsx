@@ -5,6 +5,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import { Hint } from '../../components/Hint.tsx';
 import { durationWords, replySpeed } from '../../core/words/duration.ts';
 import { clockTime, type Place } from '../../core/words/instant.ts';
@@ -88,7 +89,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           {today.ring.length === 0 && (
             <p className="p-6 text-ink-2">
               Nobody has rung in yet.{' '}
-              <a className="link" href="/sources">
+              <a className="link" href={within('/sources')}>
                 Set up a source
               </a>
               , then put a workflow live.
@@ -116,7 +117,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
           {today.workflows.length === 0 && (
             <p className="p-4 text-ink-2">
               None is live.{' '}
-              <a className="link" href="/workflows">
+              <a className="link" href={within('/workflows')}>
                 See your workflows
               </a>
             </p>
@@ -125,7 +126,7 @@ export default function Today({ first, place, now: loadedAt }: Props) {
             {today.workflows.map((workflow) => (
               <li key={workflow.id} className="border-b border-base-300 last:border-0">
                 <a
-                  href={`/workflows/${workflow.id}`}
+                  href={within(`/workflows/${workflow.id}`)}
                   className="flex justify-between gap-3 px-4 py-2.5 hover:bg-base-200"
                 >
                   <span className="truncate font-semibold">{workflow.name}</span>

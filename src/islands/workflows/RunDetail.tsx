@@ -6,6 +6,7 @@ import type { RunView, StepView } from '../../app/workflows/get-run.ts';
 import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { StatePill } from '../../components/run-state.tsx';
 import { whereWords } from '../../core/source/where-from.ts';
 import type { Place } from '../../core/words/instant.ts';
@@ -59,7 +60,7 @@ export function RunDetail({ run, place, onDone }: Props) {
     <>
       <div className="mb-2.5 flex flex-wrap items-center gap-2">
         <h2 className="text-part">
-          <a className="hover:underline" href={`/leads/${run.leadId}`}>
+          <a className="hover:underline" href={within(`/leads/${run.leadId}`)}>
             {run.name}
           </a>
         </h2>

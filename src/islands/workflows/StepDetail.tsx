@@ -1,5 +1,6 @@
 import { Fragment } from 'react';
 import type { StepView } from '../../app/workflows/get-run.ts';
+import { within } from '../../client/within.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import { clockSeconds, exactWords, type Place } from '../../core/words/instant.ts';
 
@@ -23,7 +24,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
         <p>
           {plan.why.text}.{' '}
           {(plan.why.code === 'no_consent' || plan.why.code === 'withdrawn') && (
-            <a className="link" href={`/leads/${leadId}/consent`}>
+            <a className="link" href={within(`/leads/${leadId}/consent`)}>
               Why
             </a>
           )}
@@ -106,7 +107,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
                 {step.delivery.readAt && <span className="pill good">Read</span>}{' '}
                 {step.opened && <span className="pill good">Opened</span>}{' '}
                 {step.delivery.state === 'draft' && (
-                  <a className="link" href="/messages">
+                  <a className="link" href={within('/messages')}>
                     Read it and send it
                   </a>
                 )}

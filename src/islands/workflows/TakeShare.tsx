@@ -4,6 +4,7 @@ import { call } from '../../client/call.ts';
 import { goTo } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { Choice } from '../../components/fields.tsx';
 import { MomentList } from '../../components/MomentList.tsx';
 import { capital } from '../../core/workflow/read-aloud.ts';
@@ -131,7 +132,7 @@ export function TakeShare({
           <p className="notice mb-3">
             It sends by {missing.map(({ by }) => ACCOUNT_WORDS[by]).join(' and ')}, which is not connected yet. You can
             take it now and{' '}
-            <a href="/connections" className="link">
+            <a href={within('/connections')} className="link">
               connect
             </a>{' '}
             before it goes live.

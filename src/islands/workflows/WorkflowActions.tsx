@@ -3,6 +3,7 @@ import { call } from '../../client/call.ts';
 import { comeAnew, goTo } from '../../client/go-to.ts';
 import { Notice, ToldLine } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { within } from '../../client/within.ts';
 import { Popover } from '../../components/Popover.tsx';
 
 type Props = { folders: string[]; children?: ReactNode } & (
@@ -45,7 +46,7 @@ export default function WorkflowActions(props: Props) {
         <a
           className="btn btn-ghost btn-xs max-sm:hidden"
           aria-label={`Share ${props.name} as a file`}
-          href={`/api/workflows/${props.id}/share`}
+          href={within(`/api/workflows/${props.id}/share`)}
           download
         >
           Share

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { within } from '../../client/within.ts';
 import { FileButton, TABLES } from '../../components/FileButton.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 
@@ -10,7 +11,7 @@ export default function ImportPanel({ source }: SourcePanelProps) {
   const upload = async (file: File) => {
     setBusy(true);
     setTold(`Uploading ${file.name} …`);
-    const answer = await fetch(`/api/sources/${source.id}/import/file?name=${encodeURIComponent(file.name)}`, {
+    const answer = await fetch(within(`/api/sources/${source.id}/import/file?name=${encodeURIComponent(file.name)}`), {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,

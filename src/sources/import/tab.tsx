@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
+import { within } from '../../client/within.ts';
 import { durationWords } from '../../core/words/duration.ts';
 import type { SourcePanelProps } from '../source-form.ts';
 import { TabChoice } from '../tab-choice.tsx';
@@ -100,7 +101,7 @@ export default function ImportTab(props: SourcePanelProps) {
           </button>
         )}
         {view.counts && view.counts.refused + view.counts.duplicate > 0 && (
-          <a className="btn btn-plain btn-sm" href={`/api/sources/${source.id}/import/file`}>
+          <a className="btn btn-plain btn-sm" href={within(`/api/sources/${source.id}/import/file`)}>
             Rows that were not taken, with the reasons (CSV)
           </a>
         )}

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useState } from 'react';
+import { within } from '../../client/within.ts';
 import { ChoicePicker } from '../../components/ChoicePicker.tsx';
 import { Bare, Line } from '../../components/fields.tsx';
 import { EveryChoice, OneOf, SetupForm } from '../../components/SetupForm.tsx';
@@ -119,7 +120,7 @@ export default function SheetForm({ choices, create }: SourceFormProps) {
         }}
       />
       <p className="mb-3 text-note">
-        <a className="link" href="/sheets">
+        <a className="link" href={within('/sheets')}>
           Make a new sheet
         </a>{' '}
         when there is none yet.

@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react';
+import { within } from '../../client/within.ts';
 import { FILTER_WORDS } from '../../core/sheets/filter-tests.ts';
 import type { SourcePanelProps } from '../source-form.ts';
 import type { Choice } from '../source-module.ts';
@@ -39,7 +40,7 @@ export default function SheetPanel({ source, choices }: SourcePanelProps) {
       <p>
         {when === 'new' ? 'Each new row once' : 'New and changed rows'}, from row {fromRow} on
         {filter && columns ? filterWords(filter, columns) : ''}.{' '}
-        <a className="link" href={`/sheets/${sheetId}?tab=${tabId}`}>
+        <a className="link" href={within(`/sheets/${sheetId}?tab=${tabId}`)}>
           Open the sheet
         </a>
       </p>

@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react';
+import { within } from '../../client/within.ts';
 import { AddressPanel } from '../../components/AddressPanel.tsx';
 import { CopyLine } from '../../components/CopyLine.tsx';
 import { FileButton, TABLES } from '../../components/FileButton.tsx';
@@ -37,7 +38,7 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
   const upload = async (file: File) => {
     setBusy(true);
     setTold(`Uploading ${file.name} …`);
-    const answer = await fetch(`/api/sources/${source.id}/files?name=${encodeURIComponent(file.name)}`, {
+    const answer = await fetch(within(`/api/sources/${source.id}/files?name=${encodeURIComponent(file.name)}`), {
       method: 'POST',
       headers: { 'content-type': 'application/octet-stream' },
       body: file,

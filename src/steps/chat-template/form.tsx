@@ -1,3 +1,4 @@
+import { within } from '../../client/within.ts';
 import { bound } from '../../components/bound.ts';
 import { ConsentChoice } from '../../components/ConsentChoice.tsx';
 import { WhatTheyGet } from '../../components/MessagePreview.tsx';
@@ -14,7 +15,7 @@ export default function ChatTemplateForm(form: StepFormProps<ChatTemplateSetting
       <p className="mb-3 text-note text-ink-2">
         To <span className="chip">Phone</span>. A chat network lets a business begin only with a message it has
         approved; they are written under{' '}
-        <a className="link" href="/messages/chat-templates">
+        <a className="link" href={within('/messages/chat-templates')}>
           Chat templates
         </a>
         .

@@ -1,4 +1,5 @@
 import { useContext } from 'react';
+import { within } from '../../client/within.ts';
 import { bound } from '../../components/bound.ts';
 import { FieldPickerContext, type PickableField } from '../../components/field-picker.ts';
 import { Choice } from '../../components/fields.tsx';
@@ -136,7 +137,7 @@ export default function SheetRowForm(form: StepFormProps<SheetRowSettings>) {
       )}
       {catalogue.tabs.length === 0 && (
         <p className="text-note text-ink-2">
-          There is no sheet yet. <a href="/sheets">Make one under Sheets.</a>
+          There is no sheet yet. <a href={within('/sheets')}>Make one under Sheets.</a>
         </p>
       )}
       <PlanWords plan={plan} name={sampleName} />
