@@ -23,6 +23,7 @@ describe('every view, lived in, in a real browser', function () {
     );
     views = {
       Today: '/',
+      'Your businesses': '/businesses',
       Workflows: '/workflows',
       'Begin a workflow': '/workflows/new',
       Starter: '/workflows/new/booking',

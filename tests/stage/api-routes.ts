@@ -413,6 +413,16 @@ export const TO_ONE: RouteCase[] = [
 
 /** Doors to what there is as a whole. Their bodies name things of the business. */
 export const TO_ALL: RouteCase[] = [
+  route('GET', '/business/file'),
+  route('POST', '/business/file', { looks: true }),
+  // What these do when they are let is tried where there are several (businesses.test.ts): here it would end all the rest.
+  route('DELETE', '/business', { ...sends(() => ({ name: 'Not what it is called' })), looks: true }),
+  route('GET', '/businesses'),
+  route('POST', '/businesses', {
+    ...sends(() => ({ name: 'Another', country: 'GB', timeZone: 'Nowhere' })),
+    looks: true,
+  }),
+  route('POST', '/businesses/back', { ...sends(() => ({ key: 'nowhere' })), looks: true }),
   route('GET', '/archive'),
   route('GET', '/find'),
   route('GET', '/first-steps'),

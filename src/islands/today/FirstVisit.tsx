@@ -152,7 +152,7 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
       ),
     live: ({ done, what, href }) =>
       done ? (
-        <Done href="/" words={`${what} has been answered`} />
+        <Done href={TODAY} words={`${what} has been answered`} />
       ) : (
         <>
           <p className="mb-2">
@@ -258,6 +258,8 @@ export default function FirstVisit({ first, now }: { first: FirstSteps; now: num
     </>
   );
 }
+
+const TODAY = '/';
 
 function Done({ href, words }: { href: string | null; words: string }) {
   return (
