@@ -32,7 +32,8 @@ import { Leases } from './engine/leases.ts';
 import { ListMembership } from './engine/lists/join-list.ts';
 import { Lookout } from './engine/lookout.ts';
 import type { Loop } from './engine/loop.ts';
-import { DeviceNotices } from './engine/notices/device-notices.ts';
+import { deviceNotices } from './engine/notices/device-notices.ts';
+import { messageNotices } from './engine/notices/message-notices.ts';
 import { CostFeeds } from './engine/results/cost-feeds.ts';
 import { Reckoner } from './engine/results/reckoner.ts';
 import { SiteVisits } from './engine/results/site-visits.ts';
@@ -88,7 +89,8 @@ export interface Machinery {
   importer: Importer;
   failureNotices: FailureNotices;
   push: PushSender;
-  deviceNotices: DeviceNotices;
+  /** Tell people of what comes: on their devices, by email, by text. */
+  notices: Loop[];
   reckoner: Reckoner;
   costFeeds: CostFeeds;
   siteVisits: SiteVisits;
@@ -195,7 +197,10 @@ export function openMachinery(): Machinery {
   const importer = new Importer({ pool, settingsCache, intake, tables, bell, holder: leases.holder, now });
   const failureNotices = new FailureNotices({ pool, settingsCache, outside, publicUrl: settings.publicUrl, now });
   const push = new PushSender({ http, secret: secrets.derive('web-push'), publicUrl: settings.publicUrl, now });
-  const deviceNotices = new DeviceNotices({ pool, push, now, random: Math.random });
+  const notices = [
+    deviceNotices({ pool, push, now, random: Math.random }),
+    messageNotices({ pool, settingsCache, outside, texts, publicUrl: settings.publicUrl, now, random: Math.random }),
+  ];
   const mailer = new Mailer({
     pool,
     settingsCache,
@@ -221,7 +226,7 @@ export function openMachinery(): Machinery {
     costFeeds.loop,
   ];
   const lookout = new Lookout(pool, asked);
-  const loops = [lookout.loop, ...asked, failureNotices.loop, deviceNotices.loop];
+  const loops = [lookout.loop, ...asked, failureNotices.loop, ...notices];
   return {
     settings,
     pool,
@@ -254,14 +259,14 @@ export function openMachinery(): Machinery {
     importer,
     failureNotices,
     push,
-    deviceNotices,
+    notices,
     reckoner,
     costFeeds,
     siteVisits: new SiteVisits({ pool, now }),
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);
-      deviceNotices.loop.start(NOTICES_EVERY_MS);
+      for (const loop of notices) loop.start(NOTICES_EVERY_MS);
     },
     async close() {
       await Promise.all([conductor.stop(GRACE_MS), ...loops.map((loop) => loop.stop(GRACE_MS))]);

@@ -16,6 +16,7 @@ import {
   removeDevice,
   tryDevice,
 } from '../app/account/devices.ts';
+import { NameAndFolder, renameOrMove } from '../app/account/folders.ts';
 import { mySignIn } from '../app/account/my-sign-in.ts';
 import { addPasskey, beginPasskey, NewPasskey, removePasskey } from '../app/account/passkeys.ts';
 import { changePassword, NewPassword } from '../app/account/passwords.ts';
@@ -59,6 +60,7 @@ export const accountRoutes = [
   writes('PUT', '/devices/:device', ChangeDevice, (tx, input, { device }) => changeDevice(tx, device, input)),
   writesAlone('DELETE', '/devices/:device', (tx, { device }) => removeDevice(tx, device)),
   does('POST', '/devices/:device/try', (use, { device }) => tryDevice(use, device)),
+  writes('PUT', '/named/:named', NameAndFolder, (tx, input, { named }) => renameOrMove(tx, named, input), 'build'),
   reads('/removed', (use) => listRemoved(use), 'see-setup'),
   writes('POST', '/removed/:removed', PutBack, (tx, input, { removed }) => putBack(tx, removed, input), 'build'),
   reads('/record', (use, _, query) => listRecord(use, readRecordAsked(query)), 'see-setup'),

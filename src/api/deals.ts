@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changeDeal, DealInput, getBoard, NewDeal, openDeal } from '../app/deals/deals.ts';
-import { ChangePipeline, Currency, changePipeline, createPipeline } from '../app/deals/pipelines.ts';
+import { ChangePipeline, Currency, changePipeline, createPipeline, removePipeline } from '../app/deals/pipelines.ts';
 import { doors } from './route.ts';
 
 const NewPipeline = z.object({
@@ -18,7 +18,7 @@ const NewPipeline = z.object({
   currency: Currency.optional(),
 });
 
-const { reads, writes } = doors('see-work', 'do-work');
+const { reads, writes, writesAlone } = doors('see-work', 'do-work');
 
 export const dealsRoutes = [
   writes('PUT', '/deals/:deal', DealInput, (tx, input, { deal }) => changeDeal(tx, deal, input)),
@@ -29,6 +29,12 @@ export const dealsRoutes = [
     '/pipelines/:pipeline',
     ChangePipeline,
     (tx, input, { pipeline }) => changePipeline(tx, pipeline, input),
+    'build',
+  ),
+  writesAlone(
+    'DELETE',
+    '/pipelines/:pipeline',
+    (tx, { pipeline }, query) => removePipeline(tx, pipeline, query.get('agreed') === '1'),
     'build',
   ),
   writes('POST', '/pipelines', NewPipeline, (tx, input) => createPipeline(tx, input), 'build'),

@@ -10,7 +10,7 @@ import { leadsAsTable, listLeads } from '../app/leads/lead-rows.ts';
 import { NewOutcome, noteOutcome, takeBackOutcome } from '../app/leads/outcomes.ts';
 import { releaseNumber } from '../app/leads/release-number.ts';
 import { changeSegment, createSegment, listSegments, removeSegment, SegmentInput } from '../app/leads/segments.ts';
-import { createTag } from '../app/leads/tags.ts';
+import { createTag, listTags, removeTag } from '../app/leads/tags.ts';
 import { choiceOfQuery } from '../core/people/choice-query.ts';
 import { LeadChoice } from '../core/people/lead-choice.ts';
 import { askedId } from '../web/asked-id.ts';
@@ -85,6 +85,8 @@ export const leadsRoutes = [
   writesAlone('DELETE', '/segments/:segment', (tx, { segment }) => removeSegment(tx, segment), 'build'),
   reads('/segments', (use) => listSegments(use, true)),
   writes('POST', '/segments', SegmentInput, (tx, input) => createSegment(tx, input), 'build'),
+  reads('/tags', (use) => listTags(use), 'see-setup'),
+  writesAlone('DELETE', '/tags/:tag', (tx, { tag }) => removeTag(tx, tag), 'build'),
   writes('POST', '/tags', TagName, (tx, { name }) => createTag(tx, name)),
   writes('PUT', '/tasks/:task', z.object({ done: z.boolean() }), (tx, { done }, { task }) =>
     settleTask(tx, task, done),

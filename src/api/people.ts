@@ -4,7 +4,9 @@ import { invite, inviteAgain, listInvitations, NewInvitation, withdrawInvitation
 import { LeaveInput, letLeave, lookAtLeaving } from '../app/people/leaving.ts';
 import { changePerson, listPeople, PersonChange } from '../app/people/people.ts';
 import { changeTeam, listTeams, makeTeam, removeTeam, TeamInput } from '../app/people/teams.ts';
+import { changeTelling, getTelling } from '../app/people/telling.ts';
 import { changeWorking, getWorking, WorkingInput } from '../app/people/working.ts';
+import { Telling } from '../core/notices/telling.ts';
 import { doors } from './route.ts';
 
 const { reads, takes, writes, writesAlone } = doors('see-work', 'people');
@@ -19,6 +21,8 @@ export const peopleRoutes = [
   reads('/people/:person/leaving', (use, { person }) => lookAtLeaving(use, person), 'people'),
   writes('POST', '/people/:person/leave', LeaveInput, (tx, input, { person }) => letLeave(tx, person, input)),
   reads('/my-working-time', async (use) => ({ working: await getWorking(use) }), 'own'),
+  reads('/my-telling', (use) => getTelling(use), 'own'),
+  writes('PUT', '/my-telling', Telling, (tx, input) => changeTelling(tx, input), 'own'),
   writes('PUT', '/my-working-time', WorkingInput, (tx, input) => changeWorking(tx, input), 'own'),
   reads(
     '/people/:person/working-time',

@@ -1,8 +1,9 @@
+import { z } from 'zod';
 import { lookAtShare } from '../app/share/look.ts';
 import { shareAll, shareThing, shareWorkflows } from '../app/share/share.ts';
 import { ShareRead } from '../app/share/share-here.ts';
 import { ShareTaken, takeShare } from '../app/share/take.ts';
-import type { ShareFile } from '../core/share/share-file.ts';
+import { MOST_WORKFLOWS, type ShareFile } from '../core/share/share-file.ts';
 import { download } from './download.ts';
 import { doors } from './route.ts';
 
@@ -30,7 +31,15 @@ export const sharesRoutes = [
     'build',
   ),
   reads('/chat-forms/:chatForm/share', async (use, { chatForm }) => asFile(await shareThing(use, chatForm)), 'build'),
-  reads('/shares', async (use) => asFile(await shareAll(use)), 'build'),
+  // Those that are named, or all there are.
+  reads(
+    '/shares',
+    async (use, _, query) => {
+      const ids = query.getAll('workflow').filter((id) => z.uuid().safeParse(id).success);
+      return asFile(await (ids.length > 0 ? shareWorkflows(use, ids.slice(0, MOST_WORKFLOWS)) : shareAll(use)));
+    },
+    'build',
+  ),
   /** Looks into a file; nothing is made. */
   takes('POST', '/shares/look', ShareRead, (use, input) => lookAtShare(use, input)),
   takes('POST', '/shares', ShareTaken, (use, input) => takeShare(use, input)),

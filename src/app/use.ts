@@ -26,8 +26,8 @@ export interface Use {
  * already, so one use case may call another. Nothing slow belongs in here: what asks another service does so before.
  */
 export interface Write extends Use {
-  /** Notes who did what, in the same transaction. */
-  note(action: string, subject: string, detail?: Record<string, unknown>): void;
+  /** Notes who did what, in the same transaction: on the trail of the business they are in, unless it is about another of theirs. */
+  note(action: string, subject: string, detail?: Record<string, unknown>, businessId?: string): void;
   /** What may happen only once everything stands. */
   after(effect: () => void): void;
   /** After it stands: the engine looks at this business's settings anew. */
@@ -95,9 +95,9 @@ async function writeOnce<T>(
       seen,
       db: await connectionOf(em),
       write: (inner) => inner(tx),
-      note: (action, subject, detail = {}) => {
+      note: (action, subject, detail = {}, businessId = actor.businessId) => {
         em.create(Audit, {
-          ...{ id: uuidv7(), business: actor.businessId, person: actor.personId, at: new Date() },
+          ...{ id: uuidv7(), business: businessId, person: actor.personId, at: new Date() },
           ...{ action, subject, detail },
         });
       },

@@ -180,10 +180,12 @@ export class SettingsCache {
         ),
         this.pool.query(
           `select t.id, case when count(*) over (partition by s.id) = 1 then s.name else s.name || ', ' || t.name end as name, t.columns
-           from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id = $1 order by s.name, t.position`,
+           from sheet_tab t join sheet s on s.id = t.sheet_id where s.business_id = $1 and s.removed_at is null order by s.name, t.position`,
           [businessId],
         ),
-        this.pool.query('select id, name from tag where business_id = $1 order by name', [businessId]),
+        this.pool.query('select id, name from tag where business_id = $1 and removed_at is null order by name', [
+          businessId,
+        ]),
         this.pool.query<{ name: string }>(
           'select name from outcome_kind where business_id = $1 and removed_at is null order by name',
           [businessId],
@@ -192,8 +194,8 @@ export class SettingsCache {
           businessId,
         ]),
         this.pool.query(
-          `select s.id, case when (select count(*) from pipeline where business_id = $1) = 1 then s.name else p.name || ': ' || s.name end as name
-           from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.name, s.position`,
+          `select s.id, case when (select count(*) from pipeline where business_id = $1 and removed_at is null) = 1 then s.name else p.name || ': ' || s.name end as name
+           from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 and p.removed_at is null order by p.name, s.position`,
           [businessId],
         ),
         this.pool.query(
@@ -206,22 +208,24 @@ export class SettingsCache {
            from nurture_list l where l.business_id = $1 and l.removed_at is null order by l.name`,
           [businessId],
         ),
-        this.pool.query('select id, name from segment where business_id = $1 order by name', [businessId]),
+        this.pool.query('select id, name from segment where business_id = $1 and removed_at is null order by name', [
+          businessId,
+        ]),
         this.pool.query(
           `select t.id, t.name, (select jsonb_build_object('remoteId', v.remote_id, 'content', v.content) from chat_template_version v
                where v.template_id = t.id and v.state = 'approved' order by v.number desc limit 1) as approved
-             from chat_template t where t.business_id = $1 order by t.name`,
+             from chat_template t where t.business_id = $1 and t.removed_at is null order by t.name`,
           [businessId],
         ),
         this.pool.query(
           `select f.id, f.name, (select jsonb_build_object('versionId', v.id, 'remoteId', v.remote_id, 'content', v.content) from chat_form_version v
                where v.form_id = f.id and v.remote_id is not null order by v.number desc limit 1) as live
-             from chat_form f where f.business_id = $1 order by f.name`,
+             from chat_form f where f.business_id = $1 and f.removed_at is null order by f.name`,
           [businessId],
         ),
         this.pool.query(
           `select distinct on (t.id) t.id, t.name, v.html, v.text from email_template t join email_template_version v on v.template_id = t.id
-           where t.business_id = $1 order by t.id, v.number desc`,
+           where t.business_id = $1 and t.removed_at is null order by t.id, v.number desc`,
           [businessId],
         ),
         this.pool.query(

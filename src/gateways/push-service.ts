@@ -1,4 +1,4 @@
-import { createECDH } from 'node:crypto';
+import { createECDH, createHash } from 'node:crypto';
 import webPush from 'web-push';
 import { retryAfterMs } from '../core/delivery/retry-after.ts';
 import type { Notice } from '../core/notices/notices.ts';
@@ -51,7 +51,8 @@ export class PushSender {
       },
       TTL: KEEP_SECONDS,
       urgency: 'high',
-      topic: notice.tag,
+      // At most 32 characters of the URL-safe alphabet (RFC 8030 §5.4), whatever the tag is made of.
+      topic: createHash('sha256').update(notice.tag).digest('base64url').slice(0, 32),
     });
     const headers = Object.fromEntries(
       Object.entries(made.headers).map(([name, value]) => [name.toLowerCase(), String(value)]),

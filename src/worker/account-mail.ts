@@ -1,10 +1,10 @@
 import { linkToken } from '../app/account/links.ts';
 import { ROLE_WORDS, type Role } from '../core/people/rights.ts';
+import { uuidOf } from '../engine/uuid-of.ts';
 import { log } from '../log.ts';
 import type { Machinery } from '../machinery.ts';
 import { emailToColleague } from '../steps/email-to-colleague.ts';
 import { performSend } from '../steps/performers.ts';
-import { uuidOf } from './uuid-of.ts';
 
 type Parts = Pick<Machinery, 'pool' | 'bell' | 'settingsCache' | 'outside' | 'settings' | 'secrets' | 'now'>;
 

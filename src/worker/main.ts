@@ -8,6 +8,7 @@ import { answerParent } from '../watched.ts';
 import { sendAccountMail } from './account-mail.ts';
 import { housekeeping } from './housekeeping.ts';
 import { sendMonthPages } from './month-pages.ts';
+import { sendMorningSummaries } from './morning-summaries.ts';
 
 // Without the object mapper, which is for screens: a worker that has died is back a second sooner.
 const runtime = openMachinery();
@@ -28,6 +29,7 @@ const runner = await run({
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
     months: () => sendMonthPages(runtime),
+    mornings: () => sendMorningSummaries(runtime),
     seal: () => runtime.pool.query('select seal_audit()').then(() => {}),
     account_mail: (what) => sendAccountMail(runtime, what as { invitation?: string; reset?: string }),
   },
@@ -36,6 +38,7 @@ const runner = await run({
     '*/15 * * * * unfetched ?jobKey=unfetched',
     '* * * * * reviews ?jobKey=reviews',
     '*/10 * * * * months ?jobKey=months',
+    '* * * * * mornings ?jobKey=mornings',
     '* * * * * seal ?jobKey=seal',
   ].join('\n'),
 });

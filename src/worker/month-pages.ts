@@ -1,10 +1,10 @@
 import { getMonth, monthMailText } from '../app/results/month.ts';
 import { monthBefore, monthOf, nextMonthPage } from '../core/results/month.ts';
 import { dayOf } from '../core/time/day-of.ts';
+import { uuidOf } from '../engine/uuid-of.ts';
 import type { Machinery } from '../machinery.ts';
 import { emailToColleague } from '../steps/email-to-colleague.ts';
 import { performSend } from '../steps/performers.ts';
-import { uuidOf } from './uuid-of.ts';
 
 interface Due {
   business_id: string;

@@ -37,8 +37,8 @@ describe('notices on people’s own devices', () => {
   it('a lead that comes in is told by name, and once', async () => {
     await flow.send({ name: 'Wilhelmina', email: 'wilhelmina@example.org' });
     const notice = await told('New lead: Wilhelmina');
-    expect(notice).to.include({ tag: 'leads' });
-    expect(notice.url).to.match(/^\/leads\/[\da-f-]{36}$/);
+    expect(notice).to.include({ tag: 'leads wrenfield-music-school' });
+    expect(notice.url).to.match(/^\/at\/wrenfield-music-school\/leads\/[\da-f-]{36}$/);
     await until('it noted', async () => (await row()).told_at);
     await new Promise((resolve) => setTimeout(resolve, 3000));
     expect(device().notices.filter(({ title }) => title.includes('Wilhelmina'))).to.have.length(1);

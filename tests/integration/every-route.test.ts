@@ -126,6 +126,7 @@ describe('every route of the application', () => {
       session: await first('select public_id as id from session'),
       team: await made('/api/teams', { name: 'Front desk', people: [] }),
       emailTemplate: await first('select id from email_template'),
+      named: await made('/api/tags', { name: 'Mine' }),
       merge: await first('select id from lead_merge'),
       need: await first('select id from needs_you where settled_at is null'),
       pipeline: await first('select id from pipeline'),

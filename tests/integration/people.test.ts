@@ -138,8 +138,12 @@ describe('people of a business', function () {
       ).to.equal(303);
       const { rows } = await stage.db.query('select business_id from membership where person_id = $1', [person]);
       expect(rows.length).to.equal(2);
-      // Where she was signed in she still is in her own business.
-      expect((await eve.call<{ name: string }[]>('GET', '/api/people')).body.length).to.equal(1);
+      // Where she was signed in she still is, in her own business; which of the two is meant she says from now on.
+      expect((await eve.call('GET', '/api/people')).status).to.equal(409);
+      const { rows: named } = await stage.db.query<{ key: string }>('select key from business where id = $1', [
+        business,
+      ]);
+      expect((await eve.call<{ name: string }[]>('GET', `/at/${named[0]!.key}/api/people`)).body.length).to.equal(1);
       await stage.db.query('delete from membership where person_id = $1 and business_id <> $2', [person, business]);
       await stage.db.query('delete from session where person_id = $1 and business_id <> $2', [person, business]);
     });

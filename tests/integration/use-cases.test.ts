@@ -246,7 +246,9 @@ describe('what a coordinator can do', () => {
           arrivalId: null,
         });
       await stage.db.query(`update membership set test_phone = ''`);
-      expect((await send()).body.detail).to.equal('Say first which phone is yours: Settings, "Send it to me".');
+      expect((await send()).body.detail).to.equal(
+        'Say first which phone is yours: Settings, You, “Where you are reached”.',
+      );
       await stage.db.query(`update membership set test_phone = '+447700900100'`);
       stage.desk.world.state.trouble = { ...stage.desk.world.state.trouble, refusedNumbers: ['+447700900100'] };
       expect((await send()).body).to.include({ accepted: false, detail: "The number can't receive texts" });

@@ -301,7 +301,10 @@ describe('ways in', function () {
         person,
         business,
       ]);
-      expect(await as(came.session)('/api/leads')).to.equal(401);
+      const { rows: named } = await stage.db.query<{ key: string }>('select key from business where id = $1', [
+        business,
+      ]);
+      expect(await as(came.session)(`/at/${named[0]!.key}/api/leads`)).to.equal(404);
       await stage.db.query('delete from session where person_id = $1 and within is not null', [person]);
       await stage.db.query('delete from outer_identity where person_id = $1', [person]);
       await stage.db.query('delete from membership where person_id = $1 and business_id <> $2', [person, business]);

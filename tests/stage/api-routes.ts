@@ -30,6 +30,8 @@ export interface Named {
   list: string;
   mailing: string;
   merge: string;
+  /** A tag called "Mine". */
+  named: string;
   need: string;
   outcome: string;
   passkey: string;
@@ -273,6 +275,13 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ name: 'Mine', condition: CONDITION })),
   ),
   route('DELETE', '/segments/:segment'),
+  route(
+    'PUT',
+    '/named/:named',
+    sends(() => ({ kind: 'tag', name: 'Named anew', folder: 'Words', was: { name: 'Mine', folder: '' } })),
+  ),
+  route('DELETE', '/tags/:tag'),
+  route('DELETE', '/pipelines/:pipeline'),
   route('GET', '/sheets/:sheet'),
   route(
     'PUT',
@@ -417,6 +426,12 @@ export const TO_ALL: RouteCase[] = [
   route('POST', '/business/file', { looks: true }),
   // What these do when they are let is tried where there are several (businesses.test.ts): here it would end all the rest.
   route('DELETE', '/business', { ...sends(() => ({ name: 'Not what it is called' })), looks: true }),
+  route('GET', '/tags'),
+  route('GET', '/my-telling'),
+  route('PUT', '/my-telling', {
+    ...sends(() => ({ email: ['leads'], text: [], quiet: { from: '22:00', to: '07:00' }, summaryAt: '08:00' })),
+    own: true,
+  }),
   route('GET', '/businesses'),
   route('POST', '/businesses', {
     ...sends(() => ({ name: 'Another', country: 'GB', timeZone: 'Nowhere' })),

@@ -5,7 +5,7 @@ import { BUSINESS_KEY, type BusinessColor, businessKey, freeColor } from '../../
 import { mayDo, type Role } from '../../core/people/rights.ts';
 import { localeOf } from '../../core/words/locale-of.ts';
 import type { Db } from '../../db/db.ts';
-import { Audit, Business, Membership } from '../../db/entities/business.ts';
+import { Business, Membership } from '../../db/entities/business.ts';
 import { demandOneself } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
@@ -141,10 +141,7 @@ export async function beginBusiness(tx: Write, input: z.infer<typeof NewBusiness
     ...{ id: uuidv7(), business, person: tx.actor.personId, role: 'owner', testEmail: tx.actor.email },
   });
   // On its own trail: the others are no business of whoever works there.
-  tx.em.create(Audit, {
-    ...{ id: uuidv7(), business, person: tx.actor.personId, at: new Date(tx.runtime.now()) },
-    ...{ action: 'business.begin', subject: business.id, detail: { name: input.name } },
-  });
+  tx.note('business.begin', business.id, { name: input.name }, business.id);
   return { key };
 }
 

@@ -1,6 +1,4 @@
-import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { Audit } from '../../db/entities/business.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Write } from '../use.ts';
@@ -73,9 +71,6 @@ export async function putBusinessBack(tx: Write, { key }: z.infer<typeof Busines
       : new Refusal(409, 'back', `“${found.name}” is back already.`);
   for (const table of ['cost_feed', 'month_page'])
     await tx.db.query(`update ${table} set next_at = next_at - ${PUT_OFF} where business_id = $1`, [found.id]);
-  tx.em.create(Audit, {
-    ...{ id: uuidv7(), business: found.id, person: tx.actor.personId, at: new Date(tx.runtime.now()) },
-    ...{ action: 'business.put_back', subject: found.id, detail: { name: found.name } },
-  });
+  tx.note('business.put_back', found.id, { name: found.name }, found.id);
   tx.forget();
 }

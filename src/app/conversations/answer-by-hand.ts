@@ -153,7 +153,7 @@ export async function keepAnswer(tx: Write, { name, text }: z.infer<typeof Canne
   demand(tx.actor, 'do-work');
   const { rows } = await tx.db.query<{ id: string }>(
     `insert into canned_answer (id, business_id, name, text, created_at) values (gen_random_uuid(), $1, $2, $3, now())
-     on conflict (business_id, name) do update set text = excluded.text returning id`,
+     on conflict (business_id, name) where removed_at is null do update set text = excluded.text returning id`,
     [tx.actor.businessId, name, text],
   );
   tx.note('canned_answer.keep', rows[0]!.id, { name });
@@ -162,10 +162,10 @@ export async function keepAnswer(tx: Write, { name, text }: z.infer<typeof Canne
 
 export async function dropAnswer(tx: Write, id: string): Promise<void> {
   demand(tx.actor, 'do-work');
-  const { rowCount } = await tx.db.query('delete from canned_answer where id = $1 and business_id = $2', [
-    id,
-    tx.actor.businessId,
-  ]);
+  const { rowCount } = await tx.db.query(
+    'update canned_answer set removed_at = $3 where id = $1 and business_id = $2 and removed_at is null',
+    [id, tx.actor.businessId, new Date(tx.runtime.now())],
+  );
   if (!rowCount) throw notHere('answer');
   tx.note('canned_answer.remove', id);
 }

@@ -65,7 +65,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
   const [items, tags, runs, answers, consents, chatAt, catalogue] = await Promise.all([
     threadOf(use, row),
     db.query<{ name: string }>(
-      'select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by 1',
+      'select g.name from lead_tag t join tag g on g.id = t.tag_id and g.removed_at is null where t.lead_id = $1 order by 1',
       [row.lead_id],
     ),
     db.query<{ under: number; held: number }>(
@@ -73,7 +73,7 @@ export async function getConversation(use: Use, id: string, looked = true): Prom
       [row.lead_id],
     ),
     db.query<ConversationView['answers'][number]>(
-      'select id, name, text from canned_answer where business_id = $1 order by name',
+      'select id, name, text from canned_answer where business_id = $1 and removed_at is null order by name',
       [use.actor.businessId],
     ),
     row.lead_id ? consentsOf(use, row.lead_id) : NO_CONSENTS,

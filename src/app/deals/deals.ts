@@ -49,7 +49,7 @@ export async function listPipelines(use: Use): Promise<{ id: string; name: strin
   const { rows } = await use.db.query<{ id: string; name: string; open: number }>(
     `select p.id, p.name, (select count(*)::int from deal d join lead l on l.id = d.lead_id where d.pipeline_id = p.id and d.closed_at is null
        and is_theirs(l.business_id, l.id, l.owner_id, $2)) as open
-     from pipeline p where p.business_id = $1 order by p.created_at`,
+     from pipeline p where p.business_id = $1 and p.removed_at is null order by p.created_at`,
     [use.actor.businessId, use.actor.leadsOf],
   );
   return rows;
@@ -60,7 +60,7 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
   if (!z.uuid().safeParse(pipelineId).success) throw notHere('pipeline');
   const pipeline = (
     await db.query<{ name: string; currency: string }>(
-      'select name, currency from pipeline where id = $1 and business_id = $2',
+      'select name, currency from pipeline where id = $1 and business_id = $2 and removed_at is null',
       [pipelineId, use.actor.businessId],
     )
   ).rows[0];
@@ -134,7 +134,7 @@ export async function openDeal(tx: Write, input: z.infer<typeof NewDeal>): Promi
   const id = uuidv7();
   const { rows } = await tx.db.query<{ stage: string; name: string }>(
     `select s.id as stage, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), l.email) as name
-     from stage s join pipeline p on p.id = s.pipeline_id, lead l
+     from stage s join pipeline p on p.id = s.pipeline_id and p.removed_at is null, lead l
      where p.id = $1 and p.business_id = $3 and l.id = $2 and l.business_id = $3 and l.is_person order by s.position limit 1`,
     [input.pipelineId, input.leadId, tx.actor.businessId],
   );

@@ -3,8 +3,10 @@ import { z } from 'zod';
 import { currencyOf } from '../../core/words/money.ts';
 import { Pipeline, Stage } from '../../db/entities/record.ts';
 import { demand } from '../actor.ts';
-import { notHere } from '../refusal.ts';
+import { notHere, Refusal } from '../refusal.ts';
 import type { Write } from '../use.ts';
+import { refuseIfUsed } from '../workflows/removal.ts';
+import { workflowsNaming } from '../workflows/used-by.ts';
 
 interface NewStage {
   name: string;
@@ -57,4 +59,31 @@ export async function changePipeline(
   if (!pipeline) throw notHere('pipeline');
   pipeline.currency = currency;
   tx.note('pipeline.change', id, { currency });
+}
+
+/** A pipeline with its deals: neither is seen any more until it is put back. What its deals have brought stays counted. */
+export async function removePipeline(tx: Write, id: string, agreed: boolean): Promise<void> {
+  demand(tx.actor, 'build');
+  const { rows } = await tx.db.query<{ name: string; stages: string[]; open: number }>(
+    `select p.name, array(select id::text from stage where pipeline_id = p.id) as stages, (select count(*)::int from deal d where d.pipeline_id = p.id and d.closed_at is null) as open
+     from pipeline p where p.id = $1 and p.business_id = $2 and p.removed_at is null for update`,
+    [id, tx.actor.businessId],
+  );
+  const found = rows[0];
+  if (!found) throw notHere('pipeline');
+  const named = await workflowsNaming(tx, [id, ...found.stages]);
+  refuseIfUsed(
+    found.name,
+    [...named.values()].flat().map((name) => `the workflow “${name}”`),
+  );
+  if (found.open > 0 && !agreed)
+    throw new Refusal(
+      409,
+      'under-way',
+      `${found.open === 1 ? 'One deal is' : `${found.open} deals are`} still open in “${found.name}”. They go with it, and come back with it.`,
+    );
+  await tx.db.query('update pipeline set removed_at = $2 where id = $1', [id, new Date(tx.runtime.now())]);
+  tx.note('pipeline.remove', id, { name: found.name });
+  tx.forget();
+  tx.ring();
 }

@@ -41,12 +41,12 @@ const NAMED = `
   select 'workflow' as kind, id, name, folder as about, state, '/workflows/' || id as href from workflow where business_id = $1 and removed_at is null
   union all select 'source', id, name, kind, null, '/sources/' || id from source where business_id = $1 and removed_at is null and kind <> 'list'
   union all select 'list', id, name, '', null, '/lists/' || id from nurture_list where business_id = $1 and removed_at is null
-  union all select 'sheet', id, name, '', null, '/sheets/' || id from sheet where business_id = $1
-  union all select 'segment', id, name, '', null, '/leads?segment=' || id from segment where business_id = $1
-  union all select 'template', id, name, '', null, '/messages/templates/' || id from email_template where business_id = $1
-  union all select 'chat-form', id, name, '', null, '/messages/chat-forms/' || id from chat_form where business_id = $1
-  union all select 'chat-template', id, name, '', null, '/messages/chat-templates/' || id from chat_template where business_id = $1
-  union all select 'pipeline', id, name, '', null, '/pipeline/' || id from pipeline where business_id = $1
+  union all select 'sheet', id, name, '', null, '/sheets/' || id from sheet where business_id = $1 and removed_at is null
+  union all select 'segment', id, name, '', null, '/leads?segment=' || id from segment where business_id = $1 and removed_at is null
+  union all select 'template', id, name, '', null, '/messages/templates/' || id from email_template where business_id = $1 and removed_at is null
+  union all select 'chat-form', id, name, '', null, '/messages/chat-forms/' || id from chat_form where business_id = $1 and removed_at is null
+  union all select 'chat-template', id, name, '', null, '/messages/chat-templates/' || id from chat_template where business_id = $1 and removed_at is null
+  union all select 'pipeline', id, name, '', null, '/pipeline/' || id from pipeline where business_id = $1 and removed_at is null
   union all select 'connection', id, name, replace(kind, '_', ' '), null, '/connections' from connection where business_id = $1 and removed_at is null`;
 
 /**

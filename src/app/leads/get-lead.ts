@@ -131,7 +131,7 @@ async function dealsOf({ db }: Use, id: string): Promise<LeadView['deals']> {
     moved_at: Date;
     closed_at: Date | null;
   }>(
-    `select d.title, d.value, p.currency, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id join pipeline p on p.id = d.pipeline_id where d.lead_id = $1 order by d.created_at desc`,
+    `select d.title, d.value, p.currency, s.name as stage, d.moved_at, d.closed_at from deal d join stage s on s.id = d.stage_id join pipeline p on p.id = d.pipeline_id and p.removed_at is null where d.lead_id = $1 order by d.created_at desc`,
     [id],
   );
   return rows.map(({ moved_at, closed_at, ...row }) => ({
@@ -171,7 +171,7 @@ export async function getLead(use: Use, id: string): Promise<LeadView> {
     dealsOf(use, id),
     tasksOf(use, id),
     db.query<{ name: string }>(
-      'select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1 order by g.name',
+      'select g.name from lead_tag t join tag g on g.id = t.tag_id and g.removed_at is null where t.lead_id = $1 order by g.name',
       [id],
     ),
     db.query<{ id: string; gone: Named }>(

@@ -40,7 +40,7 @@ export async function listLeads(
   ]);
   const { rows } = await use.db.query<Named & QueryResultRow>(
     `select l.*, came.name as source_name, came.where_from, coalesce(p.name, '') as owner,
-       array(select g.name from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id order by g.name) as tags
+       array(select g.name from lead_tag t join tag g on g.id = t.tag_id and g.removed_at is null where t.lead_id = l.id order by g.name) as tags
      from lead l left join lateral (${cameInBy('s.name, a.where_from')}) came on true
      left join person p on p.id = l.owner_id where l.id = any($1::uuid[]) order by array_position($1::uuid[], l.id)`,
     [ids],
@@ -118,7 +118,7 @@ export async function leadsAsTable(
       const found = await db.query(
         `select l.id, l.first_name, l.last_name, l.email, l.phone, l.answers, l.own, l.created_at, l.last_arrival_at, coalesce(p.name, '') as owner,
            ${consent('email')} as emails, ${consent('text')} as texts,
-           coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = l.id), '') as tags,
+           coalesce((select string_agg(g.name, '; ' order by g.name) from lead_tag t join tag g on g.id = t.tag_id and g.removed_at is null where t.lead_id = l.id), '') as tags,
            coalesce((select string_agg(t.name, '; ' order by t.name) from list_member x join nurture_list t on t.id = x.list_id and t.removed_at is null where x.lead_id = l.id and x.state = 'active'), '') as lists,
            coalesce((${cameInBy('s.name')}), '') as source,
            m.state, m.how, m.joined_at, m.fields

@@ -231,7 +231,7 @@ const tags: Teller = async (use, leadId) =>
   (
     await rowsOf<{ name: string; at: Date }>(
       use,
-      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id where t.lead_id = $1',
+      'select g.name, t.at from lead_tag t join tag g on g.id = t.tag_id and g.removed_at is null where t.lead_id = $1',
       leadId,
     )
   ).map((row) => onRecord('tag', row.at, `Tag: ${row.name}`, ''));
@@ -257,7 +257,7 @@ const deals: Teller = async (use, leadId) => {
 const sheetRows: Teller = async (use, leadId) => {
   const rows = await rowsOf<{ at: Date; sheet: string; tab: string; added: boolean }>(
     use,
-    `select c.at, s.name as sheet, t.name as tab, c.before = '{}' as added from sheet_row_change c join sheet_tab t on t.id = c.tab_id join sheet s on s.id = t.sheet_id
+    `select c.at, s.name as sheet, t.name as tab, c.before = '{}' as added from sheet_row_change c join sheet_tab t on t.id = c.tab_id join sheet s on s.id = t.sheet_id and s.removed_at is null
      where c.lead_id = $1 order by c.id desc limit 100`,
     leadId,
   );

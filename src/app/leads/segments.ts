@@ -107,6 +107,6 @@ export async function removeSegment(tx: Write, id: string): Promise<void> {
   if (by.length > 0)
     throw new Refusal(409, 'in-use', `${segment.name} is still used by ${by.join(' and ')}. Take it out there first.`);
   tx.note('segment.remove', id, { name: segment.name });
-  tx.em.remove(segment);
+  segment.removedAt = new Date(tx.runtime.now());
   tx.forget();
 }

@@ -36,7 +36,7 @@ export interface ChatFormView extends ChatFormRow {
 
 const LATEST = `select distinct on (f.id) f.id, f.name, v.id as version_id, v.number, v.content, v.remote_id,
     (select max(a.number) from chat_form_version a where a.form_id = f.id and a.remote_id is not null) as live
-  from chat_form f join chat_form_version v on v.form_id = f.id where f.business_id = $1`;
+  from chat_form f join chat_form_version v on v.form_id = f.id where f.business_id = $1 and f.removed_at is null`;
 
 /** Forms sent and answered, by form. */
 async function countsOf(use: Use): Promise<Map<string, { sent: number; answered: number }>> {
@@ -104,7 +104,7 @@ export async function createChatForm(tx: Write, { name }: z.infer<typeof NewChat
   // Put live as it is, its wording has a version too.
   const content = settleWordings(null, newChatForm(name, tx.actor.businessName), new Date(now()).toISOString());
   const { rowCount } = await db.query(
-    `insert into chat_form (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
+    `insert into chat_form (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) where removed_at is null do nothing`,
     [id, tx.actor.businessId, name],
   );
   if (!rowCount)
@@ -120,7 +120,10 @@ export async function createChatForm(tx: Write, { name }: z.infer<typeof NewChat
 
 /** Others who save it wait until this is done. */
 const lockForm = (tx: Write, id: string) =>
-  tx.db.query('select from chat_form where id = $1 and business_id = $2 for update', [id, tx.actor.businessId]);
+  tx.db.query('select from chat_form where id = $1 and business_id = $2 and removed_at is null for update', [
+    id,
+    tx.actor.businessId,
+  ]);
 
 /** Writes the draft anew; of a version that is live a new one is begun. A changed wording is a wording of its own. */
 export async function saveChatForm(tx: Write, id: string, content: ChatForm): Promise<ChatFormView> {
@@ -197,7 +200,7 @@ export async function removeChatForm(tx: Write, id: string): Promise<void> {
   if (door?.door.on && door.door.form === id)
     throw new Refusal(409, 'in-use', 'The front door asks for it. Choose another form there first.');
   const templates = await tx.db.query<{ name: string }>(
-    `select distinct t.name from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1 and v.content ->> 'form' = $2`,
+    `select distinct t.name from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1 and t.removed_at is null and v.content ->> 'form' = $2`,
     [tx.actor.businessId, id],
   );
   if (templates.rows[0])
@@ -209,7 +212,7 @@ export async function removeChatForm(tx: Write, id: string): Promise<void> {
   // Its wordings are what consents point to.
   if (answered.rowCount)
     throw new Refusal(409, 'answered', 'People have filled it in, and their consent points to its wording: it stays.');
-  await tx.db.query('delete from chat_form where id = $1', [id]);
+  await tx.db.query('update chat_form set removed_at = $2 where id = $1', [id, new Date(tx.runtime.now())]);
   tx.note('chat_form.remove', id, { name: row.name });
   tx.forget();
 }

@@ -30,7 +30,7 @@ export interface ChatTemplateView extends ChatTemplateRow {
 
 const LATEST = `select distinct on (t.id) t.id, t.name, v.id as version_id, v.number, v.content, v.state, v.reason, v.remote_id,
     (select max(a.number) from chat_template_version a where a.template_id = t.id and a.state = 'approved') as sent
-  from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1`;
+  from chat_template t join chat_template_version v on v.template_id = t.id where t.business_id = $1 and t.removed_at is null`;
 
 // biome-ignore lint/suspicious/noExplicitAny: a row as the statement above names it
 const rowOf = (row: any, usedBy: string[]): ChatTemplateRow => ({
@@ -91,7 +91,7 @@ export async function createChatTemplate(
     samples: { 'lead.first_name': 'Robin' },
   });
   const { rowCount } = await db.query(
-    `insert into chat_template (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) do nothing`,
+    `insert into chat_template (id, business_id, name, created_at) values ($1, $2, $3, now()) on conflict (business_id, name) where removed_at is null do nothing`,
     [id, tx.actor.businessId, name],
   );
   if (!rowCount)
@@ -109,7 +109,7 @@ export async function createChatTemplate(
 export async function saveChatTemplate(tx: Write, id: string, content: ChatTemplateContent): Promise<ChatTemplateView> {
   demand(tx.actor, 'build');
   // Others who save it wait until this is done.
-  await tx.db.query('select from chat_template where id = $1 and business_id = $2 for update', [
+  await tx.db.query('select from chat_template where id = $1 and business_id = $2 and removed_at is null for update', [
     id,
     tx.actor.businessId,
   ]);
@@ -168,7 +168,7 @@ export async function removeChatTemplate(tx: Write, id: string): Promise<void> {
   const users = (await workflowsNaming(tx, [id])).get(id) ?? [];
   if (users.length > 0)
     throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another template there first.`);
-  await tx.db.query('delete from chat_template where id = $1', [id]);
+  await tx.db.query('update chat_template set removed_at = $2 where id = $1', [id, new Date(tx.runtime.now())]);
   tx.note('chat_template.remove', id, { name: row.name });
   tx.forget();
 }

@@ -92,7 +92,7 @@ export async function showLayout(use: Use, layout: EmailLayout): Promise<LayoutS
 export async function listTemplates(use: Use): Promise<TemplateRow[]> {
   const { rows } = await use.db.query(
     `select distinct on (t.id) t.id, t.name, v.number, v.created_at from email_template t
-     join email_template_version v on v.template_id = t.id where t.business_id = $1 order by t.id, v.number desc`,
+     join email_template_version v on v.template_id = t.id where t.business_id = $1 and t.removed_at is null order by t.id, v.number desc`,
     [use.actor.businessId],
   );
   const users = await workflowsNaming(
@@ -176,7 +176,7 @@ export async function saveTemplate(
   input: z.infer<typeof TemplateInput>,
 ): Promise<{ version: number; seen: string }> {
   demand(tx.actor, 'build');
-  await tx.db.query('select from email_template where id = $1 and business_id = $2 for update', [
+  await tx.db.query('select from email_template where id = $1 and business_id = $2 and removed_at is null for update', [
     id,
     tx.actor.businessId,
   ]);
@@ -205,6 +205,6 @@ export async function removeTemplate(tx: Write, id: string): Promise<void> {
   if (users.length > 0)
     throw new Refusal(409, 'in-use', `It is used by ${users.join(', ')}. Choose another template there first.`);
   tx.note('email_template.remove', id, { name: template.name });
-  tx.em.remove(template);
+  template.removedAt = new Date(tx.runtime.now());
   tx.forget();
 }

@@ -45,7 +45,7 @@ async function leadsOfSegments(use: Looker): Promise<[lead: string, segment: str
   if (!runtime) throw new Refusal(422, 'not-understood', 'Segments are asked for at a screen.');
   const { businessId, country, timeZone } = use.actor;
   const { rows } = await use.db.query<{ id: string; name: string }>(
-    'select id, name from segment where business_id = $1 order by lower(name), id limit 100',
+    'select id, name from segment where business_id = $1 and removed_at is null order by lower(name), id limit 100',
     [businessId],
   );
   const found = new Map<string, string>();

@@ -281,7 +281,7 @@ async function costsOf(use: Looker, { days, by }: AskedResults, before: Period):
 /** What can be counted: what the product knows, stages of the pipelines, and the business's own. */
 export async function goalsOf(use: Looker): Promise<{ kind: string; name: string }[]> {
   const { rows } = await use.db.query<{ kind: string; name: string }>(
-    `select * from (select 'stage:' || s.id as kind, p.name || ': ' || s.name as name from stage s join pipeline p on p.id = s.pipeline_id where p.business_id = $1 order by p.created_at, s.position) stages
+    `select * from (select 'stage:' || s.id as kind, p.name || ': ' || s.name as name from stage s join pipeline p on p.id = s.pipeline_id and p.removed_at is null where p.business_id = $1 order by p.created_at, s.position) stages
      union all select * from (select 'own:' || id, name from outcome_kind where business_id = $1 and removed_at is null order by name) own`,
     [use.actor.businessId],
   );

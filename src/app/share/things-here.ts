@@ -44,34 +44,36 @@ export async function thingsHere(use: Use, ids: readonly string[]): Promise<Shar
   const rows = async <R extends Record<string, unknown>>(sql: string): Promise<R[]> =>
     (await db.query<R>(sql, of)).rows;
   const [tags, lists, tabs, pipelines, segments, emails, forms, templates, sources, people] = await Promise.all([
-    rows<Of<'tag'>>(`select 'tag' as kind, id, name from tag where business_id = $1 and id = any($2::uuid[])`),
+    rows<Of<'tag'>>(
+      `select 'tag' as kind, id, name from tag where business_id = $1 and removed_at is null and id = any($2::uuid[])`,
+    ),
     rows<Of<'list'>>(
       `select 'list' as kind, id, name, opt_in as "optIn", confirm_subject as "confirmSubject", confirm_message as "confirmMessage", fields
        from nurture_list where business_id = $1 and id = any($2::uuid[]) and removed_at is null`,
     ),
     rows<Of<'tab'>>(
       `select 'tab' as kind, t.id, t.name, s.name as sheet, t.columns from sheet_tab t join sheet s on s.id = t.sheet_id
-       where s.business_id = $1 and t.id = any($2::uuid[])`,
+       where s.business_id = $1 and s.removed_at is null and t.id = any($2::uuid[])`,
     ),
     rows<Of<'pipeline'>>(
       `select 'pipeline' as kind, p.id, p.name, p.currency, (select jsonb_agg(jsonb_build_object('id', s.id, 'name', s.name, 'ends', s.ends) order by s.position)
          from stage s where s.pipeline_id = p.id) as stages
-       from pipeline p where p.business_id = $1 and (p.id = any($2::uuid[]) or exists (select from stage s where s.pipeline_id = p.id and s.id = any($2::uuid[])))`,
+       from pipeline p where p.business_id = $1 and p.removed_at is null and (p.id = any($2::uuid[]) or exists (select from stage s where s.pipeline_id = p.id and s.id = any($2::uuid[])))`,
     ),
     rows<Of<'segment'>>(
-      `select 'segment' as kind, id, name, condition from segment where business_id = $1 and id = any($2::uuid[])`,
+      `select 'segment' as kind, id, name, condition from segment where business_id = $1 and removed_at is null and id = any($2::uuid[])`,
     ),
     rows<{ id: string; name: string; layout: EmailLayout }>(
       `select distinct on (t.id) t.id, t.name, v.layout from email_template t join email_template_version v on v.template_id = t.id
-       where t.business_id = $1 and t.id = any($2::uuid[]) order by t.id, v.number desc`,
+       where t.business_id = $1 and t.removed_at is null and t.id = any($2::uuid[]) order by t.id, v.number desc`,
     ),
     rows<{ id: string; name: string; form: ChatForm }>(
       `select distinct on (f.id) f.id, f.name, v.content as form from chat_form f join chat_form_version v on v.form_id = f.id
-       where f.business_id = $1 and f.id = any($2::uuid[]) order by f.id, v.number desc`,
+       where f.business_id = $1 and f.removed_at is null and f.id = any($2::uuid[]) order by f.id, v.number desc`,
     ),
     rows<{ id: string; name: string; content: ChatTemplateContent }>(
       `select distinct on (t.id) t.id, t.name, v.content from chat_template t join chat_template_version v on v.template_id = t.id
-       where t.business_id = $1 and t.id = any($2::uuid[]) order by t.id, v.number desc`,
+       where t.business_id = $1 and t.removed_at is null and t.id = any($2::uuid[]) order by t.id, v.number desc`,
     ),
     rows<{ id: string; name: string; kind: string; settings: Record<string, unknown>; card: LeadCard }>(
       `select id, name, kind, settings, card from source where business_id = $1 and id = any($2::uuid[]) and removed_at is null`,

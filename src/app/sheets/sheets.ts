@@ -41,7 +41,7 @@ export async function listSheets(use: Use): Promise<SheetListRow[]> {
        (select jsonb_agg(jsonb_build_object('id', t.id, 'name', t.name, 'rows', (select count(*) from sheet_row r where r.tab_id = t.id)) order by t.position) from sheet_tab t where t.sheet_id = s.id) as tabs,
        (select max(r.updated_at) from sheet_row r join sheet_tab t on t.id = r.tab_id where t.sheet_id = s.id) as changed,
        (select jsonb_agg(o.name order by o.name) from source o where o.business_id = s.business_id and o.removed_at is null and o.kind = 'sheet' and o.settings ->> 'sheetId' = s.id::text) as used
-     from sheet s where s.business_id = $1 order by s.name`,
+     from sheet s where s.business_id = $1 and s.removed_at is null order by s.name`,
     [use.actor.businessId],
   );
   return rows.map((row) => ({
@@ -63,7 +63,7 @@ async function findSheet(use: Use, id: string): Promise<ISheet> {
 
 export async function findTab(use: Use, id: string): Promise<ISheetTab> {
   const found = z.uuid().safeParse(id).success
-    ? await use.em.findOne(SheetTab, { id, sheet: { business: use.actor.businessId } })
+    ? await use.em.findOne(SheetTab, { id, sheet: { business: use.actor.businessId, removedAt: null } })
     : null;
   if (!found) throw notHere('tab');
   return found;
@@ -162,7 +162,7 @@ async function missedBy(
 
 const quoted = (names: string[]) => names.map((name) => `"${name}"`).join(', ');
 
-/** Deletes a sheet with all that is in it. Where sources listen to it, only when that is `agreed` to. */
+/** Removes a sheet with all that is in it. Where sources listen to it, only when that is `agreed` to. */
 export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promise<void> {
   demand(tx.actor, 'build');
   const sheet = await findSheet(tx, id);
@@ -174,9 +174,9 @@ export async function deleteSheet(tx: Write, id: string, agreed: boolean): Promi
     tabs.map((tab) => tab.id),
   );
   if (missed && !agreed) throw new Refusal(409, 'listened-to', missed);
+  sheet.removedAt = new Date(tx.runtime.now());
   tx.note('sheet.delete', id, { name: sheet.name });
   tx.forget();
-  tx.em.remove(sheet);
 }
 
 export const NewTab = z.object({ name: z.string().trim().min(1, 'Give the tab a name').max(100) });

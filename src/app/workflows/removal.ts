@@ -18,7 +18,7 @@ import { findWorkflow } from './workflows.ts';
 const workflow = (name: string) => `the workflow “${name}”`;
 
 /** Refuses while something uses it, and says what: "“Spring fair” is still used by the workflow “Trial lesson”. Take it out there first." */
-function refuseIfUsed(name: string, uses: string[]): void {
+export function refuseIfUsed(name: string, uses: string[]): void {
   if (uses.length > 0)
     throw new Refusal(
       409,
@@ -154,7 +154,7 @@ export async function removeList(tx: Write, id: string): Promise<void> {
   if (!list) throw notHere('list');
   const source = list.source?.unwrap() ?? null;
   const { rows } = await tx.db.query<{ name: string }>(
-    `select 'the segment “' || name || '”' as name from segment where business_id = $1 and strpos(condition::text, $2) > 0
+    `select 'the segment “' || name || '”' as name from segment where business_id = $1 and removed_at is null and strpos(condition::text, $2) > 0
      union all select 'a one-off email that is on its way' from mailing where business_id = $1 and state in ('planning', 'trying') and strpos(audience::text, $2) > 0
      union all select 'work on many leads' from bulk_work where business_id = $1 and state = 'running' and strpos(choice::text, $2) > 0`,
     [tx.actor.businessId, id],

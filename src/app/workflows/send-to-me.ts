@@ -250,7 +250,11 @@ async function work(
 async function ownLead(client: Db, { actor }: Use, mine: Mine): Promise<string> {
   const ways = identitiesOf({ email: mine.testEmail, phone: mine.testPhone }, actor.country);
   if (ways.length === 0)
-    throw new Refusal(409, 'no-test-address', 'Say first which email address is yours: Settings, "Send it to me".');
+    throw new Refusal(
+      409,
+      'no-test-address',
+      'Say first which email address is yours: Settings, You, “Where you are reached”.',
+    );
   const known = await client.query<{ lead_id: string }>(
     'select lead_id from lead_identity where business_id = $1 and kind = any($2) and value = any($3) limit 1',
     [actor.businessId, ways.map((way) => way.kind), ways.map((way) => way.value)],
@@ -275,12 +279,20 @@ function toCoordinator(message: OutgoingMessage, mine: Mine, actor: Use['actor']
   if (message.channel !== 'email') {
     const phone = readPhone(mine.testPhone, actor.country);
     if (!phone.ok)
-      throw new Refusal(409, 'no-test-number', 'Say first which phone is yours: Settings, "Send it to me".');
+      throw new Refusal(
+        409,
+        'no-test-number',
+        'Say first which phone is yours: Settings, You, “Where you are reached”.',
+      );
     return { ...message, to: phone.e164 };
   }
   const email = readEmail(mine.testEmail);
   if (!email.ok)
-    throw new Refusal(409, 'no-test-address', 'Say first which email address is yours: Settings, "Send it to me".');
+    throw new Refusal(
+      409,
+      'no-test-address',
+      'Say first which email address is yours: Settings, You, “Where you are reached”.',
+    );
   // To oneself only: whoever else would get it is left out.
   return { ...message, to: email.address, toName: actor.name, cc: [], bcc: [] };
 }

@@ -8,10 +8,7 @@ export const BUSINESS_KEY = /^[a-z0-9](?:[a-z0-9-]{0,38}[a-z0-9])?$/;
 
 /** The key of a new business, by its name, that none of the `taken` has. It stays when the name is changed: addresses are kept in bookmarks. */
 export function businessKey(name: string, taken: ReadonlySet<string>): string {
-  const plain = slugify(name)
-    .replaceAll('_', '-')
-    .slice(0, LONGEST_KEY)
-    .replace(/^-+|-+$/g, '');
+  const plain = slugify(name).replaceAll('_', '-').slice(0, LONGEST_KEY).replace(/^-|-$/g, '');
   const key = BUSINESS_KEY.test(plain) ? plain : 'business';
   for (let n = 1; ; n++) {
     const numbered = n === 1 ? key : `${key.slice(0, LONGEST_KEY - 6).replace(/-+$/, '')}-${n}`;

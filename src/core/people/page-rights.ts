@@ -19,6 +19,7 @@ const BY_PATH: Record<string, Right> = {
   '/results': 'see-results',
   '/settings': 'see-setup',
   '/settings/people': 'see-work',
+  '/settings/tags': 'see-setup',
   '/settings/you': 'own',
   '/sheets': 'see-setup',
   '/sign-out': 'own',

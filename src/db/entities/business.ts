@@ -1,5 +1,6 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { NoticeKind } from '../../core/notices/notices.ts';
+import type { QuietHours } from '../../core/notices/telling.ts';
 import { ROLES, WHOSE_LEADS } from '../../core/people/rights.ts';
 import type { WorkingTime } from '../../core/people/working-time.ts';
 
@@ -19,7 +20,7 @@ export const Business = defineEntity({
     id: p.uuid().primary(),
     name: p.string(),
     /** How it is called in addresses: "wrenfield-music-school". Stays as it is. */
-    key: p.string().length(40).unique().defaultRaw("replace(gen_random_uuid()::text, '-', '')"),
+    key: p.string().length(40).unique().defaultRaw("replace((gen_random_uuid())::text, '-'::text, ''::text)"),
     /** What its bar looks like; one of BUSINESS_COLORS. */
     color: p.string().length(20).default('pine'),
     /** When an owner has removed it: it can be put back for some days. */
@@ -97,6 +98,12 @@ export const Membership = defineEntity({
     testPhone: p.string().default(''),
     /** When they work, by the business's clock; null for always. */
     working: p.json<WorkingTime>().nullable(),
+    /** When they are told nothing, by the business's clock; null for never. */
+    quiet: p.json<QuietHours>().nullable(),
+    /** When they get what waits for them by email, "HH:MM"; null for never. */
+    summaryAt: p.string().length(5).nullable(),
+    /** The day of the last, by the business's clock. */
+    summaryOn: p.date().nullable(),
     /** Takes no turns until then. */
     awayUntil: p.datetime().nullable(),
     /** Names the address of their calendar feed; null until they ask for one. */
@@ -306,6 +313,27 @@ export const PushDevice = defineEntity({
     problem: p.text().nullable(),
   },
 });
+/** How somebody is told of what comes beside their devices: by email, or by text. */
+export const NoticeWay = defineEntity({
+  name: 'NoticeWay',
+  tableName: 'notice_way',
+  uniques: [{ name: 'notice_way_one', properties: ['business', 'person', 'by'] }],
+  properties: {
+    id: p.uuid().primary(),
+    business: () => p.manyToOne(Business).ref().deleteRule('cascade'),
+    person: () => p.manyToOne(Person).ref().deleteRule('cascade'),
+    by: p.enum(['email', 'text']),
+    wants: p.array((kind) => kind as NoticeKind),
+    /** What came up to then has been told. */
+    toldUntil: p.datetime(),
+    toldAt: p.datetime().nullable(),
+    notBefore: p.datetime().nullable(),
+    leaseUntil: p.datetime().nullable(),
+    failures: p.integer().default(0),
+    problem: p.text().nullable(),
+  },
+});
+
 /** How often somebody guessed of late, for slowing down guessing. */
 export const Guess = defineEntity({
   name: 'Guess',

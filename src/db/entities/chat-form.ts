@@ -2,17 +2,28 @@ import { defineEntity, p } from '@mikro-orm/core';
 import type { ChatForm as Content } from '../../core/form/chat-form.ts';
 import { Business } from './business.ts';
 import { Lead } from './lead.ts';
+import { PRESENT } from './present.ts';
 
 /** A form that is filled in inside the chat; what it asks stands in its versions. */
 export const ChatForm = defineEntity({
   name: 'ChatForm',
   tableName: 'chat_form',
-  uniques: [{ name: 'chat_form_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'chat_form_name',
+      expression: `create unique index "chat_form_name" on "chat_form" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 

@@ -2,17 +2,28 @@ import { defineEntity, p } from '@mikro-orm/core';
 import { type ChatTemplateContent, TEMPLATE_STATES } from '../../core/message/chat-template.ts';
 import { namesOf } from '../../core/words/names-of.ts';
 import { Business } from './business.ts';
+import { PRESENT } from './present.ts';
 
 /** A chat message that is approved beforehand; what it says stands in its versions. */
 export const ChatTemplate = defineEntity({
   name: 'ChatTemplate',
   tableName: 'chat_template',
-  uniques: [{ name: 'chat_template_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'chat_template_name',
+      expression: `create unique index "chat_template_name" on "chat_template" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 

@@ -45,6 +45,8 @@ export const Connection = defineEntity({
     business: () => p.manyToOne(Business).ref(),
     kind: p.enum([...CONNECTION_KINDS]),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     settings: p.json<ConnectionSettings>(),
     /** Sealed with AES-256-GCM; password, key or token towards the service. */
     secret: p.text().nullable(),

@@ -1,17 +1,28 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import type { EmailLayout } from '../../core/email/layout.ts';
 import { Business, Person } from './business.ts';
+import { PRESENT } from './present.ts';
 
 /** An email laid out beforehand. Every change is a version; a message keeps to the newest when it is sent. */
 export const EmailTemplate = defineEntity({
   name: 'EmailTemplate',
   tableName: 'email_template',
-  uniques: [{ name: 'email_template_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'email_template_name',
+      expression: `create unique index "email_template_name" on "email_template" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 

@@ -3,6 +3,7 @@ import { CHANNELS } from '../../core/workflow/channel.ts';
 import type { Question } from '../../core/workflow/plan.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
+import { PRESENT } from './present.ts';
 import { Run } from './run.ts';
 
 /** A short address of ours in a message, or the picture by which an opened email is counted (then `url` is null). */
@@ -133,12 +134,20 @@ export const Conversation = defineEntity({
 export const CannedAnswer = defineEntity({
   name: 'CannedAnswer',
   tableName: 'canned_answer',
-  uniques: [{ name: 'canned_answer_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'canned_answer_name',
+      expression: `create unique index "canned_answer_name" on "canned_answer" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
     text: p.text(),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });

@@ -25,6 +25,8 @@ export const NurtureList = defineEntity({
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
     /** Since when it is gone for everybody but its history. */
     removedAt: p.datetime().nullable(),
@@ -44,13 +46,23 @@ export const NurtureList = defineEntity({
 export const Segment = defineEntity({
   name: 'Segment',
   tableName: 'segment',
-  uniques: [{ name: 'segment_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'segment_name',
+      expression: `create unique index "segment_name" on "segment" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     condition: p.json<Condition>(),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 

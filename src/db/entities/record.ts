@@ -1,6 +1,7 @@
 import { defineEntity, p } from '@mikro-orm/core';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
+import { PRESENT } from './present.ts';
 import { Run } from './run.ts';
 
 /** Something written about a lead, by a step or by a person. */
@@ -24,12 +25,22 @@ export const LeadNote = defineEntity({
 export const Tag = defineEntity({
   name: 'Tag',
   tableName: 'tag',
-  uniques: [{ name: 'tag_name', properties: ['business', 'name'] }],
+  indexes: [
+    {
+      name: 'tag_name',
+      expression: `create unique index "tag_name" on "tag" ("business_id", "name") where "removed_at" is null`,
+    },
+  ],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 
@@ -97,13 +108,18 @@ export const Pipeline = defineEntity({
   name: 'Pipeline',
   tableName: 'pipeline',
   indexes: [{ name: 'pipeline_business', properties: ['business'] }],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     /** ISO 4217. */
     currency: p.string().length(3),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 

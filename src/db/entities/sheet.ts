@@ -1,17 +1,23 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { ShadeRule, SheetColumn } from '../../core/sheets/column.ts';
 import { Business } from './business.ts';
+import { PRESENT } from './present.ts';
 import { Source } from './source.ts';
 
 export const Sheet = defineEntity({
   name: 'Sheet',
   tableName: 'sheet',
   indexes: [{ name: 'sheet_business', properties: ['business'] }],
+  filters: { present: PRESENT },
   properties: {
     id: p.uuid().primary(),
     business: () => p.manyToOne(Business).ref(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     createdAt: p.datetime(),
+    /** When it was removed: it can be put back for some time. */
+    removedAt: p.datetime().nullable(),
   },
 });
 export type ISheet = InferEntity<typeof Sheet>;

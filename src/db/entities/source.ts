@@ -17,6 +17,8 @@ export const Source = defineEntity({
     business: () => p.manyToOne(Business).ref(),
     kind: p.string(),
     name: p.string(),
+    /** Where it is kept among others; empty for none. */
+    folder: p.string().length(60).default(''),
     /** The unguessable part of the address it listens on. */
     key: p.string().unique(),
     settings: p.json<Record<string, unknown>>(),

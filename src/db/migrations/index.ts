@@ -33,6 +33,8 @@ import { Migration20261128100000_ways_in } from './Migration20261128100000_ways_
 import { Migration20261128110000_working_time } from './Migration20261128110000_working_time.ts';
 import { Migration20261128120000_audit_chain } from './Migration20261128120000_audit_chain.ts';
 import { Migration20261128130000_several_businesses } from './Migration20261128130000_several_businesses.ts';
+import { Migration20261128140000_told } from './Migration20261128140000_told.ts';
+import { Migration20261128150000_removed_and_folders } from './Migration20261128150000_removed_and_folders.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -71,4 +73,6 @@ export const migrationsList = [
   { name: 'Migration20261128110000_working_time', class: Migration20261128110000_working_time },
   { name: 'Migration20261128120000_audit_chain', class: Migration20261128120000_audit_chain },
   { name: 'Migration20261128130000_several_businesses', class: Migration20261128130000_several_businesses },
+  { name: 'Migration20261128140000_told', class: Migration20261128140000_told },
+  { name: 'Migration20261128150000_removed_and_folders', class: Migration20261128150000_removed_and_folders },
 ];

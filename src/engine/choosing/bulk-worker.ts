@@ -137,7 +137,7 @@ export class BulkWorker {
     switch (action.does) {
       case 'tag': {
         const put = await changes(
-          'insert into lead_tag (lead_id, tag_id, at) select $1, id, $3 from tag where id = $2 and business_id = $4 on conflict do nothing',
+          'insert into lead_tag (lead_id, tag_id, at) select $1, id, $3 from tag where id = $2 and business_id = $4 and removed_at is null on conflict do nothing',
           [leadId, action.tag, at, businessId],
         );
         if (put) await tellOf(client, leadId, { event: 'tag', tag: action.tag });

@@ -38,7 +38,7 @@ export class ChosenLeads {
     const conditions = choice.condition ? [choice.condition] : [];
     if (choice.segment !== null) {
       const { rows } = await pool.query<{ condition: Condition }>(
-        'select condition from segment where id = $1 and business_id = $2',
+        'select condition from segment where id = $1 and business_id = $2 and removed_at is null',
         [choice.segment, scope.businessId],
       );
       if (!rows[0]) return null;

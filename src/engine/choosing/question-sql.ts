@@ -126,7 +126,7 @@ export function questionSql(test: Test, scope: ChoosingScope, values: SqlValues)
       return exact(
         UUID.test(tab)
           ? `(${field().text} ${FILLED} and exists (select from sheet_row r join sheet_tab t on t.id = r.tab_id join sheet s on s.id = t.sheet_id
-               where r.tab_id = ${values.add(tab)}::uuid and s.business_id = l.business_id
+               where r.tab_id = ${values.add(tab)}::uuid and s.business_id = l.business_id and s.removed_at is null
                  and lower(trim(r.cells ->> ${values.add(column)})) = lower(trim(plain_text(${field().text})))))`
           : 'false',
       );

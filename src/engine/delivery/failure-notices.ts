@@ -10,6 +10,7 @@ interface Told {
   id: string;
   name: string;
   business_id: string;
+  key: string;
   tell: NonNullable<Rules['tell']>;
   told_before: Date | null;
 }
@@ -33,7 +34,7 @@ export class FailureNotices {
   /** Looks once at every workflow that tells somebody. */
   async tellAll(): Promise<void> {
     const { rows } = await this.parts.pool.query<Omit<Told, 'told_before'>>(
-      `select w.id, w.name, w.business_id, v.definition #> '{rules,tell}' as tell from workflow w join workflow_version v on v.id = w.live_version_id
+      `select w.id, w.name, w.business_id, b.key, v.definition #> '{rules,tell}' as tell from workflow w join workflow_version v on v.id = w.live_version_id join business b on b.id = w.business_id and b.removed_at is null
        where v.definition #> '{rules,tell}' <> 'null'::jsonb`,
     );
     for (const row of rows) await this.tellOne(row);
@@ -62,7 +63,7 @@ export class FailureNotices {
     const who = catalogue.colleagues.find((colleague) => colleague.id === workflow.tell.colleague);
     const account = catalogue.email ? accounts.get(catalogue.email.connectionId) : undefined;
     if (needs.length === 0 || !who || !catalogue.email || !account) return;
-    const text = `${needs.map((need) => `${need.title}: ${need.detail}`).join('\n\n')}\n\nPut it right: ${this.parts.publicUrl}/workflows/${workflow.id}/log?show=needs_you\n`;
+    const text = `${needs.map((need) => `${need.title}: ${need.detail}`).join('\n\n')}\n\nPut it right: ${this.parts.publicUrl}/at/${workflow.key}/workflows/${workflow.id}/log?show=needs_you\n`;
     const answer = await performSend(
       this.parts.outside,
       account,

@@ -50,7 +50,12 @@ export class SourcePortsFactory {
       sheets: sheetStore(pool, businessId),
       files: fileStore(pool, sourceId),
       chatForms: async () =>
-        (await pool.query('select id, name from chat_form where business_id = $1 order by name', [businessId])).rows,
+        (
+          await pool.query(
+            'select id, name from chat_form where business_id = $1 and removed_at is null order by name',
+            [businessId],
+          )
+        ).rows,
       seen: async (externalIds) => {
         if (externalIds.length === 0) return new Set();
         const { rows } = await pool.query<{ external_id: string }>(
@@ -71,7 +76,7 @@ function sheetStore(pool: pg.Pool, businessId: string): SheetStore {
     async tabs(query) {
       const { rows } = await pool.query<{ id: string; name: string; sheetName: string }>(
         `select t.id, t.name, s.name as "sheetName" from sheet_tab t join sheet s on s.id = t.sheet_id
-         where s.business_id = $1 and (s.name || ' ' || t.name) ilike $2 order by s.name, t.position limit 200`,
+         where s.business_id = $1 and s.removed_at is null and (s.name || ' ' || t.name) ilike $2 order by s.name, t.position limit 200`,
         [businessId, `%${query.replace(/[\\%_]/g, '\\$&')}%`],
       );
       return rows;
@@ -80,7 +85,7 @@ function sheetStore(pool: pg.Pool, businessId: string): SheetStore {
       const { rows } = await pool.query(
         `select t.sheet_id as "sheetId", s.name as "sheetName", t.name, t.columns, t.revision,
            (select count(*)::int from sheet_row r where r.tab_id = t.id) as rows
-         from sheet_tab t join sheet s on s.id = t.sheet_id where t.id::text = $1 and s.business_id = $2`,
+         from sheet_tab t join sheet s on s.id = t.sheet_id where t.id::text = $1 and s.business_id = $2 and s.removed_at is null`,
         [id, businessId],
       );
       return rows[0] ?? null;

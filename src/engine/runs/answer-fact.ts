@@ -12,7 +12,7 @@ async function inSheet(db: Db, businessId: string, column: string, value: string
   if (!/^[0-9a-f-]{36}$/i.test(tab)) return false;
   const { rowCount } = await db.query(
     `select from sheet_row r join sheet_tab t on t.id = r.tab_id join sheet s on s.id = t.sheet_id
-     where r.tab_id = $1 and s.business_id = $2 and lower(trim(r.cells ->> $3)) = lower(trim($4)) limit 1`,
+     where r.tab_id = $1 and s.business_id = $2 and s.removed_at is null and lower(trim(r.cells ->> $3)) = lower(trim($4)) limit 1`,
     [tab, businessId, id, value],
   );
   return rowCount === 1;

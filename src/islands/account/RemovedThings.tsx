@@ -10,6 +10,14 @@ const WORDS: Record<RemovedKind, string> = {
   source: 'Source',
   list: 'List',
   connection: 'Connection',
+  sheet: 'Sheet',
+  email_template: 'Email template',
+  chat_template: 'Chat template',
+  chat_form: 'Chat form',
+  segment: 'Segment',
+  pipeline: 'Pipeline',
+  tag: 'Tag',
+  canned_answer: 'Kept answer',
 };
 
 /** What was removed of late, and a way back for each. */

@@ -15,6 +15,8 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import NameAndFolder from '../../components/NameAndFolder.tsx';
+import RemoveButton from '../../components/RemoveButton.tsx';
 import type { Place } from '../../core/words/instant.ts';
 import { moneyWords } from '../../core/words/money.ts';
 import { CurrencyChoice } from './CurrencyChoice.tsx';
@@ -35,7 +37,18 @@ const byStage: KeyboardCoordinateGetter = (event, { context: { droppableRects, c
 };
 
 /** How far each deal has come: dragged from stage to stage by mouse or keyboard, or chosen from a list in the table. */
-export default function Board({ first, place, now: at }: { first: BoardView; place: Place; now: number }) {
+export default function Board({
+  first,
+  place,
+  now: at,
+  changes,
+}: {
+  first: BoardView;
+  place: Place;
+  now: number;
+  /** Whether the pipeline itself may be changed. */
+  changes: boolean;
+}) {
   const {
     value: board,
     at: now,
@@ -77,6 +90,19 @@ export default function Board({ first, place, now: at }: { first: BoardView; pla
         >
           {table ? 'As a board' : 'As a table'}
         </button>
+        {changes && (
+          <>
+            <NameAndFolder kind="pipeline" id={board.id} name={board.name} folder="" folders={[]} />
+            <RemoveButton
+              what="pipeline"
+              name={board.name}
+              size="sm"
+              stays="Its deals go with it. For 30 days it can be put back with them, under Settings, Removed."
+              path={`/api/pipelines/${board.id}`}
+              to="/pipeline"
+            />
+          </>
+        )}
         <CurrencyChoice pipelineId={board.id} currency={board.currency} changed={() => void again()} />
         <NewDeal pipelineId={board.id} opened={() => void again()} />
       </div>

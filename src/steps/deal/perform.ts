@@ -7,7 +7,7 @@ export const dealInPipeline: StepPerformer = {
   async record(client, what, { businessId, leadId, runId, key, now, tell }) {
     const { stage, title, value } = what as DealDone;
     const { rows } = await client.query<{ pipeline_id: string; name: string; ends: string | null }>(
-      'select s.pipeline_id, s.name, s.ends from stage s join pipeline p on p.id = s.pipeline_id where s.id = $1 and p.business_id = $2',
+      'select s.pipeline_id, s.name, s.ends from stage s join pipeline p on p.id = s.pipeline_id where s.id = $1 and p.business_id = $2 and p.removed_at is null',
       [stage, businessId],
     );
     const to = rows[0];

@@ -36,7 +36,7 @@ async function row(
   businessId: string,
 ): Promise<Found> {
   const ours = await pool.query(
-    'select from sheet_tab t join sheet s on s.id = t.sheet_id where t.id = $1 and s.business_id = $2',
+    'select from sheet_tab t join sheet s on s.id = t.sheet_id where t.id = $1 and s.business_id = $2 and s.removed_at is null',
     [tab, businessId],
   );
   if (!ours.rowCount) return null;

@@ -10,7 +10,7 @@ export const rowInSheet: StepPerformer = {
     const { tab, key, whenThere, addIfNone, rows } = what as SheetRowDone;
     // Locks the tab: rows are committed in the order of their revisions, so that nobody who reads by revision misses one.
     const locked = await client.query<{ revision: number }>(
-      `update sheet_tab t set revision = t.revision + 1 from sheet s where t.id = $1 and s.id = t.sheet_id and s.business_id = $2 returning t.revision`,
+      `update sheet_tab t set revision = t.revision + 1 from sheet s where t.id = $1 and s.id = t.sheet_id and s.business_id = $2 and s.removed_at is null returning t.revision`,
       [tab, businessId],
     );
     const revision = locked.rows[0]?.revision;

@@ -9,7 +9,7 @@ export const tagLead: StepPerformer = {
       return { detail: 'Taken off' };
     }
     const { rowCount } = await client.query(
-      'insert into lead_tag (lead_id, tag_id, at, run_id) select $1, id, $3, $4 from tag where id = $2 and business_id = $5 on conflict do nothing',
+      'insert into lead_tag (lead_id, tag_id, at, run_id) select $1, id, $3, $4 from tag where id = $2 and business_id = $5 and removed_at is null on conflict do nothing',
       [leadId, tag, new Date(now), runId, businessId],
     );
     if (rowCount) await tell(client, leadId, { event: 'tag', tag });
