@@ -16,7 +16,10 @@ export interface Actor {
   /** They belong to others, too: what they ask for names the one that is meant. */
   several: boolean;
   country: string;
+  /** How dates and numbers are written for them. */
   locale: string;
+  /** How the business writes them to others. */
+  businessLocale: string;
   timeZone: string;
   holidays: string[];
   /** Whether this business has its practice world on. */

@@ -24,6 +24,7 @@ describe('every view, lived in, in a real browser', function () {
     views = {
       Today: '/',
       'Your businesses': '/businesses',
+      Tags: '/settings/tags',
       Workflows: '/workflows',
       'Begin a workflow': '/workflows/new',
       Starter: '/workflows/new/booking',

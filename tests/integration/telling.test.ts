@@ -184,4 +184,23 @@ describe('being told by message', function () {
     await morning(`${today}T13:00:00Z`);
     expect(sent.length).to.equal(1);
   });
+
+  it('dates are in one’s own language for oneself, and in the business’s for whoever it writes to', async () => {
+    const form = (dates: string) =>
+      fetch(`${stage.url}/settings/you`, {
+        method: 'POST',
+        headers: { cookie: oona.cookie, origin: stage.url },
+        body: new URLSearchParams({ form: 'dates', dates }),
+        redirect: 'manual',
+      });
+    const page = async (path: string) => (await fetch(stage.url + path, { headers: { cookie: oona.cookie } })).text();
+    expect((await form('xx-XX')).status).to.equal(422);
+    expect((await form('de-DE')).status).to.equal(303);
+    expect(await page('/settings')).to.match(/today is (Montag|Dienstag|Mittwoch|Donnerstag|Freitag|Samstag|Sonntag)/);
+    // The business's own hours are as they were.
+    expect(await page('/settings')).to.match(/<option value="country" selected/);
+    const { rows } = await stage.db.query('select locale from business');
+    expect(rows[0].locale).to.equal('en-GB');
+    expect((await form('')).status).to.equal(303);
+  });
 });

@@ -10,6 +10,7 @@ import {
   type Waiting,
 } from '../../src/core/notices/telling.ts';
 import type { WorkingTime } from '../../src/core/people/working-time.ts';
+import { DATE_LANGUAGES, dateLanguageWords } from '../../src/core/words/date-languages.ts';
 
 const LONDON = 'Europe/London';
 const at = (iso: string) => Date.parse(iso);
@@ -135,5 +136,17 @@ describe('what somebody is told by message', () => {
       .to.include('\n- 09:30 Trial lesson, Ada Hale')
       .and.to.include('7 new leads: Ada, Bo and 5 more')
       .and.to.include('Ring Ada, Send the prices');
+  });
+});
+
+describe('languages of dates', () => {
+  it('are those the engine knows, each called in itself', () => {
+    for (const locale of DATE_LANGUAGES) {
+      expect(Intl.DateTimeFormat.supportedLocalesOf(locale), locale).to.deep.equal([locale]);
+      expect(Intl.DateTimeFormat(locale).resolvedOptions().locale.slice(0, 2)).to.equal(locale.slice(0, 2));
+    }
+    // CLDR 44 and later write these so.
+    expect(dateLanguageWords('de-DE')).to.match(/^Deutsch \(Deutschland\): Sa\., 3\. Jan\. 2026, 1\.250,50$/);
+    expect(dateLanguageWords('en-US')).to.include('Jan 3, 2026, 1,250.50');
   });
 });

@@ -5,6 +5,7 @@ import { homeCountries } from '../../core/message/may-text.ts';
 import { businessColors } from '../../core/people/business-place.ts';
 import { readPhone } from '../../core/people/phone.ts';
 import { readDate } from '../../core/time/read-date.ts';
+import { DATE_LANGUAGES } from '../../core/words/date-languages.ts';
 import { CLOCKS, type Clock, clockOf, localeOf } from '../../core/words/locale-of.ts';
 import { namesOf } from '../../core/words/names-of.ts';
 import { Business, Membership, Person } from '../../db/entities/business.ts';
@@ -88,6 +89,8 @@ export interface SettingsView {
   clock: Clock;
   testEmail: string;
   testPhone: string;
+  /** Their own language of dates; empty for the business's. */
+  dates: string;
   countsLinks: boolean;
   countsOpens: boolean;
   marketingPerDay: number;
@@ -112,9 +115,10 @@ export async function getSettings(use: Use): Promise<SettingsView> {
     timeZone: actor.timeZone,
     color: actor.businessColor,
     holidays: actor.holidays,
-    clock: clockOf(actor.locale, actor.country),
+    clock: clockOf(actor.businessLocale, actor.country),
     testEmail: mine.testEmail,
     testPhone: mine.testPhone,
+    dates: mine.locale ?? '',
     countsLinks: business.countsLinks,
     countsOpens: business.countsOpens,
     marketingPerDay: business.marketingPerDay,
@@ -149,6 +153,15 @@ export async function changeMarketing(tx: Write, input: z.infer<typeof Marketing
 export async function changeTexts(tx: Write, input: z.infer<typeof TextsInput>): Promise<void> {
   const { countries: textCountries, partsPerDay: textPartsPerDay, partCost: textPartCost } = input;
   await changeOwn(tx, 'business.texts', { textCountries, textPartsPerDay, textPartCost });
+}
+
+export const DatesInput = z.object({ dates: z.enum(['', ...DATE_LANGUAGES], 'Choose a language from the list') });
+
+/** In which language dates and numbers are written for whoever asks. What the business sends to others stays in its own. */
+export async function changeDates(tx: Write, { dates }: z.infer<typeof DatesInput>): Promise<void> {
+  const mine = await tx.em.findOneOrFail(Membership, { business: tx.actor.businessId, person: tx.actor.personId });
+  tx.note('person.dates', tx.actor.personId, { before: { dates: mine.locale ?? '' }, after: { dates } });
+  mine.locale = dates || null;
 }
 
 export const NameInput = z.object({ name: z.string().trim().min(1, 'Say your name').max(200) });

@@ -82,6 +82,7 @@ interface ActorRow {
   elsewhere: boolean;
   country: string;
   locale: string;
+  business_locale: string;
   time_zone: string;
   holidays: string[];
   practice: boolean;
@@ -114,7 +115,7 @@ export async function actorOf(
   const network = from ? networkOf(from.address).slice(0, 60) : null;
   const { rows } = await runtime.pool.query<ActorRow>(
     `select p.id, p.name, p.email, m.role, leads_of(b.id, p.id) as leads_of, b.id as business_id, b.name as business_name, b.key as business_key, b.color as business_color, b.removed_at is not null as business_removed,
-       s.within is null and (select count(*) from membership where person_id = p.id) > 1 as several, s.business_id <> b.id as elsewhere, b.country, b.locale, b.time_zone, b.holidays,
+       s.within is null and (select count(*) from membership where person_id = p.id) > 1 as several, s.business_id <> b.id as elsewhere, b.country, coalesce(m.locale, b.locale) as locale, b.locale as business_locale, b.time_zone, b.holidays,
        b.practice is not null as practice, b.first_steps, s.proved_at, s.within, b.demands_second and s.how = 'password' as lacks_second, s.used_at < now() - interval '1 minute' or s.network <> $2 as stale
      from session s join person p on p.id = s.person_id
      join membership m on m.person_id = p.id join business b on b.id = m.business_id left join sign_on o on o.business_id = b.id
@@ -149,6 +150,7 @@ export async function actorOf(
     several: row.several,
     country: row.country,
     locale: row.locale,
+    businessLocale: row.business_locale,
     timeZone: row.time_zone,
     holidays: row.holidays,
     practice: row.practice,

@@ -90,7 +90,7 @@ export async function readSample(use: Use, arrivalId: string): Promise<Sample> {
       country: actor.country,
       timeZone: actor.timeZone,
       holidays: actor.holidays,
-      locale: actor.locale,
+      locale: actor.businessLocale,
     },
     source: { name: source.name },
     zone: leadZone(draft.person.phone || known.phone, actor.country),

@@ -120,6 +120,7 @@ const SAID: Record<string, string> = {
   'person.change': 'changed what {name} may do',
   'person.leave': 'let {name} go',
   'person.name': 'changed what they are called',
+  'person.dates': 'changed the language of their dates',
   'person.telling': 'changed how they are told of what comes',
   'person.working': 'changed when {thing} works',
   'pipeline.put_back': 'put back the pipeline {thing}',

@@ -98,6 +98,8 @@ export const Membership = defineEntity({
     testPhone: p.string().default(''),
     /** When they work, by the business's clock; null for always. */
     working: p.json<WorkingTime>().nullable(),
+    /** In which language dates and numbers are written for them; null for the business's. */
+    locale: p.string().length(20).nullable(),
     /** When they are told nothing, by the business's clock; null for never. */
     quiet: p.json<QuietHours>().nullable(),
     /** When they get what waits for them by email, "HH:MM"; null for never. */

@@ -13,7 +13,7 @@ export class Migration20261128140000_told extends Migration {
       `alter table "notice_way" add constraint "notice_way_person_id_foreign" foreign key ("person_id") references "person" ("id") on update cascade on delete cascade;`,
     );
     this.addSql(
-      `alter table "membership" add column "quiet" jsonb null, add column "summary_at" varchar(5) null, add column "summary_on" date null;`,
+      `alter table "membership" add column "locale" varchar(20) null, add column "quiet" jsonb null, add column "summary_at" varchar(5) null, add column "summary_on" date null;`,
     );
   }
 }

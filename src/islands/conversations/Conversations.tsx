@@ -24,6 +24,7 @@ interface Props {
   me: string;
   colleagues: { id: string; name: string }[];
   changes: boolean;
+  opensRuns: boolean;
   place: Place;
   /** Milliseconds. */
   now: number;
@@ -44,6 +45,7 @@ export default function Conversations({
   me,
   colleagues,
   changes,
+  opensRuns,
   place,
   now: at,
 }: Props) {
@@ -192,7 +194,7 @@ export default function Conversations({
         <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
         {open ? (
           <>
-            <Thread key={`${open.id}-thread`} view={open} place={place} />
+            <Thread key={`${open.id}-thread`} view={open} place={place} opensRuns={opensRuns} />
             {changes && <Answer key={open.id} view={open} sent={look} change={change} />}
           </>
         ) : (

@@ -16,8 +16,11 @@ const STATES: Record<string, string> = {
   unknown: 'perhaps sent',
 };
 
-/** Everything written both ways, oldest first, with what colleagues noted in between. */
-export function Thread({ view, place }: { view: ConversationView; place: Place }) {
+/**
+ * Everything written both ways, oldest first, with what colleagues noted in between. `opensRuns` says whether whoever reads may look at the workflow that
+ * wrote.
+ */
+export function Thread({ view, place, opensRuns }: { view: ConversationView; place: Place; opensRuns: boolean }) {
   const end = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: goes to the end when there is something new
   useEffect(() => {
@@ -27,7 +30,7 @@ export function Thread({ view, place }: { view: ConversationView; place: Place }
     <div className="min-h-0 grow overflow-y-auto p-4" role="log" aria-label={`Conversation with ${view.name}`}>
       {view.items.map((item, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: what was written keeps its place
-        <Item key={i} item={item} place={place} />
+        <Item key={i} item={item} place={place} opensRuns={opensRuns} />
       ))}
       {view.typing && (
         <p className="text-note text-ink-2" role="status">
@@ -39,7 +42,7 @@ export function Thread({ view, place }: { view: ConversationView; place: Place }
   );
 }
 
-function Item({ item, place }: { item: ThreadItem; place: Place }) {
+function Item({ item, place, opensRuns }: { item: ThreadItem; place: Place; opensRuns: boolean }) {
   const time = (
     <time dateTime={item.at} title={exactWords(item.at, place)}>
       {whenWords(item.at, Date.now(), place)}
@@ -80,7 +83,7 @@ function Item({ item, place }: { item: ThreadItem; place: Place }) {
         {out && item.by && (
           <span>
             by{' '}
-            {item.workflowId && item.runId ? (
+            {opensRuns && item.workflowId && item.runId ? (
               <a className="hover:underline" href={within(`/workflows/${item.workflowId}/log?run=${item.runId}`)}>
                 {item.by}
               </a>

@@ -94,6 +94,7 @@ export default function MyTelling({
             <Line
               label="From"
               type="time"
+              className="!w-32"
               small
               value={quiet.from}
               onChange={(from) => change({ quiet: { ...quiet, from } })}
@@ -101,6 +102,7 @@ export default function MyTelling({
             <Line
               label="To"
               type="time"
+              className="!w-32"
               small
               value={quiet.to}
               onChange={(to) => change({ quiet: { ...quiet, to } })}
@@ -117,6 +119,7 @@ export default function MyTelling({
             <Line
               label="At"
               type="time"
+              className="!w-32"
               small
               block="block w-fit"
               value={summaryAt}
