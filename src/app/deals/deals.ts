@@ -32,6 +32,8 @@ export interface BoardDeal {
 export interface Board {
   id: string;
   name: string;
+  /** Empty for none. */
+  folder: string;
   /** ISO 4217. */
   currency: string;
   stages: BoardStage[];
@@ -45,9 +47,9 @@ const SHOWN_DAYS = 30;
 const MOST = 1000;
 
 /** The pipelines of the business, for choosing one. */
-export async function listPipelines(use: Use): Promise<{ id: string; name: string; open: number }[]> {
-  const { rows } = await use.db.query<{ id: string; name: string; open: number }>(
-    `select p.id, p.name, (select count(*)::int from deal d join lead l on l.id = d.lead_id where d.pipeline_id = p.id and d.closed_at is null
+export async function listPipelines(use: Use): Promise<{ id: string; name: string; folder: string; open: number }[]> {
+  const { rows } = await use.db.query<{ id: string; name: string; folder: string; open: number }>(
+    `select p.id, p.name, p.folder, (select count(*)::int from deal d join lead l on l.id = d.lead_id where d.pipeline_id = p.id and d.closed_at is null
        and is_theirs(l.business_id, l.id, l.owner_id, $2)) as open
      from pipeline p where p.business_id = $1 and p.removed_at is null order by p.created_at`,
     [use.actor.businessId, use.actor.leadsOf],
@@ -59,8 +61,8 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
   const { db } = use;
   if (!z.uuid().safeParse(pipelineId).success) throw notHere('pipeline');
   const pipeline = (
-    await db.query<{ name: string; currency: string }>(
-      'select name, currency from pipeline where id = $1 and business_id = $2 and removed_at is null',
+    await db.query<{ name: string; folder: string; currency: string }>(
+      'select name, folder, currency from pipeline where id = $1 and business_id = $2 and removed_at is null',
       [pipelineId, use.actor.businessId],
     )
   ).rows[0];
@@ -85,6 +87,7 @@ export async function getBoard(use: Use, pipelineId: string): Promise<Board> {
   return {
     id: pipelineId,
     name: pipeline.name,
+    folder: pipeline.folder,
     currency: pipeline.currency,
     stages: stages.rows,
     closedBefore: closed.rows[0]!.n,

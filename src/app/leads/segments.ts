@@ -22,6 +22,8 @@ export interface SegmentRow {
   /** The condition read aloud. */
   words: string;
   /** Null where it was not asked for: counting takes its time with very many leads. */
+  /** Empty for none. */
+  folder: string;
   people: number | null;
   usedBy: string[];
 }
@@ -35,9 +37,10 @@ export async function listSegments(use: Use, counted: boolean): Promise<SegmentR
     segments.map((segment) => segment.id),
   );
   return Promise.all(
-    segments.map(async ({ id, name, condition }) => ({
+    segments.map(async ({ id, name, folder, condition }) => ({
       id,
       name,
+      folder,
       condition,
       seen: seenAs({ name, condition }),
       words: conditionWords(condition, catalogueNames(catalogue, memberLabels(catalogue.lists))),

@@ -11,7 +11,7 @@ export function businessKey(name: string, taken: ReadonlySet<string>): string {
   const plain = slugify(name).replaceAll('_', '-').slice(0, LONGEST_KEY).replace(/^-|-$/g, '');
   const key = BUSINESS_KEY.test(plain) ? plain : 'business';
   for (let n = 1; ; n++) {
-    const numbered = n === 1 ? key : `${key.slice(0, LONGEST_KEY - 6).replace(/-+$/, '')}-${n}`;
+    const numbered = n === 1 ? key : `${key.slice(0, LONGEST_KEY - 6).replace(/-$/, '')}-${n}`;
     if (!taken.has(numbered)) return numbered;
   }
 }

@@ -18,7 +18,6 @@ export const DATE_LANGUAGES = [
   ],
   ...['pl-PL', 'sv-SE', 'da-DK', 'nb-NO', 'fi-FI', 'cs-CZ'],
 ] as const;
-export type DateLanguage = (typeof DATE_LANGUAGES)[number];
 
 /** A language as it is called in itself, with a day and a number as it writes them: "Deutsch (Deutschland): Sa., 3. Jan. 2026, 1.250,50". */
 export function dateLanguageWords(locale: string): string {

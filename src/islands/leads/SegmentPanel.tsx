@@ -9,10 +9,12 @@ import { ConditionEditor } from '../../components/ConditionEditor.tsx';
 import { FieldPickerContext, UNSAID } from '../../components/field-picker.ts';
 import { Bare } from '../../components/fields.tsx';
 import { Hint } from '../../components/Hint.tsx';
+import NameAndFolder from '../../components/NameAndFolder.tsx';
 import { isBlank, type Test } from '../../core/condition/condition.ts';
 import { conditionWords } from '../../core/condition/words.ts';
 import { queryOfChoice } from '../../core/people/choice-query.ts';
 import type { LeadChoice } from '../../core/people/lead-choice.ts';
+import { inFolders } from '../../core/words/in-folders.ts';
 import { type Catalogue, catalogueNames, memberLabels } from '../../core/workflow/step-kind.ts';
 import { segmentFields } from './segment-fields.ts';
 
@@ -78,13 +80,32 @@ export function SegmentPanel({ choice, segments, answers, catalogue, changes }: 
         >
           <option value="">{choice.list ? 'Everybody on this list' : 'Everybody'}</option>
           {choice.condition && <option value="~">By the questions asked</option>}
-          {segments.map((segment) => (
-            <option key={segment.id} value={segment.id}>
-              {segment.name}
-              {typeof counts?.get(segment.id) === 'number' && ` (${counts.get(segment.id)})`}
-            </option>
-          ))}
+          {inFolders(segments, ({ folder }) => folder).map(({ name, rows }) => {
+            const options = rows.map((segment) => (
+              <option key={segment.id} value={segment.id}>
+                {segment.name}
+                {typeof counts?.get(segment.id) === 'number' && ` (${counts.get(segment.id)})`}
+              </option>
+            ));
+            return name === '' ? (
+              options
+            ) : (
+              <optgroup key={name} label={name}>
+                {options}
+              </optgroup>
+            );
+          })}
         </select>
+        {changes && segment && (
+          <NameAndFolder
+            key={segment.id}
+            kind="segment"
+            id={segment.id}
+            name={segment.name}
+            folder={segment.folder}
+            folders={[...new Set(segments.map(({ folder }) => folder).filter(Boolean))]}
+          />
+        )}
         <Hint term="segment" />
         <button
           type="button"

@@ -92,7 +92,7 @@ export default function Board({
         </button>
         {changes && (
           <>
-            <NameAndFolder kind="pipeline" id={board.id} name={board.name} folder="" folders={[]} />
+            <NameAndFolder kind="pipeline" id={board.id} name={board.name} folder={board.folder} folders={[]} />
             <RemoveButton
               what="pipeline"
               name={board.name}
