@@ -275,6 +275,14 @@ async function findConnection(use: Use, id: string): Promise<IConnection> {
 const secretOf = (use: Use, connection: IConnection): string | null =>
   connection.secret ? use.runtime.secrets.open(connection.secret) : null;
 
+/** Of what is set about an account, what a note can say. */
+const shownSettings = (settings: object): Record<string, string | number | boolean> =>
+  Object.fromEntries(
+    Object.entries(settings as Record<string, unknown>).flatMap(([key, value]) =>
+      typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? [[key, value]] : [],
+    ),
+  );
+
 export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
   demand(use.actor, 'keys');
   const found = await findConnection(use, id);
@@ -286,9 +294,15 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
     refuseUnseen(tx, 'connection', settingsSeen(connection));
     // The front door is kept on a page of its own, and may have been changed while the account was tried.
     const { frontDoor } = connection.settings;
+    const before = { name: connection.name, ...shownSettings(connection.settings) };
     Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
     if (input.secret) connection.secret = tx.runtime.secrets.seal(input.secret);
-    tx.note('connection.change', id, { name: input.name, secretChanged: input.secret !== '' });
+    tx.note('connection.change', id, {
+      secretChanged: input.secret !== '',
+      before: { ...before, key: '' },
+      // The key itself is told nowhere.
+      after: { name: input.name, ...shownSettings(settings), key: input.secret === '' ? '' : 'another' },
+    });
     tx.forget();
     return { ...view(tx, connection), found: what };
   });

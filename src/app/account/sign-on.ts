@@ -133,7 +133,17 @@ export async function changeSignOn(use: Use, input: z.infer<typeof SignOnInput>)
       business: actor.businessId,
       ...{ issuer, clientId, secret, domains: [...new Set(domains)], newcomers, only },
     });
-    tx.note('sign_on.change', actor.businessId, { issuer, clientId, domains, newcomers, only });
+    const was = before && {
+      issuer: before.issuer,
+      clientId: before.clientId,
+      domains: before.domains,
+      newcomers: before.newcomers,
+      only: before.only,
+    };
+    tx.note('sign_on.change', actor.businessId, {
+      before: was ?? {},
+      after: { issuer, clientId, domains, newcomers, only },
+    });
   });
 }
 

@@ -161,8 +161,8 @@ export async function openDeal(tx: Write, input: z.infer<typeof NewDeal>): Promi
 export async function changeDeal(tx: Write, id: string, input: z.infer<typeof DealInput>): Promise<void> {
   demand(tx.actor, 'do-work');
   const amount = amountOf(input.value);
-  const { rows } = await tx.db.query<{ lead_id: string; pipeline_id: string; stage_id: string }>(
-    'select lead_id, pipeline_id, stage_id from deal where id = $1 and business_id = $2 for update',
+  const { rows } = await tx.db.query<{ lead_id: string; pipeline_id: string; stage_id: string } & DealSaid>(
+    'select lead_id, pipeline_id, stage_id, title, next_step, value::text, (select name from stage where id = stage_id) as stage from deal where id = $1 and business_id = $2 for update',
     [id, tx.actor.businessId],
   );
   const deal = rows[0];
@@ -172,8 +172,21 @@ export async function changeDeal(tx: Write, id: string, input: z.infer<typeof De
     [id, input.title ?? null, input.nextStep ?? null, input.value !== undefined, amount],
   );
   if (input.stageId && input.stageId !== deal.stage_id) await moveDeal(tx, { ...deal, id }, input.stageId);
-  tx.note(input.stageId ? 'deal.move' : 'deal.change', id, input);
+  const { rows: now } = await tx.db.query<DealSaid>(
+    'select title, next_step, value::text, (select name from stage where id = stage_id) as stage from deal where id = $1',
+    [id],
+  );
+  const said = ({ title, next_step, value, stage }: DealSaid) => ({ title, next_step, value, stage });
+  tx.note(input.stageId ? 'deal.move' : 'deal.change', id, { before: said(deal), after: said(now[0]!) });
   tx.ring();
+}
+
+/** What a note says of a deal. */
+interface DealSaid {
+  title: string;
+  next_step: string;
+  value: string | null;
+  stage: string;
 }
 
 /** Moves a deal to another stage of its pipeline. */

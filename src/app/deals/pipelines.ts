@@ -57,8 +57,8 @@ export async function changePipeline(
   demand(tx.actor, 'build');
   const pipeline = await tx.em.findOne(Pipeline, { id, business: tx.actor.businessId });
   if (!pipeline) throw notHere('pipeline');
+  tx.note('pipeline.change', id, { before: { currency: pipeline.currency }, after: { currency } });
   pipeline.currency = currency;
-  tx.note('pipeline.change', id, { currency });
 }
 
 /** A pipeline with its deals: neither is seen any more until it is put back. What its deals have brought stays counted. */

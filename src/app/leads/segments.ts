@@ -89,8 +89,13 @@ export async function changeSegment(
   if (!segment) throw notHere('segment');
   refuseUnseen(tx, 'segment', { name: segment.name, condition: segment.condition });
   await nameFree(tx, input.name, id);
+  const catalogue = await catalogueFor(tx);
+  const said = ({ name, condition }: Pick<z.infer<typeof SegmentInput>, 'name' | 'condition'>) => ({
+    name,
+    who: conditionWords(condition, catalogueNames(catalogue, memberLabels(catalogue.lists))),
+  });
+  tx.note('segment.change', id, { before: said(segment), after: said(input) });
   Object.assign(segment, input);
-  tx.note('segment.change', id, { name: input.name });
   tx.forget();
   return { seen: seenAs({ name: segment.name, condition: segment.condition }) };
 }

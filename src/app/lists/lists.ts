@@ -203,8 +203,13 @@ export async function changeList(tx: Write, id: string, input: z.infer<typeof Li
   const other = await tx.em.findOne(NurtureList, { business: tx.actor.businessId, name: input.name });
   if (other && other.id !== id)
     throw new Refusal(422, 'name-taken', `There is a list called "${input.name}" already. Choose another name.`);
+  const said = ({ fields, ...settings }: ReturnType<typeof settingsOf>) => ({
+    ...settings,
+    fields: fields.map(({ label }) => label).join(', '),
+  });
+  const before = said(settingsOf(list));
   Object.assign(list, input);
-  tx.note('list.change', id, { name: input.name, optIn: input.optIn });
+  tx.note('list.change', id, { before, after: said(settingsOf(list)) });
   tx.forget();
   return { seen: seenAs(settingsOf(list)) };
 }

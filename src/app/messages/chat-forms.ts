@@ -260,7 +260,7 @@ export async function changeFrontDoor(tx: Write, door: FrontDoor): Promise<{ see
     `update connection set settings = settings || jsonb_build_object('frontDoor', $2::jsonb) where id = $1`,
     [at.connectionId, JSON.stringify(door)],
   );
-  tx.note('front_door.change', at.connectionId, { on: door.on });
+  tx.note('front_door.change', at.connectionId, { before: at.door, after: door });
   tx.forget();
   return { seen: seenAs(door) };
 }

@@ -86,10 +86,19 @@ export async function changePerson(tx: Write, personId: string, input: z.infer<t
   if (rowCount !== new Set(input.teams).size)
     throw new Refusal(422, 'team', 'One of these teams is no longer there. Choose again.');
   const whose = whoseLeads(input.role, input.whoseLeads);
+  const { rows: teams } = await tx.db.query<{ id: string; name: string }>(
+    'select id, name from team where business_id = $1',
+    [tx.actor.businessId],
+  );
+  const named = (ids: readonly string[]) =>
+    teams
+      .flatMap(({ id, name }) => (ids.includes(id) ? [name] : []))
+      .sort()
+      .join(', ');
   tx.note('person.change', personId, {
     name,
-    before: before && { role: before.role, whoseLeads: before.whoseLeads, teams: before.teams },
-    after: { role: input.role, whoseLeads: whose, teams: input.teams },
+    before: before && { role: before.role, whoseLeads: before.whoseLeads, teams: named(before.teams) },
+    after: { role: input.role, whoseLeads: whose, teams: named(input.teams) },
   });
   tx.forget();
   tx.ring();

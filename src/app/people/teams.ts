@@ -37,24 +37,33 @@ async function fill(tx: Write, teamId: string, people: readonly string[]): Promi
     throw new Refusal(422, 'gone', 'Somebody of this team has left meanwhile. Look again.');
 }
 
+/** A team as a note says it: by the names people have now. */
+async function teamSaid({ db, actor }: Write, id: string): Promise<{ name: string; people: string } | null> {
+  const { rows } = await db.query<{ name: string; people: string }>(
+    `select t.name, coalesce((select string_agg(p.name, ', ' order by p.name) from team_member m join membership o on o.id = m.membership_id join person p on p.id = o.person_id where m.team_id = t.id), '') as people
+     from team t where t.id = $1 and t.business_id = $2`,
+    [id, actor.businessId],
+  );
+  return rows[0] ?? null;
+}
+
 export async function makeTeam(tx: Write, { name, people }: z.infer<typeof TeamInput>): Promise<{ id: string }> {
   demand(tx.actor, 'people');
   const id = uuidv7();
   tx.em.create(Team, { id, business: tx.actor.businessId, name });
   await tx.em.flush();
   await fill(tx, id, people);
-  tx.note('team.make', id, { name, people });
+  tx.note('team.make', id, { name, before: {}, after: await teamSaid(tx, id) });
   return { id };
 }
 
 export async function changeTeam(tx: Write, id: string, { name, people }: z.infer<typeof TeamInput>): Promise<void> {
   demand(tx.actor, 'people');
-  const { rowCount } = await tx.db.query('update team set name = $3 where id = $1 and business_id = $2', [
-    ...[id, tx.actor.businessId, name],
-  ]);
-  if (!rowCount) throw notHere('team');
+  const before = await teamSaid(tx, id);
+  if (!before) throw notHere('team');
+  await tx.db.query('update team set name = $3 where id = $1 and business_id = $2', [id, tx.actor.businessId, name]);
   await fill(tx, id, people);
-  tx.note('team.change', id, { name, people });
+  tx.note('team.change', id, { name, before, after: await teamSaid(tx, id) });
 }
 
 export async function removeTeam(tx: Write, id: string): Promise<void> {

@@ -126,8 +126,8 @@ const blankTab = (sheet: ISheet, name: string, position: number, columns: string
 export async function renameSheet(tx: Write, id: string, { name }: z.infer<typeof RenameSheet>): Promise<SheetView> {
   demand(tx.actor, 'build');
   const sheet = await findSheet(tx, id);
+  tx.note('sheet.rename', id, { name, before: { name: sheet.name }, after: { name } });
   sheet.name = name;
-  tx.note('sheet.rename', id, { name });
   tx.forget();
   await tx.em.flush();
   return getSheet(tx, id);

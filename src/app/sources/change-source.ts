@@ -19,6 +19,13 @@ export const ChangeSource = z.object({
 export async function changeSource(tx: Write, id: string, input: z.infer<typeof ChangeSource>): Promise<SourceView> {
   demand(tx.actor, 'build');
   const source = await findSource(tx, id);
+  const said = () => ({
+    name: source.name,
+    state: source.state,
+    mostPerMinute: source.mostPerMinute,
+    ...source.settings,
+  });
+  const before = said();
   if (input.name !== undefined) source.name = input.name;
   if (input.mostPerMinute !== undefined) source.mostPerMinute = input.mostPerMinute;
   if (input.paused !== undefined) {
@@ -32,7 +39,11 @@ export async function changeSource(tx: Write, id: string, input: z.infer<typeof 
     if (pull) Object.assign(pull, { everyMinutes: input.everyMinutes, nextAt: new Date() });
   }
   if (input.settings) source.settings = changedSettings(source, input.settings);
-  tx.note('source.change', id, input);
+  tx.note('source.change', id, {
+    before,
+    after: said(),
+    ...(input.everyMinutes === undefined ? {} : { everyMinutes: input.everyMinutes }),
+  });
   await tx.em.flush();
   tx.forget();
   return sourceView(tx, source);

@@ -193,9 +193,13 @@ export async function saveDraft(
 export async function renameWorkflow(tx: Write, id: string, input: { name: string; folder: string }): Promise<void> {
   demand(tx.actor, 'build');
   const w = await findWorkflow(tx, id);
+  tx.note('workflow.rename', id, {
+    name: input.name,
+    before: { name: w.name, folder: w.folder },
+    after: { name: input.name, folder: input.folder },
+  });
   w.name = input.name;
   w.folder = input.folder;
-  tx.note('workflow.rename', id, { name: input.name, folder: input.folder });
 }
 
 export async function findingsOf(use: Use, w: IWorkflow): Promise<Finding[]> {

@@ -202,6 +202,14 @@ export const AUDIT_ABOUT: Record<string, string> = {
   list: 'Lists',
   conversation: 'Conversations',
   connection: 'Connections',
+  deal: 'Deals',
+  pipeline: 'Pipelines',
+  segment: 'Segments',
+  tag: 'Tags',
+  email_template: 'Email templates',
+  chat_template: 'Chat templates',
+  chat_form: 'Chat forms',
+  team: 'Teams',
   sheet: 'Sheets',
   person: 'People',
   invitation: 'Invitations',
@@ -246,6 +254,10 @@ const LABELS: Record<string, string> = {
   textPartsPerDay: 'parts a day',
   textPartCost: 'cost of a part',
   optIn: 'asks for confirmation',
+  mostPerMinute: 'most a minute',
+  summaryAt: 'what waits, in the morning at',
+  who: 'who is in it',
+  next_step: 'next step',
 };
 
 /** What was before and what is after, of notes that carry both: only what differs. */
