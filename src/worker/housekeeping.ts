@@ -9,7 +9,12 @@ import { takeOutRemoved } from './removed-businesses.ts';
 const UNSIGNED_DAYS = 7;
 const MOST_UNSIGNED = 100;
 /** What nothing else goes on naming once it can no longer be put back: it goes with all that is in it. */
-const GONE_FOR_GOOD = ['sheet', 'email_template', 'chat_template', 'chat_form', 'segment', 'tag', 'canned_answer'];
+const GONE_FOR_GOOD = {
+  ...{ sheet: '', email_template: '', chat_template: '', segment: '', tag: '', canned_answer: '' },
+  // What people have agreed to points to the wording of the form they filled in: it stays, and is seen nowhere.
+  chat_form:
+    'and not exists (select from form_answer a join chat_form_version v on v.id = a.version_id where v.form_id = t.id)',
+};
 /** Visits of the business's pages by people nobody knows; those of people who are known stand with them. */
 const VISIT_DAYS = 90;
 
@@ -37,8 +42,10 @@ export async function housekeeping(
     `update connection set secret = null where secret is not null and removed_at < now() - $1::int * interval '1 day'`,
     [REMOVED_DAYS],
   );
-  for (const table of GONE_FOR_GOOD)
-    await pool.query(`delete from ${table} where removed_at < now() - $1::int * interval '1 day'`, [REMOVED_DAYS]);
+  for (const [table, but] of Object.entries(GONE_FOR_GOOD))
+    await pool.query(`delete from ${table} t where removed_at < now() - $1::int * interval '1 day' ${but}`, [
+      REMOVED_DAYS,
+    ]);
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);

@@ -34,13 +34,15 @@ describe('every route of the application', () => {
   let oona: Coordinator;
   let eve: Coordinator;
   let other: string;
+  /** Eve's id. */
+  let person: string;
   let named: Named;
 
   before(async function () {
     this.timeout(120_000);
     stage = await openStage({ worker: false, history: true });
     oona = await signedIn(stage);
-    ({ eve, business: other } = await otherBusiness(stage));
+    ({ eve, business: other, person } = await otherBusiness(stage));
     named = await everyThing();
   });
   after(() => stage.close());
@@ -138,10 +140,16 @@ describe('every route of the application', () => {
     };
   }
 
-  /** Asks as somebody, or as nobody. */
-  async function asks(who: Coordinator | null, route: RouteCase, ids: Partial<Named>, body?: unknown): Promise<Answer> {
+  /** Asks as somebody, or as nobody; `at` names the business, "/at/other". */
+  async function asks(
+    who: Coordinator | null,
+    route: RouteCase,
+    ids: Partial<Named>,
+    body?: unknown,
+    at = '',
+  ): Promise<Answer> {
     const sends = route.method !== 'GET' && route.method !== 'DELETE';
-    const made = await fetch(`${stage.url}${addressOf(route, ids)}${route.file ? '?name=rows.csv' : ''}`, {
+    const made = await fetch(`${stage.url}${at}${addressOf(route, ids)}${route.file ? '?name=rows.csv' : ''}`, {
       method: route.method,
       headers: { origin: stage.url, ...(who ? { cookie: who.cookie } : {}), 'content-type': 'application/json' },
       ...(sends ? { body: route.file ? 'Name,Email\nAda,ada@example.org\n' : JSON.stringify(body ?? {}) } : {}),
@@ -207,17 +215,17 @@ describe('every route of the application', () => {
     }
   });
 
-  it('leads another business’s owner to nothing of ours, by id or inside what is sent, and nothing of ours changes', async function () {
-    this.timeout(90_000);
+  /** In the other business nobody is led to anything of the first, and nothing of it changes. */
+  async function leadsToNothing(at: string): Promise<void> {
     const before = await fingerprint();
     for (const route of TO_ONE) {
-      const answer = await asks(eve, route, named, route.body?.(named));
+      const answer = await asks(eve, route, named, route.body?.(named), at);
       expect(answer.status, `${nameOf(route)}: ${JSON.stringify(answer.body)}`).to.equal(404);
       isProblem(answer, route);
     }
     for (const route of TO_ALL) {
       const body = route.body?.(named);
-      const answer = await asks(eve, route, named, body);
+      const answer = await asks(eve, route, named, body, at);
       const said = JSON.stringify(answer.body);
       // Whatever kind of id a body can hold, one of ours in it is refused as what is not here.
       if (Object.values(named).some((id) => JSON.stringify(body ?? '').includes(id)))
@@ -226,6 +234,32 @@ describe('every route of the application', () => {
     }
     const after = await fingerprint();
     expect(after).to.deep.equal(before);
+  }
+
+  it('leads another business’s owner to nothing of ours, by id or inside what is sent, and nothing of ours changes', async function () {
+    this.timeout(90_000);
+    await leadsToNothing('');
+  });
+
+  it('leads whoever owns both to nothing of the one in the other, by any of these doors', async function () {
+    this.timeout(90_000);
+    await stage.db.query(
+      `insert into membership (id, business_id, person_id, role) select gen_random_uuid(), b.id, $1, 'owner' from business b where b.id <> $2`,
+      [person, other],
+    );
+    const { rows } = await stage.db.query<{ key: string }>('select key from business where id = $1', [other]);
+    try {
+      await leadsToNothing(`/at/${rows[0]!.key}`);
+      // And without a name they change nothing in either.
+      for (const route of TO_ALL.filter(
+        ({ method, path }) => method !== 'GET' && !/^\/(businesses|proof)/.test(path),
+      )) {
+        const answer = await asks(eve, route, named, route.body?.(named));
+        expect(answer.status, nameOf(route)).to.equal(409);
+      }
+    } finally {
+      await stage.db.query('delete from membership where person_id = $1 and business_id <> $2', [person, other]);
+    }
   });
 
   it('no run sheet names what is another business’s, in whichever setting of whichever step, and nothing across the wall starts it', async function () {

@@ -205,13 +205,6 @@ export async function removeChatForm(tx: Write, id: string): Promise<void> {
   );
   if (templates.rows[0])
     throw new Refusal(409, 'in-use', `The chat template ${templates.rows[0].name} opens it. Change that first.`);
-  const answered = await tx.db.query(
-    'select from form_answer a join chat_form_version v on v.id = a.version_id where v.form_id = $1 limit 1',
-    [id],
-  );
-  // Its wordings are what consents point to.
-  if (answered.rowCount)
-    throw new Refusal(409, 'answered', 'People have filled it in, and their consent points to its wording: it stays.');
   await tx.db.query('update chat_form set removed_at = $2 where id = $1', [id, new Date(tx.runtime.now())]);
   tx.note('chat_form.remove', id, { name: row.name });
   tx.forget();

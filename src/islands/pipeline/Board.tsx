@@ -15,6 +15,7 @@ import { call } from '../../client/call.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { useQuery } from '../../client/use-query.ts';
+import { within } from '../../client/within.ts';
 import NameAndFolder from '../../components/NameAndFolder.tsx';
 import RemoveButton from '../../components/RemoveButton.tsx';
 import type { Place } from '../../core/words/instant.ts';
@@ -92,6 +93,9 @@ export default function Board({
         </button>
         {changes && (
           <>
+            <a className="btn btn-ghost btn-sm" href={within('/pipeline?all')}>
+              All pipelines
+            </a>
             <NameAndFolder kind="pipeline" id={board.id} name={board.name} folder={board.folder} folders={[]} />
             <RemoveButton
               what="pipeline"
