@@ -343,7 +343,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     });
     await stage.db.query(
       `with l as (insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
-         select gen_random_uuid(), id, 'Never', 'Again', 'never@example.org', '', '{}', now(), now() from business returning id, business_id),
+         select gen_random_uuid(), id, 'Never', 'Again', 'never@example.org', '', '{}', now(), now() from business where key = 'wrenfield-music-school' returning id, business_id),
        i as (insert into lead_identity (business_id, kind, value, lead_id) select business_id, 'email', 'never@example.org', id from l)
        insert into consent (id, business_id, lead_id, channel, state, wording, how, at) select gen_random_uuid(), business_id, id, 'email', 'withdrawn', '', 'By link', now() from l`,
     );
@@ -366,7 +366,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
     const id = await list(name);
     await stage.db.query(
       `with made as (insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
-         select gen_random_uuid(), b.id, 'R' || n, '', lower(replace($2, ' ', '')) || n || '@example.net', '', '{}', now(), now() from business b, generate_series(1, $3) n returning id)
+         select gen_random_uuid(), b.id, 'R' || n, '', lower(replace($2, ' ', '')) || n || '@example.net', '', '{}', now(), now() from business b, generate_series(1, $3) n where b.key = 'wrenfield-music-school' returning id)
        insert into list_member (list_id, lead_id, state, how, joined_at, changed_at) select $1, id, 'active', 'For the test', now(), now() from made`,
       [id, name, count],
     );
@@ -487,7 +487,7 @@ describe('lists: joining, confirming, leaving, coming back', () => {
       const lead = uuidv7();
       await stage.db.query(
         `insert into lead (id, business_id, first_name, last_name, email, phone, answers, created_at, last_arrival_at)
-         select $1, id, initcap(split_part($2, '.', 1)), '', $2, '', '{}', now(), now() from business limit 1`,
+         select $1, id, initcap(split_part($2, '.', 1)), '', $2, '', '{}', now(), now() from business where key = 'wrenfield-music-school'`,
         [lead, email],
       );
       for (const [purpose, state] of said)
