@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import { hashPassword } from '../../src/app/account/sign-in.ts';
 import { closeBrowser, type Visitor, visitor } from '../stage/browser.ts';
-import { otherBusiness } from '../stage/other-business.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import type { Stage } from '../stage/stage.ts';
 
@@ -13,14 +12,12 @@ describe('a freelancer with two clients, in a real browser', function () {
   let marlo: Visitor;
   before(async () => {
     ({ stage } = await sharedStage());
-    const { business } = await otherBusiness(stage);
     await stage.db.query(
-      `update business set name = 'Tallow Lane Pottery', key = 'tallow-lane', color = 'brick' where id = $1`,
-      [business],
+      `insert into business (id, name, key, color, country, locale, time_zone, created_at) values (gen_random_uuid(), 'Tallow Lane Pottery', 'tallow-lane', 'brick', 'GB', 'en-GB', 'UTC', now())`,
     );
     await stage.db.query(
       `with one as (insert into person (id, email, name, password_hash, created_at) values (gen_random_uuid(), $1, 'Marlo Finch', $2, now()) returning id)
-       insert into membership (id, business_id, person_id, role) select gen_random_uuid(), b.id, one.id, 'owner' from one, business b`,
+       insert into membership (id, business_id, person_id, role) select gen_random_uuid(), b.id, one.id, 'owner' from one, business b where b.key in ('tallow-lane', 'wrenfield-music-school')`,
       [MARLO.email, await hashPassword(MARLO.password)],
     );
     marlo = await visitor();

@@ -76,7 +76,7 @@ describe('leads chosen by what is known of them', () => {
   before(async function () {
     this.timeout(60_000);
     ({ stage, oona } = await sharedStage());
-    businessId = (await stage.db.query('select id from business where key = 'wrenfield-music-school'')).rows[0].id;
+    businessId = (await stage.db.query(`select id from business where key = 'wrenfield-music-school'`)).rows[0].id;
   });
   const query = async <T = Record<string, unknown>>(sql: string, values: unknown[] = []) =>
     (await stage.db.query(sql, values)).rows as T[];
