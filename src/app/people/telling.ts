@@ -33,6 +33,15 @@ export async function getTelling({ em, db, actor }: Use): Promise<TellingView> {
   };
 }
 
+/** What waits for an hour at which somebody may be told looks again: it may be another now. */
+export async function lookAgain({ db, actor }: Write, personId: string): Promise<void> {
+  for (const table of ['notice_way', 'push_device'])
+    await db.query(`update ${table} set not_before = null where business_id = $1 and person_id = $2`, [
+      actor.businessId,
+      personId,
+    ]);
+}
+
 /** Changes how they are told. What has come before is no news: it begins with what comes from now on. */
 export async function changeTelling(tx: Write, input: z.infer<typeof Telling>): Promise<TellingView> {
   const { actor, db } = tx;
@@ -61,9 +70,7 @@ export async function changeTelling(tx: Write, input: z.infer<typeof Telling>): 
     input.quiet && JSON.stringify(input.quiet),
     input.summaryAt,
   ]);
-  // Whoever waited for an hour that is another now looks again.
-  for (const table of ['notice_way', 'push_device'])
-    await db.query(`update ${table} set not_before = null where business_id = $1 and person_id = $2`, of);
+  await lookAgain(tx, actor.personId);
   const { problems: _, phone, ...was } = before;
   tx.note('person.telling', actor.personId, { before: was, after: input });
   return { ...input, phone, problems: { email: '', text: '' } };

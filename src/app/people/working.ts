@@ -4,6 +4,7 @@ import { Membership } from '../../db/entities/business.ts';
 import { demand } from '../actor.ts';
 import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
+import { lookAgain } from './telling.ts';
 
 /** Null for somebody who works always. */
 export const WorkingInput = z.object({ working: WorkingTime.nullable() });
@@ -39,5 +40,6 @@ export async function changeWorking(
   if (!found) throw notHere('person');
   tx.note('person.working', personId, { before: workingWords(found.working ?? null), after: workingWords(working) });
   found.working = working;
+  await lookAgain(tx, personId);
   tx.forget();
 }
