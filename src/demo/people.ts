@@ -31,6 +31,10 @@ export interface People {
   byEmailOnly(): Invented;
 }
 
+/** Tries for a name nobody has: of one surname, and of any. */
+const PLAIN_TRIES = 20;
+const MOST_TRIES = 2000;
+
 /** A supply of different people; asks for more than it has are an error. */
 export function inventPeople(random: () => number, most: number): People {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
@@ -46,7 +50,12 @@ export function inventPeople(random: () => number, most: number): People {
   const somebody = (phone: string): Invented => {
     let first = pick(FIRST_NAMES);
     let last = pick(LAST_NAMES);
-    while (names.has(`${first} ${last}`)) [first, last] = [pick(FIRST_NAMES), pick(LAST_NAMES)];
+    // How many come depends on the day and the hour: once most plain names are given, the others bear two.
+    for (let tries = 1; names.has(`${first} ${last}`); tries++) {
+      if (tries > MOST_TRIES) throw new Error('There are no more names for invented people.');
+      [first, last] = [pick(FIRST_NAMES), pick(LAST_NAMES)];
+      if (tries > PLAIN_TRIES) last = `${last}-${pick(LAST_NAMES)}`;
+    }
     names.add(`${first} ${last}`);
     return {
       first,
