@@ -81,6 +81,17 @@ describe('being told by message', function () {
     expect((await oona.call<TellingView>('GET', '/api/my-telling')).body.problems.text).to.equal('');
   });
 
+  it('what waited over a weekend is not dropped by a carrier that is away on Monday', async () => {
+    await stage.db.query(`update notice_way set told_until = now() - interval '3 days' where by = 'text'`);
+    stage.desk.world.state.trouble.carrierDown = true;
+    await nextMinutes();
+    await flow.send({ name: 'Monday', email: 'monday@example.org' });
+    await until('the failure to be known', async () => (await way('text')).failures > 0, 20_000);
+    stage.desk.world.state.trouble.carrierDown = false;
+    await nextMinutes();
+    await until('the text', async () => texts('new leads').some(({ text }) => text.includes('Monday')), 30_000);
+  });
+
   it('in quiet hours it waits, on devices too, and is told when they are changed', async () => {
     // Quiet but for the minute twelve hours from now.
     const clock = (hours: number) =>
@@ -108,6 +119,7 @@ describe('being told by message', function () {
     await new Promise((resolve) => setTimeout(resolve, 4000));
     await put({ text: ['leads', 'conversations'] });
     await new Promise((resolve) => setTimeout(resolve, 3000));
+    expect(texts('Ugo').length + mails('Ugo').length).to.equal(0);
     const tomas = await signedIn(stage, { ...SIGN_IN, email: 'tomas@wrenfield.example' });
     expect((await tomas.call<TellingView>('GET', '/api/my-telling')).body).to.deep.include({
       email: [],

@@ -39,6 +39,8 @@ interface Row {
   color: BusinessColor;
   role: Role;
   by_sign_on: boolean;
+  /** It asks for more than a password, and that is all they have given. */
+  lacks_second: boolean;
   removed_at: Date | null;
   leads: number;
   needs: number;
@@ -48,7 +50,7 @@ interface Row {
 /** All businesses somebody belongs to: how each is doing today, by its own clock. Those that need somebody come first. */
 export async function listMyBusinesses({ db, actor }: Pick<Use, 'db' | 'actor'>): Promise<MyBusiness[]> {
   const { rows } = await db.query<Row>(
-    `select b.key, b.name, b.color, m.role, o.only is true and m.role <> 'owner' and s.how <> 'sign-on' as by_sign_on, b.removed_at,
+    `select b.key, b.name, b.color, m.role, o.only is true and m.role <> 'owner' and s.how <> 'sign-on' as by_sign_on, b.demands_second and s.how = 'password' as lacks_second, b.removed_at,
        (select count(distinct l.id)::int from lead l join arrival a on a.lead_id = l.id join source r on r.id = a.source_id and r.kind not in ('import', 'list')
          where l.business_id = b.id and l.is_person and is_theirs(b.id, l.id, l.owner_id, leads_of(b.id, m.person_id))
            and l.created_at >= date_trunc('day', now() at time zone b.time_zone) at time zone b.time_zone) as leads,
@@ -60,7 +62,8 @@ export async function listMyBusinesses({ db, actor }: Pick<Use, 'db' | 'actor'>)
     [actor.personId, actor.sessionId],
   );
   const shown = rows.map((row): MyBusiness => {
-    const setup = !row.by_sign_on && mayDo(row.role, 'see-setup');
+    const shut = row.by_sign_on || row.lacks_second;
+    const setup = !shut && mayDo(row.role, 'see-setup');
     return {
       ...{ key: row.key, name: row.name, color: row.color, role: row.role, bySignOn: row.by_sign_on },
       removed: row.removed_at && {
@@ -68,7 +71,7 @@ export async function listMyBusinesses({ db, actor }: Pick<Use, 'db' | 'actor'>)
         until: new Date(row.removed_at.getTime() + BUSINESS_BACK_DAYS * 86_400_000).toISOString(),
       },
       // Of one they cannot come into as they came, nothing is told.
-      leadsToday: row.by_sign_on ? 0 : row.leads,
+      leadsToday: shut ? 0 : row.leads,
       needs: setup ? row.needs : null,
       broken: setup ? row.broken : [],
     };

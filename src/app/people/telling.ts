@@ -62,7 +62,8 @@ export async function changeTelling(tx: Write, input: z.infer<typeof Telling>): 
     else
       await db.query(
         `insert into notice_way (id, business_id, person_id, by, wants, told_until) values ($3, $1, $2, $4, $5, $6)
-         on conflict (business_id, person_id, by) do update set wants = excluded.wants, problem = null, failures = 0`,
+         on conflict (business_id, person_id, by) do update set wants = excluded.wants, problem = null, failures = 0,
+           told_until = case when notice_way.wants @> excluded.wants then notice_way.told_until else excluded.told_until end`,
         [...of, uuidv7(), by, input[by], new Date(tx.runtime.now())],
       );
   await db.query('update membership set quiet = $3, summary_at = $4 where business_id = $1 and person_id = $2', [

@@ -38,6 +38,8 @@ const STANDS_MS = 2000;
 const LEASE_MS = 60_000;
 /** Tried for a day; then what would have been told is old, and the next news begins anew. */
 const RETRY = retryFor(24 * 60);
+/** So often at least: what waited over a weekend is a day old before it is tried for the first time. */
+const FEWEST_TRIES = 1000;
 
 /**
  * Tells people what has come in, by the ways of one table: each has its mark of what has been told, and waits while its person has quiet hours or a day off.
@@ -88,7 +90,7 @@ export function noticeLoop<Way extends DueWay>(
     if (came.kind === 'gone') return void (await pool.query(`delete from ${table} where id = $1`, [way.id]));
     if (came.kind === 'later') {
       const wait = retryDelayMs(RETRY, way.failures, came.afterMs, random());
-      const tooOld = now() - way.told_until.getTime() > RETRY.giveUpAfterMs;
+      const tooOld = way.failures >= FEWEST_TRIES && now() - way.told_until.getTime() > RETRY.giveUpAfterMs;
       return void (await put(
         way,
         'failures = failures + 1, problem = $2, not_before = $3, told_until = case when $4 then $5 else told_until end',
