@@ -36,6 +36,7 @@ const platform = await addConnection(use, {
   user: '',
   bounces: false,
   replies: false,
+  values: {},
   untried: true,
   secret: 'key',
 });

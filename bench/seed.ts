@@ -35,6 +35,7 @@ await addConnection(use, {
   user: '',
   bounces: false,
   replies: false,
+  values: {},
   untried: true,
   secret: 'key',
 });

@@ -39,12 +39,13 @@ import { Reckoner } from './engine/results/reckoner.ts';
 import { SiteVisits } from './engine/results/site-visits.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
+import { ServiceHealth } from './engine/service-health.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
+import { DescribedCaller } from './gateways/described/described-caller.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { PushSender } from './gateways/push-service.ts';
-import { ServiceCaller } from './gateways/service.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';
@@ -121,10 +122,12 @@ export function openMachinery(): Machinery {
     now,
     settings.mailPort === 0 ? null : settings.mailDomain,
   );
-  const services = new ServiceCaller(http, now);
-  const companies = new CompanyDirectory({ pool, settingsCache, services, now });
+  const health = new ServiceHealth({ pool, now });
+  const described = new DescribedCaller({ http, now, seen: (call) => health.saw(call) });
+  const companies = new CompanyDirectory({ pool, settingsCache, services: described, now });
   const outside: Outside = {
     http,
+    services: described,
     mail: new MailSender(guard),
     companies,
     attachments: new Attachments(pool, http),
@@ -243,7 +246,7 @@ export function openMachinery(): Machinery {
     bookings,
     membership,
     deliveryParts,
-    reviews: new TemplateReviews({ pool, settingsCache, services, bell }),
+    reviews: new TemplateReviews({ pool, settingsCache, services: described, bell }),
     bounces: new Bounces({ pool, bell, reader, now }),
     replies: new EmailReplies({ pool, bell, reader, wake, now }),
     followed: new FollowedLinks({ pool, bell, now }),

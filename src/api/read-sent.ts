@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { Refusal } from '../app/refusal.ts';
+import { nestsDeeperThan } from '../core/json.ts';
 import { readAs } from '../core/read-as.ts';
-import { nestsDeeperThan } from '../sources/body/read-body.ts';
 
 /** Bytes of JSON that may be sent. */
 const MOST_JSON = 2 * 1024 * 1024;

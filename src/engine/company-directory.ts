@@ -1,19 +1,18 @@
 import type pg from 'pg';
-import { z } from 'zod';
 import { storableText } from '../core/fields/field.ts';
-import type { ServiceCaller } from '../gateways/service.ts';
+import type { DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { CompanyAnswer, CompanyPort } from '../steps/performers.ts';
 import type { SettingsCache } from './settings-cache.ts';
-
-/** What a directory answers, as docs/gateways.md writes it down. */
-const Found = z.object({
-  company: z.record(z.string(), z.union([z.string(), z.number()])).nullable(),
-});
 
 /** Asks a business's company directory, and remembers what it said for as long as the step wants. */
 export class CompanyDirectory implements CompanyPort {
   constructor(
-    private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: ServiceCaller; now: () => number },
+    private readonly parts: {
+      pool: pg.Pool;
+      settingsCache: SettingsCache;
+      services: DescribedCaller;
+      now: () => number;
+    },
   ) {}
 
   async find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer> {
@@ -28,21 +27,15 @@ export class CompanyDirectory implements CompanyPort {
     const { directoryAccount } = await settingsCache.provisionsOf(businessId);
     if (!directoryAccount)
       return { kind: 'refused', code: 'no-connection', detail: 'No company directory is connected.' };
-    const asked = await services.ask(
-      'The company directory',
-      directoryAccount,
-      'GET',
-      `/companies?domain=${encodeURIComponent(domain)}`,
-      undefined,
-      (body) => Found.parse(body),
-    );
-    if (!asked.ok) return { kind: 'again', code: 'directory', detail: asked.problem, afterMs: asked.retryAfterMs };
-    const { company } = asked.value;
-    const value = company
-      ? Object.fromEntries(
-          Object.entries(company).map(([name, one]) => [name, storableText(String(one)).slice(0, 500)]),
-        )
-      : null;
+    const { answer, data, values } = await services.call(directoryAccount, 'company', { domain });
+    if (answer.kind === 'again') return { ...answer, code: 'directory' };
+    // Asking changes nothing there: whatever is wrong with an answer may be right with the next.
+    if (answer.kind !== 'accepted' || !data?.ok) {
+      const detail = data && !data.ok ? `The company directory: ${data.problem}` : answer.detail;
+      return { kind: 'again', code: 'directory', detail, afterMs: null };
+    }
+    const known = Object.entries(values).map(([name, one]) => [name, storableText(String(one ?? '')).slice(0, 500)]);
+    const value: Record<string, string> | null = known.some(([, one]) => one !== '') ? Object.fromEntries(known) : null;
     await pool.query(
       `insert into looked_up (business_id, key, value, at) values ($1, $2, $3, $4)
        on conflict (business_id, key) do update set value = excluded.value, at = excluded.at`,

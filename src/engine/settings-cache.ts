@@ -4,9 +4,9 @@ import { homeCountries } from '../core/message/may-text.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import type { Catalogue } from '../core/workflow/step-kind.ts';
+import { type AccountOfService, describedAccount } from '../db/described-account.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
-import type { ServiceAccount } from '../gateways/service.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './inbound/bounces.ts';
 import { replyAddress } from './inbound/email-replies.ts';
@@ -37,7 +37,9 @@ export interface Provisions {
   catalogue: Catalogue;
   accounts: ReadonlyMap<string, SendingAccount>;
   /** Where companies are looked up; null when no directory is connected. */
-  directoryAccount: ServiceAccount | null;
+  directoryAccount: AccountOfService | null;
+  /** Services of every other kind that are described, by connection id. */
+  services: ReadonlyMap<string, AccountOfService>;
 }
 
 /** Milliseconds a look-up is kept: a change made on a screen holds everywhere after at most this long. */
@@ -257,7 +259,8 @@ export class SettingsCache {
         },
       };
       const accounts = new Map<string, SendingAccount>();
-      let directoryAccount: ServiceAccount | null = null;
+      let directoryAccount: AccountOfService | null = null;
+      const services = new Map<string, AccountOfService>();
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
@@ -265,8 +268,7 @@ export class SettingsCache {
           accounts.set(row.id, {
             businessId,
             kind: row.kind === 'text_carrier' ? 'text' : 'chat',
-            address: settings.address,
-            token: secret,
+            service: describedAccount({ ...row, settings, secret })!,
             reportTo: `${this.publicUrl}/reports/${row.report_key}`,
           });
           const from = settings.sender ?? '';
@@ -297,11 +299,14 @@ export class SettingsCache {
             fromAddress: settings.fromAddress ?? '',
           };
         } else if (row.kind === 'company_directory' && !directoryAccount) {
-          directoryAccount = { address: settings.address, token: secret };
+          directoryAccount = describedAccount({ ...row, settings, secret });
           catalogue.directory = { name: row.name };
+        } else if (row.kind === 'service') {
+          const service = describedAccount({ ...row, settings, secret });
+          if (service) services.set(row.id, service);
         }
       }
-      return { catalogue, accounts, directoryAccount };
+      return { catalogue, accounts, directoryAccount, services };
     });
   }
 }

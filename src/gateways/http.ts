@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { Agent, type Dispatcher } from 'undici';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
 
@@ -20,27 +21,45 @@ const MOST = 64 * 1024;
 /** Calls to services over HTTP, with connections kept open, a time limit and no redirects followed. */
 export class HttpCaller {
   private readonly agent: Agent;
+  /** By certificate: what comes over such a connection is ours alone. */
+  private readonly certified = new LRUCache<string, Agent>({ max: 50, dispose: (agent) => void agent.close() });
 
   constructor(
     private readonly guard: AddressGuard,
     private readonly timeoutMs = 15_000,
   ) {
-    this.agent = new Agent({
+    this.agent = this.open();
+  }
+
+  private open(certificate?: { cert: string; key: string }): Agent {
+    const { guard, timeoutMs } = this;
+    return new Agent({
       connections: 64,
       pipelining: 1,
       keepAliveTimeout: 30_000,
       headersTimeout: timeoutMs,
       bodyTimeout: timeoutMs,
-      connect: { timeout: 5_000, ...(guard.lookup ? { lookup: guard.lookup } : {}) },
+      connect: { timeout: 5_000, ...(guard.lookup ? { lookup: guard.lookup } : {}), ...certificate },
     });
   }
 
+  private agentFor(certificate: { cert: string; key: string }): Agent {
+    const key = JSON.stringify(certificate);
+    const kept = this.certified.get(key);
+    if (kept) return kept;
+    const made = this.open(certificate);
+    this.certified.set(key, made);
+    return made;
+  }
+
   async call(
-    method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+    method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE',
     address: string,
     headers: Record<string, string>,
     body?: string | Buffer,
     most = MOST,
+    /** PEM; by which we show who we are (mutual TLS). */
+    certificate?: { cert: string; key: string },
   ): Promise<HttpOutcome> {
     try {
       const url = new URL(address);
@@ -51,8 +70,10 @@ export class HttpCaller {
         method,
         headers,
         ...(body === undefined ? {} : { body }),
+        // An answer that drips for ever is never quiet: the whole of it has its time too.
+        signal: AbortSignal.timeout(this.timeoutMs * 2),
       };
-      const answer = await this.agent.request(options);
+      const answer = await (certificate ? this.agentFor(certificate) : this.agent).request(options);
       return {
         ok: true,
         reply: {
@@ -69,8 +90,9 @@ export class HttpCaller {
     }
   }
 
-  close(): Promise<void> {
-    return this.agent.close();
+  async close(): Promise<void> {
+    this.certified.clear();
+    await this.agent.close();
   }
 }
 
@@ -96,7 +118,9 @@ function explain(error: unknown, timeoutMs: number): { code: string; detail: str
   if (error instanceof AddressRefused) return { code: error.code, detail: `Not called: ${error.message}.` };
   if (code === 'ERR_INVALID_URL')
     return { code: 'bad-address', detail: 'The address of this connection is not a web address.' };
-  if (/TIMEOUT/i.test(code))
+  if (code === 'UND_ERR_CONNECT_TIMEOUT')
+    return { code: 'connect-timeout', detail: 'The service does not answer: no connection comes about.' };
+  if (code === 'UND_ERR_ABORTED' || /TIMEOUT/i.test(String(code)) || (error as Error).name === 'TimeoutError')
     return { code: 'timeout', detail: `No answer within ${Math.round(timeoutMs / 1000)} seconds.` };
   if (code === 'ECONNREFUSED')
     return { code: 'no-connection', detail: 'The service does not answer: nothing listens at its address.' };

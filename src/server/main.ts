@@ -73,8 +73,18 @@ function refuseUnread(
   setTimeout(() => request.destroy(), 500).unref();
 }
 
+/** What a service says when its events were taken, or asks to see whether the address is ours; nothing of it is ever a page. */
+function sayPlainly(response: ServerResponse, status: number, said: string): void {
+  response.writeHead(status, {
+    'content-type': 'text/plain; charset=utf-8',
+    'x-content-type-options': 'nosniff',
+    'content-length': Buffer.byteLength(said),
+  });
+  response.end(said);
+}
+
 async function takeHook(kind: string, key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
-  if (request.method !== 'POST') {
+  if (request.method !== 'POST' && !(kind === 'reports' && request.method === 'GET')) {
     response.setHeader('allow', 'POST');
     return problem(response, 405, 'method', 'Only POST is taken at this address.');
   }
@@ -84,8 +94,10 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
   if (body === 'broken-off') return;
   const headers = plainHeaders(request);
   if (kind === 'reports') {
-    const reply = await reports.receive(key, headers, body);
-    if (reply.status === 200) return answer(response, 200, { ok: true });
+    const query = Object.fromEntries(new URL(request.url ?? '/', 'http://here').searchParams);
+    const reply = await reports.receive(key, { method: request.method, headers, body, query });
+    if (reply.said) return sayPlainly(response, reply.status, reply.said);
+    if (reply.status < 300) return answer(response, reply.status, { ok: true });
     return problem(response, reply.status, 'report', reply.problem ?? '', {}, reply.status === 503 ? 5 : undefined);
   }
   if (kind === 'costs') {

@@ -1,10 +1,9 @@
 import type { Answer } from '../core/delivery/answer.ts';
 import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
-import { sendChat } from '../gateways/chat-network.ts';
-import type { MessageAccount } from '../gateways/hand-over.ts';
+import type { DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
-import { sendText } from '../gateways/text-gateway.ts';
+import { type MessageAccount, sendDescribed } from './described-message.ts';
 
 export type CompanyAnswer =
   | { kind: 'answered'; company: Record<string, string> | null; detail: string }
@@ -30,6 +29,8 @@ export interface AttachmentPort {
 /** What performing needs of the outside world. */
 export interface Outside {
   http: HttpCaller;
+  /** Services by their descriptions. */
+  services: DescribedCaller;
   mail: MailSender;
   companies: CompanyPort;
   attachments: AttachmentPort;
@@ -49,10 +50,8 @@ export async function performSend(
   message: OutgoingMessage,
   key: string,
 ): Promise<Answer> {
-  if (message.channel === 'text' && account.kind === 'text')
-    return sendText(outside.http, account, message, key, outside.now);
-  if (message.channel === 'chat' && account.kind === 'chat')
-    return sendChat(outside.http, account, message, key, outside.now);
+  if (message.channel !== 'email' && account.kind === message.channel)
+    return sendDescribed(outside.services, account, message, key);
   if (message.channel === 'email' && account.kind === 'email') {
     const files = await outside.attachments.read(account.businessId, message.attachments ?? []);
     return files.ok ? outside.mail.send(account, message, key, files.files) : files.answer;

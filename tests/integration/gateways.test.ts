@@ -3,11 +3,13 @@ import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import type { TextMessage } from '../../src/core/workflow/plan.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
+import { DescribedCaller } from '../../src/gateways/described/described-caller.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
 import { ServiceCaller } from '../../src/gateways/service.ts';
-import { sendText } from '../../src/gateways/text-gateway.ts';
 import { type Desk, openDesk } from '../../src/practice/desk.ts';
 import { adPlatform } from '../../src/sources/ad-form/ad-platform.ts';
+import { sendDescribed } from '../../src/steps/described-message.ts';
+import { carrierAt } from '../stage/services.ts';
 import { until } from '../stage/stage.ts';
 
 const message: TextMessage = {
@@ -45,12 +47,12 @@ describe('the text gateway over real HTTP', () => {
   });
   const address = () => `http://127.0.0.1:${(server.address() as AddressInfo).port}/api/`;
   const send = (to = address()) =>
-    sendText(
-      caller,
-      { address: to, token: 'secret', reportTo: 'https://pine.example/reports/x' },
+    // Anew each time: one that does not answer several times is left alone for a while.
+    sendDescribed(
+      new DescribedCaller({ http: caller, now }),
+      { service: carrierAt(to, 'secret'), reportTo: 'https://pine.example/reports/x' },
       message,
       'key-1',
-      now,
     );
   const reply =
     (status: number, body: string, headers: Record<string, string> = {}) =>
@@ -148,7 +150,12 @@ describe('the text gateway over real HTTP', () => {
       'http://169.254.1.1/',
       'http://localhost:1/',
     ]) {
-      const outcome = await sendText(guarded, { address: inside, token: null, reportTo: '' }, message, 'k', now);
+      const outcome = await sendDescribed(
+        new DescribedCaller({ http: guarded, now }),
+        { service: carrierAt(inside), reportTo: '' },
+        message,
+        'k',
+      );
       expect(outcome, inside).to.include({ kind: 'refused', code: 'address-refused' });
     }
     await guarded.close();
@@ -166,7 +173,12 @@ describe('the practice desk keeps to the written APIs', () => {
     await desk.close();
   });
   const send = (key: string, more: Partial<TextMessage> = {}, token = 'practice') =>
-    sendText(caller, { address: `${desk.url}/carrier`, token, reportTo: '' }, { ...message, ...more }, key, now);
+    sendDescribed(
+      new DescribedCaller({ http: caller, now }),
+      { service: carrierAt(`${desk.url}/carrier`, token), reportTo: '' },
+      { ...message, ...more },
+      key,
+    );
   const phone = (number: string) => desk.world.state.phones[number]?.messages.map((message) => message.text) ?? [];
 
   it('sends a text once however often its key comes, and answers as the first time', async () => {

@@ -13,8 +13,10 @@ import type { PendingDelivery } from '../../src/engine/runs/leased-run.ts';
 import { runThrough } from '../../src/engine/runs/run-through.ts';
 import { takenUp } from '../../src/engine/runs/take-up.ts';
 import type { KnownSource, Provisions } from '../../src/engine/settings-cache.ts';
+import type { HttpOutcome } from '../../src/gateways/http.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import type { CallAnswer, StepPerformer } from '../../src/steps/step-performer.ts';
+import { carrierAt, replied, servicesBy } from './services.ts';
 import { catalogueOf } from './sheets.ts';
 
 export const RUN = '01999999-0000-7000-8000-000000000001';
@@ -24,8 +26,9 @@ export const START = Date.parse('2026-01-07T10:00:00Z');
 export const modelProvisions: Provisions = {
   catalogue: catalogueOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
   directoryAccount: null,
+  services: new Map(),
   accounts: new Map([
-    ['t', { businessId: 'b', kind: 'text', address: 'http://gateway', token: null, reportTo: '' }],
+    ['t', { businessId: 'b', kind: 'text', service: carrierAt('http://gateway'), reportTo: '' }],
     ['e', { businessId: 'b', kind: 'email', address: 'smtp://mail', user: null, password: null }],
   ]),
 };
@@ -242,10 +245,10 @@ export class Model {
         ['call-service', { call: async () => this.answerCall() }],
       ]),
       outside: {
-        http: {
-          call: async (_m: string, _a: string, headers: Record<string, string>, body: string) =>
-            this.hand(headers['idempotency-key']!, JSON.parse(body)),
-        },
+        services: servicesBy(
+          async (_m, _a, headers, body) => this.hand(headers['idempotency-key']!, JSON.parse(String(body))),
+          () => this.clock,
+        ),
         attachments: { read: async () => ({ ok: true, files: [] }) },
         mail: { send: async (_a: unknown, message: OutgoingMessage, key: string) => this.mail(key, message) },
         now: () => 0,
@@ -307,15 +310,12 @@ export class Model {
     this.through.set(key, message);
     this.order.push(this.deliveries.get(key)!.stepId);
   }
-  hand(key: string, body: { to: string; text: string; from: string }): unknown {
+  hand(key: string, body: { to: string; text: string; from: string }): HttpOutcome | Promise<HttpOutcome> {
     const kind = this.world(this.deliveries.get(key)!.stepId, ++this.handed);
     if (kind === 'accepted' || kind === 'vanishes')
       this.accept(key, { channel: 'text', audience: 'lead', parts: 1, ...body });
     if (kind === 'vanishes') return { ok: false, code: 'timeout', detail: 'no answer' };
-    return {
-      ok: true,
-      reply: { status: kind === 'accepted' ? 202 : kind === 'again' ? 503 : 422, retryAfter: null, body: '{}' },
-    };
+    return replied(kind === 'accepted' ? 202 : kind === 'again' ? 503 : 422, '{}');
   }
   private mail(key: string, message: OutgoingMessage): Answer {
     this.accept(key, message);

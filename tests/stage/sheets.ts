@@ -93,6 +93,8 @@ export const scopeOf = (groups: Partial<ReturnType<typeof templateScope>> = {}):
   lead: {},
   record: {},
   member: {},
+  given: {},
+  account: {},
   own: {},
   answers: {},
   where: {},

@@ -8,6 +8,7 @@ import { deliveryId } from '../../src/engine/delivery/delivery-id.ts';
 import type { Leases } from '../../src/engine/leases.ts';
 import type { Outside } from '../../src/steps/performers.ts';
 import { Model, RUN, START } from '../stage/engine-model.ts';
+import { replied, servicesBy } from '../stage/services.ts';
 import { freshStep, momentOf, sheetOf, stepOf } from '../stage/sheets.ts';
 
 const text = (id: string, more: Partial<Step> = {}): Step =>
@@ -143,12 +144,10 @@ describe('the engine, against a simple model', () => {
     await model.once({
       leases: { holds: () => held, holder: 'me' } as unknown as Leases,
       outside: {
-        http: {
-          call: async () => {
-            held = false;
-            return { ok: true, reply: { status: 202, retryAfter: null, body: '{}' } };
-          },
-        },
+        services: servicesBy(async () => {
+          held = false;
+          return replied(202, '{}');
+        }),
         now: () => 0,
       } as unknown as Outside,
     });

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { BrokenXml, childOf, ownText, readXmlTree } from '../../src/sources/body/xml-tree.ts';
+import { BrokenXml, childOf, ownText, readXmlTree } from '../../src/core/xml/xml-tree.ts';
 
 describe('a document of elements', () => {
   it('has its attributes, its children in their order, and what stands between its tags as it was written', () => {

@@ -1,7 +1,13 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { LONGEST_DESCRIPTION, readDescription } from '../../core/described/check.ts';
+import { fill } from '../../core/described/fill.ts';
+import { hiding } from '../../core/described/request.ts';
+import { shippedFor } from '../../core/described/shipped/registry.ts';
+import { isDescribed } from '../../core/described/works.ts';
 import { readEmail } from '../../core/message/email-address.ts';
+import { secretValues } from '../../db/described-account.ts';
 import {
   CONNECTION_KINDS,
   Connection,
@@ -13,7 +19,7 @@ import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import { refuseUnseen, seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
-import { tryAccount } from './try-account.ts';
+import { type TriedAccount, tryAccount } from './try-account.ts';
 
 export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   text_carrier: 'Text carrier',
@@ -24,12 +30,14 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   booking_calendar: 'Booking calendar',
   company_directory: 'Company directory',
   chat_network: 'Chat network',
+  service: 'Another service',
 };
 
 export const ConnectionInput = z.object({
   kind: z.enum(CONNECTION_KINDS),
   name: z.string().trim().min(1, 'Give the connection a name').max(100),
-  address: z.string().trim().min(1, 'The address is missing').max(300),
+  /** Of a service the business describes itself, what its description says. */
+  address: z.string().trim().max(300).default(''),
   sender: z.string().trim().max(100).default(''),
   /** Further senders of texts, with commas between them. */
   senders: z
@@ -49,6 +57,10 @@ export const ConnectionInput = z.object({
   replies: z.boolean().default(false),
   /** Empty keeps the one there is. */
   secret: z.string().max(500).default(''),
+  /** How the service is called, where the business says so itself: as in core/described/description.ts. */
+  description: z.unknown().optional(),
+  /** What the description asks for, by name; of what is secret, empty keeps what there is. */
+  values: z.record(z.string().max(40), z.string().max(8000)).default({}),
   /** Kept although it could not be tried just now. */
   untried: z.boolean().default(false),
 });
@@ -64,6 +76,8 @@ export interface ConnectionView {
   name: string;
   settings: ConnectionSettings;
   hasSecret: boolean;
+  /** Names of what is secret and filled in. */
+  filled: string[];
   practice: boolean;
   reportAddress: string | null;
   seen: string;
@@ -80,12 +94,12 @@ const view = (use: Use, c: IConnection): ConnectionView => ({
   name: c.name,
   settings: c.settings,
   hasSecret: c.secret !== null,
+  filled: c.settings.description ? Object.keys(secretValues(secretOf(use, c))) : [],
   practice: c.practice,
   seen: seenAs(settingsSeen(c)),
-  reportAddress:
-    c.kind === 'text_carrier' || c.kind === 'chat_network'
-      ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
-      : null,
+  reportAddress: (c.settings.description ?? (isDescribed(c.kind) ? shippedFor(c.kind) : null))?.hears
+    ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
+    : null,
 });
 
 export async function listConnections(use: Use): Promise<ConnectionView[]> {
@@ -176,6 +190,62 @@ export async function connectionUses(use: Use): Promise<Map<string, ConnectionUs
 const newKey = () => randomBytes(24).toString('base64url');
 export const newSigningSecret = () => `whsec_${randomBytes(32).toString('base64')}`;
 
+/** What a description says and what was filled in for it. `before` holds what was secret and filled in earlier. */
+function describedSettings(
+  input: ConnectionInput,
+  before: Record<string, string>,
+): { settings: ConnectionSettings; secret: string | null } {
+  if (!isDescribed(input.kind)) throw new Refusal(422, 'description', 'Services of this kind are not described yet.');
+  if (JSON.stringify(input.description).length > LONGEST_DESCRIPTION)
+    throw new Refusal(
+      422,
+      'description',
+      'The description is longer than anybody needs: 200,000 characters are taken.',
+    );
+  const read = readDescription(input.description, input.kind);
+  if (!read.ok) throw new Refusal(422, 'description', read.problems.slice(0, 5).join(' '));
+  const { description } = read;
+  const secrets: Record<string, string> = {};
+  const values: Record<string, string> = {};
+  for (const { key, label, secret, needed } of description.asks) {
+    const typed = (Object.hasOwn(input.values, key) ? input.values[key]! : '').trim();
+    const value = secret && typed === '' && Object.hasOwn(before, key) ? before[key]! : typed;
+    if (needed && value === '') throw new Refusal(422, 'value', `Fill in “${label || key}”.`);
+    if (value !== '') (secret ? secrets : values)[key] = value;
+  }
+  const address = fill(description.address, { given: {}, account: { ...values, ...secrets } });
+  const settings: ConnectionSettings = {
+    address: address.ok ? hiding(Object.values(secrets))(address.text) : '',
+    description,
+    values,
+  };
+  return { settings, secret: Object.keys(secrets).length > 0 ? JSON.stringify(secrets) : null };
+}
+
+/** Settings as they are kept, with what is secret in them apart; null for the key that is there already. */
+function readInput(
+  input: ConnectionInput,
+  before: string | null,
+): { settings: ConnectionSettings; secret: string | null } {
+  if (input.description === undefined || input.description === null) {
+    if (input.kind === 'service')
+      throw new Refusal(
+        422,
+        'description',
+        'Say how the service is called: take a description from a file, or make one.',
+      );
+    if (input.address === '') throw new Refusal(422, 'address', 'The address is missing.');
+    return { settings: settingsOf(input), secret: input.secret || before };
+  }
+  const { settings, secret } = describedSettings(input, secretValues(before));
+  // Whom messages come from is checked as for any other.
+  const own =
+    input.kind === 'text_carrier' || input.kind === 'chat_network'
+      ? settingsOf({ ...input, address: settings.address })
+      : {};
+  return { settings: { ...own, ...settings }, secret };
+}
+
 function settingsOf(input: ConnectionInput): ConnectionSettings {
   const schemes = input.kind === 'mail_server' ? ['smtp:', 'smtps:'] : ['http:', 'https:'];
   let url: URL | null = null;
@@ -222,15 +292,9 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
 }
 
 /** What was found by trying, or null where it was agreed to leave that for later. A key that is not accepted is never kept. */
-async function tried(
-  use: Use,
-  kind: ConnectionKind,
-  settings: ConnectionSettings,
-  secret: string | null,
-  untried: boolean,
-): Promise<string | null> {
+async function tried(use: Use, account: TriedAccount, untried: boolean): Promise<string | null> {
   try {
-    return await tryAccount(use, kind, settings, secret);
+    return await tryAccount(use, account);
   } catch (error) {
     if (untried && error instanceof Refusal && error.code === 'not-tried') return null;
     throw error;
@@ -245,8 +309,9 @@ export interface Connected extends ConnectionView {
 export async function addConnection(use: Use, input: ConnectionInput, { practice = false } = {}): Promise<Connected> {
   demand(use.actor, 'keys');
   const { secrets } = use.runtime;
-  const settings = settingsOf(input);
-  const found = await tried(use, input.kind, settings, input.secret || null, input.untried);
+  const { kind, name } = input;
+  const { settings, secret } = readInput(input, null);
+  const found = await tried(use, { kind, name, settings, secret }, input.untried);
   return use.write(async (tx) => {
     const made = tx.em.create(Connection, {
       id: uuidv7(),
@@ -254,7 +319,7 @@ export async function addConnection(use: Use, input: ConnectionInput, { practice
       kind: input.kind,
       name: input.name,
       settings,
-      secret: input.secret ? secrets.seal(input.secret) : null,
+      secret: secret === null ? null : secrets.seal(secret),
       reportKey: newKey(),
       reportSecret: secrets.seal(newSigningSecret()),
       practice,
@@ -286,8 +351,10 @@ const shownSettings = (settings: object): Record<string, string | number | boole
 export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
   demand(use.actor, 'keys');
   const found = await findConnection(use, id);
-  const settings = settingsOf({ ...input, kind: found.kind });
-  const what = await tried(use, found.kind, settings, input.secret || secretOf(use, found), input.untried);
+  const { kind } = found;
+  const old = secretOf(use, found);
+  const { settings, secret } = readInput({ ...input, kind }, old);
+  const what = await tried(use, { kind, name: input.name, settings, secret }, input.untried);
   return use.write(async (tx) => {
     await tx.db.query('select from connection where id = $1 for update', [id]);
     const connection = await findConnection(tx, id);
@@ -296,12 +363,12 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
     const { frontDoor } = connection.settings;
     const before = { name: connection.name, ...shownSettings(connection.settings) };
     Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
-    if (input.secret) connection.secret = tx.runtime.secrets.seal(input.secret);
+    if (secret !== old) connection.secret = secret === null ? null : tx.runtime.secrets.seal(secret);
     tx.note('connection.change', id, {
-      secretChanged: input.secret !== '',
+      secretChanged: secret !== old,
       before: { ...before, key: '' },
       // The key itself is told nowhere.
-      after: { name: input.name, ...shownSettings(settings), key: input.secret === '' ? '' : 'another' },
+      after: { name: input.name, ...shownSettings(settings), key: secret === old ? '' : 'another' },
     });
     tx.forget();
     return { ...view(tx, connection), found: what };
@@ -312,7 +379,8 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
 export async function tryConnection(use: Use, id: string): Promise<{ found: string }> {
   demand(use.actor, 'keys');
   const connection = await findConnection(use, id);
-  return { found: await tryAccount(use, connection.kind, connection.settings, secretOf(use, connection)) };
+  const { kind, name, settings } = connection;
+  return { found: await tryAccount(use, { kind, name, settings, secret: secretOf(use, connection) }) };
 }
 
 /** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */

@@ -29,7 +29,9 @@ const AT_ONCE = 200;
 /** How long a desk may take to come up, in milliseconds. */
 const COMES_UP_MS = 20_000;
 
-const PATHS: Record<Exclude<ConnectionKind, 'mail_server'>, string> = {
+/** Kinds there is a practice account of. */
+type PracticeKind = Exclude<ConnectionKind, 'service'>;
+const PATHS: Record<Exclude<PracticeKind, 'mail_server'>, string> = {
   text_carrier: 'carrier',
   ad_platform: 'ads',
   funnel_host: 'funnels',
@@ -38,7 +40,7 @@ const PATHS: Record<Exclude<ConnectionKind, 'mail_server'>, string> = {
   company_directory: 'directory',
   chat_network: 'chat',
 };
-const NAMES: Record<ConnectionKind, string> = {
+const NAMES: Record<PracticeKind, string> = {
   text_carrier: 'Practice carrier',
   mail_server: 'Practice mail',
   ad_platform: 'Practice ad account',
@@ -54,7 +56,7 @@ export const practiceAccounts = (
   desk: PracticeDesk,
   own: { sender: string; fromName: string; fromAddress: string; number: string },
 ): ConnectionInput[] =>
-  (Object.keys(NAMES) as ConnectionKind[]).map((kind) =>
+  (Object.keys(NAMES) as PracticeKind[]).map((kind) =>
     ConnectionInput.parse({
       kind,
       name: NAMES[kind],
@@ -166,6 +168,7 @@ async function pointAtDesk(runtime: Runtime, desk: PracticeDesk, businessId: str
   const connections = await em.find(Connection, { business: businessId, practice: true });
   for (const connection of connections) {
     const { kind } = connection;
+    if (kind === 'service') continue;
     connection.settings = {
       ...connection.settings,
       address: kind === 'mail_server' ? desk.smtp : `${desk.url}/${PATHS[kind]}`,

@@ -1,19 +1,19 @@
+import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { WHO } from '../../core/described/who.ts';
+import { isDescribed } from '../../core/described/works.ts';
+import { describedAccount } from '../../db/described-account.ts';
 import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 
-/** How each kind of service is spoken of. */
-const WHAT: Record<ConnectionKind, string> = {
-  text_carrier: 'The carrier',
-  mail_server: 'The mail server',
-  ad_platform: 'The ad platform',
-  funnel_host: 'The funnel host',
-  shop: 'The shop',
-  booking_calendar: 'The booking calendar',
-  company_directory: 'The company directory',
-  chat_network: 'The chat network',
-};
+/** An account as it would be kept. */
+export interface TriedAccount {
+  kind: ConnectionKind;
+  name: string;
+  settings: ConnectionSettings;
+  secret: string | null;
+}
 
 /** `GET {address}/account` of docs/gateways.md: whose account the key opens, and what is in it. */
 const Account = z.object({
@@ -26,13 +26,8 @@ const Account = z.object({
  * @returns what was found there, in words: "It lets us in: Wrenfield Music School, 4 forms."
  * @throws Refusal 422 `key` when the key is not accepted; 502 `not-tried` when that cannot be told just now.
  */
-export async function tryAccount(
-  use: Use,
-  kind: ConnectionKind,
-  settings: ConnectionSettings,
-  secret: string | null,
-): Promise<string> {
-  const what = WHAT[kind];
+export async function tryAccount(use: Use, { kind, name, settings, secret }: TriedAccount): Promise<string> {
+  const what = WHO[kind];
   const refused = (problem: string) =>
     new Refusal(422, 'key', `${problem} Look at the address and the key, and try again.`);
   const untried = (problem: string) => new Refusal(502, 'not-tried', problem);
@@ -43,6 +38,23 @@ export async function tryAccount(
     throw answer.refused
       ? refused(`${what} says no: ${answer.detail}.`)
       : untried(`${what} cannot be reached: ${answer.detail}.`);
+  }
+  if (isDescribed(kind)) {
+    // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
+    const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });
+    if (!service) throw refused('It says nothing of how the service is called: choose a description.');
+    if (!service.description.calls.account)
+      return 'Kept. Its description has no call to try the key by: make one of its calls under “Try it”.';
+    const { answer, data, values } = await use.runtime.outside.services.call(service, 'account', {});
+    const { reads } = service.description.calls.account;
+    if (answer.kind === 'accepted' && (!data?.ok || (reads.name && !values.name)))
+      throw untried(`${what} answered something that is not understood.`);
+    if (answer.kind === 'accepted') return `It lets us in: ${[values.name, values.holds].filter(Boolean).join(', ')}.`;
+    if (answer.kind === 'refused' && ['http-401', 'http-403', 'key'].includes(answer.code))
+      throw refused(answer.code === 'key' ? answer.detail : `${what} does not accept this key.`);
+    if (answer.kind === 'refused' && answer.code === 'http-404')
+      throw untried(`${what} answers, but has no account at this address. Look at the address once more.`);
+    throw untried(answer.detail);
   }
   const { services } = use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName);
   const account = { address: settings.address, token: secret };

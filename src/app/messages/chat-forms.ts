@@ -5,14 +5,12 @@ import { settleWordings } from '../../core/form/form-page.ts';
 import { FrontDoor } from '../../core/message/front-door.ts';
 import { readAs } from '../../core/read-as.ts';
 import { templateProblem } from '../../core/template/template.ts';
-import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
-import { ServiceCaller } from '../../gateways/service.ts';
 import { demand } from '../actor.ts';
 import { changedOnItsWay, notHere, Refusal } from '../refusal.ts';
 import { refuseUnseen, seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
 import { workflowsNaming } from '../workflows/used-by.ts';
-import { chatAccount } from './chat-account.ts';
+import { handIn } from './chat-account.ts';
 
 export interface ChatFormRow {
   id: string;
@@ -168,19 +166,11 @@ export async function putFormLive(use: Use, id: string): Promise<ChatFormView> {
   const content = readAs(ChatForm, row.content);
   if (!content.success)
     throw new Refusal(422, 'not-ready', `It cannot go live yet: ${content.error.issues[0]?.message ?? ''}.`);
-  const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(
-    CHAT_NETWORK,
-    await chatAccount(use),
-    'POST',
-    '/forms',
-    networkForm(`${row.name} (version ${row.number})`, content.data),
-    (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
-  );
-  if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
+  const remoteId = await handIn(use, 'hand_in_form', networkForm(`${row.name} (version ${row.number})`, content.data));
   return use.write(async (tx) => {
     const live = await tx.db.query(
       'update chat_form_version set remote_id = $2 where id = $1 and remote_id is null and content = $3::jsonb',
-      [row.version_id, asked.value, JSON.stringify(row.content)],
+      [row.version_id, remoteId, JSON.stringify(row.content)],
     );
     if (!live.rowCount) throw changedOnItsWay();
     tx.note('chat_form.live', id, { version: row.number });

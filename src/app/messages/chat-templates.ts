@@ -1,14 +1,12 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
 import { ChatTemplateContent, chatTemplateProblems, type TemplateState } from '../../core/message/chat-template.ts';
-import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
-import { ServiceCaller } from '../../gateways/service.ts';
 import { demand } from '../actor.ts';
 import { changedOnItsWay, notHere, Refusal } from '../refusal.ts';
 import { refuseUnseen, seenAs } from '../seen.ts';
 import type { Use, Write } from '../use.ts';
 import { workflowsNaming } from '../workflows/used-by.ts';
-import { chatAccount } from './chat-account.ts';
+import { handIn } from './chat-account.ts';
 
 export interface ChatTemplateRow {
   id: string;
@@ -140,19 +138,12 @@ export async function sendForReview(use: Use, id: string): Promise<ChatTemplateV
     throw new Refusal(409, 'sent', 'This version has been sent already. Change it to begin a new one.');
   const [problem] = chatTemplateProblems(content);
   if (problem) throw new Refusal(422, 'not-ready', `It cannot be sent for review yet: ${problem}`);
-  const asked = await new ServiceCaller(use.runtime.outside.http, use.runtime.now).ask(
-    CHAT_NETWORK,
-    await chatAccount(use),
-    'POST',
-    '/templates',
-    { name: `${row.name} (version ${row.number})`, ...content, form: content.form !== '' },
-    (body) => z.object({ id: z.string().min(1).max(200) }).parse(body).id,
-  );
-  if (!asked.ok) throw new Refusal(502, 'network', asked.problem);
+  const name = `${row.name} (version ${row.number})`;
+  const remoteId = await handIn(use, 'hand_in_template', { name, ...content, has_form: String(content.form !== '') });
   return use.write(async (tx) => {
     const sent = await tx.db.query(
       `update chat_template_version set state = 'waiting', remote_id = $2, reason = '' where id = $1 and content = $3::jsonb`,
-      [row.version_id, asked.value, JSON.stringify(row.content)],
+      [row.version_id, remoteId, JSON.stringify(row.content)],
     );
     if (!sent.rowCount) throw changedOnItsWay();
     tx.note('chat_template.review', id, { version: row.number });

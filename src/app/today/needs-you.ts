@@ -10,6 +10,7 @@ export interface NeedView {
     | 'step_asks'
     | 'arrival_refused'
     | 'message_lost'
+    | 'message_unsure'
     | 'step_failed'
     | 'source_trouble'
     | 'entries_expiring'

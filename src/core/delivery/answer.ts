@@ -4,7 +4,9 @@ import { retryAfterMs } from './retry-after.ts';
 export type Answer =
   | { kind: 'accepted'; code: string; detail: string; remoteId: string | null }
   | { kind: 'again'; code: string; detail: string; afterMs: number | null }
-  | { kind: 'refused'; code: string; detail: string };
+  | { kind: 'refused'; code: string; detail: string }
+  /** It may have been done or not, and doing it again might do it twice: a person decides, or whoever can be asked. */
+  | { kind: 'unsure'; code: string; detail: string };
 
 /**
  * Sorts an HTTP answer (RFC 9110 §15): 2xx accepted; 408, 425, 429 and 5xx may be tried again, with Retry-After (§10.2.3)

@@ -53,7 +53,9 @@ export async function passageOf<Why>(leaving: Leaving<Why>, counters: Counters, 
 export type Outcome =
   | { is: 'accepted'; remoteId: string | null }
   | { is: 'again'; at: number }
-  | { is: 'refused'; detail: string };
+  | { is: 'refused'; detail: string }
+  /** Nobody can tell whether it went out: it is not sent again by itself. */
+  | { is: 'unsure'; detail: string };
 
 /**
  * What becomes of a message after an answer. `tries` counts this one; `since` is when its first began. Given up, it says after how many, and what
@@ -65,6 +67,7 @@ export function outcomeOf(
 ): Outcome {
   if (answer.kind === 'accepted') return { is: 'accepted', remoteId: answer.remoteId };
   if (answer.kind === 'refused') return { is: 'refused', detail: answer.detail };
+  if (answer.kind === 'unsure') return { is: 'unsure', detail: answer.detail };
   const at = now + retryDelayMs(rule, tries - 1, answer.afterMs, random);
   return at - since <= rule.giveUpAfterMs
     ? { is: 'again', at }

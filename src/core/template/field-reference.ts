@@ -21,7 +21,10 @@ export interface FieldReference {
     | 'item'
     | 'record'
     | 'member'
-    | 'own';
+    | 'own'
+    /** In connection descriptions only: what a call is given, and what the business filled in. */
+    | 'given'
+    | 'account';
   key: string;
 }
 
@@ -39,6 +42,8 @@ export const GROUP_LABELS: Record<FieldReference['group'], string> = {
   record: 'On record',
   member: 'On a list',
   own: 'Own fields of the lead',
+  given: 'Given to the call',
+  account: 'Of the account',
 };
 
 /** What a moment that waited knows afterwards. */
@@ -70,7 +75,7 @@ export function writeReference({ group, key }: FieldReference): string {
 
 export function readReference(text: string): FieldReference | null {
   const m =
-    /^(lead|answers|where|first_touch|last_touch|booking_touch|business|source|owner|found|happened|item|record|member|own)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
+    /^(lead|answers|where|first_touch|last_touch|booking_touch|business|source|owner|found|happened|item|record|member|own|given|account)(?:\.([A-Za-z_]\w*)|\["([^"]+)"\]|\['([^']+)'\])$/.exec(
       text.trim(),
     );
   const key = m?.[2] ?? m?.[3] ?? m?.[4];

@@ -147,6 +147,9 @@ export function templateScope(context: RunContext): TemplateScope {
     member: context.member,
     // Of whole leads and not of one run: asked for segments only.
     record: {},
+    // Of connection descriptions: a message never reaches what stands in an account.
+    given: {},
+    account: {},
   };
 }
 

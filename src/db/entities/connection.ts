@@ -1,4 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { Description } from '../../core/described/description.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { Business } from './business.ts';
 import { PRESENT } from './present.ts';
@@ -12,6 +13,7 @@ export const CONNECTION_KINDS = [
   'booking_calendar',
   'company_directory',
   'chat_network',
+  'service',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 
@@ -32,7 +34,56 @@ export interface ConnectionSettings {
   replies?: boolean;
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
+  /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */
+  description?: Description;
+  /** What the description asks for and is not secret, by name. */
+  values?: Record<string, string>;
 }
+
+/** What is known of how a service does, of its calls so far. */
+export const ConnectionHealth = defineEntity({
+  name: 'ConnectionHealth',
+  tableName: 'connection_health',
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    business: () => p.manyToOne(Business).ref(),
+    lastOkAt: p.datetime().nullable(),
+    /** Since when it has not answered well; null when it does. */
+    troubleSince: p.datetime().nullable(),
+    problem: p.text().default(''),
+    /** When it was told that it does not answer, so that one trouble is told once; null when it was not. */
+    toldAt: p.datetime().nullable(),
+  },
+});
+
+/** What a service calls a message it took, where it reports by that and not by our key. Kept as long as reports may come. */
+export const TakenMessage = defineEntity({
+  name: 'TakenMessage',
+  tableName: 'taken_message',
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    remoteId: p.string().length(300).primary(),
+    business: () => p.manyToOne(Business).ref(),
+    deliveryId: p.uuid(),
+    at: p.datetime(),
+  },
+});
+
+/** The calls of one hour (UTC). */
+export const ConnectionHour = defineEntity({
+  name: 'ConnectionHour',
+  tableName: 'connection_hour',
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    hour: p.datetime().primary(),
+    business: () => p.manyToOne(Business).ref(),
+    calls: p.integer().default(0),
+    failed: p.integer().default(0),
+    /** Milliseconds, all calls together, and of the longest. */
+    msTotal: p.bigint('number').default(0),
+    msMost: p.integer().default(0),
+  },
+});
 
 /** An account of an outside service. */
 export const Connection = defineEntity({

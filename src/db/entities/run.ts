@@ -73,7 +73,7 @@ export const Run = defineEntity({
 export interface Attempt {
   at: string;
   ms: number;
-  outcome: 'done' | 'accepted' | 'again' | 'refused';
+  outcome: 'done' | 'accepted' | 'again' | 'refused' | 'unsure';
   code: string;
   detail: string;
 }
@@ -129,6 +129,8 @@ export const DELIVERY_STATES = [
   'delivered',
   'undelivered',
   'refused',
+  /** It may have gone out or not: a person says which. */
+  'unsure',
 ] as const;
 export type DeliveryState = (typeof DELIVERY_STATES)[number];
 
@@ -177,6 +179,8 @@ export const Delivery = defineEntity({
     detail: p.text().default(''),
     createdAt: p.datetime(),
     acceptedAt: p.datetime().nullable(),
+    /** Where sending twice could not be told apart: when it was last handed over without a clear end. Null for every other. */
+    begunAt: p.datetime().nullable(),
     reportedAt: p.datetime().nullable(),
     readAt: p.datetime().nullable(),
     /** For the outbox: when it is to go out, or be tried again. Null for what a run sends itself, and once it is settled. */
@@ -246,6 +250,7 @@ export const NeedsYou = defineEntity({
       'step_asks',
       'arrival_refused',
       'message_lost',
+      'message_unsure',
       'step_failed',
       'source_trouble',
       'entries_expiring',

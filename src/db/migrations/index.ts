@@ -35,6 +35,7 @@ import { Migration20261128120000_audit_chain } from './Migration20261128120000_a
 import { Migration20261128130000_several_businesses } from './Migration20261128130000_several_businesses.ts';
 import { Migration20261128140000_told } from './Migration20261128140000_told.ts';
 import { Migration20261128150000_removed_and_folders } from './Migration20261128150000_removed_and_folders.ts';
+import { Migration20261202120000_described_services } from './Migration20261202120000_described_services.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -75,4 +76,5 @@ export const migrationsList = [
   { name: 'Migration20261128130000_several_businesses', class: Migration20261128130000_several_businesses },
   { name: 'Migration20261128140000_told', class: Migration20261128140000_told },
   { name: 'Migration20261128150000_removed_and_folders', class: Migration20261128150000_removed_and_folders },
+  { name: 'Migration20261202120000_described_services', class: Migration20261202120000_described_services },
 ];

@@ -9,7 +9,6 @@ import { allConsents } from '../../core/workflow/run-context.ts';
 import type { Attempt } from '../../db/entities/run.ts';
 import type { Progress } from '../../db/hot/rows.ts';
 import { mayNotWrite } from '../../steps/may-write.ts';
-import { performSend } from '../../steps/performers.ts';
 import { windowOpen } from '../../steps/plan-chat.ts';
 import { planInstead } from '../../steps/plan-step.ts';
 import { type LanesAtWork, type LaneWait, rests } from '../runs/lanes-at-work.ts';
@@ -17,6 +16,7 @@ import type { PendingDelivery, StepRecord } from '../runs/leased-run.ts';
 import { needRow } from '../runs/need.ts';
 import { iso, recordOf } from '../runs/run-notes.ts';
 import type { Courier } from './courier.ts';
+import { handOver } from './hand-over.ts';
 import { LOOK_AGAIN_MS } from './text-allowance.ts';
 
 type SendPlan = Extract<Plan, { does: 'send' }>;
@@ -167,7 +167,22 @@ class StepDelivery {
       await this.settle('again', { next_try_at: iso(outcome.at) });
       return 'goes on';
     }
-    return this.refused(answer, outcome.detail);
+    return outcome.is === 'unsure' ? this.unsure(outcome.detail) : this.refused(answer, outcome.detail);
+  }
+
+  /** It may have gone out: a person looks, and says so or sends it again. Nothing goes instead of what they may have got. */
+  private async unsure(detail: string): Promise<Next> {
+    const { parts, notes } = this.courier;
+    const { channel, audience } = this.pending.message;
+    await this.settle(
+      'refused',
+      {},
+      {
+        answers: [{ ...refusedRow(this.pending, detail), state: 'unsure' }],
+        needs: [needRow('message_unsure', notes.about(this.of.step), channel, audience, detail, parts.now())],
+      },
+    );
+    return 'settled';
   }
 
   /** Refused for good: what was to go instead goes, or somebody is told. */
@@ -238,7 +253,7 @@ class StepDelivery {
   private async handOver(): Promise<Answer> {
     const { provisions, parts } = this.courier;
     const account = provisions.accounts.get(this.pending.connectionId);
-    if (account) return performSend(parts.outside, account, this.pending.message, this.pending.id);
+    if (account) return handOver(parts.outside, parts.store.pool, account, this.pending.message, this.pending.id);
     const detail = 'The connection this message was to go out by has been removed';
     return { kind: 'refused', code: 'connection-gone', detail };
   }

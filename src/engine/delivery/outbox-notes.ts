@@ -5,7 +5,7 @@ import { patient } from '../../db/hot/try-again.ts';
 /** What a message came to. */
 export interface SettledMessage {
   id: string;
-  state: 'accepted' | 'refused';
+  state: 'accepted' | 'refused' | 'unsure';
   detail: string;
   remote_id: string | null;
   /** ISO 8601. */

@@ -10,10 +10,11 @@ import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import { NEWS_AT } from '../../core/workflow/purpose.ts';
 import { BULK_RANK, COMMAND_STEP } from '../../db/hot/message-kinds.ts';
 import { log } from '../../log.ts';
-import { type Outside, performSend } from '../../steps/performers.ts';
+import type { Outside } from '../../steps/performers.ts';
 import type { Bell } from '../bell.ts';
 import { LeasedLoop } from '../loop.ts';
 import type { SettingsCache } from '../settings-cache.ts';
+import { handOver } from './hand-over.ts';
 import { OutboxNotes } from './outbox-notes.ts';
 import { LOOK_AGAIN_MS, type TextAllowance } from './text-allowance.ts';
 
@@ -157,7 +158,7 @@ export class Outbox {
       ...{ tries: dueMessage.tries, since: Date.parse(dueMessage.created_at), now: now(), random: random() },
     });
     if (outcome.is === 'again') return this.notes.wait(dueMessage.id, outcome.at, answer.detail, false);
-    if (outcome.is === 'refused') return this.settle(dueMessage, 'refused', outcome.detail);
+    if (outcome.is === 'refused' || outcome.is === 'unsure') return this.settle(dueMessage, outcome.is, outcome.detail);
     return this.settle(dueMessage, 'accepted', answer.detail, outcome.remoteId);
   }
 
@@ -166,14 +167,14 @@ export class Outbox {
     const account = accounts.get(dueMessage.connection_id);
     // One of many stands behind others of many only.
     const apart = account?.kind === 'email' && dueMessage.rank >= BULK_RANK ? { ...account, forMany: true } : account;
-    if (apart) return performSend(this.parts.outside, apart, dueMessage.message, dueMessage.id);
+    if (apart) return handOver(this.parts.outside, this.parts.pool, apart, dueMessage.message, dueMessage.id);
     const detail = 'The connection this message was to go out by has been removed';
     return { kind: 'refused', code: 'connection-gone', detail };
   }
 
   private async settle(
     dueMessage: DueMessage,
-    state: 'accepted' | 'refused',
+    state: 'accepted' | 'refused' | 'unsure',
     detail: string,
     remoteId: string | null = null,
   ): Promise<void> {
@@ -187,21 +188,22 @@ export class Outbox {
     });
     if (!ours || !dueMessage.run_id || dueMessage.audience !== 'lead') return;
     // One of many that could not be sent is counted there; one that somebody waits for is a matter for a person.
-    if (state === 'refused' && dueMessage.rank < BULK_RANK && !dueMessage.withdrawn)
+    if (state !== 'accepted' && dueMessage.rank < BULK_RANK && !dueMessage.withdrawn)
       await this.parts.pool.query(
         `insert into needs_you (id, business_id, kind, subject, title, detail, run_id, step_id, lead_id, created_at)
-         select $1, $2, 'message_refused', $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,
+         select $1, $2, $10, $3, $4, coalesce(nullif(trim(l.first_name || ' ' || l.last_name), ''), nullif(l.email, ''), l.phone) || '. ' || $5,
            $6, $7, l.id, $8 from lead l where l.id = $9 on conflict (business_id, subject) do nothing`,
         [
           uuidv7({ msecs: at.getTime() }),
           dueMessage.business_id,
           `delivery:${dueMessage.id}`,
-          `${CHANNEL_WORDS[dueMessage.message.channel].one} refused`,
+          `${CHANNEL_WORDS[dueMessage.message.channel].one} ${state === 'unsure' ? 'may have gone out' : 'refused'}`,
           detail,
           dueMessage.run_id,
           dueMessage.step_id,
           at,
           dueMessage.lead_id,
+          state === 'unsure' ? 'message_unsure' : 'message_refused',
         ],
       );
   }

@@ -1,9 +1,9 @@
 import type pg from 'pg';
 import { z } from 'zod';
 import { TEMPLATE_STATES } from '../../core/message/chat-template.ts';
+import { readAs } from '../../core/read-as.ts';
 import { namesOf } from '../../core/words/names-of.ts';
-import { CHAT_NETWORK } from '../../gateways/chat-network.ts';
-import type { ServiceCaller } from '../../gateways/service.ts';
+import type { DescribedCaller } from '../../gateways/described/described-caller.ts';
 import type { Bell } from '../bell.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 
@@ -14,7 +14,7 @@ const MOST = 20;
 /** Asks chat networks about templates that wait for their review: the network's own word may have been lost on the way here. */
 export class TemplateReviews {
   constructor(
-    private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: ServiceCaller; bell: Bell },
+    private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: DescribedCaller; bell: Bell },
   ) {}
 
   /** Of one business, or of all of them. What the network does not answer is asked another time. */
@@ -29,12 +29,12 @@ export class TemplateReviews {
       const { catalogue, accounts } = await settingsCache.provisionsOf(business_id);
       const account = catalogue.chat ? accounts.get(catalogue.chat.connectionId) : undefined;
       if (!account || account.kind === 'email') continue;
-      const path = `/templates/${encodeURIComponent(remote_id)}`;
-      const asked = await services.ask(CHAT_NETWORK, account, 'GET', path, undefined, (body) => Answered.parse(body));
-      if (!asked.ok || asked.value.state === 'waiting') continue;
+      const { answer, values } = await services.call(account.service, 'template_state', { id: remote_id });
+      const asked = readAs(Answered, values);
+      if (answer.kind !== 'accepted' || !asked.success || asked.data.state === 'waiting') continue;
       await pool.query(
         `update chat_template_version set state = $2, reason = $3, decided_at = now() where id = $1 and state = 'waiting'`,
-        [id, asked.value.state, asked.value.reason],
+        [id, asked.data.state, asked.data.reason],
       );
       settingsCache.forget();
       bell.ring(business_id);

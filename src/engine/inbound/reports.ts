@@ -1,19 +1,25 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { type HeardEvent, hear, type Sent } from '../../core/described/heard.ts';
+import { type DescribedKind, isDescribed } from '../../core/described/works.ts';
 import { storableText } from '../../core/fields/field.ts';
 import { FormReport, ReceivedReport } from '../../core/message/inbound-report.ts';
 import { readAs } from '../../core/read-as.ts';
-import { SIGNATURE_PROBLEMS, verifyWebhook } from '../../core/signing/standard-webhooks.ts';
 import { ToldInstant } from '../../core/time/told-instant.ts';
 import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
+import { describedAccount } from '../../db/described-account.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
 import { log } from '../../log.ts';
 import type { Bell } from '../bell.ts';
 import type { Inbound, ReportingConnection } from './take-inbound.ts';
 
+/** By our own key, or by the name the service gave the message. */
 const Delivered = z.object({ reference: z.uuid(), at: ToldInstant });
-const Undelivered = Delivered.extend({ code: z.string().max(100), detail: z.string().max(500) });
+const Undelivered = Delivered.extend({
+  code: z.string().max(100).default(''),
+  detail: z.string().max(500).default(''),
+});
 
 const Reviewed = z.object({
   template: z.string().max(200),
@@ -22,24 +28,25 @@ const Reviewed = z.object({
   at: ToldInstant,
 });
 
-/** What a carrier or a chat network reports, as docs/gateways.md writes it down. */
-const Report = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('text.delivered'), data: Delivered }),
-  z.object({ type: z.literal('text.undelivered'), data: Undelivered }),
-  z.object({ type: z.literal('text.received'), data: ReceivedReport }),
-  z.object({ type: z.literal('chat.delivered'), data: Delivered }),
-  z.object({ type: z.literal('chat.read'), data: Delivered }),
-  z.object({ type: z.literal('chat.undelivered'), data: Undelivered }),
-  z.object({ type: z.literal('chat.received'), data: ReceivedReport }),
-  z.object({ type: z.literal('chat.form'), data: FormReport }),
-  z.object({ type: z.literal('chat.template'), data: Reviewed }),
+/** What a carrier or a chat network reports, once its description has been gone by. */
+const Report = z.discriminatedUnion('means', [
+  z.object({ means: z.literal('delivered'), data: Delivered }),
+  z.object({ means: z.literal('undelivered'), data: Undelivered }),
+  z.object({ means: z.literal('read'), data: Delivered }),
+  z.object({ means: z.literal('received'), data: ReceivedReport }),
+  z.object({ means: z.literal('form'), data: FormReport }),
+  z.object({ means: z.literal('template'), data: Reviewed }),
 ]);
 type Report = z.infer<typeof Report>;
 
 export interface ReportReply {
-  status: 200 | 400 | 401 | 404 | 503;
+  status: number;
   problem?: string;
+  /** What the service wants to hear, as plain text. */
+  said?: string;
 }
+
+const NOT_UNDERSTOOD = 'This report is not understood; docs/gateways.md says what is expected.';
 
 /** Takes in what carriers report: a message reached the phone, did not, or somebody wrote back. */
 export class Reports {
@@ -55,45 +62,111 @@ export class Reports {
     },
   ) {}
 
-  async receive(reportKey: string, headers: Record<string, string>, body: Uint8Array): Promise<ReportReply> {
+  async receive(reportKey: string, sent: Sent): Promise<ReportReply> {
     try {
-      const { rows } = await this.parts.pool.query<ReportingConnection & { report_secret: string }>(
-        `select c.id, c.business_id, c.report_secret, c.settings, b.country from connection c join business b on b.id = c.business_id
-         where c.report_key = $1`,
+      const { rows } = await this.parts.pool.query<
+        ReportingConnection & { report_secret: string; kind: DescribedKind; name: string; secret: string | null }
+      >(
+        `select c.id, c.business_id, c.kind, c.name, c.report_secret, c.settings, c.secret, b.country from connection c
+         join business b on b.id = c.business_id where c.report_key = $1`,
         [reportKey],
       );
       const connection = rows[0];
-      if (!connection) return { status: 404, problem: 'No connection reports at this address.' };
-      const signed = {
-        id: headers['webhook-id'] ?? null,
-        timestamp: headers['webhook-timestamp'] ?? null,
-        signature: headers['webhook-signature'] ?? null,
-      };
-      const problem = verifyWebhook(this.parts.secrets.open(connection.report_secret), signed, body, this.parts.now());
-      if (problem) return { status: 401, problem: SIGNATURE_PROBLEMS[problem] };
-      const report = readAs(Report, parse(body));
-      if (!report.success)
-        return { status: 400, problem: 'This report is not understood; docs/gateways.md says what is expected.' };
-      await this.take(connection, report.data, body);
+      const service = connection && isDescribed(connection.kind) ? this.serviceOf(connection) : null;
+      if (!connection || !service?.description.hears)
+        return { status: 404, problem: 'No connection reports at this address.' };
+      const { hears } = service.description;
+      const now = this.parts.now();
+      const heard = hear(
+        hears,
+        sent,
+        { secret: this.parts.secrets.open(connection.report_secret), values: service.values },
+        now,
+      );
+      if (heard.is === 'handshake') return { status: 200, said: heard.text };
+      if (heard.is === 'refused') return { status: heard.status, problem: heard.problem };
+      // All of them are understood before any is taken: what was refused comes again whole.
+      const reports: Report[] = [];
+      for (const event of heard.events) {
+        if (event.means === null || event.means === 'nothing' || event.means === 'event') continue;
+        const report = await this.reportOf(connection, event, now);
+        if (report === 'strange') return { status: 400, problem: NOT_UNDERSTOOD };
+        if (report) reports.push(report);
+      }
+      const channel = connection.kind === 'chat_network' ? 'chat' : 'text';
+      for (const report of reports) await this.take(connection, channel, report, sent.body);
       this.parts.bell.ring(connection.business_id);
-      return { status: 200 };
+      return { status: hears.reply.status, said: hears.reply.body };
     } catch (error) {
       log.error({ scope: 'reports', err: error }, 'a report was not taken');
       return { status: 503, problem: 'It could not be stored just now. Send it again.' };
     }
   }
 
-  private async take(connection: ReportingConnection, report: Report, raw: Uint8Array): Promise<void> {
-    const channel = report.type.startsWith('chat') ? 'chat' : 'text';
-    switch (report.type) {
-      case 'text.received':
-      case 'chat.received':
+  private serviceOf({
+    id,
+    kind,
+    name,
+    settings,
+    secret,
+  }: ReportingConnection & { kind: DescribedKind; name: string; secret: string | null }) {
+    return describedAccount({
+      id,
+      kind,
+      name,
+      settings,
+      secret: secret === null ? null : this.parts.secrets.open(secret),
+    });
+  }
+
+  /** An event as what we know; null for one about a message we never sent. */
+  private async reportOf(
+    connection: ReportingConnection,
+    event: HeardEvent,
+    now: number,
+  ): Promise<Report | 'strange' | null> {
+    const { means, values } = event;
+    const said = Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== ''));
+    const data: Record<string, unknown> = { at: new Date(now).toISOString(), ...said };
+    if (Object.hasOwn(values, 'at') && values.at === '') return 'strange';
+    if (means === 'received' || means === 'form') {
+      data.id = said.id ?? (event.id || `${String(said.from)} ${String(data.at)}`);
+      data.text ??= '';
+      data.to ??= connection.settings.sender ?? '';
+      // Numbers come as services write them: with blanks, without the plus.
+      if (typeof data.from === 'string' && /^\d{8,15}$/.test(data.from)) data.from = `+${data.from}`;
+      data.button = said.button === 'true' || said.button === true;
+    }
+    if (
+      said.reference === undefined &&
+      typeof said.id === 'string' &&
+      ['delivered', 'undelivered', 'read'].includes(means ?? '')
+    ) {
+      const { rows } = await this.parts.pool.query<{ delivery_id: string }>(
+        'select delivery_id from taken_message where connection_id = $1 and remote_id = $2',
+        [connection.id, said.id],
+      );
+      if (!rows[0]) return null;
+      data.reference = rows[0].delivery_id;
+    }
+    const report = readAs(Report, { means, data });
+    return report.success ? report.data : 'strange';
+  }
+
+  private async take(
+    connection: ReportingConnection,
+    channel: 'text' | 'chat',
+    report: Report,
+    raw: Uint8Array,
+  ): Promise<void> {
+    switch (report.means) {
+      case 'received':
         await this.parts.inbound.takeMessage(connection, channel, report.data, raw);
         return this.parts.wake();
-      case 'chat.form':
+      case 'form':
         await this.parts.inbound.takeForm(connection, report.data, raw);
         return this.parts.wake();
-      case 'chat.template':
+      case 'template':
         // Whatever comes later in time counts: a review and a withdrawal may overtake each other.
         await this.parts.pool.query(
           `update chat_template_version v set state = $3, reason = $4, decided_at = $5 from chat_template t
@@ -107,18 +180,16 @@ export class Reports {
           ],
         );
         return;
-      case 'chat.read':
+      case 'read':
         await this.parts.pool.query(
           'update delivery set read_at = coalesce(read_at, $3) where id = $1 and business_id = $2',
           [report.data.reference, connection.business_id, report.data.at],
         );
         return;
-      case 'text.delivered':
-      case 'chat.delivered':
+      case 'delivered':
         await this.noteDelivery(connection, report.data, 'delivered', 'Delivered to the phone');
         return;
-      case 'text.undelivered':
-      case 'chat.undelivered': {
+      case 'undelivered': {
         const detail = storableText(report.data.detail);
         const delivery = await this.noteDelivery(connection, report.data, 'undelivered', detail);
         if (delivery?.run_id) await this.tellUndelivered(connection, delivery, channel, detail);
@@ -143,6 +214,15 @@ export class Reports {
        where id = $1 and business_id = $2 and (reported_at is null or reported_at < $4) returning id, run_id, step_id, lead_id`,
       [reference, connection.business_id, state, at, detail],
     );
+    // Whoever was to say whether it went out need not any more.
+    if (rows[0]?.run_id)
+      await this.parts.pool.query(
+        `with known as (update needs_you set settled_at = now() where business_id = $1 and kind = 'message_unsure' and settled_at is null
+           and subject in ($2, $3) returning run_id)
+         update run r set state = 'done' where r.id in (select run_id from known) and r.state = 'needs_you'
+           and not exists (select from needs_you n where n.run_id = r.id and n.settled_at is null and n.kind <> 'message_unsure')`,
+        [connection.business_id, `run:${rows[0].run_id}:step:${rows[0].step_id}`, `delivery:${rows[0].id}`],
+      );
     return rows[0] ?? null;
   }
 
@@ -168,13 +248,5 @@ export class Reports {
         `${CHANNEL_WORDS[channel].one} not delivered`,
       ],
     );
-  }
-}
-
-function parse(body: Uint8Array): unknown {
-  try {
-    return JSON.parse(Buffer.from(body).toString('utf8'));
-  } catch {
-    return null;
   }
 }

@@ -29,7 +29,8 @@ export interface MessageNoticeParts {
 const PAUSE_MS = 5 * 60_000;
 
 const tellingOf = (answer: Answer): Telling =>
-  answer.kind === 'accepted'
+  // What may have arrived is not told a second time.
+  answer.kind === 'accepted' || answer.kind === 'unsure'
     ? { kind: 'taken' }
     : answer.kind === 'refused'
       ? { kind: 'refused', problem: answer.detail }

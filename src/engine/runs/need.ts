@@ -14,6 +14,7 @@ export interface NeedSubject {
 const TITLES = {
   message_refused: (what: string) => `${what} refused`,
   message_lost: (what: string) => `${what} not delivered`,
+  message_unsure: (what: string) => `${what} may have gone out`,
   step_asks: (what: string) => `${what} could not be done`,
   step_failed: () => 'A step failed',
   draft_waits: (what: string) => `${what} to read and send`,

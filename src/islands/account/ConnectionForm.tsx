@@ -21,6 +21,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
   chat_network: { address: 'https://chat.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
+  service: { address: 'https://rooms.example/api', secret: 'Key of the account' },
 };
 
 /** Adds a connection, or changes one. */

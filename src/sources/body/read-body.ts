@@ -1,9 +1,9 @@
-import { isInteger, isSafeNumber, parse } from 'lossless-json';
+import { nestsDeeperThan, parseJson } from '../../core/json.ts';
 import type { RawArrival } from '../../core/source/source-kind.ts';
+import { readXml } from '../../core/xml/xml.ts';
 import type { Body } from './body.ts';
 import { readMultipart } from './multipart.ts';
 import { NamedValues, TOO_MANY } from './named-values.ts';
-import { readXml } from './xml.ts';
 
 const utf8 = new TextDecoder('utf-8', { fatal: true });
 /** JSON.parse survives any depth Node can hold, but nobody sends a lead 200 levels deep: told before parsing. */
@@ -46,38 +46,8 @@ export async function readBody(raw: RawArrival): Promise<Body> {
   }
 }
 
-/**
- * JSON as it was meant: a whole number too long for a double (RFC 8259 §6: beyond 2^53) is an id and keeps its digits, as text. The
- * last of repeated names counts, as in JSON.parse, which reads everything else.
- */
-function parseJson(text: string): unknown {
-  const value: unknown = JSON.parse(text);
-  if (!/\d{16}/.test(text)) return value;
-  return parse(text, null, {
-    parseNumber: (digits) => (isInteger(digits) && !isSafeNumber(digits) ? digits : Number(digits)),
-    onDuplicateKey: ({ newValue }) => newValue,
-  });
-}
-
 function readForm(text: string): Body {
   const values = new NamedValues();
   for (const [name, value] of new URLSearchParams(text)) if (!values.add(name, value)) return TOO_MANY;
   return { ok: true, value: values.value() };
-}
-
-/** Whether a text of JSON nests deeper than that, without reading it. */
-export function nestsDeeperThan(text: string, limit: number): boolean {
-  let depth = 0;
-  let inString = false;
-  for (let i = 0; i < text.length; i++) {
-    const c = text.charCodeAt(i);
-    if (inString) {
-      if (c === 92) i++;
-      else if (c === 34) inString = false;
-    } else if (c === 34) inString = true;
-    else if (c === 123 || c === 91) {
-      if (++depth > limit) return true;
-    } else if (c === 125 || c === 93) depth--;
-  }
-  return false;
 }

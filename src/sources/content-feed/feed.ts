@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { compile } from 'html-to-text';
-import { decodeXml, xmlDanger } from '../body/xml.ts';
-import { BrokenXml, childOf, childrenOf, ownText, readXmlTree, type XmlElement } from '../body/xml-tree.ts';
+import { decodeXml, xmlDanger } from '../../core/xml/xml.ts';
+import { BrokenXml, childOf, childrenOf, ownText, readXmlTree, type XmlElement } from '../../core/xml/xml-tree.ts';
 
 export interface FeedEntry {
   /** RSS: the guid, else the link, else the title, else what its description is (RSS 2.0). Atom: the id (RFC 4287 §4.2.6). */

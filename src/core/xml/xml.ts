@@ -1,11 +1,14 @@
-import type { Body } from './body.ts';
+import type { SourceProblem } from '../source/source-kind.ts';
 import { BrokenXml, ownText, readXmlTree, type XmlElement } from './xml-tree.ts';
+
+/** A document as a value, or why it is none. */
+export type XmlRead = { ok: true; value: unknown } | SourceProblem;
 
 const MAX_DEPTH = 100;
 const MOST_TAGS = 200_000;
 
 /** XML 1.0 as plain objects: repeated elements become lists, attributes fields. Documents that declare entities are refused. */
-export function readXml(bytes: Uint8Array): Body {
+export function readXml(bytes: Uint8Array): XmlRead {
   const text = decodeXml(bytes);
   if (text === null)
     return { ok: false, code: 'charset', problem: 'The XML is not in the encoding it says. Send it as UTF-8.' };
@@ -63,7 +66,7 @@ const SECTIONS = [
  * What makes a document dangerous to read: entities of its own (they can multiply without end), depth, sheer number, and openings that never
  * shut, which parsers look for the end of again and again. Goes through it once.
  */
-export function xmlDanger(text: string): Extract<Body, { ok: false }> | null {
+export function xmlDanger(text: string): Extract<XmlRead, { ok: false }> | null {
   if (/<!ENTITY/i.test(text))
     return {
       ok: false,
