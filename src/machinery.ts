@@ -39,7 +39,8 @@ import { Reckoner } from './engine/results/reckoner.ts';
 import { SiteVisits } from './engine/results/site-visits.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
-import { ServiceHealth } from './engine/service-health.ts';
+import { Elsewhere } from './engine/services/elsewhere.ts';
+import { ServiceHealth } from './engine/services/service-health.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { DescribedCaller } from './gateways/described/described-caller.ts';
@@ -128,6 +129,7 @@ export function openMachinery(): Machinery {
   const outside: Outside = {
     http,
     services: described,
+    elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
     mail: new MailSender(guard),
     companies,
     attachments: new Attachments(pool, http),

@@ -3,6 +3,7 @@ import Building2 from 'lucide-react/icons/building-2';
 import CalendarDays from 'lucide-react/icons/calendar-days';
 import CalendarPlus from 'lucide-react/icons/calendar-plus';
 import ClipboardList from 'lucide-react/icons/clipboard-list';
+import Database from 'lucide-react/icons/database';
 import FilePenLine from 'lucide-react/icons/file-pen-line';
 import FileSpreadsheet from 'lucide-react/icons/file-spreadsheet';
 import Filter from 'lucide-react/icons/filter';
@@ -36,6 +37,7 @@ import type { ComponentType } from 'react';
 const ICONS: Record<string, ComponentType<{ className?: string }>> = {
   'bell-ring': BellRing,
   'building-2': Building2,
+  database: Database,
   'clipboard-list': ClipboardList,
   mail: Mail,
   mails: Mails,

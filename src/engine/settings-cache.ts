@@ -1,9 +1,10 @@
 import { LRUCache } from 'lru-cache';
 import type pg from 'pg';
+import type { Description } from '../core/described/description.ts';
 import { homeCountries } from '../core/message/may-text.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
-import type { Catalogue } from '../core/workflow/step-kind.ts';
+import type { Catalogue, CatalogueService } from '../core/workflow/step-kind.ts';
 import { type AccountOfService, describedAccount } from '../db/described-account.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
@@ -41,6 +42,14 @@ export interface Provisions {
   /** Services of every other kind that are described, by connection id. */
   services: ReadonlyMap<string, AccountOfService>;
 }
+
+/** What a described service can be used for in a run sheet. */
+const offeredBy = (id: string, name: string, { records, lookUps }: Description): CatalogueService => ({
+  id,
+  name,
+  records: records.map(({ key, label, takes }) => ({ key, label: label || key, takes })),
+  lookUps: lookUps.map(({ key, label, takes, gives }) => ({ key, label: label || key, takes, gives })),
+});
 
 /** Milliseconds a look-up is kept: a change made on a screen holds everywhere after at most this long. */
 const KEEP_MS = 1000;
@@ -261,6 +270,7 @@ export class SettingsCache {
       const accounts = new Map<string, SendingAccount>();
       let directoryAccount: AccountOfService | null = null;
       const services = new Map<string, AccountOfService>();
+      const offered: CatalogueService[] = [];
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
@@ -304,9 +314,10 @@ export class SettingsCache {
         } else if (row.kind === 'service') {
           const service = describedAccount({ ...row, settings, secret });
           if (service) services.set(row.id, service);
+          if (service) offered.push(offeredBy(row.id, row.name, service.description));
         }
       }
-      return { catalogue, accounts, directoryAccount, services };
+      return { catalogue: { ...catalogue, services: offered }, accounts, directoryAccount, services };
     });
   }
 }

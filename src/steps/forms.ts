@@ -28,5 +28,7 @@ export const stepForms: Record<string, StepForm> = {
   tell: form(() => import('./tell/form.tsx')),
   task: form(() => import('./task/form.tsx')),
   'hold-time': form(() => import('./hold-time/form.tsx')),
+  'service-look-up': form(() => import('./service-look-up/form.tsx')),
+  'service-record': form(() => import('./service-record/form.tsx')),
   'call-service': form(() => import('./call-service/form.tsx')),
 };

@@ -9,6 +9,8 @@ import { somethingLookedUp } from './look-up/perform.ts';
 import { emailToMany } from './mailing/perform.ts';
 import { noteOnLead } from './note/perform.ts';
 import { countOutcome } from './outcome/perform.ts';
+import { askService } from './service-look-up/perform.ts';
+import { onRecordElsewhere } from './service-record/perform.ts';
 import { rowInSheet } from './sheet-row/perform.ts';
 import type { StepPerformer } from './step-performer.ts';
 import { tagLead } from './tag/perform.ts';
@@ -27,6 +29,8 @@ export const stepPerformers: ReadonlyMap<string, StepPerformer> = new Map(
     'look-up': somethingLookedUp,
     mailing: emailToMany,
     note: noteOnLead,
+    'service-look-up': askService,
+    'service-record': onRecordElsewhere,
     'sheet-row': rowInSheet,
     outcome: countOutcome,
     tag: tagLead,

@@ -4,6 +4,7 @@ import type { DescribedCaller } from '../gateways/described/described-caller.ts'
 import type { HttpCaller } from '../gateways/http.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
 import { type MessageAccount, sendDescribed } from './described-message.ts';
+import type { CallAnswer } from './step-performer.ts';
 
 export type CompanyAnswer =
   | { kind: 'answered'; company: Record<string, string> | null; detail: string }
@@ -13,6 +14,33 @@ export type CompanyAnswer =
 /** Asks who is behind a mail domain; an answer is kept for some days. */
 export interface CompanyPort {
   find(businessId: string, domain: string, keepDays: number): Promise<CompanyAnswer>;
+}
+
+/** What a service of the business's own is asked. */
+export interface LookUpAsk {
+  businessId: string;
+  connectionId: string;
+  lookUp: string;
+  given: Record<string, string>;
+}
+/** What goes on record there. `key` is made from run and step. */
+export interface RecordAsk {
+  businessId: string;
+  leadId: string;
+  key: string;
+  connectionId: string;
+  record: string;
+  given: Record<string, string>;
+}
+export type ElsewhereAnswer =
+  | { kind: 'answered'; found: Record<string, string> }
+  | { kind: 'again'; code: string; detail: string; afterMs: number | null }
+  | { kind: 'refused'; code: string; detail: string };
+
+/** Services that a business has described itself. */
+export interface ElsewherePort {
+  lookUp(ask: LookUpAsk): Promise<ElsewhereAnswer>;
+  putOnRecord(ask: RecordAsk): Promise<CallAnswer>;
 }
 
 /** Fetches what is attached to an email, at the time it goes out. */
@@ -33,6 +61,7 @@ export interface Outside {
   services: DescribedCaller;
   mail: MailSender;
   companies: CompanyPort;
+  elsewhere: ElsewherePort;
   attachments: AttachmentPort;
   now: () => number;
 }

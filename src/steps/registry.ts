@@ -15,6 +15,8 @@ import { lookUp } from './look-up/definition.ts';
 import { mailing } from './mailing/definition.ts';
 import { note } from './note/definition.ts';
 import { outcome } from './outcome/definition.ts';
+import { serviceLookUp } from './service-look-up/definition.ts';
+import { serviceRecord } from './service-record/definition.ts';
 import { sheetRow } from './sheet-row/definition.ts';
 import { tag } from './tag/definition.ts';
 import { task } from './task/definition.ts';
@@ -29,6 +31,7 @@ export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
     check,
     lookUp,
     company,
+    serviceLookUp,
     assign,
     text,
     ask,
@@ -46,6 +49,7 @@ export const stepKinds: ReadonlyMap<string, StepKind> = new Map(
     tell,
     task,
     holdTime,
+    serviceRecord,
     callService,
   ].map((kind) => [kind.kind, kind as unknown as StepKind]),
 );

@@ -38,6 +38,7 @@ const SHARED = [
   { table: 'deal', by: 'pipeline_id', only: 'x.closed_at is null' },
   { table: 'conversation', by: 'business_id', only: 'true' },
   { table: 'mailing_left', by: 'mailing_id', only: 'true' },
+  { table: 'elsewhere_record', by: 'place', only: 'true' },
 ] as const;
 
 export interface MergePreview {

@@ -94,6 +94,12 @@ export function problemsOf(description: Description, kind?: DescribedKind): stri
       if (description.calls[call] && !description.calls[call].reads[key])
         problems.push(`${label}: its call reads no “${key}”.`);
   }
+  for (const { label, call: name } of description.fetches) {
+    const call = description.calls[name];
+    if (!call) problems.push(`${label}: there is no call “${name}”.`);
+    else if (call.items === '' || !call.reads.id)
+      problems.push(`${label}: its call must say where the list stands, and read the id of each item.`);
+  }
   if (kind)
     for (const [name, work] of Object.entries(worksOf(kind)))
       if (work.needed && !description.calls[name]) problems.push(`It has no call “${name}” (${work.label}).`);

@@ -172,6 +172,10 @@ const LookUp = z.object({
 });
 export type LookUp = z.infer<typeof LookUp>;
 
+/** New things that are fetched on a schedule: a call with a list whose items read an `id`. */
+const Fetched = z.object({ key: Key, label: Label, call: Key });
+export type Fetched = z.infer<typeof Fetched>;
+
 const Signed = z.discriminatedUnion('way', [
   /** Anybody who knows the address: it is long and secret itself. */
   z.object({ way: z.literal('address') }),
@@ -250,6 +254,7 @@ export const Description = z.object({
   calls: z.record(Key, Call).default({}),
   records: z.array(RecordKind).max(10).default([]),
   lookUps: z.array(LookUp).max(10).default([]),
+  fetches: z.array(Fetched).max(10).default([]),
   hears: Hears.nullable().default(null),
 });
 export type Description = z.infer<typeof Description>;

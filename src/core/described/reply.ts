@@ -13,6 +13,7 @@ export interface Reply {
 
 export type Data = { ok: true; value: unknown } | { ok: false; code: string; problem: string };
 
+const UTF8 = new TextDecoder('utf-8', { fatal: true });
 const MAX_DEPTH = 100;
 const no = (code: string, problem: string): Data => ({ ok: false, code, problem });
 
@@ -27,7 +28,7 @@ export function readReply({ headers, bytes, cut }: Pick<Reply, 'headers' | 'byte
     parameters.map((one) => /^\s*charset\s*=\s*"?([\w.:-]+)"?\s*$/.exec(one)?.[1]).find(Boolean) ?? 'utf-8';
   let text: string;
   try {
-    text = new TextDecoder(charset, { fatal: true }).decode(bytes);
+    text = charset === 'utf-8' ? UTF8.decode(bytes) : new TextDecoder(charset, { fatal: true }).decode(bytes);
   } catch {
     return no('charset', `It answered in an encoding that is not the one it says (${charset.slice(0, 30)}).`);
   }

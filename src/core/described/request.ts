@@ -18,15 +18,17 @@ export type Made = { ok: true; request: MadeRequest } | { ok: false; problem: st
 /** What changes from one try to the next. `time` in milliseconds since 1970. */
 export interface Moment {
   time: number;
-  nonce: string;
+  nonce: () => string;
   /** An access token, for sign-ins that fetch one. */
   token?: string | undefined;
 }
 
 const HEADER_NAME = /^[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}$/;
 /** What a header cannot hold is taken out (RFC 9110 §5.5); what is not ASCII is sent as UTF-8. */
-const headerValue = (text: string) =>
-  Buffer.from(text.replace(/[\u0000-\u001F\u007F]+/g, ' ').trim(), 'utf8').toString('latin1');
+const headerValue = (text: string): string => {
+  if (/^[\x21-\x7e]*$/.test(text)) return text;
+  return Buffer.from(text.replace(/[\u0000-\u001F\u007F]+/g, ' ').trim(), 'utf8').toString('latin1');
+};
 
 /** One call as a request, signed in. `problem` is read by the coordinator. */
 export function makeRequest(
@@ -52,7 +54,7 @@ export function makeRequest(
   const base = text(description.address).trim().replace(/\/+$/, '');
   const written = base + (path.ok ? path.text : '');
   const url = URL.canParse(written) ? new URL(written) : null;
-  if (!url || !/^https?:$/.test(url.protocol))
+  if (!url || (url.protocol !== 'https:' && url.protocol !== 'http:'))
     return {
       ok: false,
       problem: `“${written.slice(0, 100)}” is not a web address. Look at the address of this connection.`,
@@ -134,13 +136,14 @@ function signIn(way: SignIn, { url, body, method, text, put, filling, moment }: 
       return;
     case 'hmac': {
       const time = timeAs(way.time, moment.time);
+      const nonce = moment.nonce();
       const given = {
         ...filling.given,
         method,
         path: url.pathname + url.search,
         body: body ?? '',
         time,
-        nonce: moment.nonce,
+        nonce,
       };
       const over = fill(way.over, { given, account: filling.account });
       const signature = createHmac(way.digest, text(way.key))
@@ -148,7 +151,7 @@ function signIn(way: SignIn, { url, body, method, text, put, filling, moment }: 
         .digest(way.encoding);
       put(way.header, way.prefix + signature);
       if (way.timeHeader) put(way.timeHeader, time);
-      if (way.nonceHeader) put(way.nonceHeader, moment.nonce);
+      if (way.nonceHeader) put(way.nonceHeader, nonce);
       return;
     }
     case 'none':

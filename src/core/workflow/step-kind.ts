@@ -17,6 +17,8 @@ export interface Catalogue {
   textCountries?: readonly string[];
   email: { connectionId: string; fromName: string; fromAddress: string } | null;
   chat: { connectionId: string; from: string } | null;
+  /** Services the business has described itself: what can be put on record there, and asked. */
+  services?: readonly CatalogueService[];
   /** The company directory; null when none is connected. */
   directory: { name: string } | null;
   /** `phone` is what they gave for their own tests; empty when they gave none. */
@@ -43,6 +45,19 @@ export interface Catalogue {
   emailTemplates: { id: string; name: string; html: string; text: string }[];
   /** Where followed links and opened emails are counted; null when the business does not want it. */
   counting: { links: string | null; opens: boolean };
+}
+
+/** A described service as steps see it. */
+export interface CatalogueService {
+  id: string;
+  name: string;
+  records: { key: string; label: string; takes: { key: string; label: string; needed: boolean }[] }[];
+  lookUps: {
+    key: string;
+    label: string;
+    takes: { key: string; label: string }[];
+    gives: { key: string; label: string }[];
+  }[];
 }
 
 /** A list as steps see it. */

@@ -2,6 +2,7 @@ import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Description } from '../../core/described/description.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { Business } from './business.ts';
+import { Lead } from './lead.ts';
 import { PRESENT } from './present.ts';
 
 export const CONNECTION_KINDS = [
@@ -66,6 +67,25 @@ export const TakenMessage = defineEntity({
     business: () => p.manyToOne(Business).ref(),
     deliveryId: p.uuid(),
     at: p.datetime(),
+  },
+});
+
+/** What a lead is called at a service it was put on record at. One for each kind of record there. */
+export const ElsewhereRecord = defineEntity({
+  name: 'ElsewhereRecord',
+  tableName: 'elsewhere_record',
+  properties: {
+    lead: () => p.manyToOne(Lead).ref().primary().deleteRule('cascade'),
+    /** The connection and the kind of record, "id:key". */
+    place: p.string().length(120).primary(),
+    business: () => p.manyToOne(Business).ref(),
+    connection: () => p.manyToOne(Connection).ref().deleteRule('cascade'),
+    /** Null while it is being made. */
+    remoteId: p.string().length(300).nullable(),
+    /** The run and step that began to make it, and when. */
+    begunBy: p.string().length(60),
+    begunAt: p.datetime(),
+    madeAt: p.datetime().nullable(),
   },
 });
 

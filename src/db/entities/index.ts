@@ -22,7 +22,7 @@ import {
 } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
-import { Connection, ConnectionHealth, ConnectionHour, TakenMessage } from './connection.ts';
+import { Connection, ConnectionHealth, ConnectionHour, ElsewhereRecord, TakenMessage } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
@@ -88,6 +88,7 @@ export const entities = [
   Connection,
   ConnectionHealth,
   ConnectionHour,
+  ElsewhereRecord,
   TakenMessage,
   Source,
   Arrival,

@@ -53,5 +53,18 @@ export class Migration20261202120000_described_services extends Migration {
     this.addSql(
       `alter table "delivery" add constraint "delivery_state_check" check("state" in ('draft', 'dropped', 'sending', 'accepted', 'delivered', 'undelivered', 'refused', 'unsure'));`,
     );
+
+    this.addSql(
+      `create table "elsewhere_record" ("lead_id" uuid not null, "place" varchar(120) not null, "business_id" uuid not null, "connection_id" uuid not null, "remote_id" varchar(300) null, "begun_by" varchar(60) not null, "begun_at" timestamptz not null, "made_at" timestamptz null, constraint "elsewhere_record_pkey" primary key ("lead_id", "place"));`,
+    );
+    this.addSql(
+      `alter table "elsewhere_record" add constraint "elsewhere_record_lead_id_foreign" foreign key ("lead_id") references "lead" ("id") on update cascade on delete cascade;`,
+    );
+    this.addSql(
+      `alter table "elsewhere_record" add constraint "elsewhere_record_business_id_foreign" foreign key ("business_id") references "business" ("id") on update cascade;`,
+    );
+    this.addSql(
+      `alter table "elsewhere_record" add constraint "elsewhere_record_connection_id_foreign" foreign key ("connection_id") references "connection" ("id") on update cascade on delete cascade;`,
+    );
   }
 }

@@ -24,6 +24,7 @@ const OF_A_LEAD = [
     'lead_change',
     'mailing_left',
     'touch',
+    'elsewhere_record',
   ],
   ['run', 'lead_note', 'lead_tag', 'list_member', 'task', 'calendar_entry', 'deal', 'lead_identity'],
 ] as const;

@@ -41,6 +41,7 @@ export interface Shown extends Called {
   ms: number;
 }
 
+const nonce = () => randomBytes(16).toString('hex');
 /** Longest answer read, bytes: a page of entries. */
 const MOST = 4 * 1024 * 1024;
 const NOTHING = { data: null, values: {}, items: [], next: null };
@@ -84,7 +85,7 @@ export class DescribedCaller {
   ): { ok: true; sent: MadeRequest } | { ok: false; problem: string } {
     const call = callOf(account, name);
     if (!call) return { ok: false, problem: noCall(account, name) };
-    const moment = { time: this.parts.now(), nonce: randomBytes(16).toString('hex'), token: 'TOKEN' };
+    const moment = { time: this.parts.now(), nonce, token: 'TOKEN' };
     const made = makeRequest(account.description, call, { given, account: account.values }, moment);
     return made.ok ? { ok: true, sent: shownRequest(made.request, secretsOf(account)) } : made;
   }
@@ -145,7 +146,6 @@ export class DescribedCaller {
         }
         token = got.token;
       }
-      const nonce = randomBytes(16).toString('hex');
       const made = makeRequest(account.description, call, filling, { time: began, nonce, token });
       if (!made.ok) {
         this.breaker.tell(account.connectionId, true);

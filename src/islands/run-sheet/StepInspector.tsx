@@ -179,6 +179,8 @@ const OUTSIDE = new Set([
   'call-service',
   'look-up',
   'company',
+  'service-look-up',
+  'service-record',
 ]);
 const INSTEAD: Record<string, string> = {
   text: 'Email it instead',

@@ -1,6 +1,6 @@
 import type pg from 'pg';
-import type { CallSeen } from '../gateways/described/described-caller.ts';
-import { log } from '../log.ts';
+import type { CallSeen } from '../../gateways/described/described-caller.ts';
+import { log } from '../../log.ts';
 
 /** How often what was seen is written down, milliseconds: calls themselves never wait for it. */
 const WRITE_EVERY_MS = 2000;
