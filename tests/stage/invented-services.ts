@@ -94,17 +94,18 @@ export function pennyPost() {
 export function marlow() {
   interface Contact {
     id: string;
-    attributes: { name: { given: string; family: string }; emails: { address: string }[] };
+    attributes: { name: { given: string; family: string }; emails: { address: string }[]; budget?: number };
   }
   const contacts: Contact[] = [];
   const tokens = new Set<string>();
   let count = 0;
   const problem = (status: number, detail: string) =>
     json({ errors: [{ code: String(status), title: 'No', detail }] }, status);
-  const service = invented(({ method, url, headers, body }) => {
+  const answer = ({ method, url, headers, body }: Seen): Said => {
     if (url.pathname === '/oauth/token') {
       const pair = Buffer.from((headers.authorization ?? '').replace('Basic ', ''), 'base64').toString();
-      if (pair !== 'wren:hush-hush') return json({ error: 'invalid_client' }, 401);
+      // Form-encoded before it is put together (RFC 6749 §2.3.1).
+      if (decodeURIComponent(pair) !== 'wren:hush-hush') return json({ error: 'invalid_client' }, 401);
       const token = `token-${++count}`;
       tokens.add(token);
       return json({ access_token: token, token_type: 'Bearer', expires_in: 3600 });
@@ -138,8 +139,8 @@ export function marlow() {
     if (!contact) return problem(404, 'No such contact');
     if (method === 'PATCH') Object.assign(contact.attributes, JSON.parse(body).data.attributes);
     return json({ data: contact });
-  });
-  return { service, contacts, tokens };
+  };
+  return { service: invented(answer), answer, contacts, tokens };
 }
 
 /** Lantern Enquiries: XML, basic sign-in, asked for what is new. docs/connect/examples/lantern-enquiries.json */

@@ -42,7 +42,10 @@ export async function runAgain(
   if (old.state === 'active')
     throw new Refusal(409, 'under-way', 'This run is still under way. Wait until it is finished, then run it again.');
   const repeated = first ? old.steps.filter((step) => step.place !== 'first') : [step];
-  if (!sendAgain && repeated.some(({ delivery }) => delivery && ['accepted', 'delivered'].includes(delivery.state)))
+  if (
+    !sendAgain &&
+    repeated.some(({ delivery }) => delivery && ['accepted', 'delivered', 'unsure'].includes(delivery.state))
+  )
     throw new Refusal(
       409,
       'already-sent',

@@ -13,6 +13,7 @@ const STATES: Record<string, string> = {
   read: 'read',
   refused: 'not sent',
   undelivered: 'not delivered',
+  unsure: 'may have gone out',
   unknown: 'perhaps sent',
 };
 
@@ -59,7 +60,7 @@ function Item({ item, place, opensRuns }: { item: ThreadItem; place: Place; open
       </div>
     );
   const out = item.kind === 'out';
-  const bad = item.state === 'refused' || item.state === 'undelivered';
+  const bad = item.state === 'refused' || item.state === 'undelivered' || item.state === 'unsure';
   return (
     <div className={`mb-3 max-w-[78%] ${out ? 'ml-auto' : ''}`}>
       <div

@@ -96,8 +96,10 @@ export function RunDetail({ run, place, onDone }: Props) {
       {asking && repeatable && (
         <div className="notice mb-3 flex flex-wrap items-center gap-3" role="alertdialog" aria-label="Send again?">
           <span>
-            {repeatable.place === 'first' ? 'A message' : `“${repeatable.title}”`} has already gone out to {run.name}.
-            Running it again writes to the same person a second time.
+            {repeatable.place === 'first' ? 'A message' : `“${repeatable.title}”`}{' '}
+            {repeatable.delivery?.state === 'unsure'
+              ? `may have reached ${run.name} already: look at the service first. If it has, running it again writes to them a second time.`
+              : `has already gone out to ${run.name}. Running it again writes to the same person a second time.`}
           </span>
           <button type="button" className="btn btn-error btn-sm" onClick={() => again(repeatable, true)}>
             Send it a second time
@@ -155,7 +157,7 @@ export function RunDetail({ run, place, onDone }: Props) {
 }
 
 const wasSent = ({ delivery }: StepView): boolean =>
-  delivery !== null && ['accepted', 'delivered'].includes(delivery.state);
+  delivery !== null && ['accepted', 'delivered', 'unsure'].includes(delivery.state);
 
 function Tidied({ run }: { run: RunView }) {
   const changes = run.steps.flatMap((step) => (step.plan?.does === 'change' ? step.plan.changes : []));

@@ -10,6 +10,7 @@ const REPORTS: Record<string, string> = {
   delivered: 'Delivered to the phone',
   undelivered: 'Not delivered',
   refused: 'Refused',
+  unsure: 'May have gone out: nobody can tell',
   draft: 'To be read and sent',
   dropped: 'Thrown away',
 };
@@ -100,7 +101,7 @@ export function StepDetail({ step, place, leadId }: { step: StepView; place: Pla
             {step.delivery && (
               <p className="mt-1 text-note">
                 <span
-                  className={`pill ${step.delivery.state === 'delivered' ? 'good' : ['refused', 'undelivered'].includes(step.delivery.state) ? 'bad' : ''}`}
+                  className={`pill ${step.delivery.state === 'delivered' ? 'good' : ['refused', 'undelivered', 'unsure'].includes(step.delivery.state) ? 'bad' : ''}`}
                 >
                   {REPORTS[step.delivery.state]}
                 </span>{' '}
