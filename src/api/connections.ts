@@ -6,12 +6,16 @@ import {
   showReportSecret,
   tryConnection,
 } from '../app/account/connections.ts';
+import { TryCall, tryCall } from '../app/account/service-calls.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
 import { doors } from './route.ts';
 
 const { does, reads, takes, writesAlone } = doors('see-setup', 'keys');
 
 export const connectionsRoutes = [
+  takes('POST', '/connections/:connection/call', TryCall, (use, input, { connection }) =>
+    tryCall(use, connection, input),
+  ),
   takes('PUT', '/connections/:connection', ConnectionInput, (use, input, { connection }) =>
     changeConnection(use, connection, input),
   ),

@@ -70,6 +70,8 @@ describe('every view, lived in, in a real browser', function () {
       Template: `/messages/templates/${ids.template}`,
       Lead: `/leads/${ids.lead}`,
       Connections: '/connections',
+      'Connect any service': '/connections/describe',
+      'A service': `/connections/${ids.connection}`,
       Settings: '/settings',
       'What goes out': '/settings/messages',
       'My settings': '/settings/you',

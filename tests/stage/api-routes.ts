@@ -110,6 +110,11 @@ export const TO_ONE: RouteCase[] = [
   ),
   route('DELETE', '/connections/:connection'),
   route('POST', '/connections/:connection/try'),
+  route(
+    'POST',
+    '/connections/:connection/call',
+    sends(() => ({ call: 'account', given: {}, dry: false })),
+  ),
   route('POST', '/connections/:connection/report-secret'),
   route('GET', '/conversations/:conversation'),
   route(
@@ -739,6 +744,7 @@ export const routesThereAre = (): string[] => ROUTES.map(({ method, path }) => `
 
 /** Pages about one thing, by the file each is made from, and by what it is named. */
 export const PAGES: Record<string, keyof Named> = {
+  'connections/[id].astro': 'connection',
   'leads/[id].astro': 'lead',
   'leads/[id]/consent.astro': 'lead',
   'lists/[id]/index.astro': 'list',

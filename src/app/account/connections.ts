@@ -88,7 +88,7 @@ const settingsSeen = ({ name, settings: { frontDoor: _, ...settings }, secret }:
   ...{ name, settings, secret },
 });
 
-const view = (use: Use, c: IConnection): ConnectionView => ({
+export const viewOf = (use: Use, c: IConnection): ConnectionView => ({
   id: c.id,
   kind: c.kind,
   name: c.name,
@@ -108,7 +108,7 @@ export async function listConnections(use: Use): Promise<ConnectionView[]> {
     { business: use.actor.businessId },
     { orderBy: { kind: 'asc', createdAt: 'asc' } },
   );
-  return found.map((connection) => view(use, connection));
+  return found.map((connection) => viewOf(use, connection));
 }
 
 /** Steps that send or look up by an account of each kind. */
@@ -327,7 +327,7 @@ export async function addConnection(use: Use, input: ConnectionInput, { practice
     });
     tx.note('connection.add', made.id, { kind: made.kind, name: made.name });
     tx.forget();
-    return { ...view(tx, made), found };
+    return { ...viewOf(tx, made), found };
   });
 }
 
@@ -371,7 +371,7 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
       after: { name: input.name, ...shownSettings(settings), key: secret === old ? '' : 'another' },
     });
     tx.forget();
-    return { ...view(tx, connection), found: what };
+    return { ...viewOf(tx, connection), found: what };
   });
 }
 

@@ -113,7 +113,7 @@ export type Paging = z.infer<typeof Paging>;
 
 export const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 
-const Call = z.object({
+export const Call = z.object({
   method: z.enum(METHODS).default('POST'),
   /** Behind the description's address; fields in it are percent-encoded. */
   path: z.string().max(1000).default(''),

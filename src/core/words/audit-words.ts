@@ -45,6 +45,7 @@ const SAID: Record<string, string> = {
   'chat_template.review': 'sent version {version} of the chat template {thing} to be approved',
   'chat_template.save': 'changed the chat template {thing}',
   'connection.add': 'connected {thing}',
+  'connection.call': 'made a call of the connection {thing} by hand',
   'connection.change': 'changed the connection {thing}',
   'connection.put_back': 'put back the connection {thing}',
   'connection.remove': 'removed the connection {thing}',

@@ -9,7 +9,7 @@ import { Choice, Line, Tick } from '../../components/fields.tsx';
 type Kind = ConnectionView['kind'];
 interface Props {
   first: ConnectionView | null;
-  kinds: Record<Kind, string>;
+  kinds: Partial<Record<Kind, string>>;
 }
 
 const HINTS: Record<Kind, { address: string; secret: string }> = {
