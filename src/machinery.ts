@@ -188,7 +188,10 @@ export function openMachinery(): Machinery {
     now,
   });
   const tables = new TableReader(threadFile('read-table.mjs'));
-  const sourcePorts = new SourcePortsFactory({ pool, secrets, http: outside.http, tables, reader, now });
+  const sourcePorts = new SourcePortsFactory({
+    ...{ pool, secrets, http: outside.http, tables, reader, now },
+    ...{ described, settingsCache },
+  });
   const puller = new Puller({
     pool,
     settingsCache,
@@ -253,7 +256,7 @@ export function openMachinery(): Machinery {
     replies: new EmailReplies({ pool, bell, reader, wake, now }),
     followed: new FollowedLinks({ pool, bell, now }),
     reports: new Reports({
-      ...{ pool, secrets, bell, wake, now },
+      ...{ pool, secrets, bell, wake, now, intake, settingsCache },
       inbound: new Inbound({ pool, settingsCache, intake, outbox, formKey: deliveryParts.linkKey, now }),
     }),
     reader,
@@ -279,6 +282,7 @@ export function openMachinery(): Machinery {
       bell.stop();
       outside.mail.close();
       await Promise.all([outside.http.close(), reader.close()]);
+      await health.write();
       await pool.end();
     },
   };

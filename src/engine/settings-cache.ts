@@ -104,6 +104,19 @@ export class SettingsCache {
     });
   }
 
+  /** Sources that take what a described service tells by itself, and are not paused. */
+  toldSources(businessId: string, connectionId: string): Promise<KnownSource[]> {
+    return this.keep(`told:${connectionId}`, async () => {
+      const { rows } = await this.pool.query<{ id: string }>(
+        `select id from source where business_id = $1 and kind = 'service' and settings ->> 'connectionId' = $2 and settings ->> 'way' = 'push'
+           and removed_at is null and state <> 'paused' order by created_at, id`,
+        [businessId, connectionId],
+      );
+      const found = await Promise.all(rows.map(({ id }) => this.sourceById(id)));
+      return found.filter((one) => one !== null);
+    });
+  }
+
   /** Past what is kept: for work that must not go by what held a second ago. */
   sourceNow(id: string): Promise<KnownSource | null> {
     return this.loadSource('s.id = $1', id);

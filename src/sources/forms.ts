@@ -17,6 +17,8 @@ import ImportPanel from './import/panel.tsx';
 import ImportTab from './import/tab.tsx';
 import MailboxForm from './mailbox/form.tsx';
 import MailboxPanel from './mailbox/panel.tsx';
+import ServiceSourceForm from './service/form.tsx';
+import ServiceSourcePanel from './service/panel.tsx';
 import SheetForm from './sheet/form.tsx';
 import SheetPanel from './sheet/panel.tsx';
 import ShopForm from './shop/form.tsx';
@@ -48,6 +50,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportTab, first: true } },
   'chat-message': { form: ChatMessageForm, panel: ChatMessagePanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
+  service: { form: ServiceSourceForm, panel: ServiceSourcePanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },
   'content-feed': { form: FeedForm, panel: FeedPanel },
 };

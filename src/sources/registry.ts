@@ -17,6 +17,8 @@ import { listSource } from './list/definition.ts';
 import { listSetup } from './list/setup.ts';
 import { mailbox } from './mailbox/definition.ts';
 import { mailboxSetup } from './mailbox/setup.ts';
+import { serviceSource } from './service/definition.ts';
+import { servicePuller, serviceSetup } from './service/setup.ts';
 import { sheet } from './sheet/definition.ts';
 import { sheetPuller, sheetSetup } from './sheet/setup.ts';
 import { shop } from './shop/definition.ts';
@@ -37,6 +39,7 @@ const modules: AnySourceModule[] = [
   { definition: bookingCalendar, setup: calendarSetup },
   { definition: chatMessage, setup: chatMessageSetup },
   { definition: mailbox, setup: mailboxSetup },
+  { definition: serviceSource, setup: serviceSetup, puller: servicePuller },
   { definition: webhook, setup: webhookSetup },
   { definition: leadImport, setup: importSetup },
   { definition: listSource, setup: listSetup },

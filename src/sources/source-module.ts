@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
+import type { DescribedAccount, DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
 import type { TableReader } from '../tables/table-reader.ts';
@@ -10,6 +11,9 @@ import type { Feed } from './content-feed/feed.ts';
 export interface SourcePorts {
   services: ServiceCaller;
   http: HttpCaller;
+  /** Services by their descriptions, and a connection of the business as one; null when it is gone. */
+  described: DescribedCaller;
+  describedAccount(connectionId: string): Promise<DescribedAccount | null>;
   businessName: string;
   /** A connection of the business, opened; null when it is gone. */
   account(connectionId: string): Promise<ServiceAccount | null>;

@@ -1,3 +1,4 @@
+import { createHmac } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
@@ -271,6 +272,126 @@ describe('services a business has described itself, in real processes', function
     // What is secret is sealed, and stands nowhere in the open.
     const row = await one<{ row: string }>(`select c::text as row from connection c where id = $1`, [made.body.id]);
     expect(row.row).not.to.include('blau');
+  });
+
+  it('enquiries are fetched as XML since the last one, each once, past a service that is busy or answers nonsense', async () => {
+    const { id } = await one<{ id: string }>(`select id from connection where name = 'Portal'`);
+    const choices = await oona.call<{ choices: { id: string }[] }>(
+      'GET',
+      `/api/sources/choices/service?connection=${id}&of=what`,
+    );
+    expect(
+      choices.body.choices.map((choice) => choice.id),
+      JSON.stringify(choices.body),
+    ).to.deep.equal(['fetch:enquiries']);
+    const source = await oona.call<{ id: string; name: string; detail: string }>('POST', '/api/sources', {
+      kind: 'service',
+      connectionId: id,
+      what: 'fetch:enquiries',
+      everyMinutes: 1,
+      from: 'new',
+    });
+    expect(source.status, source.body.detail).to.equal(200);
+    expect(source.body.name).to.equal('New enquiries');
+    await oona.call('PUT', `/api/sources/${source.body.id}/card`, {
+      fields: { first_name: 'first_name', last_name: 'last_name', email: 'email', phone: 'phone' },
+      consent: { kind: 'not_asked' },
+    });
+    portal.enquiries.push(
+      {
+        number: 999,
+        forename: 'Ines',
+        surname: 'Vale',
+        mail: 'ines@example.com',
+        telephone: '07700 900171',
+        words: 'Cello & viola',
+      },
+      {
+        number: 1000,
+        forename: 'Jo',
+        surname: 'Ash',
+        mail: 'jo@example.com',
+        telephone: '07700 900172',
+        words: '<Flute>',
+      },
+    );
+    lanternAt.once(() => ({ status: 200, headers: { 'content-type': 'text/html' }, body: '<html>Back soon</html>' }));
+    lanternAt.once(() => ({
+      status: 200,
+      headers: { 'content-type': 'application/xml' },
+      body: '<fault><code>BUSY</code><message>Later</message></fault>',
+    }));
+    const look = () =>
+      stage.db.query(`update pull set next_at = now(), lease_until = null where source_id = $1`, [source.body.id]);
+    const came = await until('both enquiries', async () => {
+      await look();
+      const { rows } = await stage.db.query<{ email: string }>(
+        'select l.email from arrival a join lead l on l.id = a.lead_id where a.source_id = $1 order by l.email',
+        [source.body.id],
+      );
+      return rows.length === 2 ? rows : null;
+    });
+    expect(came.map(({ email }) => email)).to.deep.equal(['ines@example.com', 'jo@example.com']);
+    const asked = lanternAt.seen.length;
+    await look();
+    await until('another look', () => lanternAt.seen.length > asked);
+    expect(lanternAt.seen.at(-1)!.url.searchParams.get('after')).to.equal('1000');
+    expect(
+      (await one<{ n: number }>('select count(*)::int as n from arrival where source_id = $1', [source.body.id])).n,
+    ).to.equal(2);
+    expect(
+      await one('select l.answers ->> $2 as words from lead l where email = $1', ['jo@example.com', 'message']),
+    ).to.deep.equal({ words: '<Flute>' });
+  });
+
+  it('what a service tells by itself comes in signed, once each, in whatever order, and not at all with a wrong signature', async () => {
+    const { id, report_key } = await one<{ id: string; report_key: string }>(
+      `select id, report_key from connection where name = 'Marlow'`,
+    );
+    const changed = await oona.call<{ detail: string }>('PUT', `/api/connections/${id}`, {
+      kind: 'service',
+      name: 'Marlow',
+      description: example('marlow-records'),
+      values: { site: marlowAt.address, client: 'wren', client_secret: '', signing: 'shh' },
+    });
+    expect(changed.status, changed.body.detail).to.equal(200);
+    const source = await oona.call<{ id: string; detail: string }>('POST', '/api/sources', {
+      kind: 'service',
+      connectionId: id,
+      what: 'push',
+    });
+    expect(source.status, source.body.detail).to.equal(200);
+    await oona.call('PUT', `/api/sources/${source.body.id}/card`, {
+      fields: { first_name: 'first_name', email: 'email', phone: 'phone' },
+      consent: { kind: 'not_asked' },
+    });
+    const event = (n: number) => ({
+      topic: 'contact.created',
+      event_id: `ev-${n}`,
+      resource: { attributes: { name: { given: `Kit ${n}` }, emails: [{ address: `kit${n}@example.com` }] } },
+    });
+    const tell = async (events: object[], key = 'shh') => {
+      const body = JSON.stringify({ events });
+      const time = String(Math.floor(Date.now() / 1000));
+      const signature = `v0=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
+      const answer = await fetch(`${stage.url}/reports/${report_key}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-marlow-time': time, 'x-marlow-signature': signature },
+        body,
+      });
+      await answer.text();
+      return answer.status;
+    };
+    const challenge = await fetch(`${stage.url}/reports/${report_key}?challenge=hello-1`);
+    expect(await challenge.text()).to.equal('hello-1');
+    expect(await tell([event(9)], 'other')).to.equal(401);
+    expect(await tell([event(2), event(1)])).to.equal(200);
+    expect(await tell([event(1), event(3), { topic: 'unknown' }])).to.equal(200);
+    const { rows } = await stage.db.query<{ email: string }>(
+      'select l.email from arrival a join lead l on l.id = a.lead_id where a.source_id = $1 order by l.email',
+      [source.body.id],
+    );
+    expect(rows.map(({ email }) => email)).to.deep.equal(['kit1@example.com', 'kit2@example.com', 'kit3@example.com']);
   });
 
   it('how a service does is written down', async () => {

@@ -11,7 +11,11 @@ import { CHANNEL_WORDS } from '../../core/workflow/channel.ts';
 import { describedAccount } from '../../db/described-account.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
 import { log } from '../../log.ts';
+import type { ServiceItem } from '../../sources/service/definition.ts';
+import { jsonRaw } from '../../sources/source-module.ts';
 import type { Bell } from '../bell.ts';
+import type { Intake } from '../intake/intake.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 import type { Inbound, ReportingConnection } from './take-inbound.ts';
 
 /** By our own key, or by the name the service gave the message. */
@@ -56,6 +60,8 @@ export class Reports {
       secrets: SecretBox;
       bell: Bell;
       inbound: Inbound;
+      intake: Intake;
+      settingsCache: SettingsCache;
       /** Runs may be due that waited for what was written. */
       wake: () => void;
       now: () => number;
@@ -93,6 +99,8 @@ export class Reports {
         if (report === 'strange') return { status: 400, problem: NOT_UNDERSTOOD };
         if (report) reports.push(report);
       }
+      const told = await this.tellSources(connection, heard.events);
+      if (!told) return { status: 503, problem: 'More came at once than is taken. Send it again in a minute.' };
       const channel = connection.kind === 'chat_network' ? 'chat' : 'text';
       for (const report of reports) await this.take(connection, channel, report, sent.body);
       this.parts.bell.ring(connection.business_id);
@@ -101,6 +109,20 @@ export class Reports {
       log.error({ scope: 'reports', err: error }, 'a report was not taken');
       return { status: 503, problem: 'It could not be stored just now. Send it again.' };
     }
+  }
+
+  /** Hands events to the sources that listen; told twice, a source takes each once. False when not all of it could be taken. */
+  private async tellSources(connection: ReportingConnection, all: readonly HeardEvent[]): Promise<boolean> {
+    const events = all.filter(({ means }) => means === 'event');
+    if (events.length === 0) return true;
+    const sources = await this.parts.settingsCache.toldSources(connection.business_id, connection.id);
+    for (const source of sources)
+      for (const { id, kind, values, raw } of events) {
+        const item: ServiceItem = { id, kind, values, item: raw };
+        const { status } = await this.parts.intake.take(source, jsonRaw(item));
+        if (status === 429 || status === 503) return false;
+      }
+    return true;
   }
 
   private serviceOf({

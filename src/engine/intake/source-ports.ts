@@ -1,10 +1,12 @@
 import type pg from 'pg';
 import type { SecretBox } from '../../db/secret-box.ts';
+import type { DescribedCaller } from '../../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
 import type { FileStore, SheetChange, SheetStore, SourcePorts } from '../../sources/source-module.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
+import type { SettingsCache } from '../settings-cache.ts';
 
 /** Gives each business's sources their way to the outside world and to what is stored, of that business only. */
 export class SourcePortsFactory {
@@ -15,6 +17,8 @@ export class SourcePortsFactory {
       pool: pg.Pool;
       secrets: SecretBox;
       http: HttpCaller;
+      described: DescribedCaller;
+      settingsCache: SettingsCache;
       tables: TableReader;
       reader: StrangerReader;
       now: () => number;
@@ -25,10 +29,13 @@ export class SourcePortsFactory {
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
-    const { pool, secrets, http, tables, reader, now } = this.parts;
+    const { pool, secrets, http, described, settingsCache, tables, reader, now } = this.parts;
     return {
       services: this.services,
       http,
+      described,
+      describedAccount: async (connectionId) =>
+        (await settingsCache.provisionsOf(businessId)).services.get(connectionId) ?? null,
       tables,
       feed: (bytes, address) =>
         reader

@@ -117,21 +117,23 @@ export function CallEditor({
             <Bare
               label="Statuses"
               placeholder="200-299"
-              className="w-24 font-mono"
+              className="font-mono"
+              style={{ width: '6rem' }}
               value={row.status}
               onChange={(status) => patch({ status })}
             />
             <Bare
               label="Where to look in the answer"
               placeholder="$.result"
-              className="w-36 font-mono"
+              className="font-mono"
+              style={{ width: '9rem' }}
               value={row.path}
               onChange={(path) => patch({ path })}
             />
             <Bare
               label="One of these values, with commas; any when empty"
               placeholder="ok, queued"
-              className="min-w-32 grow basis-32"
+              style={{ width: '8rem' }}
               value={row.is.join(', ')}
               onChange={(text) =>
                 patch({

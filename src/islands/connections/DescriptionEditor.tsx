@@ -62,14 +62,15 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
             <Bare
               label="Name for people"
               placeholder="Key of the account"
-              className="min-w-32 grow basis-32"
+              style={{ width: '8rem' }}
               value={row.label}
               onChange={(label) => set({ label })}
             />
             <Bare
               label="Name in the description"
               placeholder="key"
-              className="w-28 font-mono"
+              className="font-mono"
+              style={{ width: '7rem' }}
               value={row.key}
               onChange={(key) => set({ key })}
             />
@@ -109,7 +110,7 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
       </div>
       <h3 className="mt-2 mb-1 font-head">Calls</h3>
       {Object.entries(value.calls).map(([name, call]) => (
-        <details key={name} className="mb-2 rounded-lg border border-line px-3 py-2">
+        <details key={name} className="mb-2 rounded-lg border border-base-300 px-3 py-2">
           <summary className="cursor-pointer">
             <code className="font-mono text-xs">{name}</code>{' '}
             <span className="text-note text-ink-2">
@@ -138,7 +139,8 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
           tiny
           label="Name of another call"
           placeholder="find_contact"
-          className="w-36 font-mono"
+          className="font-mono"
+          style={{ width: '9rem' }}
           value={fresh}
           onChange={setFresh}
         />
@@ -147,14 +149,14 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
         </button>
       </div>
       {offers && (
-        <details className="mb-2 rounded-lg border border-line px-3 py-2">
+        <details className="mb-2 rounded-lg border border-base-300 px-3 py-2">
           <summary className="cursor-pointer">What workflows can use it for</summary>
           <div className="pt-2">
             <OffersEditor value={value} change={change} />
           </div>
         </details>
       )}
-      <details className="mb-2 rounded-lg border border-line px-3 py-2">
+      <details className="mb-2 rounded-lg border border-base-300 px-3 py-2">
         <summary className="cursor-pointer">What it tells us by itself</summary>
         <div className="pt-2">
           <HearsEditor value={value.hears} onChange={(hears) => change({ hears })} />

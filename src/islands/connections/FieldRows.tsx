@@ -29,7 +29,8 @@ export function Pick<T extends string>({
 }) {
   return (
     <select
-      className="select select-sm w-auto"
+      className="select select-sm"
+      style={{ width: 'auto' }}
       aria-label={label}
       value={value}
       onChange={(event) => onChange(event.target.value as T)}
@@ -68,14 +69,16 @@ export function FieldRows({
           <Bare
             label={`${title}: name`}
             placeholder="name"
-            className="w-36 font-mono"
+            className="font-mono"
+            style={{ width: '9rem' }}
             value={row.name}
             onChange={(name) => set({ name })}
           />
           <Bare
             label={`${title}: value of ${row.name || 'this one'}`}
             placeholder="{{ given.to }}"
-            className="min-w-40 grow basis-40 font-mono"
+            className="font-mono"
+            style={{ width: '10rem' }}
             maxLength={5000}
             value={row.value}
             onChange={(value) => set({ value })}
@@ -133,14 +136,16 @@ export function ReadRows({
         <>
           <Bare
             label={`${title}: name`}
-            className="w-36 font-mono"
+            className="font-mono"
+            style={{ width: '9rem' }}
             value={row.name}
             onChange={(name) => set({ name })}
           />
           <Bare
             label={`Where ${row.name} stands in the answer`}
             placeholder="$.data.id"
-            className="min-w-40 grow basis-40 font-mono"
+            className="font-mono"
+            style={{ width: '10rem' }}
             value={row.path}
             onChange={(path) => set({ path })}
           />

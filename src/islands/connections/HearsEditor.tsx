@@ -137,7 +137,8 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
               <Bare
                 label="Kinds, with commas; all others when empty"
                 placeholder="contact.created"
-                className="min-w-40 grow basis-40 font-mono"
+                className="font-mono"
+                style={{ width: '10rem' }}
                 value={row.is.join(', ')}
                 onChange={(text) =>
                   patch({

@@ -25,7 +25,7 @@ function NamedRows({
           <Bare
             label={`${title}: name for people`}
             placeholder="First name"
-            className="min-w-32 grow basis-32"
+            style={{ width: '8rem' }}
             value={row.label}
             onChange={(label) =>
               set({ label, key: row.key === '' || row.key === keyOf(row.label, '') ? keyOf(label, '') : row.key })
@@ -34,7 +34,8 @@ function NamedRows({
           <Bare
             label={`${title}: name in the calls`}
             placeholder="first_name"
-            className="w-36 font-mono"
+            className="font-mono"
+            style={{ width: '9rem' }}
             value={row.key}
             onChange={(key) => set({ key })}
           />
@@ -148,7 +149,7 @@ export function OffersEditor({ value, change }: { value: Description; change: (p
             <Bare
               label="What is fetched"
               placeholder="New enquiries"
-              className="min-w-40 grow basis-40"
+              style={{ width: '10rem' }}
               value={row.label}
               onChange={(label) => set({ label })}
             />

@@ -72,6 +72,9 @@ export default function ServicePage({ first, kinds }: Props) {
   const point = (one: string, label: string, path: string) => {
     const of = description.calls[one];
     if (!of) return;
+    // What is read of a list is read of each of its items.
+    const first = `${of.items}[0]`;
+    const at = of.items !== '' && path.startsWith(first) ? `$${path.slice(first.length)}` : path;
     const key =
       label
         .toLowerCase()
@@ -79,9 +82,9 @@ export default function ServicePage({ first, kinds }: Props) {
         .replace(/^[^a-z]+/, '') || 'value';
     setDescription({
       ...description,
-      calls: { ...description.calls, [one]: { ...of, reads: { ...of.reads, [key]: { path, as: 'text' } } } },
+      calls: { ...description.calls, [one]: { ...of, reads: { ...of.reads, [key]: { path: at, as: 'text' } } } },
     });
-    tell(`Read from now on as “${key}”: ${path}. Save to keep it.`, true);
+    tell(`Read from now on as “${key}”: ${at}. Save to keep it.`, true);
   };
   const file = `data:application/json,${encodeURIComponent(JSON.stringify(description, null, 2))}`;
   return (
@@ -125,7 +128,7 @@ export default function ServicePage({ first, kinds }: Props) {
             What it tells us goes to <code className="font-mono text-xs break-all">{first.reportAddress}</code>
           </p>
         )}
-        <details className="mb-3 rounded-lg border border-line px-3 py-2" open={!first && kind === 'service'}>
+        <details className="mb-3 rounded-lg border border-base-300 px-3 py-2" open={!first && kind === 'service'}>
           <summary className="cursor-pointer font-semibold">How it is called</summary>
           <div className="mt-2">
             <div className="mb-3 flex flex-wrap items-center gap-2">
