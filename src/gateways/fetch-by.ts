@@ -10,7 +10,7 @@ const METHODS = ['GET', 'POST'] as const;
  * @throws TypeError when there was no answer, as fetch does
  */
 export const fetchBy =
-  (http: HttpCaller) =>
+  (http: Pick<HttpCaller, 'call'>) =>
   async (
     address: string,
     options: { method?: string; headers?: Record<string, string>; body?: unknown } = {},

@@ -13,7 +13,7 @@ export const carrierAt = (address: string, key = ''): DescribedAccount => ({
 
 /** Services whose calls come to a function instead of the network. */
 export const servicesBy = (call: HttpCaller['call'], now = () => 0): DescribedCaller =>
-  new DescribedCaller({ http: { call } as HttpCaller, now });
+  new DescribedCaller({ http: { call }, now });
 
 export const replied = (status: number, body: string, headers: Record<string, string> = {}): HttpOutcome => ({
   ok: true,

@@ -23,6 +23,9 @@ export interface DescribedAccount {
   values: Record<string, string>;
 }
 
+/** Whatever makes calls: the network, or a recording of it. */
+export type Calls = Pick<HttpCaller, 'call'>;
+
 /** What came of a call. */
 export interface Called {
   answer: Answer;
@@ -65,7 +68,7 @@ export class DescribedCaller {
   private readonly pace: Pace;
   private readonly tokens: Tokens;
 
-  constructor(private readonly parts: { http: HttpCaller; now: () => number; seen?: (call: CallSeen) => void }) {
+  constructor(private readonly parts: { http: Calls; now: () => number; seen?: (call: CallSeen) => void }) {
     this.breaker = new Breaker(parts.now);
     this.pace = new Pace(parts.now);
     this.tokens = new Tokens(parts.http, parts.now);

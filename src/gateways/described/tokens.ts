@@ -28,7 +28,7 @@ export class Tokens {
   private readonly asked = new Map<string, Promise<Token>>();
 
   constructor(
-    private readonly http: HttpCaller,
+    private readonly http: Pick<HttpCaller, 'call'>,
     private readonly now: () => number,
   ) {}
 
