@@ -46,6 +46,9 @@ export async function housekeeping(
     await pool.query(`delete from ${table} t where removed_at < now() - $1::int * interval '1 day' ${but}`, [
       REMOVED_DAYS,
     ]);
+  await pool.query(`delete from connection_hour where hour < now() - interval '8 days'`);
+  // A report later than this tells nobody anything.
+  await pool.query(`delete from taken_message where at < now() - interval '45 days'`);
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
   await pool.query(COUNT_DAYS);

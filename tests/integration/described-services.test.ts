@@ -402,4 +402,28 @@ describe('services a business has described itself, in real processes', function
     );
     expect(health.failed).to.be.greaterThan(2);
   });
+
+  it('an outage is told once, and taken back once it is over', async () => {
+    const { id } = await one<{ id: string }>(`select id from connection where kind = 'text_carrier'`);
+    const told = () =>
+      one<{ n: number; open: number }>(
+        `select count(*)::int as n, count(*) filter (where settled_at is null)::int as open from needs_you where kind = 'service_trouble' and subject = $1`,
+        [`connection:${id}`],
+      );
+    const flow = await textFlow();
+    for (let i = 0; i < 4; i++) pennyPostAt.once(() => ({ status: 503, body: '' }));
+    // It has been so for a while.
+    await stage.db.query(
+      `insert into connection_health (connection_id, business_id, trouble_since) select id, business_id, now() - interval '10 minutes' from connection where id = $1
+       on conflict (connection_id) do update set trouble_since = excluded.trouble_since`,
+      [id],
+    );
+    await flow.send({ name: 'Em', email: 'em.penny@example.com', phone: '07700 900167' });
+    await until('the alarm', async () => (await told()).open === 1);
+    const page = await oona.call<{ detail: string }>('GET', '/api/connections');
+    expect(page.status).to.equal(200);
+    await until('the text to go', () => penny.texts.some(({ dest }) => dest === '+447700900167'), 60_000);
+    await until('the all-clear', async () => (await told()).open === 0);
+    expect((await told()).n).to.equal(1);
+  });
 });

@@ -20,7 +20,8 @@ export interface NeedView {
     | 'maybe_refusal'
     | 'mail_unread'
     | 'text_ceiling'
-    | 'source_flood';
+    | 'source_flood'
+    | 'service_trouble';
   title: string;
   detail: string;
   createdAt: string;

@@ -261,6 +261,7 @@ export const NeedsYou = defineEntity({
       'mail_unread',
       'text_ceiling',
       'source_flood',
+      'service_trouble',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

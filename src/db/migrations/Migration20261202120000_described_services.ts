@@ -46,7 +46,7 @@ export class Migration20261202120000_described_services extends Migration {
     );
 
     this.addSql(
-      `alter table "needs_you" add constraint "needs_you_kind_check" check("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'message_unsure', 'step_failed', 'source_trouble', 'entries_expiring', 'draft_waits', 'form_refused', 'number_shared', 'maybe_refusal', 'mail_unread', 'text_ceiling', 'source_flood'));`,
+      `alter table "needs_you" add constraint "needs_you_kind_check" check("kind" in ('message_refused', 'step_asks', 'arrival_refused', 'message_lost', 'message_unsure', 'step_failed', 'source_trouble', 'entries_expiring', 'draft_waits', 'form_refused', 'number_shared', 'maybe_refusal', 'mail_unread', 'text_ceiling', 'source_flood', 'service_trouble'));`,
     );
 
     this.addSql(`alter table "delivery" add column "begun_at" timestamptz null;`);

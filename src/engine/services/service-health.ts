@@ -64,6 +64,9 @@ export class ServiceHealth {
       await this.parts.pool.query(WRITE, [
         JSON.stringify(rows.sort((a, b) => (a.connectionId < b.connectionId ? -1 : 1))),
       ]);
+      const ids = [...new Set(rows.map(({ connectionId }) => connectionId))];
+      await this.parts.pool.query(ALL_CLEAR, [ids]);
+      await this.parts.pool.query(ALARM, [ids]);
     } catch (error) {
       // How a service does is no matter of life and death: it is told anew with the next calls.
       log.warn({ scope: 'connections', err: error }, 'how services do was not written down');
@@ -87,3 +90,22 @@ select "connectionId", business_id, ok, case when bad is not null and (ok is nul
 on conflict (connection_id) do update set last_ok_at = greatest(h.last_ok_at, excluded.last_ok_at),
   trouble_since = case when excluded.trouble_since is null then null when h.trouble_since is not null and excluded.last_ok_at is null then h.trouble_since else excluded.trouble_since end,
   problem = excluded.problem`;
+
+/** So long without a good answer before a person is told: a hiccup is nobody's business. */
+const TELL_AFTER = '2 minutes';
+
+/** One entry for each outage, however long it lasts and whoever sees it. */
+const ALARM = `
+with told as (update connection_health h set told_at = now() from connection c
+  where c.id = h.connection_id and h.connection_id = any($1::uuid[]) and h.told_at is null and h.trouble_since < now() - interval '${TELL_AFTER}'
+  returning h.connection_id, h.business_id, c.name, h.problem)
+insert into needs_you (id, business_id, kind, subject, title, detail, created_at)
+select gen_random_uuid(), business_id, 'service_trouble', 'connection:' || connection_id, name || ' does not answer',
+  case when problem = '' then '' else rtrim(problem, '.') || '. ' end || 'What was to go by it waits, and goes on by itself once it answers again.', now() from told
+on conflict (business_id, subject) do update set title = excluded.title, detail = excluded.detail, created_at = excluded.created_at, settled_at = null, settled_by_id = null`;
+
+/** It answers again: nobody need do anything. */
+const ALL_CLEAR = `
+with clear as (update connection_health set told_at = null where connection_id = any($1::uuid[]) and told_at is not null and trouble_since is null
+  returning business_id, connection_id)
+update needs_you n set settled_at = now() from clear where n.business_id = clear.business_id and n.subject = 'connection:' || clear.connection_id and n.settled_at is null`;

@@ -126,14 +126,14 @@ export function CallEditor({
               label="Where to look in the answer"
               placeholder="$.result"
               className="font-mono"
-              style={{ width: '9rem' }}
+              style={{ width: 'auto', flex: '1 1 9rem' }}
               value={row.path}
               onChange={(path) => patch({ path })}
             />
             <Bare
               label="One of these values, with commas; any when empty"
               placeholder="ok, queued"
-              style={{ width: '8rem' }}
+              style={{ width: 'auto', flex: '2 1 8rem' }}
               value={row.is.join(', ')}
               onChange={(text) =>
                 patch({

@@ -62,7 +62,7 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
             <Bare
               label="Name for people"
               placeholder="Key of the account"
-              style={{ width: '8rem' }}
+              style={{ width: 'auto', flex: '2 1 8rem' }}
               value={row.label}
               onChange={(label) => set({ label })}
             />
@@ -140,7 +140,7 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
           label="Name of another call"
           placeholder="find_contact"
           className="font-mono"
-          style={{ width: '9rem' }}
+          style={{ width: 'auto', flex: '1 1 9rem' }}
           value={fresh}
           onChange={setFresh}
         />

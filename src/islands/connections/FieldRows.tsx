@@ -70,7 +70,7 @@ export function FieldRows({
             label={`${title}: name`}
             placeholder="name"
             className="font-mono"
-            style={{ width: '9rem' }}
+            style={{ width: 'auto', flex: '1 1 9rem' }}
             value={row.name}
             onChange={(name) => set({ name })}
           />
@@ -78,7 +78,7 @@ export function FieldRows({
             label={`${title}: value of ${row.name || 'this one'}`}
             placeholder="{{ given.to }}"
             className="font-mono"
-            style={{ width: '10rem' }}
+            style={{ width: 'auto', flex: '2 1 10rem' }}
             maxLength={5000}
             value={row.value}
             onChange={(value) => set({ value })}
@@ -137,7 +137,7 @@ export function ReadRows({
           <Bare
             label={`${title}: name`}
             className="font-mono"
-            style={{ width: '9rem' }}
+            style={{ width: 'auto', flex: '1 1 9rem' }}
             value={row.name}
             onChange={(name) => set({ name })}
           />
@@ -145,7 +145,7 @@ export function ReadRows({
             label={`Where ${row.name} stands in the answer`}
             placeholder="$.data.id"
             className="font-mono"
-            style={{ width: '10rem' }}
+            style={{ width: 'auto', flex: '2 1 10rem' }}
             value={row.path}
             onChange={(path) => set({ path })}
           />

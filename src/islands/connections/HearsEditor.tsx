@@ -138,7 +138,7 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
                 label="Kinds, with commas; all others when empty"
                 placeholder="contact.created"
                 className="font-mono"
-                style={{ width: '10rem' }}
+                style={{ width: 'auto', flex: '2 1 10rem' }}
                 value={row.is.join(', ')}
                 onChange={(text) =>
                   patch({

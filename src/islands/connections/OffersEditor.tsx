@@ -25,7 +25,7 @@ function NamedRows({
           <Bare
             label={`${title}: name for people`}
             placeholder="First name"
-            style={{ width: '8rem' }}
+            style={{ width: 'auto', flex: '2 1 8rem' }}
             value={row.label}
             onChange={(label) =>
               set({ label, key: row.key === '' || row.key === keyOf(row.label, '') ? keyOf(label, '') : row.key })
@@ -35,7 +35,7 @@ function NamedRows({
             label={`${title}: name in the calls`}
             placeholder="first_name"
             className="font-mono"
-            style={{ width: '9rem' }}
+            style={{ width: 'auto', flex: '1 1 9rem' }}
             value={row.key}
             onChange={(key) => set({ key })}
           />
@@ -149,7 +149,7 @@ export function OffersEditor({ value, change }: { value: Description; change: (p
             <Bare
               label="What is fetched"
               placeholder="New enquiries"
-              style={{ width: '10rem' }}
+              style={{ width: 'auto', flex: '2 1 10rem' }}
               value={row.label}
               onChange={(label) => set({ label })}
             />

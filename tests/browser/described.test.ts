@@ -1,0 +1,63 @@
+import { join } from 'node:path';
+import { expect } from 'chai';
+import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
+import { type Invented, marlow } from '../stage/invented-services.ts';
+import { sharedStage } from '../stage/shared-stage.ts';
+import { type Stage, until } from '../stage/stage.ts';
+
+describe('connecting a service by its description, in a real browser', function () {
+  this.timeout(120_000);
+  let stage: Stage;
+  let oona: Visitor;
+  let service: Invented;
+  const records = marlow();
+  before(async () => {
+    [{ stage }, service] = await Promise.all([sharedStage(), records.service]);
+    oona = await signedInVisitor(stage);
+  });
+  after(async () => {
+    await closeBrowser();
+    await service?.close();
+  });
+
+  it('a description is taken from a file, filled in, tried, and one more value pointed at', async () => {
+    await oona.goes(`${stage.url}/connections`);
+    await oona.click('Connect any other by a description');
+    await oona.sees('Connect any service');
+    const file = await oona.page.waitForSelector('input[type=file]');
+    await file!.uploadFile(join(import.meta.dirname, '../../docs/connect/examples/marlow-records.json'));
+    await oona.sees('Taken from the file');
+    await oona.fills('Your name for it', 'Marlow in the browser');
+    await oona.fills('Address of your site', service.address);
+    await oona.fills('Client ID', 'wren');
+    await oona.fills('Client secret', 'wrong');
+    await oona.click('Connect it');
+    await oona.sees('It gives no token');
+    await oona.fills('Client secret', 'hush-hush');
+    await oona.click('Connect it');
+    await oona.sees('Marlow in the browser');
+    await oona.sees('Try it');
+    await oona.page.select('section[aria-label="Try it"] select', 'find_account');
+    await oona.fills('Domain of their email', 'harrow-mills.example');
+    const before = service.seen.length;
+    await oona.click('Show what would be sent');
+    await oona.sees('Not sent: this is what would be.');
+    expect(service.seen.length).to.equal(before);
+    await oona.click('Call it now');
+    await oona.sees('1250.50');
+    // What it answered stands there value by value: pointed at, one is read from now on.
+    await oona.click('Harrow Mills');
+    await oona.sees('Read from now on as “title”: $.attributes.title.');
+    await oona.click('Save the connection');
+    await oona.sees('It lets us in: Wrenfield, Small.');
+    const kept = await until('the change', async () =>
+      (
+        await stage.db.query<{ path: string }>(
+          `select settings #>> '{description,calls,find_account,reads,title,path}' as path from connection where name = 'Marlow in the browser'`,
+        )
+      ).rows.find(({ path }) => path),
+    );
+    expect(kept.path).to.equal('$.attributes.title');
+    expect(await oona.page.content()).not.to.include('hush-hush');
+  });
+});
