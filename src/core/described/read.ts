@@ -78,7 +78,8 @@ export function instantOf(text: string): string {
 export function moneyOf(text: string): string {
   const m = /-?\d[\d.,' \u00a0\u202f]*/.exec(text.replace(/[−–]/g, '-'));
   if (!m) return '';
-  const digits = m[0].replace(/[' \u00a0\u202f]/g, '').replace(/[.,]+$/, '');
+  let digits = m[0].replace(/[' \u00a0\u202f]/g, '');
+  while (digits.endsWith('.') || digits.endsWith(',')) digits = digits.slice(0, -1);
   const last = Math.max(digits.lastIndexOf('.'), digits.lastIndexOf(','));
   if (last < 0) return digits;
   const behind = digits.length - last - 1;

@@ -51,7 +51,8 @@ export function makeRequest(
     });
   const path = fillEncoded(call.path, filling);
   if (!path.ok) problems.push(path.problem);
-  const base = text(description.address).trim().replace(/\/+$/, '');
+  let base = text(description.address).trim();
+  while (base.endsWith('/')) base = base.slice(0, -1);
   const written = base + (path.ok ? path.text : '');
   const url = URL.canParse(written) ? new URL(written) : null;
   if (!url || (url.protocol !== 'https:' && url.protocol !== 'http:'))
