@@ -6,6 +6,7 @@ import {
   showReportSecret,
   tryConnection,
 } from '../app/account/connections.ts';
+import { checkDomain, dropSigningKey, makeSigningKey } from '../app/account/sending-domain.ts';
 import { TryCall, tryCall } from '../app/account/service-calls.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
 import { doors } from './route.ts';
@@ -13,6 +14,9 @@ import { doors } from './route.ts';
 const { does, reads, takes, writesAlone } = doors('see-setup', 'keys');
 
 export const connectionsRoutes = [
+  does('POST', '/connections/:connection/signing', (use, { connection }) => makeSigningKey(use, connection)),
+  writesAlone('DELETE', '/connections/:connection/signing', (tx, { connection }) => dropSigningKey(tx, connection)),
+  does('POST', '/connections/:connection/signing/check', (use, { connection }) => checkDomain(use, connection)),
   takes('POST', '/connections/:connection/call', TryCall, (use, input, { connection }) =>
     tryCall(use, connection, input),
   ),

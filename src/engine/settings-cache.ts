@@ -309,6 +309,15 @@ export class SettingsCache {
             address: settings.address,
             user: settings.user ?? null,
             password: secret,
+            ...(settings.signing
+              ? {
+                  signing: {
+                    domain: settings.signing.domain,
+                    selector: settings.signing.selector,
+                    key: this.secrets.open(settings.signing.sealed),
+                  },
+                }
+              : {}),
             ...(settings.bounces && this.mailDomain !== null
               ? { returnPath: (key: string) => bounceAddress(key, this.mailDomain!) }
               : {}),

@@ -13,6 +13,8 @@ export interface MailAccount {
   returnPath?: (key: string) => string;
   /** Where answers to the message of this key go, when it says nothing itself. */
   replyTo?: (key: string) => string;
+  /** Signs what is sent for this domain (DKIM, RFC 6376); `key` is a private key as PEM. */
+  signing?: { domain: string; selector: string; key: string };
   /** For what is one of many: it has connections of its own, so that nothing else waits behind it. */
   forMany?: boolean;
 }
@@ -76,6 +78,7 @@ export class MailSender {
         ...(files.length > 0
           ? { attachments: files.map(({ name, type, content }) => ({ filename: name, contentType: type, content })) }
           : {}),
+        ...signedFor(account, message.from.address),
         disableFileAccess: true,
         disableUrlAccess: true,
       });
@@ -138,6 +141,12 @@ export class MailSender {
     for (const pool of this.pools.values()) pool.close();
     this.pools.clear();
   }
+}
+
+/** A signature counts for the domain the mail says it is from (DMARC, RFC 7489 §3.1): for any other there is none. */
+function signedFor({ signing }: MailAccount, from: string) {
+  if (!signing || from.split('@').at(-1)?.toLowerCase() !== signing.domain) return {};
+  return { dkim: { domainName: signing.domain, keySelector: signing.selector, privateKey: signing.key } };
 }
 
 /** RFC 5322 §3.6.4: unique left part, our domain on the right. */

@@ -116,6 +116,9 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ call: 'account', given: {}, dry: false })),
   ),
   route('POST', '/connections/:connection/report-secret'),
+  route('POST', '/connections/:connection/signing'),
+  route('DELETE', '/connections/:connection/signing'),
+  route('POST', '/connections/:connection/signing/check'),
   route('GET', '/conversations/:conversation'),
   route(
     'PUT',

@@ -84,15 +84,18 @@ export interface ConnectionView {
 }
 
 /** What is set about a connection; the front door is kept on a page of its own. */
-const settingsSeen = ({ name, settings: { frontDoor: _, ...settings }, secret }: IConnection) => ({
+const settingsSeen = ({ name, settings: { frontDoor: _, signing: __, ...settings }, secret }: IConnection) => ({
   ...{ name, settings, secret },
 });
+
+/** Settings without what is sealed in them. */
+const openSettings = ({ signing: _, ...settings }: ConnectionSettings): ConnectionSettings => settings;
 
 export const viewOf = (use: Use, c: IConnection): ConnectionView => ({
   id: c.id,
   kind: c.kind,
   name: c.name,
-  settings: c.settings,
+  settings: openSettings(c.settings),
   hasSecret: c.secret !== null,
   filled: c.settings.description ? Object.keys(secretValues(secretOf(use, c))) : [],
   practice: c.practice,
@@ -359,10 +362,13 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
     await tx.db.query('select from connection where id = $1 for update', [id]);
     const connection = await findConnection(tx, id);
     refuseUnseen(tx, 'connection', settingsSeen(connection));
-    // The front door is kept on a page of its own, and may have been changed while the account was tried.
-    const { frontDoor } = connection.settings;
+    // The front door and the signing key are kept by themselves, and may have been changed while the account was tried.
+    const { frontDoor, signing } = connection.settings;
     const before = { name: connection.name, ...shownSettings(connection.settings) };
-    Object.assign(connection, { name: input.name, settings: { ...settings, ...(frontDoor ? { frontDoor } : {}) } });
+    Object.assign(connection, {
+      name: input.name,
+      settings: { ...settings, ...(frontDoor ? { frontDoor } : {}), ...(signing ? { signing } : {}) },
+    });
     if (secret !== old) connection.secret = secret === null ? null : tx.runtime.secrets.seal(secret);
     tx.note('connection.change', id, {
       secretChanged: secret !== old,

@@ -14,7 +14,7 @@ import { readRecordAsked, recordTable } from './record.ts';
 /** Rows that are read from a table at a time. */
 const AT_ONCE = 1000;
 /** Sealed with a key of this installation: of no use anywhere else, and nothing for a file. */
-const SEALED = ['secret', 'report_key', 'totp', 'password_hash', 'calendar_key', 'keys'];
+const SEALED = ['secret', 'report_key', 'report_secret', 'totp', 'password_hash', 'calendar_key', 'keys'];
 
 const ABOUT = (name: string, at: string) => `${name}, everything Pine Bell keeps of it, taken out ${at} (UTC).
 
@@ -53,7 +53,7 @@ async function* ndjson(pool: Pool, name: string, where: string, businessId: stri
     await client.query('begin transaction isolation level repeatable read read only');
     // An expression of ours with the id put in by the database: a cursor takes no parameters.
     await client.query(
-      `declare whole no scroll cursor for select (to_jsonb(t) - '{${SEALED.join(',')}}'::text[])::text as row from "${name}" t where ${where.replaceAll('$1', `${client.escapeLiteral(businessId)}::uuid`)}`,
+      `declare whole no scroll cursor for select (to_jsonb(t) - '{${SEALED.join(',')}}'::text[] #- '{settings,signing,sealed}')::text as row from "${name}" t where ${where.replaceAll('$1', `${client.escapeLiteral(businessId)}::uuid`)}`,
     );
     for (;;) {
       const { rows } = await client.query<{ row: string }>(`fetch ${AT_ONCE} from whole`);

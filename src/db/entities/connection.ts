@@ -1,5 +1,6 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Description } from '../../core/described/description.ts';
+import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import { Business } from './business.ts';
 import { Lead } from './lead.ts';
@@ -33,6 +34,8 @@ export interface ConnectionSettings {
   bounces?: boolean;
   /** Answers to emails come to us, into the conversation. */
   replies?: boolean;
+  /** At a mail server: the key that signs what is sent, its private part sealed. */
+  signing?: SigningKey & { sealed: string };
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
   /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */
