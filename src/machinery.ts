@@ -46,6 +46,7 @@ import { addressGuard } from './gateways/address-guard.ts';
 import { DescribedCaller } from './gateways/described/described-caller.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailSender } from './gateways/mail-server.ts';
+import { OutsideDatabases } from './gateways/outside-database.ts';
 import { PushSender } from './gateways/push-service.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
@@ -129,6 +130,7 @@ export function openMachinery(): Machinery {
   const outside: Outside = {
     http,
     services: described,
+    databases: new OutsideDatabases(guard),
     elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
     mail: new MailSender(guard),
     companies,
@@ -190,7 +192,7 @@ export function openMachinery(): Machinery {
   const tables = new TableReader(threadFile('read-table.mjs'));
   const sourcePorts = new SourcePortsFactory({
     ...{ pool, secrets, http: outside.http, tables, reader, now },
-    ...{ described, settingsCache },
+    ...{ described, settingsCache, databases: outside.databases },
   });
   const puller = new Puller({
     pool,

@@ -7,6 +7,8 @@ import ChatMessageForm from './chat-message/form.tsx';
 import ChatMessagePanel from './chat-message/panel.tsx';
 import FeedForm from './content-feed/form.tsx';
 import FeedPanel from './content-feed/panel.tsx';
+import DatabaseForm from './database/form.tsx';
+import DatabasePanel from './database/panel.tsx';
 import FormPageBuilder from './form-page/builder.tsx';
 import FormPageForm from './form-page/form.tsx';
 import FormPagePanel from './form-page/panel.tsx';
@@ -50,6 +52,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportTab, first: true } },
   'chat-message': { form: ChatMessageForm, panel: ChatMessagePanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
+  database: { form: DatabaseForm, panel: DatabasePanel },
   service: { form: ServiceSourceForm, panel: ServiceSourcePanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },
   'content-feed': { form: FeedForm, panel: FeedPanel },

@@ -7,6 +7,8 @@ import { chatMessage } from './chat-message/definition.ts';
 import { chatMessageSetup } from './chat-message/setup.ts';
 import { contentFeed } from './content-feed/definition.ts';
 import { feedPuller, feedSetup } from './content-feed/setup.ts';
+import { databaseSource } from './database/definition.ts';
+import { databasePuller, databaseSetup } from './database/setup.ts';
 import { formPage } from './form-page/definition.ts';
 import { formPageSetup } from './form-page/setup.ts';
 import { funnel } from './funnel/definition.ts';
@@ -39,6 +41,7 @@ const modules: AnySourceModule[] = [
   { definition: bookingCalendar, setup: calendarSetup },
   { definition: chatMessage, setup: chatMessageSetup },
   { definition: mailbox, setup: mailboxSetup },
+  { definition: databaseSource, setup: databaseSetup, puller: databasePuller },
   { definition: serviceSource, setup: serviceSetup, puller: servicePuller },
   { definition: webhook, setup: webhookSetup },
   { definition: leadImport, setup: importSetup },

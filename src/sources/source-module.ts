@@ -3,6 +3,7 @@ import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { DescribedAccount, DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
+import type { DatabaseAccount, OutsideDatabases } from '../gateways/outside-database.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
 import type { TableReader } from '../tables/table-reader.ts';
 import type { Feed } from './content-feed/feed.ts';
@@ -14,6 +15,9 @@ export interface SourcePorts {
   /** Services by their descriptions, and a connection of the business as one; null when it is gone. */
   described: DescribedCaller;
   describedAccount(connectionId: string): Promise<DescribedAccount | null>;
+  /** Databases of the business's own, and a connection as one; null when it is gone. */
+  databases: OutsideDatabases;
+  databaseAccount(connectionId: string): Promise<DatabaseAccount | null>;
   businessName: string;
   /** A connection of the business, opened; null when it is gone. */
   account(connectionId: string): Promise<ServiceAccount | null>;

@@ -3,6 +3,7 @@ import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
 import type { DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
+import type { OutsideDatabases } from '../gateways/outside-database.ts';
 import { type MessageAccount, sendDescribed } from './described-message.ts';
 import type { CallAnswer } from './step-performer.ts';
 
@@ -59,6 +60,8 @@ export interface Outside {
   http: HttpCaller;
   /** Services by their descriptions. */
   services: DescribedCaller;
+  /** Databases of a business's own, to be read. */
+  databases: OutsideDatabases;
   mail: MailSender;
   companies: CompanyPort;
   elsewhere: ElsewherePort;

@@ -4,7 +4,7 @@ import { sharedStage } from '../stage/shared-stage.ts';
 import { SIGN_IN, type Stage, type signedIn, until } from '../stage/stage.ts';
 
 describe('segments, sheets, deals and the calendar, in a real browser', function () {
-  this.timeout(90_000);
+  this.timeout(180_000);
   let stage: Stage;
   let oona: Visitor;
   let api: Awaited<ReturnType<typeof signedIn>>;

@@ -8,7 +8,7 @@ import { freshStep, momentOf } from '../stage/sheets.ts';
 import { type Stage, type signedIn, until } from '../stage/stage.ts';
 
 describe('results, in a real browser', function () {
-  this.timeout(90_000);
+  this.timeout(180_000);
   let stage: Stage;
   let oona: Visitor;
   let api: Awaited<ReturnType<typeof signedIn>>;

@@ -31,6 +31,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   company_directory: 'Company directory',
   chat_network: 'Chat network',
   service: 'Another service',
+  database: 'Database',
 };
 
 export const ConnectionInput = z.object({
@@ -150,10 +151,14 @@ export async function connectionUses(use: Use): Promise<Map<string, ConnectionUs
     last_ok: Date | null;
     trouble: Date | null;
     heard: Date | null;
+    named_by: number;
   }>(
     `select c.id, c.kind, coalesce(jsonb_agg(jsonb_build_object('id', s.id, 'name', s.name) order by s.name) filter (where s.id is not null), '[]') as sources,
        max(p.last_ok_at) as last_ok, min(p.trouble_since) as trouble,
-       max((select a.received_at from arrival a where a.source_id = s.id order by a.received_at desc limit 1)) as heard
+       max((select a.received_at from arrival a where a.source_id = s.id order by a.received_at desc limit 1)) as heard,
+       -- A described service is named by its steps; of every other kind there is one that all steps use.
+       case when c.kind = 'service' then (select count(*)::int from workflow w join workflow_version v on v.id = w.live_version_id
+         where w.business_id = c.business_id and w.state = 'live' and v.definition::text like '%' || c.id || '%') else 0 end as named_by
      from connection c left join source s on s.business_id = c.business_id and s.removed_at is null and s.settings ->> 'connectionId' = c.id::text
      left join pull p on p.source_id = s.id where c.business_id = $1 and c.removed_at is null group by c.id`,
     [use.actor.businessId],
@@ -174,11 +179,11 @@ export async function connectionUses(use: Use): Promise<Map<string, ConnectionUs
   const sends = (kind: ConnectionKind) =>
     Math.max(0, ...live.rows.filter((row) => SENDING_STEPS[kind]?.includes(row.kind)).map((row) => row.n));
   return new Map(
-    rows.map(({ id, kind, sources, last_ok, trouble, heard }) => [
+    rows.map(({ id, kind, sources, last_ok, trouble, heard, named_by }) => [
       id,
       {
         sources,
-        workflows: sends(kind),
+        workflows: kind === 'service' ? named_by : sends(kind),
         lastOkAt: last_ok?.toISOString() ?? null,
         troubleSince: trouble?.toISOString() ?? null,
         lastTakenAt: messages.get(id)?.taken?.toISOString() ?? null,
@@ -249,22 +254,25 @@ function readInput(
   return { settings: { ...own, ...settings }, secret };
 }
 
+/** How addresses of each kind begin, and what is said of others. */
+const WEB = [['http:', 'https:'], 'Write the address as a web address, beginning with https://.'] as const;
+const SCHEMES: Partial<Record<ConnectionKind, readonly [readonly string[], string]>> = {
+  mail_server: [['smtp:', 'smtps:'], 'Write the address as smtp://name:port or smtps://name:port.'],
+  database: [
+    ['postgres:', 'postgresql:'],
+    'Write the address as postgres://name:port/database, without user and password.',
+  ],
+};
+
 function settingsOf(input: ConnectionInput): ConnectionSettings {
-  const schemes = input.kind === 'mail_server' ? ['smtp:', 'smtps:'] : ['http:', 'https:'];
+  const [schemes, written] = SCHEMES[input.kind] ?? WEB;
   let url: URL | null = null;
   try {
     url = new URL(input.address);
   } catch {
     /* told below */
   }
-  if (!url || !schemes.includes(url.protocol))
-    throw new Refusal(
-      422,
-      'address',
-      input.kind === 'mail_server'
-        ? 'Write the address as smtp://name:port or smtps://name:port.'
-        : 'Write the address as a web address, beginning with https://.',
-    );
+  if (!url || !schemes.includes(url.protocol)) throw new Refusal(422, 'address', written);
   if (input.kind === 'text_carrier') {
     if (![input.sender, ...input.senders].every((one) => SENDER.test(one)))
       throw new Refusal(
@@ -290,6 +298,12 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
       bounces: input.bounces,
       replies: input.replies,
     };
+  }
+  if (input.kind === 'database') {
+    // What stands in an address is shown; a password never is.
+    if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', SCHEMES.database![1]);
+    if (input.user === '') throw new Refusal(422, 'user', 'Say the name of the database user.');
+    return { address: input.address, user: input.user };
   }
   return { address: input.address };
 }

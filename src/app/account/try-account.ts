@@ -39,6 +39,13 @@ export async function tryAccount(use: Use, { kind, name, settings, secret }: Tri
       ? refused(`${what} says no: ${answer.detail}.`)
       : untried(`${what} cannot be reached: ${answer.detail}.`);
   }
+  if (kind === 'database') {
+    const { address, user = '' } = settings;
+    const views = await use.runtime.outside.databases.views({ address, user, password: secret ?? '' });
+    if (views.ok)
+      return `It lets us in: ${views.value.length === 1 ? 'one view or table' : `${views.value.length} views and tables`} to read.`;
+    throw views.refused ? refused(views.problem) : untried(views.problem);
+  }
   if (isDescribed(kind)) {
     // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
     const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });

@@ -9,4 +9,5 @@ export const WHO = {
   company_directory: 'The company directory',
   chat_network: 'The chat network',
   service: 'The service',
+  database: 'The database',
 } as const;

@@ -16,6 +16,7 @@ export const CONNECTION_KINDS = [
   'company_directory',
   'chat_network',
   'service',
+  'database',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 

@@ -42,7 +42,7 @@ export class Migration20261202120000_described_services extends Migration {
     this.addSql(`alter table "delivery" drop constraint if exists "delivery_state_check";`);
 
     this.addSql(
-      `alter table "connection" add constraint "connection_kind_check" check("kind" in ('text_carrier', 'mail_server', 'ad_platform', 'funnel_host', 'shop', 'booking_calendar', 'company_directory', 'chat_network', 'service'));`,
+      `alter table "connection" add constraint "connection_kind_check" check("kind" in ('text_carrier', 'mail_server', 'ad_platform', 'funnel_host', 'shop', 'booking_calendar', 'company_directory', 'chat_network', 'service', 'database'));`,
     );
 
     this.addSql(

@@ -2,6 +2,7 @@ import type pg from 'pg';
 import type { SecretBox } from '../../db/secret-box.ts';
 import type { DescribedCaller } from '../../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
+import type { OutsideDatabases } from '../../gateways/outside-database.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
 import type { FileStore, SheetChange, SheetStore, SourcePorts } from '../../sources/source-module.ts';
@@ -19,6 +20,7 @@ export class SourcePortsFactory {
       http: HttpCaller;
       described: DescribedCaller;
       settingsCache: SettingsCache;
+      databases: OutsideDatabases;
       tables: TableReader;
       reader: StrangerReader;
       now: () => number;
@@ -29,13 +31,24 @@ export class SourcePortsFactory {
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
-    const { pool, secrets, http, described, settingsCache, tables, reader, now } = this.parts;
+    const { pool, secrets, http, databases, described, settingsCache, tables, reader, now } = this.parts;
     return {
       services: this.services,
       http,
       described,
       describedAccount: async (connectionId) =>
         (await settingsCache.provisionsOf(businessId)).services.get(connectionId) ?? null,
+      databases,
+      databaseAccount: async (connectionId) => {
+        const { rows } = await pool.query<{ settings: { address: string; user?: string }; secret: string | null }>(
+          `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'database' and removed_at is null`,
+          [connectionId, businessId],
+        );
+        const row = rows[0];
+        if (!row) return null;
+        const { address, user = '' } = row.settings;
+        return { address, user, password: row.secret === null ? '' : secrets.open(row.secret) };
+      },
       tables,
       feed: (bytes, address) =>
         reader
