@@ -24,6 +24,8 @@ describe('connecting a service by its description, in a real browser', function 
     await oona.goes(`${stage.url}/connections`);
     await oona.click('Connect any other by a description');
     await oona.sees('Connect any service');
+    // A file that is chosen before the page is awake is not seen.
+    await oona.goes(oona.page.url());
     const file = await oona.page.waitForSelector('input[type=file]');
     await file!.uploadFile(join(import.meta.dirname, '../../docs/connect/examples/marlow-records.json'));
     await oona.sees('Taken from the file');

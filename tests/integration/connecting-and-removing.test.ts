@@ -70,7 +70,7 @@ describe('connecting: the key is tried first', () => {
     ]);
     const page = async () => {
       const html = await (await fetch(`${stage.url}/connections`, { headers: { cookie: oona.cookie } })).text();
-      return /Practice carrier<\/h2>[\s\S]*?<\/section>/.exec(html)![0].replace(/<!--.*?-->/g, '');
+      return /Practice carrier<\/a><\/h2>[\s\S]*?<\/section>/.exec(html)![0].replace(/<!--.*?-->/g, '');
     };
     await flow.send({ name: 'Runa', email: 'runa@example.org', phone: '+447700900681' });
     await flow.over('runa@example.org');

@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
+import { SHIPPED } from '../../src/core/described/shipped/registry.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { type Invented, lantern, marlow, pennyPost } from '../stage/invented-services.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
@@ -45,6 +46,19 @@ describe('services a business has described itself, in real processes', function
     });
     expect(changed.status, changed.body.detail).to.equal(200);
     expect(changed.body.found).to.equal('It lets us in: Wrenfield Music School, 412 texts.');
+    // One that was spoken to as it ships keeps its key when its description is changed.
+    const chat = await one<{ id: string; settings: { address: string; sender: string } }>(
+      `select id, settings from connection where kind = 'chat_network'`,
+    );
+    const own = await oona.call<{ found: string; detail: string }>('PUT', `/api/connections/${chat.id}`, {
+      kind: 'chat_network',
+      name: 'Chat',
+      sender: chat.settings.sender,
+      description: { ...SHIPPED.chat_network, name: 'Our chat' },
+      values: { address: chat.settings.address },
+    });
+    expect(own.status, own.body.detail).to.equal(200);
+    expect(own.body.found).to.include('It lets us in');
   });
   after(async () => {
     await stage?.close();

@@ -89,6 +89,10 @@ const settingsSeen = ({ name, settings: { frontDoor: _, signing: __, ...settings
   ...{ name, settings, secret },
 });
 
+/** What is secret and filled in, by name: of a service spoken to as it ships, the one key. */
+const filledSecrets = (settings: ConnectionSettings, secret: string | null): Record<string, string> =>
+  settings.description ? secretValues(secret) : secret === null ? {} : { key: secret };
+
 /** Settings without what is sealed in them. */
 const openSettings = ({ signing: _, ...settings }: ConnectionSettings): ConnectionSettings => settings;
 
@@ -98,7 +102,7 @@ export const viewOf = (use: Use, c: IConnection): ConnectionView => ({
   name: c.name,
   settings: openSettings(c.settings),
   hasSecret: c.secret !== null,
-  filled: c.settings.description ? Object.keys(secretValues(secretOf(use, c))) : [],
+  filled: Object.keys(filledSecrets(c.settings, secretOf(use, c))),
   practice: c.practice,
   seen: seenAs(settingsSeen(c)),
   reportAddress: (c.settings.description ?? (isDescribed(c.kind) ? shippedFor(c.kind) : null))?.hears
@@ -234,6 +238,8 @@ function describedSettings(
 function readInput(
   input: ConnectionInput,
   before: string | null,
+  /** What was secret and filled in, by name. */
+  secrets: Record<string, string>,
 ): { settings: ConnectionSettings; secret: string | null } {
   if (input.description === undefined || input.description === null) {
     if (input.kind === 'service')
@@ -245,7 +251,7 @@ function readInput(
     if (input.address === '') throw new Refusal(422, 'address', 'The address is missing.');
     return { settings: settingsOf(input), secret: input.secret || before };
   }
-  const { settings, secret } = describedSettings(input, secretValues(before));
+  const { settings, secret } = describedSettings(input, secrets);
   // Whom messages come from is checked as for any other.
   const own =
     input.kind === 'text_carrier' || input.kind === 'chat_network'
@@ -327,7 +333,7 @@ export async function addConnection(use: Use, input: ConnectionInput, { practice
   demand(use.actor, 'keys');
   const { secrets } = use.runtime;
   const { kind, name } = input;
-  const { settings, secret } = readInput(input, null);
+  const { settings, secret } = readInput(input, null, {});
   const found = await tried(use, { kind, name, settings, secret }, input.untried);
   return use.write(async (tx) => {
     const made = tx.em.create(Connection, {
@@ -370,7 +376,7 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const found = await findConnection(use, id);
   const { kind } = found;
   const old = secretOf(use, found);
-  const { settings, secret } = readInput({ ...input, kind }, old);
+  const { settings, secret } = readInput({ ...input, kind }, old, filledSecrets(found.settings, old));
   const what = await tried(use, { kind, name: input.name, settings, secret }, input.untried);
   return use.write(async (tx) => {
     await tx.db.query('select from connection where id = $1 for update', [id]);

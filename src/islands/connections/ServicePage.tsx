@@ -35,7 +35,9 @@ export default function ServicePage({ first, kinds }: Props) {
   const [kind, setKind] = useState<DescribedKind>((first?.kind as DescribedKind) ?? 'service');
   const [name, setName] = useState(first?.name ?? '');
   const [sender, setSender] = useState(first?.settings.sender ?? '');
-  const [values, setValues] = useState<Record<string, string>>(first?.settings.values ?? {});
+  const [values, setValues] = useState<Record<string, string>>(
+    first ? { ...(first.shipped ? { address: first.settings.address } : {}), ...first.settings.values } : {},
+  );
   const [description, setDescription] = useState<Description>(first?.description ?? blank());
   const [seen, setSeen] = useState(first?.seen ?? '');
   const [saved, setSaved] = useState(first?.description ?? null);
@@ -44,9 +46,12 @@ export default function ServicePage({ first, kinds }: Props) {
   const save = (untried: boolean) =>
     act(
       async () => {
+        const senders = first?.settings.senders?.join(', ') ?? '';
+        // One that is spoken to as it ships goes on so until its description is changed.
+        const asShipped = first?.shipped && JSON.stringify(description) === JSON.stringify(first.description);
         const sent = {
-          ...{ kind, name, sender, description, values, untried },
-          senders: first?.settings.senders?.join(', ') ?? '',
+          ...{ kind, name, sender, senders, untried },
+          ...(asShipped ? { address: values.address ?? '', secret: values.key ?? '' } : { description, values }),
         };
         if (!first) {
           const made = await call('POST', '/api/connections', sent);

@@ -82,7 +82,7 @@ export default function SigningKey({ id, domain, first }: { id: string; domain: 
           {findings.map(({ what, state, text, publish }) => (
             <li key={what} className="mb-2">
               <span className={`pill ${LOOKS[state].pill}`}>{LOOKS[state].words}</span> {text}
-              {publish && (
+              {publish && what !== 'dkim' && (
                 <p className="mt-1 font-mono text-xs break-all text-ink-2">
                   {publish.name} TXT “{publish.text}”
                 </p>
