@@ -346,6 +346,8 @@ describe('a path into an answer', () => {
     for (const path of ['$', '$.a.b', '$..a', "$['a b'][0]", '$[?@.kind == "home"].number', '$.a[-1]'])
       expect(pathProblem(path), path).to.equal(null);
     expect(valuesAt("$[?match(@.a, '(a+)+b')]", [{ a: 'aaab' }])).to.deep.equal([]);
+    const deep = JSON.parse(`${'['.repeat(95)}${']'.repeat(95)}`);
+    expect(valuesAt('$..a', deep)).to.deep.equal([]);
   });
 });
 

@@ -44,5 +44,10 @@ export function pathProblem(path: string): string | null {
 export function valuesAt(path: string, answer: unknown): unknown[] {
   if (path === '') return [];
   const made = compile(path);
-  return made.ok ? made.query.query(answer as JSONValue).values() : [];
+  try {
+    return made.ok ? made.query.query(answer as JSONValue).values() : [];
+  } catch {
+    // Nested deeper than a path goes: nothing is found there.
+    return [];
+  }
 }

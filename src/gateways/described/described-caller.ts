@@ -111,7 +111,8 @@ export class DescribedCaller {
       };
     try {
       const shut = this.breaker.shutFor(account.connectionId);
-      if (shut === null) return await this.made(account, call, given, keep);
+      if (shut === null)
+        return await this.made(account, call, given, keep).catch((error) => this.fault(account, error));
       const detail = `${account.who} has not answered several times, and is left alone for a moment.`;
       return { ...nothing, answer: sortNoAnswer(call, 'breaker', detail, shut) };
     } finally {
@@ -184,6 +185,12 @@ export class DescribedCaller {
         ...(keep ? { reply: shownReply(reply, secretsOf(account)) } : {}),
       });
     }
+  }
+
+  /** A fault of ours is none of the service's: it is not left alone for it. */
+  private fault(account: DescribedAccount, error: unknown): never {
+    this.breaker.tell(account.connectionId, true);
+    throw error;
   }
 
   private async send(account: DescribedAccount, filling: Filling, request: MadeRequest): Promise<HttpOutcome> {
