@@ -1,5 +1,5 @@
 import { createCipheriv, createDecipheriv, createHmac, randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { constants, copyFileSync, existsSync, linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 
 /** Seals secrets at rest with AES-256-GCM (NIST SP 800-38D): version, 12-byte nonce, 16-byte tag, ciphertext, in base64url. */
@@ -37,7 +37,18 @@ export function openSecretBox(fromEnvironment: string | undefined, file: string)
   }
   if (!existsSync(file)) {
     mkdirSync(dirname(file), { recursive: true });
-    writeFileSync(file, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'wx' });
+    // Two processes of a first start come here at once: each makes a whole file, and whichever is named first is everybody's key.
+    const made = `${file}.${process.pid}.new`;
+    writeFileSync(made, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'w' });
+    try {
+      linkSync(made, file);
+    } catch (error) {
+      // Where there are no links a copy that overwrites nothing has to do.
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST' && !existsSync(file))
+        copyFileSync(made, file, constants.COPYFILE_EXCL);
+    } finally {
+      rmSync(made, { force: true });
+    }
   }
   return new SecretBox(Buffer.from(readFileSync(file, 'utf8').trim(), 'base64'));
 }
