@@ -394,8 +394,9 @@ describe('every route of the application', () => {
         expect(made.status, path).to.be.below(500);
       }
       const after = await fingerprint();
-      // What is taken out as a file is noted, and when an account was asked last.
-      expect({ ...after, audit: before.audit, connection: before.connection }).to.deep.equal(before);
+      // What is taken out as a file is noted, and when an account was asked last and how it did: that is written a moment later.
+      const { audit, connection, connection_health, connection_hour } = before;
+      expect({ ...after, audit, connection, connection_health, connection_hour }).to.deep.equal(before);
     });
 
   it('shows whoever works with their own leads nothing of anybody else’s, by whichever door or page', async function () {
