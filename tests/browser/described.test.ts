@@ -50,6 +50,17 @@ describe('connecting a service by its description, in a real browser', function 
     // What it answered stands there value by value: pointed at, one is read from now on.
     await oona.click('Harrow Mills');
     await oona.sees('Read from now on as “title”: $.attributes.title.');
+    // Commas are typed as they come, and a name on its way to another loses neither.
+    await oona.page.$$eval('details', (all) => {
+      for (const one of all) one.open = true;
+    });
+    const replace = async (label: string, text: string) => {
+      const field = await oona.page.waitForSelector(`input[aria-label="${label}"]`);
+      await field!.click({ count: 3 });
+      await field!.type(text);
+    };
+    await replace('Kinds, with commas; all others when empty', 'contact.new, contact.changed');
+    await replace('What is read from it: name', 'emails');
     await oona.click('Save the connection');
     await oona.sees('It lets us in: Wrenfield, Small.');
     const kept = await until('the change', async () =>
@@ -60,6 +71,11 @@ describe('connecting a service by its description, in a real browser', function 
       ).rows.find(({ path }) => path),
     );
     expect(kept.path).to.equal('$.attributes.title');
+    const { rows } = await stage.db.query<{ kind: { is: string[]; reads: Record<string, unknown> } }>(
+      `select settings #> '{description,hears,kinds,0}' as kind from connection where name = 'Marlow in the browser'`,
+    );
+    expect(rows[0]!.kind.is).to.deep.equal(['contact.new', 'contact.changed']);
+    expect(Object.keys(rows[0]!.kind.reads)).to.have.length(4).and.include('emails');
     expect(await oona.page.content()).not.to.include('hush-hush');
   });
 });

@@ -179,6 +179,13 @@ describe('descriptions held against services', () => {
     expect((await send()).answer).to.include({ kind: 'refused', detail: 'The carrier answered 422' });
     service.once(() => ({ status: 200, headers: { 'content-type': 'application/json; charset=utf-16' }, body: 'odd' }));
     expect((await send()).answer.kind).to.equal('accepted');
+    service.once(() => ({ status: 422, body: JSON.stringify({ detail: 'The key secret-word is not for texts' }) }));
+    const refused = await caller().call(
+      { connectionId: 'z', who: 'The carrier', description, values: { address: service.address, key: 'secret-word' } },
+      'send',
+      { ...text, reference: 'r' },
+    );
+    expect(refused.answer.detail).to.equal('The key ••• is not for texts');
     // Several in a row: it is left alone, and nobody waits for it.
     const one = caller();
     const account = {

@@ -134,7 +134,8 @@ export class DescribedCaller {
     const end = (answer: Answer, more: Partial<Shown> = {}): Shown => ({
       ...NOTHING,
       ...more,
-      answer,
+      // A refusal is kept and shown to many: a service that repeats the key in it gives nothing away.
+      answer: answer.kind === 'accepted' ? answer : { ...answer, detail: hiding(secretsOf(account))(answer.detail) },
       sent: keep && request ? shownRequest(request, [...secretsOf(account)]) : null,
       reply: more.reply ?? null,
       ms: now() - began,

@@ -1,7 +1,7 @@
 import { Bare, Choice, Line } from '../../components/fields.tsx';
 import { type Call, METHODS } from '../../core/described/description.ts';
 import type { CallWork } from '../../core/described/works.ts';
-import { FieldRows, Pick, ReadRows } from './FieldRows.tsx';
+import { Commas, FieldRows, Pick, ReadRows } from './FieldRows.tsx';
 import { Rows } from './Rows.tsx';
 
 const AGAIN: readonly (readonly [Call['again'], string])[] = [
@@ -130,39 +130,28 @@ export function CallEditor({
               value={row.path}
               onChange={(path) => patch({ path })}
             />
-            <Bare
+            <Commas
               label="One of these values, with commas; any when empty"
               placeholder="ok, queued"
               style={{ width: 'auto', flex: '2 1 8rem' }}
-              value={row.is.join(', ')}
-              onChange={(text) =>
-                patch({
-                  is: text
-                    .split(',')
-                    .map((one) => one.trimStart())
-                    .filter((one, i, all) => one !== '' || (i === all.length - 1 && i > 0)),
-                })
-              }
+              value={row.is}
+              onChange={(is) => patch({ is })}
             />
             <Pick label="means" value={row.means} options={MEANS} onChange={(means) => patch({ means })} />
           </>
         )}
       </Rows>
       <div className="grid gap-x-3 sm:grid-cols-2">
-        <Line
-          label="Where the reason of a refusal stands"
-          small
-          value={call.reason.join(', ')}
-          placeholder="$.error.message"
-          onChange={(text) =>
-            set({
-              reason: text
-                .split(',')
-                .map((one) => one.trim())
-                .filter(Boolean),
-            })
-          }
-        />
+        <div className="mb-3">
+          <span className="field-label">Where the reason of a refusal stands</span>
+          <Commas
+            label="Where the reason of a refusal stands, with commas"
+            placeholder="$.error.message"
+            className="w-full"
+            value={call.reason}
+            onChange={(reason) => set({ reason })}
+          />
+        </div>
         <Line
           label="Where its list stands, if it answers with one"
           small

@@ -1,3 +1,4 @@
+import { type CSSProperties, useState } from 'react';
 import { Bare } from '../../components/fields.tsx';
 import type { ReadValue, SentField } from '../../core/described/description.ts';
 import { Rows } from './Rows.tsx';
@@ -41,6 +42,41 @@ export function Pick<T extends string>({
         </option>
       ))}
     </select>
+  );
+}
+
+/** Several words with commas between them: what is typed stays as it is typed, a comma at its end too. */
+export function Commas({
+  label,
+  value,
+  onChange,
+  ...rest
+}: {
+  label: string;
+  value: readonly string[];
+  onChange: (value: string[]) => void;
+  placeholder?: string;
+  className?: string;
+  style?: CSSProperties;
+}) {
+  const read = (text: string) =>
+    text
+      .split(',')
+      .map((one) => one.trim())
+      .filter(Boolean);
+  const [typed, setTyped] = useState(value.join(', '));
+  const shown = read(typed).join() === value.join() ? typed : value.join(', ');
+  return (
+    <Bare
+      label={label}
+      maxLength={2000}
+      {...rest}
+      value={shown}
+      onChange={(text) => {
+        setTyped(text);
+        onChange(read(text));
+      }}
+    />
   );
 }
 
@@ -106,6 +142,8 @@ export function FieldRows({
   );
 }
 
+const rowsOf = (reads: Record<string, ReadValue>) => Object.entries(reads).map(([name, read]) => ({ name, ...read }));
+
 /** Values read from an answer, each under a name of ours. */
 export function ReadRows({
   title,
@@ -119,7 +157,9 @@ export function ReadRows({
   known: Record<string, string>;
   onChange: (reads: Record<string, ReadValue>) => void;
 }) {
-  const rows = Object.entries(reads).map(([name, read]) => ({ name, ...read }));
+  // As they stand here: a name that is just being typed may be another's for a moment, and neither is lost for it.
+  const [kept, setKept] = useState({ of: JSON.stringify(reads), rows: rowsOf(reads) });
+  const rows = kept.of === JSON.stringify(reads) ? kept.rows : rowsOf(reads);
   const missing = Object.keys(known).filter((name) => !Object.hasOwn(reads, name));
   return (
     <Rows
@@ -130,7 +170,11 @@ export function ReadRows({
       }
       rows={rows}
       fresh={() => ({ name: missing[0] ?? `value_${rows.length + 1}`, path: '', as: 'text' as const })}
-      onChange={(all) => onChange(Object.fromEntries(all.map(({ name, path, as }) => [name, { path, as }])))}
+      onChange={(all) => {
+        const made = Object.fromEntries(all.map(({ name, path, as }) => [name, { path, as }]));
+        setKept({ of: JSON.stringify(made), rows: all });
+        onChange(made);
+      }}
     >
       {(row, set) => (
         <>

@@ -1,6 +1,6 @@
-import { Bare, Choice, Line, Tick } from '../../components/fields.tsx';
+import { Choice, Line, Tick } from '../../components/fields.tsx';
 import { HEARD_MEANINGS, type Hears } from '../../core/described/description.ts';
-import { Pick, ReadRows } from './FieldRows.tsx';
+import { Commas, Pick, ReadRows } from './FieldRows.tsx';
 import { Rows } from './Rows.tsx';
 
 type Kind = Hears['kinds'][number];
@@ -134,20 +134,13 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
         {(row, patch) => (
           <div className="grow rounded-lg bg-base-200 p-2">
             <div className="mb-2 flex flex-wrap items-center gap-1 text-note">
-              <Bare
+              <Commas
                 label="Kinds, with commas; all others when empty"
                 placeholder="contact.created"
                 className="font-mono"
                 style={{ width: 'auto', flex: '2 1 10rem' }}
-                value={row.is.join(', ')}
-                onChange={(text) =>
-                  patch({
-                    is: text
-                      .split(',')
-                      .map((one) => one.trim())
-                      .filter(Boolean),
-                  })
-                }
+                value={row.is}
+                onChange={(is) => patch({ is })}
               />
               means
               <Pick
