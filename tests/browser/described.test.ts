@@ -27,8 +27,14 @@ describe('connecting a service by its description, in a real browser', function 
     // A file that is chosen before the page is awake is not seen.
     await oona.goes(oona.page.url());
     const file = await oona.page.waitForSelector('input[type=file]');
-    await file!.uploadFile(join(import.meta.dirname, '../../docs/connect/examples/marlow-records.json'));
-    await oona.sees('Taken from the file');
+    const take = (name: string) =>
+      file!.uploadFile(join(import.meta.dirname, `../../docs/connect/examples/${name}.json`));
+    // A carrier's file makes it a carrier.
+    await take('penny-post-texts');
+    await oona.sees('Texts come from');
+    await oona.page.select('form[aria-label="The account"] select', 'service');
+    await take('marlow-records');
+    await oona.sees('Taken from the file: An invented place for contacts');
     await oona.fills('Your name for it', 'Marlow in the browser');
     await oona.fills('Address of your site', service.address);
     await oona.fills('Client ID', 'wren');

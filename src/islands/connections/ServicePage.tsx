@@ -68,8 +68,13 @@ export default function ServicePage({ first, kinds }: Props) {
   const takeFile = (file: File | undefined) =>
     void act(async () => {
       if (!file) return;
-      const read = readDescription(parse(await file.text()), kind);
+      const written = parse(await file.text());
+      // The file of a carrier is a carrier's, whatever was chosen before it was taken.
+      const fits = first ? undefined : kinds.find(([one]) => readDescription(written, one).ok)?.[0];
+      const meant = readDescription(written, kind).ok ? kind : (fits ?? kind);
+      const read = readDescription(written, meant);
       if (!read.ok) throw new Error(read.problems.slice(0, 5).join(' '));
+      setKind(meant);
       setDescription(read.description);
       if (name === '') setName(read.description.name);
       tell(`Taken from the file: ${read.description.about || read.description.name}`, true);
