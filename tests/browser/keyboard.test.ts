@@ -116,7 +116,9 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     await until('the next', async () => (await chosen()) !== first);
     await press('k');
     await until('the one before', async () => (await chosen()) === first);
-    await find('pause shop', 'Pause “Shop: thank you”');
+    // Enter right after the last letters, before their answer can have come: meant is what answers the whole of them.
+    await find('pause t', 'Pause “Trial lesson: first reply”');
+    await oona.page.keyboard.type('hank');
     await press('Enter');
     await until(
       'paused',
@@ -124,6 +126,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
         (await stage.db.query(`select from workflow where name = 'Shop: thank you' and state = 'paused'`)).rowCount ===
         1,
     );
+    expect((await stage.db.query(`select from workflow where state = 'paused'`)).rowCount).to.equal(1);
     await oona.page.waitForSelector('[data-testid=runs] button');
     await find('resume shop', 'Go on with “Shop: thank you”');
     await press('Enter');

@@ -33,6 +33,9 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
   const [problem, setProblem] = useState('');
   const { act, busy, told } = useAction();
   const asked = useDebounced(readQuery(typed).name, 80);
+  // What `found` answers. Until it is what was typed, what stands first may be something else a moment later.
+  const [answered, setAnswered] = useState('');
+  const [entered, setEntered] = useState(false);
   const turn = useRef(0);
   // Whether another than the first was gone to since the last letter.
   const moved = useRef(false);
@@ -40,15 +43,23 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
     const mine = ++turn.current;
     if (asked === '') {
       setFound([]);
+      setAnswered('');
       return;
     }
     call('GET', `/api/find?${new URLSearchParams({ q: asked })}`).then(
       (answer) => {
         if (mine !== turn.current) return;
         setFound(answer.found);
+        setAnswered(asked);
         setProblem('');
       },
-      (error: unknown) => mine === turn.current && setProblem(messageOf(error)),
+      (error: unknown) => {
+        if (mine !== turn.current) return;
+        setFound([]);
+        setAnswered(asked);
+        setProblem(messageOf(error));
+        setEntered(false);
+      },
     );
   }, [asked]);
   const recent = typed.trim() === '' ? recentDeeds() : [];
@@ -69,11 +80,20 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
       await comeAnew();
     });
   };
+  const settled = answered === readQuery(typed).name;
+  const first = groups[0]?.deeds[0];
+  // Enter that came before its answer: done now, with what stands first now.
+  useEffect(() => {
+    if (!entered || !settled) return;
+    setEntered(false);
+    if (first) choose(first);
+  });
   return (
     <Modal label="Find and do" className="!mt-[10vh] w-[640px] max-w-[94vw]" onClose={onClose}>
       <ComboboxProvider
         setValue={(value) => {
           moved.current = false;
+          setEntered(false);
           setTyped(value);
         }}
         value={typed}
@@ -88,12 +108,11 @@ export default function FindDialog({ role, help, onClose, onKeys }: Props) {
           maxLength={100}
           onKeyDownCapture={(event) => {
             if (['ArrowDown', 'ArrowUp', 'PageDown', 'PageUp'].includes(event.key)) moved.current = true;
-            const first = groups[0]?.deeds[0];
-            if (event.key !== 'Enter' || event.nativeEvent.isComposing || moved.current || !first) return;
+            if (event.key !== 'Enter' || event.nativeEvent.isComposing || moved.current) return;
             // What stands first is meant, also in the moment before the list has marked it.
             event.preventDefault();
             event.stopPropagation();
-            choose(first);
+            setEntered(true);
           }}
         />
         <Notice told={told ?? (problem ? { text: problem, good: false } : null)} className="m-3" />
