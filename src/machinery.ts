@@ -40,6 +40,7 @@ import { SiteVisits } from './engine/results/site-visits.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
 import { Elsewhere } from './engine/services/elsewhere.ts';
+import { ServiceGrants } from './engine/services/grants.ts';
 import { ServiceHealth } from './engine/services/service-health.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
@@ -95,6 +96,7 @@ export interface Machinery {
   /** Tell people of what comes: on their devices, by email, by text. */
   notices: Loop[];
   reckoner: Reckoner;
+  grants: ServiceGrants;
   costFeeds: CostFeeds;
   siteVisits: SiteVisits;
   /** What looks for something to do by itself, and how often, in milliseconds. */
@@ -125,7 +127,8 @@ export function openMachinery(): Machinery {
     settings.mailPort === 0 ? null : settings.mailDomain,
   );
   const health = new ServiceHealth({ pool, now });
-  const described = new DescribedCaller({ http, now, seen: (call) => health.saw(call) });
+  const grants = new ServiceGrants({ pool, secrets, http, now });
+  const described = new DescribedCaller({ http, now, grants, seen: (call) => health.saw(call) });
   const companies = new CompanyDirectory({ pool, settingsCache, services: described, now });
   const outside: Outside = {
     http,
@@ -271,6 +274,7 @@ export function openMachinery(): Machinery {
     push,
     notices,
     reckoner,
+    grants,
     costFeeds,
     siteVisits: new SiteVisits({ pool, now }),
     startLoops() {

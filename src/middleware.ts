@@ -27,6 +27,7 @@ const OPEN = new Set([
   '/sign-in/back',
   '/set-up',
   '/forgotten',
+  '/allowed',
 ]);
 /** Pages for whoever holds the link in an email: leaving, confirming, joining, a new password. */
 const BY_LINK = /^\/(leave|confirm|join|new-password)\/[\w-]{20,100}$/;

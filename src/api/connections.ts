@@ -7,6 +7,7 @@ import {
   tryConnection,
 } from '../app/account/connections.ts';
 import { checkDomain, dropSigningKey, makeSigningKey } from '../app/account/sending-domain.ts';
+import { beginAccess, endAccess } from '../app/account/service-access.ts';
 import { TryCall, tryCall } from '../app/account/service-calls.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
 import { doors } from './route.ts';
@@ -17,6 +18,8 @@ export const connectionsRoutes = [
   does('POST', '/connections/:connection/signing', (use, { connection }) => makeSigningKey(use, connection)),
   writesAlone('DELETE', '/connections/:connection/signing', (tx, { connection }) => dropSigningKey(tx, connection)),
   does('POST', '/connections/:connection/signing/check', (use, { connection }) => checkDomain(use, connection)),
+  does('POST', '/connections/:connection/access', (use, { connection }) => beginAccess(use, connection)),
+  writesAlone('DELETE', '/connections/:connection/access', (tx, { connection }) => endAccess(tx, connection)),
   takes('POST', '/connections/:connection/call', TryCall, (use, input, { connection }) =>
     tryCall(use, connection, input),
   ),

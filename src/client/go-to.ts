@@ -9,6 +9,12 @@ export function goTo(address: string): Promise<void> {
   return untilGone();
 }
 
+/** Goes to a page of somebody else's. */
+export function goAway(address: string): Promise<void> {
+  location.assign(address);
+  return untilGone();
+}
+
 /** Shows this page anew. */
 export function comeAnew(): Promise<void> {
   location.reload();

@@ -28,6 +28,7 @@ const runner = await run({
     housekeeping: () => housekeeping(runtime, () => stopping),
     unfetched: () => runtime.puller.lookAtUnfetched(),
     reviews: () => runtime.reviews.ask(),
+    grants: () => runtime.grants.renewUnused(),
     months: () => sendMonthPages(runtime),
     mornings: () => sendMorningSummaries(runtime),
     seal: () => runtime.pool.query('select seal_audit()').then(() => {}),
@@ -36,6 +37,7 @@ const runner = await run({
   crontab: [
     '17 * * * * housekeeping ?jobKey=housekeeping',
     '*/15 * * * * unfetched ?jobKey=unfetched',
+    '23 * * * * grants ?jobKey=grants',
     '* * * * * reviews ?jobKey=reviews',
     '*/10 * * * * months ?jobKey=months',
     '* * * * * mornings ?jobKey=mornings',

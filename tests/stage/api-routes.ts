@@ -116,6 +116,8 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ call: 'account', given: {}, dry: false })),
   ),
   route('POST', '/connections/:connection/report-secret'),
+  route('POST', '/connections/:connection/access'),
+  route('DELETE', '/connections/:connection/access'),
   route('POST', '/connections/:connection/signing'),
   route('DELETE', '/connections/:connection/signing'),
   route('POST', '/connections/:connection/signing/check'),
@@ -748,6 +750,7 @@ export const routesThereAre = (): string[] => ROUTES.map(({ method, path }) => `
 /** Pages about one thing, by the file each is made from, and by what it is named. */
 export const PAGES: Record<string, keyof Named> = {
   'connections/[id].astro': 'connection',
+  'connections/[id]/allowed.astro': 'connection',
   'leads/[id].astro': 'lead',
   'leads/[id]/consent.astro': 'lead',
   'lists/[id]/index.astro': 'list',

@@ -28,23 +28,37 @@ export interface Subject {
 }
 
 /**
- * An independent provider (package oidc-provider, certified by the OpenID Foundation as its README says). Whoever comes is `subject.now`, without being asked.
+ * An independent provider (package oidc-provider, certified by the OpenID Foundation as its README says). Whoever comes is `subject.now`, without being asked;
+ * an account that is `gone` is known no more. What it gives is renewed by something that is good once: using it a second time ends all of it.
  */
 export async function independentService(
   redirect: string,
-  subject: { now: Subject },
+  subject: { now: Subject; gone?: boolean },
+  /** Seconds. */
+  tokensLast = 3600,
 ): Promise<SignOnService & { follow(address: string): Promise<URL> }> {
   const server = createServer();
   const issuer = await listening(server);
   const provider = new Provider(issuer, {
-    clients: [{ client_id: 'pine-bell', client_secret: 'a secret of theirs', redirect_uris: [redirect] }],
+    clients: [
+      {
+        client_id: 'pine-bell',
+        client_secret: 'a secret of theirs',
+        redirect_uris: [redirect],
+        grant_types: ['authorization_code', 'refresh_token'],
+      },
+    ],
+    issueRefreshToken: async () => true,
+    rotateRefreshToken: true,
+    ttl: { AccessToken: tokensLast },
     claims: { openid: ['sub'], email: ['email', 'email_verified'], profile: ['name'] },
     conformIdTokenClaims: false,
     features: { devInteractions: { enabled: false } },
     pkce: { required: () => true },
     cookies: { keys: ['for a test'] },
     interactions: { url: (_, { uid }) => `/interaction/${uid}` },
-    findAccount: (_, sub) => ({ accountId: sub, claims: async () => ({ ...subject.now, sub }) }),
+    findAccount: (_, sub) =>
+      subject.gone ? undefined : { accountId: sub, claims: async () => ({ ...subject.now, sub }) },
     async loadExistingGrant({ oidc }) {
       const grant = new oidc.provider.Grant({
         clientId: oidc.client!.clientId,

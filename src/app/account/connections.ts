@@ -377,7 +377,7 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const { kind } = found;
   const old = secretOf(use, found);
   const { settings, secret } = readInput({ ...input, kind }, old, filledSecrets(found.settings, old));
-  const what = await tried(use, { kind, name: input.name, settings, secret }, input.untried);
+  const what = await tried(use, { id, kind, name: input.name, settings, secret }, input.untried);
   return use.write(async (tx) => {
     await tx.db.query('select from connection where id = $1 for update', [id]);
     const connection = await findConnection(tx, id);
@@ -406,7 +406,7 @@ export async function tryConnection(use: Use, id: string): Promise<{ found: stri
   demand(use.actor, 'keys');
   const connection = await findConnection(use, id);
   const { kind, name, settings } = connection;
-  return { found: await tryAccount(use, { kind, name, settings, secret: secretOf(use, connection) }) };
+  return { found: await tryAccount(use, { id, kind, name, settings, secret: secretOf(use, connection) }) };
 }
 
 /** The secret that signs the carrier's reports, to be copied to the carrier once. Looking is audited. */

@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Runtime } from '../../runtime.ts';
 
-export type ErrandKind = 'key-new' | 'key-use' | 'second' | 'sign-on';
+export type ErrandKind = 'key-new' | 'key-use' | 'second' | 'sign-on' | 'access';
 
 const idOf = (token: string) => createHash('sha256').update(token).digest('base64url');
 

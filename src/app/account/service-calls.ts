@@ -47,8 +47,9 @@ export async function tryCall(use: Use, id: string, { call, given, dry }: z.infe
   const { kind, name, settings } = found;
   const secret = found.secret ? use.runtime.secrets.open(found.secret) : null;
   // As one that is not known yet: a try is never told that the service is left alone for a moment.
-  const account = isDescribed(kind) ? describedAccount({ id: uuidv7(), kind, name, settings, secret }) : null;
-  if (!account) throw new Refusal(409, 'not-described', 'Nothing says how this service is called.');
+  const service = isDescribed(kind) ? describedAccount({ id: uuidv7(), kind, name, settings, secret }) : null;
+  if (!service) throw new Refusal(409, 'not-described', 'Nothing says how this service is called.');
+  const account = { ...service, grantOf: id };
   const whole = Object.fromEntries(Object.entries(given).map(([key, text]) => [key, listOrText(text)]));
   const { services } = use.runtime.outside;
   if (dry) {

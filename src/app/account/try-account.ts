@@ -9,6 +9,8 @@ import type { Use } from '../use.ts';
 
 /** An account as it would be kept. */
 export interface TriedAccount {
+  /** Of one that is known already. */
+  id?: string;
   kind: ConnectionKind;
   name: string;
   settings: ConnectionSettings;
@@ -26,7 +28,7 @@ const Account = z.object({
  * @returns what was found there, in words: "It lets us in: Wrenfield Music School, 4 forms."
  * @throws Refusal 422 `key` when the key is not accepted; 502 `not-tried` when that cannot be told just now.
  */
-export async function tryAccount(use: Use, { kind, name, settings, secret }: TriedAccount): Promise<string> {
+export async function tryAccount(use: Use, { id, kind, name, settings, secret }: TriedAccount): Promise<string> {
   const what = WHO[kind];
   const refused = (problem: string) =>
     new Refusal(422, 'key', `${problem} Look at the address and the key, and try again.`);
@@ -50,9 +52,12 @@ export async function tryAccount(use: Use, { kind, name, settings, secret }: Tri
     // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
     const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });
     if (!service) throw refused('It says nothing of how the service is called: choose a description.');
+    const { way } = service.description.signIn;
+    if (way === 'oauth2-code' && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, below.';
     if (!service.description.calls.account)
       return 'Kept. Its description has no call to try the key by: make one of its calls under “Try it”.';
-    const { answer, data, values } = await use.runtime.outside.services.call(service, 'account', {});
+    const tried = { ...service, ...(id ? { grantOf: id } : {}) };
+    const { answer, data, values } = await use.runtime.outside.services.call(tried, 'account', {});
     const { reads } = service.description.calls.account;
     if (answer.kind === 'accepted' && (!data?.ok || (reads.name && !values.name)))
       throw untried(`${what} answered something that is not understood.`);
@@ -71,4 +76,14 @@ export async function tryAccount(use: Use, { kind, name, settings, secret }: Tri
   if (found.why === 'not_there')
     throw untried(`${what} answers, but has no account at this address. Look at the address once more.`);
   throw untried(found.problem);
+}
+
+/** Whether anything has been allowed at all. */
+async function isAllowed({ db, actor }: Use, connection: string | undefined): Promise<boolean> {
+  if (!connection) return false;
+  const { rowCount } = await db.query('select from service_grant where connection_id = $1 and business_id = $2', [
+    connection,
+    actor.businessId,
+  ]);
+  return rowCount === 1;
 }

@@ -3,6 +3,9 @@ import { notHere } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { settleRun } from '../workflows/run-again.ts';
 
+/** Of what is about a connection: "connection:…", "key-end:…:2026-12-24". */
+const CONNECTION = /^(?:connection|key-end):([0-9a-f-]{36})/;
+
 export interface NeedView {
   id: string;
   kind:
@@ -21,7 +24,8 @@ export interface NeedView {
     | 'mail_unread'
     | 'text_ceiling'
     | 'source_flood'
-    | 'service_trouble';
+    | 'service_trouble'
+    | 'key_ends';
   title: string;
   detail: string;
   createdAt: string;
@@ -33,6 +37,7 @@ export interface NeedView {
   otherLeadId: string | null;
   arrivalId: string | null;
   sourceId: string | null;
+  connectionId: string | null;
 }
 
 export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[]; count: number }> {
@@ -56,6 +61,7 @@ export async function listNeeds(use: Use, most = 20): Promise<{ needs: NeedView[
       otherLeadId: row.other_lead_id,
       arrivalId: row.arrival_id,
       sourceId: row.source_id,
+      connectionId: CONNECTION.exec(row.subject)?.[1] ?? null,
     })),
   };
 }

@@ -58,7 +58,7 @@ export function problemsOf(description: Description, kind?: DescribedKind): stri
   for (const [name, value] of Object.entries(description.signIn))
     if (
       typeof value === 'string' &&
-      !['way', 'name', 'header', 'prefix', 'timeHeader', 'nonceHeader', 'scope'].includes(name)
+      !['way', 'name', 'header', 'prefix', 'timeHeader', 'nonceHeader', 'scope', 'more'].includes(name)
     )
       written('The sign-in', value, name === 'over' ? SIGNED : new Set());
   const given = givenTo(description, kind);

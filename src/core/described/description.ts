@@ -73,6 +73,22 @@ export const SignIn = z.discriminatedUnion('way', [
     /** Whether the client shows itself in the header or in the body (RFC 6749 §2.3.1). */
     shows: z.enum(['basic', 'body']).default('basic'),
   }),
+  /**
+   * OAuth 2 authorization code (RFC 6749 §4.1) with PKCE (RFC 7636): a person allows it once on the service's own page; the token is renewed (§6) for as
+   * long as the service lets it.
+   */
+  z.object({
+    way: z.literal('oauth2-code'),
+    authorizeAddress: Written,
+    tokenAddress: Written,
+    clientId: Written,
+    /** Empty for a client without one. */
+    clientSecret: Written.default(''),
+    scope: z.string().max(500).default(''),
+    shows: z.enum(['basic', 'body']).default('basic'),
+    /** What the service's page wants to know besides, as in an address: `access=offline`. */
+    more: z.string().max(500).default(''),
+  }),
   /** Mutual TLS (RFC 8705 §2): the business's own certificate and its key, as PEM. */
   z.object({ way: z.literal('certificate'), certificate: Written, key: Written }),
 ]);

@@ -133,6 +133,7 @@ function signIn(way: SignIn, { url, body, method, text, put, filling, moment }: 
       return;
     }
     case 'oauth2-client':
+    case 'oauth2-code':
       put('authorization', `Bearer ${moment.token ?? ''}`);
       return;
     case 'hmac': {

@@ -183,7 +183,7 @@ export const Errand = defineEntity({
   properties: {
     /** SHA-256 of what their browser holds. */
     id: p.string().length(64).primary(),
-    kind: p.enum(['key-new', 'key-use', 'second', 'sign-on']),
+    kind: p.enum(['key-new', 'key-use', 'second', 'sign-on', 'access']),
     what: p.json<Record<string, string>>(),
     expiresAt: p.datetime(),
   },

@@ -2,7 +2,7 @@ import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
 import type { Description } from '../../core/described/description.ts';
 import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
-import { Business } from './business.ts';
+import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { PRESENT } from './present.ts';
 
@@ -58,6 +58,30 @@ export const ConnectionHealth = defineEntity({
     problem: p.text().default(''),
     /** When it was told that it does not answer, so that one trouble is told once; null when it was not. */
     toldAt: p.datetime().nullable(),
+  },
+});
+
+/** What somebody has allowed at a service on its own page (OAuth 2): tokens that are renewed for as long as it lets us. */
+export const ServiceGrant = defineEntity({
+  name: 'ServiceGrant',
+  tableName: 'service_grant',
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    business: () => p.manyToOne(Business).ref(),
+    /** Sealed; the token, and what renews it. */
+    secret: p.text(),
+    /** Of the client and the address it was given by: it is for no other. */
+    givenBy: p.string().length(64),
+    /** When it is to be renewed; null where it does not say how long it lasts. */
+    renewAt: p.datetime().nullable(),
+    renewedAt: p.datetime(),
+    /** Until when one process has taken it to renew. */
+    renewingUntil: p.datetime().nullable(),
+    allowedAt: p.datetime(),
+    allowedBy: () => p.manyToOne(Person).ref().nullable(),
+    /** Since when it is worth nothing any more. */
+    endedAt: p.datetime().nullable(),
+    problem: p.text().default(''),
   },
 });
 
@@ -131,6 +155,8 @@ export const Connection = defineEntity({
     reportSecret: p.text(),
     /** An account at the practice desk: goes with everything that came by it when the practice world is removed. */
     practice: p.boolean().default(false),
+    /** The last day its key opens anything, where somebody said so. */
+    keyUntil: p.date().nullable(),
     createdAt: p.datetime(),
     /** Since when it is gone for everybody but its history. */
     removedAt: p.datetime().nullable(),

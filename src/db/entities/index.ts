@@ -22,7 +22,14 @@ import {
 } from './business.ts';
 import { ChatForm, ChatFormVersion, FormAnswer, MarketingSlot } from './chat-form.ts';
 import { ChatTemplate, ChatTemplateVersion } from './chat-template.ts';
-import { Connection, ConnectionHealth, ConnectionHour, ElsewhereRecord, TakenMessage } from './connection.ts';
+import {
+  Connection,
+  ConnectionHealth,
+  ConnectionHour,
+  ElsewhereRecord,
+  ServiceGrant,
+  TakenMessage,
+} from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
@@ -89,6 +96,7 @@ export const entities = [
   ConnectionHealth,
   ConnectionHour,
   ElsewhereRecord,
+  ServiceGrant,
   TakenMessage,
   Source,
   Arrival,

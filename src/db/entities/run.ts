@@ -262,6 +262,7 @@ export const NeedsYou = defineEntity({
       'text_ceiling',
       'source_flood',
       'service_trouble',
+      'key_ends',
     ]),
     /** What it is about, so that one trouble makes one entry: "run:…:step:…", "arrival:…". */
     subject: p.text(),

@@ -36,6 +36,7 @@ import { Migration20261128130000_several_businesses } from './Migration202611281
 import { Migration20261128140000_told } from './Migration20261128140000_told.ts';
 import { Migration20261128150000_removed_and_folders } from './Migration20261128150000_removed_and_folders.ts';
 import { Migration20261202120000_described_services } from './Migration20261202120000_described_services.ts';
+import { Migration20261202130000_grants } from './Migration20261202130000_grants.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -77,4 +78,5 @@ export const migrationsList = [
   { name: 'Migration20261128140000_told', class: Migration20261128140000_told },
   { name: 'Migration20261128150000_removed_and_folders', class: Migration20261128150000_removed_and_folders },
   { name: 'Migration20261202120000_described_services', class: Migration20261202120000_described_services },
+  { name: 'Migration20261202130000_grants', class: Migration20261202130000_grants },
 ];

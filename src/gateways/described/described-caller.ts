@@ -11,11 +11,14 @@ import { hiding, type MadeRequest, makeRequest, shownRequest } from '../../core/
 import type { HttpCaller, HttpOutcome } from '../http.ts';
 import { Breaker } from './breaker.ts';
 import { Pace } from './pace.ts';
-import { type TokenAsk, Tokens } from './tokens.ts';
+import type { TokenAsk } from './token-service.ts';
+import { type Grants, NO_GRANTS, type Token, Tokens } from './tokens.ts';
 
 /** A connection to a service that is described. */
 export interface DescribedAccount {
   connectionId: string;
+  /** The connection somebody has allowed access for, where that is another name: a try is made as by one that is not known yet. */
+  grantOf?: string;
   /** How it is spoken of at the beginning of a sentence: "The carrier". */
   who: string;
   description: Description;
@@ -67,8 +70,12 @@ export class DescribedCaller {
   private readonly breaker: Breaker;
   private readonly pace: Pace;
   private readonly tokens: Tokens;
+  private readonly grants: Grants;
 
-  constructor(private readonly parts: { http: Calls; now: () => number; seen?: (call: CallSeen) => void }) {
+  constructor(
+    private readonly parts: { http: Calls; now: () => number; grants?: Grants; seen?: (call: CallSeen) => void },
+  ) {
+    this.grants = parts.grants ?? NO_GRANTS;
     this.breaker = new Breaker(parts.now);
     this.pace = new Pace(parts.now);
     this.tokens = new Tokens(parts.http, parts.now);
@@ -131,19 +138,20 @@ export class DescribedCaller {
     const began = now();
     const ask = tokenAskOf(account, filling);
     let request: MadeRequest | null = null;
+    let token: string | undefined;
+    const hidden = () => [...secretsOf(account), ...(token ? [token] : [])];
     const end = (answer: Answer, more: Partial<Shown> = {}): Shown => ({
       ...NOTHING,
       ...more,
       // A refusal is kept and shown to many: a service that repeats the key in it gives nothing away.
-      answer: answer.kind === 'accepted' ? answer : { ...answer, detail: hiding(secretsOf(account))(answer.detail) },
-      sent: keep && request ? shownRequest(request, [...secretsOf(account)]) : null,
+      answer: answer.kind === 'accepted' ? answer : { ...answer, detail: hiding(hidden())(answer.detail) },
+      sent: keep && request ? shownRequest(request, hidden()) : null,
       reply: more.reply ?? null,
       ms: now() - began,
     });
     for (let second = false; ; second = true) {
-      let token: string | undefined;
       if (ask) {
-        const got = await this.tokens.of(ask);
+        const got = await this.tokenFor(account, ask);
         if (!got.ok) {
           this.breaker.tell(account.connectionId, true);
           this.saw(account, { answered: true, well: false, problem: got.detail, began });
@@ -169,7 +177,7 @@ export class DescribedCaller {
       this.breaker.tell(account.connectionId, true);
       // Not accepted any more before its time: nothing was done, and with another it may be.
       if (ask && token !== undefined && reply.status === 401 && !second) {
-        this.tokens.forget(ask, token);
+        await this.forget(account, ask, token);
         continue;
       }
       const data = readReply(reply);
@@ -183,9 +191,21 @@ export class DescribedCaller {
       return end(answer, {
         data,
         ...(answer.kind === 'accepted' ? readOf(call, data, reply, given) : {}),
-        ...(keep ? { reply: shownReply(reply, secretsOf(account)) } : {}),
+        ...(keep ? { reply: shownReply(reply, hidden()) } : {}),
       });
     }
+  }
+
+  private tokenFor(account: DescribedAccount, ask: TokenAsk): Promise<Token> {
+    return account.description.signIn.way === 'oauth2-code'
+      ? this.grants.token(account.grantOf ?? account.connectionId, ask)
+      : this.tokens.of(ask);
+  }
+
+  private async forget(account: DescribedAccount, ask: TokenAsk, token: string): Promise<void> {
+    if (account.description.signIn.way === 'oauth2-code')
+      await this.grants.forget(account.grantOf ?? account.connectionId, token);
+    else this.tokens.forget(ask, token);
   }
 
   /** A fault of ours is none of the service's: it is not left alone for it. */
@@ -231,9 +251,10 @@ const textOf = (source: string, filling: Filling): string => {
   return filled.ok ? filled.text : '';
 };
 
-function tokenAskOf({ description }: DescribedAccount, filling: Filling): TokenAsk | null {
+/** What tokens are asked for with; null for a service that is signed in to otherwise. */
+export function tokenAskOf({ description }: Pick<DescribedAccount, 'description'>, filling: Filling): TokenAsk | null {
   const { signIn } = description;
-  if (signIn.way !== 'oauth2-client') return null;
+  if (signIn.way !== 'oauth2-client' && signIn.way !== 'oauth2-code') return null;
   return {
     tokenAddress: textOf(signIn.tokenAddress, filling),
     clientId: textOf(signIn.clientId, filling),

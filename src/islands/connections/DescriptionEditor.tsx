@@ -16,11 +16,13 @@ interface Props {
   works: Record<string, CallWork>;
   /** Only what is used in workflows: records, questions, things that are fetched. */
   offers: boolean;
+  /** Where a service's own page sends people back to. */
+  backTo: string;
   onChange: (value: Description) => void;
 }
 
 /** A description in a form: who it is, how it is signed in to, its calls, what it tells us. */
-export function DescriptionEditor({ value, works, offers, onChange }: Props) {
+export function DescriptionEditor({ value, works, offers, backTo, onChange }: Props) {
   const change = (patch: Partial<Description>) => onChange({ ...value, ...patch });
   const [fresh, setFresh] = useState('');
   const setCall = (name: string, patch: Partial<Call>) =>
@@ -89,7 +91,7 @@ export function DescriptionEditor({ value, works, offers, onChange }: Props) {
           </>
         )}
       </Rows>
-      <SignInEditor value={value.signIn} onChange={(signIn) => change({ signIn })} />
+      <SignInEditor value={value.signIn} backTo={backTo} onChange={(signIn) => change({ signIn })} />
       <div className="grid gap-x-3 sm:grid-cols-2">
         {(
           [

@@ -15,6 +15,8 @@ interface Props {
   /** Null while it is being made. */
   first: ServiceView | null;
   kinds: readonly (readonly [DescribedKind, string])[];
+  /** Where a service's own page sends people back to. */
+  backTo: string;
 }
 
 const blank = () =>
@@ -31,7 +33,7 @@ const blank = () =>
   });
 
 /** One service: what is filled in for it, how it is called, and a try of each call. */
-export default function ServicePage({ first, kinds }: Props) {
+export default function ServicePage({ first, kinds, backTo }: Props) {
   const [kind, setKind] = useState<DescribedKind>((first?.kind as DescribedKind) ?? 'service');
   const [name, setName] = useState(first?.name ?? '');
   const [sender, setSender] = useState(first?.settings.sender ?? '');
@@ -164,6 +166,7 @@ export default function ServicePage({ first, kinds }: Props) {
               value={description}
               works={works}
               offers={kind === 'service'}
+              backTo={backTo}
               onChange={setDescription}
             />
           </div>

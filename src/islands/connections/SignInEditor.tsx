@@ -1,3 +1,4 @@
+import { CopyLine } from '../../components/CopyLine.tsx';
 import { Choice, Line } from '../../components/fields.tsx';
 import { SignIn } from '../../core/described/description.ts';
 
@@ -9,6 +10,7 @@ const WAYS: readonly (readonly [SignIn['way'], string])[] = [
   ['basic', 'User name and password'],
   ['hmac', 'A signature over what is sent (HMAC)'],
   ['oauth2-client', 'A token fetched with client ID and secret (OAuth 2)'],
+  ['oauth2-code', 'Access somebody allows on its own page (OAuth 2)'],
   ['certificate', 'A certificate of ours (mutual TLS)'],
 ];
 /** What each way is begun with. */
@@ -29,6 +31,12 @@ const FRESH: Record<SignIn['way'], object> = {
     clientId: '{{ account.user }}',
     clientSecret: '{{ account.key }}',
   },
+  'oauth2-code': {
+    authorizeAddress: '{{ account.address }}/oauth/authorize',
+    tokenAddress: '{{ account.address }}/oauth/token',
+    clientId: '{{ account.user }}',
+    clientSecret: '{{ account.key }}',
+  },
   certificate: { certificate: '{{ account.certificate }}', key: '{{ account.key }}' },
 };
 /** The words of each text of a way. */
@@ -44,10 +52,12 @@ const LABELS: Record<string, string> = {
   prefix: 'Before the signature',
   timeHeader: 'Header the time goes in',
   nonceHeader: 'Header a random word goes in',
+  authorizeAddress: 'Address of the page where access is allowed',
   tokenAddress: 'Address tokens are fetched from',
   clientId: 'Client ID',
   clientSecret: 'Client secret',
-  scope: 'Scope',
+  scope: 'Scope: what we ask to be allowed',
+  more: 'What its page wants to know besides, like access=offline',
   certificate: 'Certificate (PEM)',
 };
 const CHOICES: Record<string, readonly (readonly [string, string])[]> = {
@@ -78,7 +88,16 @@ const CHOICE_LABELS: Record<string, string> = {
 };
 
 /** How the service is signed in to. */
-export function SignInEditor({ value, onChange }: { value: SignIn; onChange: (value: SignIn) => void }) {
+export function SignInEditor({
+  value,
+  backTo,
+  onChange,
+}: {
+  value: SignIn;
+  /** Where a service's own page sends people back to. */
+  backTo: string;
+  onChange: (value: SignIn) => void;
+}) {
   const set = (key: string, text: string) => onChange({ ...value, [key]: text } as SignIn);
   return (
     <>
@@ -112,6 +131,15 @@ export function SignInEditor({ value, onChange }: { value: SignIn; onChange: (va
           ),
         )}
       </div>
+      {value.way === 'oauth2-code' && (
+        <div className="mb-3 rounded-lg bg-base-200 p-3">
+          <p className="mb-2 text-note text-ink-2">
+            The service wants to know beforehand where people come back to. Enter this address there, where it gives you
+            the client ID:
+          </p>
+          <CopyLine text={backTo} what="Address to come back to" />
+        </div>
+      )}
     </>
   );
 }

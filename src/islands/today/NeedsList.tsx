@@ -137,6 +137,12 @@ function NeedLinks({ need }: { need: NeedView }) {
         </a>
       </>
     );
+  if (need.connectionId)
+    return (
+      <a className="btn btn-plain btn-sm" href={within(`/connections/${need.connectionId}`)}>
+        Open the connection
+      </a>
+    );
   if (need.sourceId)
     return (
       <a className="btn btn-plain btn-sm" href={within(`/sources/${need.sourceId}`)}>
