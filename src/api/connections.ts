@@ -1,3 +1,4 @@
+import { CareInput, changeCare } from '../app/account/connection-care.ts';
 import {
   addConnection,
   ConnectionInput,
@@ -20,6 +21,9 @@ export const connectionsRoutes = [
   does('POST', '/connections/:connection/signing/check', (use, { connection }) => checkDomain(use, connection)),
   does('POST', '/connections/:connection/access', (use, { connection }) => beginAccess(use, connection)),
   writesAlone('DELETE', '/connections/:connection/access', (tx, { connection }) => endAccess(tx, connection)),
+  takes('PUT', '/connections/:connection/care', CareInput, (use, input, { connection }) =>
+    changeCare(use, connection, input),
+  ),
   takes('POST', '/connections/:connection/call', TryCall, (use, input, { connection }) =>
     tryCall(use, connection, input),
   ),

@@ -20,6 +20,8 @@ export interface AccountOfService {
   who: string;
   description: Description;
   values: Record<string, string>;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority: string | undefined;
 }
 
 /** A stored connection as what is needed to call it; null for one that says nothing of how its service is called. */
@@ -29,7 +31,13 @@ export function describedAccount({ id, kind, name, settings, secret }: StoredCon
   const values = settings.description
     ? { ...settings.values, ...secretValues(secret) }
     : { address: settings.address, key: secret ?? '' };
-  return { connectionId: id, who: kind === 'service' ? name : WHO[kind], description, values };
+  return {
+    connectionId: id,
+    who: kind === 'service' ? name : WHO[kind],
+    description,
+    values,
+    authority: settings.authority,
+  };
 }
 
 /** Everything secret that was filled in, by name. */

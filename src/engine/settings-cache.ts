@@ -309,6 +309,7 @@ export class SettingsCache {
             address: settings.address,
             user: settings.user ?? null,
             password: secret,
+            authority: settings.authority,
             ...(settings.signing
               ? {
                   signing: {

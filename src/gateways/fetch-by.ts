@@ -1,4 +1,4 @@
-import type { HttpCaller } from './http.ts';
+import type { HttpCaller, Trust } from './http.ts';
 
 /** Longest answer of a sign-on service, in bytes: keys and tokens are shorter. */
 const MOST = 256 * 1024;
@@ -10,7 +10,7 @@ const METHODS = ['GET', 'POST'] as const;
  * @throws TypeError when there was no answer, as fetch does
  */
 export const fetchBy =
-  (http: Pick<HttpCaller, 'call'>) =>
+  (http: Pick<HttpCaller, 'call'>, trust?: Trust) =>
   async (
     address: string,
     options: { method?: string; headers?: Record<string, string>; body?: unknown } = {},
@@ -19,7 +19,7 @@ export const fetchBy =
     if (!method) throw new TypeError(`not asked for by ${options.method}`);
     const { body } = options;
     const sent = body === undefined || body === null ? undefined : String(body);
-    const answer = await http.call(method, address, options.headers ?? {}, sent, MOST);
+    const answer = await http.call(method, address, options.headers ?? {}, sent, MOST, trust);
     if (!answer.ok) throw new TypeError(answer.detail);
     const { status, headers, bytes } = answer.reply;
     const type = headers['content-type'];

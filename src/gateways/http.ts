@@ -1,3 +1,4 @@
+import { rootCertificates } from 'node:tls';
 import { LRUCache } from 'lru-cache';
 import { Agent, type Dispatcher } from 'undici';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
@@ -15,14 +16,25 @@ export interface HttpReply {
 
 export type HttpOutcome = { ok: true; reply: HttpReply } | { ok: false; code: string; detail: string };
 
+/** What a connection is made with besides, PEM: who we are (mutual TLS), and an authority that is believed besides those everybody believes. */
+export interface Trust {
+  cert?: string | undefined;
+  key?: string | undefined;
+  authority?: string | undefined;
+}
+
+/** For `tls.connect`: an authority of one's own comes to those Node believes. */
+export const believing = (authority: string | undefined): { ca?: string[] } =>
+  authority ? { ca: [...rootCertificates, authority] } : {};
+
 /** Longest answer read unless told otherwise, in bytes; the rest is cut off. */
 const MOST = 64 * 1024;
 
 /** Calls to services over HTTP, with connections kept open, a time limit and no redirects followed. */
 export class HttpCaller {
   private readonly agent: Agent;
-  /** By certificate: what comes over such a connection is ours alone. */
-  private readonly certified = new LRUCache<string, Agent>({ max: 50, dispose: (agent) => void agent.close() });
+  /** By what they are made with: what comes over such a connection is one business's alone. */
+  private readonly trusting = new LRUCache<string, Agent>({ max: 50, dispose: (agent) => void agent.close() });
 
   constructor(
     private readonly guard: AddressGuard,
@@ -31,7 +43,7 @@ export class HttpCaller {
     this.agent = this.open();
   }
 
-  private open(certificate?: { cert: string; key: string }): Agent {
+  private open({ cert, key, authority }: Trust = {}): Agent {
     const { guard, timeoutMs } = this;
     return new Agent({
       connections: 64,
@@ -39,16 +51,21 @@ export class HttpCaller {
       keepAliveTimeout: 30_000,
       headersTimeout: timeoutMs,
       bodyTimeout: timeoutMs,
-      connect: { timeout: 5_000, ...(guard.lookup ? { lookup: guard.lookup } : {}), ...certificate },
+      connect: {
+        timeout: 5_000,
+        ...(guard.lookup ? { lookup: guard.lookup } : {}),
+        ...(cert ? { cert, key } : {}),
+        ...believing(authority),
+      },
     });
   }
 
-  private agentFor(certificate: { cert: string; key: string }): Agent {
-    const key = JSON.stringify(certificate);
-    const kept = this.certified.get(key);
+  private agentFor(trust: Trust): Agent {
+    const key = JSON.stringify(trust);
+    const kept = this.trusting.get(key);
     if (kept) return kept;
-    const made = this.open(certificate);
-    this.certified.set(key, made);
+    const made = this.open(trust);
+    this.trusting.set(key, made);
     return made;
   }
 
@@ -58,8 +75,7 @@ export class HttpCaller {
     headers: Record<string, string>,
     body?: string | Buffer,
     most = MOST,
-    /** PEM; by which we show who we are (mutual TLS). */
-    certificate?: { cert: string; key: string },
+    trust?: Trust,
   ): Promise<HttpOutcome> {
     try {
       const url = new URL(address);
@@ -73,7 +89,7 @@ export class HttpCaller {
         // An answer that drips for ever is never quiet: the whole of it has its time too.
         signal: AbortSignal.timeout(this.timeoutMs * 2),
       };
-      const answer = await (certificate ? this.agentFor(certificate) : this.agent).request(options);
+      const answer = await (trust?.cert || trust?.authority ? this.agentFor(trust) : this.agent).request(options);
       return {
         ok: true,
         reply: {
@@ -91,9 +107,19 @@ export class HttpCaller {
   }
 
   async close(): Promise<void> {
-    this.certified.clear();
+    this.trusting.clear();
     await this.agent.close();
   }
+}
+
+/** What is wrong with a certificate, by the code or the message of OpenSSL and Node; null where it is not about one. */
+export function certificateWords(code: string): string | null {
+  if (/CERT_HAS_EXPIRED|certificate has expired/.test(code)) return 'Its certificate has run out.';
+  if (/ERR_TLS_CERT_ALTNAME_INVALID|does not match certificate/.test(code))
+    return 'Its certificate is for another name.';
+  if (/SELF_SIGNED_CERT|UNABLE_TO_(GET_ISSUER|VERIFY_LEAF)|self.signed certificate|unable to (get|verify)/.test(code))
+    return 'Its certificate is signed by an authority nobody here knows. If that is your own, add it on the page of the connection.';
+  return /^(CERT_|ERR_TLS_CERT)/.test(code) ? 'Its certificate is not in order.' : null;
 }
 
 const firstOf = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
@@ -126,6 +152,8 @@ function explain(error: unknown, timeoutMs: number): { code: string; detail: str
     return { code: 'no-connection', detail: 'The service does not answer: nothing listens at its address.' };
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
     return { code: 'no-such-host', detail: 'The name of the service cannot be found.' };
+  const certificate = certificateWords(code);
+  if (certificate) return { code: 'certificate', detail: certificate };
   if (['ECONNRESET', 'UND_ERR_SOCKET', 'EPIPE'].includes(code))
     return { code: 'broken-off', detail: 'The connection broke off before an answer came.' };
   return { code: code ? code.toLowerCase() : 'failed', detail: message.slice(0, 300) };

@@ -3,11 +3,14 @@ import nodemailer, { type Transporter } from 'nodemailer';
 import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts';
 import type { EmailMessage } from '../core/workflow/plan.ts';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
+import { believing, certificateWords } from './http.ts';
 
 export interface MailAccount {
   /** smtp://host:port or smtps://host:port. */
   address: string;
   user: string | null;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
   password: string | null;
   /** Where the mail server reports that it could not deliver the message of this key; the sender's address when not said. */
   returnPath?: (key: string) => string;
@@ -33,6 +36,9 @@ interface SmtpError {
   response?: string;
   message?: string;
 }
+
+/** Nobody listens in on the machine itself. */
+const LOOPBACK = /^(127(\.\d+){3}|\[::1\]|localhost)$/;
 
 /** Hands emails to mail servers by SMTP (RFC 5321). One pool of connections per account. */
 export class MailSender {
@@ -112,7 +118,7 @@ export class MailSender {
   }
 
   private poolFor(account: MailAccount, url: URL): Transporter {
-    const key = JSON.stringify([account.address, account.user, account.password, account.forMany]);
+    const key = JSON.stringify([account.address, account.user, account.password, account.forMany, account.authority]);
     const kept = this.pools.get(key);
     if (kept) return kept;
     const secure = url.protocol === 'smtps:';
@@ -129,6 +135,9 @@ export class MailSender {
         ? { getSocket: guardedSocket(this.guard, url.hostname.replace(/^\[|\]$/g, ''), port) }
         : {}),
       ...(account.user ? { auth: { user: account.user, pass: account.password ?? '' } } : {}),
+      // A password goes out in no clear text, but on the machine itself (RFC 8314 §3.3).
+      requireTLS: !secure && account.user !== null && !LOOPBACK.test(url.hostname),
+      tls: believing(account.authority),
       connectionTimeout: 10_000,
       greetingTimeout: 10_000,
       socketTimeout: 20_000,
@@ -178,6 +187,9 @@ function guardedSocket(guard: AddressGuard, host: string, port: number) {
 function wordsOf({ code, message }: SmtpError & { message?: string }): string {
   if (code === 'address-refused') return message ?? 'Its address is not a public one';
   if (code === 'EPROTOCOL') return 'What answers there is not a mail server';
+  const certificate = certificateWords(message ?? '');
+  if (certificate) return certificate.slice(0, -1);
+  if (code === 'ETLS') return 'It offers no encryption (STARTTLS), and the password would go out in the clear';
   if (code === 'ETIMEDOUT') return 'It did not answer in time';
   return 'It does not answer';
 }
@@ -192,6 +204,8 @@ function sortError(error: SmtpError): Answer {
       error.responseCode,
       `The mail server said: ${(error.response ?? error.message ?? '').slice(0, 300)}`,
     );
+  if (error.code === 'ETLS' || certificateWords(error.message ?? ''))
+    return noAnswer('encryption', `The mail server cannot be sent to safely. ${wordsOf(error)}.`);
   if (error.code === 'EAUTH')
     return { kind: 'refused', code: 'sign-in', detail: 'The mail server does not accept the user name and password.' };
   if (error.code === 'EENVELOPE')

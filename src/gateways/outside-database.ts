@@ -1,6 +1,7 @@
 import { Socket } from 'node:net';
 import pg from 'pg';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
+import { believing, certificateWords } from './http.ts';
 
 /** A PostgreSQL database of the business's own. */
 export interface DatabaseAccount {
@@ -8,6 +9,8 @@ export interface DatabaseAccount {
   address: string;
   user: string;
   password: string;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
 }
 export interface OutsideColumn {
   name: string;
@@ -107,7 +110,7 @@ export class OutsideDatabases {
         database: decodeURIComponent(url.pathname.slice(1)),
         user: account.user,
         password: account.password,
-        ...(sslOf(url) ?? {}),
+        ...(sslOf(url, account.authority) ?? {}),
         connectionTimeoutMillis: CONNECT_MS,
         statement_timeout: STATEMENT_MS,
         query_timeout: STATEMENT_MS + 1000,
@@ -128,10 +131,14 @@ export class OutsideDatabases {
   }
 }
 
-const sslOf = (url: URL) => {
+const sslOf = (url: URL, authority: string | undefined) => {
   const mode = url.searchParams.get('sslmode');
   // As libpq has them: `require` encrypts, `verify-full` asks who it is.
-  return mode === 'require' ? { ssl: { rejectUnauthorized: false } } : mode === 'verify-full' ? { ssl: true } : null;
+  return mode === 'require'
+    ? { ssl: { rejectUnauthorized: false } }
+    : mode === 'verify-full'
+      ? { ssl: believing(authority) }
+      : null;
 };
 
 /** A connection that is judged by where its name leads at the moment of connecting. */
@@ -152,6 +159,8 @@ function wordsOf(error: unknown): { refused: boolean; problem: string } {
   const { code = '', message = String(error) } = error as { code?: string; message?: string };
   if (error instanceof AddressRefused) return { refused: true, problem: `The database is not asked: ${message}.` };
   if (code === 'ERR_INVALID_URL') return { refused: true, problem: 'Write the address as postgres://host:5432/name.' };
+  const certificate = certificateWords(code);
+  if (certificate) return { refused: false, problem: certificate.replace('Its', 'The database’s') };
   // SQLSTATE class 28: invalid authorization; 3D000: no such database; 42501: may not; 57014: took too long.
   if (code.startsWith('28')) return { refused: true, problem: 'The database does not accept this user and password.' };
   if (code === '3D000') return { refused: true, problem: 'There is no database of this name.' };

@@ -5,6 +5,8 @@ import type { HttpCaller } from './http.ts';
 export interface ServiceAccount {
   address: string;
   token: string | null;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
 }
 
 export type ServiceResult<T> = { ok: true; value: T } | ServiceTrouble;
@@ -45,6 +47,7 @@ export class ServiceCaller {
       headers,
       body === undefined ? undefined : JSON.stringify(body),
       MOST,
+      account.authority ? { authority: account.authority } : undefined,
     );
     const trouble = (problem: string, wait: number | null = null): ServiceTrouble => ({
       ok: false,

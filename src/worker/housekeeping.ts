@@ -2,6 +2,7 @@ import { REMOVED_DAYS } from '../app/account/removed.ts';
 import { SIGNATURE_PROBLEMS } from '../core/signing/standard-webhooks.ts';
 import { COUNT_DAYS } from '../db/day-counts.sql.ts';
 import { keepArchive } from '../engine/archive/pack-months.ts';
+import { warnOfEnds } from '../engine/services/ends.ts';
 import type { Machinery } from '../machinery.ts';
 import { takeOutRemoved } from './removed-businesses.ts';
 
@@ -23,7 +24,7 @@ const VISIT_DAYS = 90;
  * packs what came in long ago.
  */
 export async function housekeeping(
-  { pool, now }: Pick<Machinery, 'pool' | 'now'>,
+  { pool, secrets, now }: Pick<Machinery, 'pool' | 'secrets' | 'now'>,
   stopping?: () => boolean,
 ): Promise<void> {
   await pool.query(`delete from session where expires_at < now()`);
@@ -51,6 +52,7 @@ export async function housekeeping(
   await pool.query(`delete from taken_message where at < now() - interval '45 days'`);
   await pool.query(`delete from guess where since < now() - interval '1 day'`);
   await pool.query(`delete from site_visit where at < now() - $1::int * interval '1 day'`, [VISIT_DAYS]);
+  await warnOfEnds({ pool, secrets });
   await pool.query(COUNT_DAYS);
   await takeOutRemoved({ pool, now }, stopping);
   await keepArchive(pool, now(), stopping);

@@ -177,7 +177,7 @@ describe('attacks on the doors that are open to everybody', function () {
       `update arrival set received_at = received_at - interval '8 days' where source_id = $1 and state = 'refused'`,
       [ad.id],
     );
-    await housekeeping({ pool: stage.db, now: () => Date.now() });
+    await housekeeping({ pool: stage.db, secrets: stage.secrets, now: () => Date.now() });
     expect(await kept()).to.equal(0);
   });
 

@@ -177,7 +177,7 @@ describe('what is removed, and put back', function () {
       'pipeline',
     ])
       await stage.db.query(`update ${table} set removed_at = now() - interval '31 days' where name = 'To go'`);
-    await housekeeping({ pool: stage.db, now: Date.now }, () => true);
+    await housekeeping({ pool: stage.db, secrets: stage.secrets, now: Date.now }, () => true);
     for (const table of ['sheet', 'tag', 'segment', 'chat_form', 'chat_template', 'email_template', 'canned_answer'])
       expect((await stage.db.query(`select from ${table} where name = 'To go'`)).rowCount, table).to.equal(0);
     expect((await stage.db.query('select from deal where pipeline_id = $1', [pipeline.id])).rowCount).to.equal(1);
@@ -232,7 +232,7 @@ describe('what is removed, and put back', function () {
     await stage.db.query(`update connection set removed_at = now() - interval '31 days' where id = $1`, [id]);
     expect((await removed()).map((thing) => thing.id)).not.to.include(id);
     expect((await back('connection', id)).body.detail).to.match(/over 30 days ago/);
-    await housekeeping({ pool: stage.db, now: Date.now }, () => true);
+    await housekeeping({ pool: stage.db, secrets: stage.secrets, now: Date.now }, () => true);
     expect(await secret()).to.equal(null);
   });
 });

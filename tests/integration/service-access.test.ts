@@ -1,4 +1,7 @@
 import { randomBytes } from 'node:crypto';
+import { createServer, type Server } from 'node:https';
+import type { AddressInfo } from 'node:net';
+import type { TLSSocket } from 'node:tls';
 import { expect } from 'chai';
 import pg from 'pg';
 import { SecretBox } from '../../src/db/secret-box.ts';
@@ -6,6 +9,8 @@ import { givenBy, ServiceGrants, sealGiven } from '../../src/engine/services/gra
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { allowed, allowing, newVerifier } from '../../src/gateways/described/token-service.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
+import { housekeeping } from '../../src/worker/housekeeping.ts';
+import { type Authority, authority, type Issued } from '../stage/certificates.ts';
 import type { Coordinator } from '../stage/flow.ts';
 import { independentService } from '../stage/sign-on-service.ts';
 import { openStage, type Stage, signedIn } from '../stage/stage.ts';
@@ -244,5 +249,137 @@ describe('access somebody allows on a service’s own page (OAuth 2, RFC 6749 §
       422,
       'The address of the page where access is allowed is not a web address, or the one tokens are fetched from is not. Look at “How it is called”.',
     ]);
+  });
+});
+
+describe('servers with certificates of a business’s own authority', function () {
+  this.timeout(30_000);
+  let stage: Stage;
+  let oona: Coordinator;
+  let ours: Authority;
+  const servers: Server[] = [];
+  /** A server that tells who it takes its caller for. Gives its address. */
+  const listening = async (issued: Issued, of: { asksWho?: string } = {}) => {
+    const server = createServer(
+      { ...issued, ...(of.asksWho ? { requestCert: true, rejectUnauthorized: true, ca: of.asksWho } : {}) },
+      (request, response) => {
+        const { CN } = (request.socket as TLSSocket).getPeerCertificate().subject ?? {};
+        response.setHeader('content-type', 'application/json').end(JSON.stringify({ name: CN ?? 'anybody' }));
+      },
+    );
+    servers.push(server);
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    return `https://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  };
+  const description = (signIn: object) => ({
+    ...{ format: 'pine-bell-connection', version: 1, name: 'Own', address: '{{ account.address }}', signIn },
+    asks: ['address', 'certificate', 'key'].map((key) => ({
+      key,
+      label: key,
+      secret: key === 'key',
+      needed: key === 'address',
+    })),
+    calls: { account: { method: 'GET', path: '/', again: 'harmless', reads: { name: { path: '$.name' } } } },
+  });
+  const connect = async (address: string, { certificate, key }: Record<string, string> = {}) => {
+    const signIn = certificate
+      ? { way: 'certificate', certificate: '{{ account.certificate }}', key: '{{ account.key }}' }
+      : { way: 'none' };
+    const of = { kind: 'service', name: 'Own', description: description(signIn), untried: true };
+    const values = { address, ...(certificate ? { certificate, key } : {}) };
+    const made = await oona.call<{ id: string; detail: string }>('POST', '/api/connections', { ...of, values });
+    expect(made.status, made.body.detail).to.equal(200);
+    return made.body.id;
+  };
+  const tried = async (id: string) => {
+    const { body } = await oona.call<{ found?: string; detail?: string }>('POST', `/api/connections/${id}/try`);
+    return body.found ?? body.detail;
+  };
+  const care = (id: string, of: object) =>
+    oona.call<{ detail: string; keyUntil: string }>('PUT', `/api/connections/${id}/care`, {
+      ...{ keyUntil: '', authority: null, ...of },
+    });
+  const warned = async () => {
+    await housekeeping({ pool: stage.db, secrets: stage.secrets, now: () => Date.now() });
+    const { rows } = await stage.db.query(
+      `select title, settled_at is null as open from needs_you where kind = 'key_ends' order by created_at, title`,
+    );
+    return rows.map(({ title, open }) => `${open ? '' : 'settled: '}${title}`);
+  };
+
+  before(async () => {
+    stage = await openStage({ worker: false });
+    oona = await signedIn(stage);
+    ours = await authority('Wrenfield own authority');
+  });
+  after(async () => {
+    for (const server of servers) server.close();
+    await stage?.close();
+  });
+
+  it('are not believed, until the authority is added, by this connection alone', async () => {
+    const address = await listening(await ours.issue(['127.0.0.1']));
+    const [id, other] = [await connect(address), await connect(address)];
+    const strange =
+      'Its certificate is signed by an authority nobody here knows. If that is your own, add it on the page of the connection.';
+    expect(await tried(id)).to.equal(strange);
+    expect((await care(id, { authority: ours.pem })).status).to.equal(200);
+    expect(await tried(id)).to.equal('It lets us in: anybody.');
+    // What is set of the connection itself leaves it as it is.
+    const of = { kind: 'service', name: 'Own', description: description({ way: 'none' }), values: { address } };
+    expect((await oona.call('PUT', `/api/connections/${id}`, of)).status).to.equal(200);
+    expect(await tried(id)).to.equal('It lets us in: anybody.');
+    expect(await tried(other)).to.equal(strange);
+    expect((await care(id, { authority: '' })).status).to.equal(200);
+    expect(await tried(id)).to.equal(strange);
+  });
+
+  it('are not believed for another name, nor after their time', async () => {
+    const name = await connect(await listening(await ours.issue(['other.example'])));
+    const old = await connect(await listening(await ours.issue(['127.0.0.1'], -1)));
+    for (const id of [name, old]) await care(id, { authority: ours.pem });
+    expect(await tried(name)).to.equal('Its certificate is for another name.');
+    expect(await tried(old)).to.equal('Its certificate has run out.');
+  });
+
+  it('see who we are by our own certificate, where they ask', async () => {
+    const clients = await authority('Their own authority');
+    const address = await listening(await ours.issue(['127.0.0.1']), { asksWho: clients.pem });
+    const { cert, key } = await clients.issue(['wrenfield'], 5);
+    const id = await connect(address, { certificate: cert, key });
+    await care(id, { authority: ours.pem });
+    expect(await tried(id)).to.equal('It lets us in: wrenfield.');
+    const none = await connect(address);
+    await care(none, { authority: ours.pem });
+    expect(await tried(none)).not.to.include('lets us in');
+    // Ours ends in five days, theirs for the server in thirty.
+    const told = await warned();
+    expect(told).to.have.length(1);
+    expect(told[0]).to.match(/^Own: its certificate ends \d+ \w+ \d{4}$/);
+  });
+
+  it('what is no certificate, or is cut off, or holds a key, is told', async () => {
+    const id = await connect('https://own.example');
+    const { cert, key } = await ours.issue(['127.0.0.1']);
+    const says = async (pem: string) => (await care(id, { authority: pem })).body.detail;
+    expect(await says('our authority')).to.include('No certificate stands in it');
+    expect(await says(cert.replace(/.{40}\n/, '\n'))).to.include('cut off or damaged');
+    expect(await says(cert + key)).to.include('A private key stands in it');
+    expect((await care(id, { keyUntil: '31 December' })).status).to.equal(422);
+  });
+
+  it('a key that ends is told of a week before, once, and no longer when there is another', async () => {
+    const id = await connect('https://own.example');
+    const day = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+    const others = (await warned()).length;
+    await care(id, { keyUntil: day(20) });
+    expect(await warned()).to.have.length(others);
+    await care(id, { keyUntil: day(5) });
+    await warned();
+    const told = await warned();
+    expect(told).to.have.length(others + 1);
+    expect(told.at(-1)).to.match(/^Own: its key ends \d/);
+    await care(id, { keyUntil: day(400) });
+    expect((await warned()).at(-1)).to.match(/^settled: Own: its key ends/);
   });
 });

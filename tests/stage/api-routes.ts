@@ -116,6 +116,11 @@ export const TO_ONE: RouteCase[] = [
     sends(() => ({ call: 'account', given: {}, dry: false })),
   ),
   route('POST', '/connections/:connection/report-secret'),
+  route(
+    'PUT',
+    '/connections/:connection/care',
+    sends(() => ({ keyUntil: '2030-01-01', authority: null })),
+  ),
   route('POST', '/connections/:connection/access'),
   route('DELETE', '/connections/:connection/access'),
   route('POST', '/connections/:connection/signing'),

@@ -85,7 +85,11 @@ export interface ConnectionView {
 }
 
 /** What is set about a connection; the front door is kept on a page of its own. */
-const settingsSeen = ({ name, settings: { frontDoor: _, signing: __, ...settings }, secret }: IConnection) => ({
+const settingsSeen = ({
+  name,
+  settings: { frontDoor: _, signing: __, authority: ___, ...settings },
+  secret,
+}: IConnection) => ({
   ...{ name, settings, secret },
 });
 
@@ -93,8 +97,15 @@ const settingsSeen = ({ name, settings: { frontDoor: _, signing: __, ...settings
 const filledSecrets = (settings: ConnectionSettings, secret: string | null): Record<string, string> =>
   settings.description ? secretValues(secret) : secret === null ? {} : { key: secret };
 
-/** Settings without what is sealed in them. */
-const openSettings = ({ signing: _, ...settings }: ConnectionSettings): ConnectionSettings => settings;
+/** What is kept on pages of its own, and stays whatever else is set. */
+const keptApart = ({ frontDoor, signing, authority }: ConnectionSettings): Partial<ConnectionSettings> => ({
+  ...(frontDoor ? { frontDoor } : {}),
+  ...(signing ? { signing } : {}),
+  ...(authority ? { authority } : {}),
+});
+
+/** Settings without what is sealed in them, and what has a page of its own. */
+const openSettings = ({ signing: _, authority: __, ...settings }: ConnectionSettings): ConnectionSettings => settings;
 
 export const viewOf = (use: Use, c: IConnection): ConnectionView => ({
   id: c.id,
@@ -377,17 +388,20 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const { kind } = found;
   const old = secretOf(use, found);
   const { settings, secret } = readInput({ ...input, kind }, old, filledSecrets(found.settings, old));
-  const what = await tried(use, { id, kind, name: input.name, settings, secret }, input.untried);
+  const what = await tried(
+    use,
+    { id, kind, name: input.name, settings: { ...keptApart(found.settings), ...settings }, secret },
+    input.untried,
+  );
   return use.write(async (tx) => {
     await tx.db.query('select from connection where id = $1 for update', [id]);
     const connection = await findConnection(tx, id);
     refuseUnseen(tx, 'connection', settingsSeen(connection));
-    // The front door and the signing key are kept by themselves, and may have been changed while the account was tried.
-    const { frontDoor, signing } = connection.settings;
     const before = { name: connection.name, ...shownSettings(connection.settings) };
     Object.assign(connection, {
       name: input.name,
-      settings: { ...settings, ...(frontDoor ? { frontDoor } : {}), ...(signing ? { signing } : {}) },
+      // These may have been changed while the account was tried.
+      settings: { ...settings, ...keptApart(connection.settings) },
     });
     if (secret !== old) connection.secret = secret === null ? null : tx.runtime.secrets.seal(secret);
     tx.note('connection.change', id, {

@@ -34,16 +34,16 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
     new Refusal(422, 'key', `${problem} Look at the address and the key, and try again.`);
   const untried = (problem: string) => new Refusal(502, 'not-tried', problem);
   if (kind === 'mail_server') {
-    const { address, user } = settings;
-    const answer = await use.runtime.outside.mail.lookIn({ address, user: user ?? null, password: secret });
+    const { address, user, authority } = settings;
+    const answer = await use.runtime.outside.mail.lookIn({ address, user: user ?? null, password: secret, authority });
     if (answer.ok) return `It lets us in${user ? ` as ${user}` : ' without a password'}.`;
     throw answer.refused
       ? refused(`${what} says no: ${answer.detail}.`)
       : untried(`${what} cannot be reached: ${answer.detail}.`);
   }
   if (kind === 'database') {
-    const { address, user = '' } = settings;
-    const views = await use.runtime.outside.databases.views({ address, user, password: secret ?? '' });
+    const { address, user = '', authority } = settings;
+    const views = await use.runtime.outside.databases.views({ address, user, password: secret ?? '', authority });
     if (views.ok)
       return `It lets us in: ${views.value.length === 1 ? 'one view or table' : `${views.value.length} views and tables`} to read.`;
     throw views.refused ? refused(views.problem) : untried(views.problem);
@@ -69,7 +69,7 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
     throw untried(answer.detail);
   }
   const { services } = use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName);
-  const account = { address: settings.address, token: secret };
+  const account = { address: settings.address, token: secret, authority: settings.authority };
   const found = await services.ask(what, account, 'GET', '/account', undefined, (body) => Account.parse(body).account);
   if (found.ok) return `It lets us in: ${[found.value.name, found.value.holds].filter(Boolean).join(', ')}.`;
   if (found.why === 'key') throw refused(`${what} does not accept this key.`);

@@ -1,3 +1,4 @@
+import type { z } from 'zod';
 import { readAs } from '../read-as.ts';
 import { templatePieces, templateProblem, usedReferences } from '../template/template.ts';
 import { type Call, Description, type SentField } from './description.ts';
@@ -17,10 +18,23 @@ export function readDescription(value: unknown, kind?: DescribedKind): ReadDescr
       ok: false,
       problems: read.error.issues
         .slice(0, 10)
-        .map(({ path, message }) => (path.length === 0 ? message : `${placeWords(path)}: ${message}`)),
+        .map((issue) => (issue.path.length === 0 ? `${wrong(issue)}.` : `${placeWords(issue.path)}: ${wrong(issue)}.`)),
     };
   const problems = problemsOf(read.data, kind);
   return problems.length === 0 ? { ok: true, description: read.data } : { ok: false, problems };
+}
+
+const KINDS: Record<string, string> = {
+  ...{ string: 'a text', number: 'a number', boolean: 'true or false', array: 'a list', object: 'a thing with fields' },
+  record: 'a thing with fields',
+};
+/** What is wrong with one value; what has no words of ours says itself what kind of value it should be. */
+function wrong(issue: z.core.$ZodIssue): string {
+  const message = issue.message.replace(/\.$/, '');
+  if (issue.code !== 'invalid_type' || !message.startsWith('Invalid input')) return message;
+  return message.endsWith('received undefined')
+    ? 'it is missing'
+    : `it should be ${KINDS[issue.expected] ?? issue.expected}`;
 }
 
 const placeWords = (path: readonly PropertyKey[]) =>

@@ -49,6 +49,7 @@ const SAID: Record<string, string> = {
   'connection.access_end': 'threw away what was allowed at {thing}',
   'connection.add': 'connected {thing}',
   'connection.call': 'made a call of the connection {thing} by hand',
+  'connection.care': 'set until when the key of {thing} holds and whose certificates it believes',
   'connection.change': 'changed the connection {thing}',
   'connection.no_signing': 'stopped signing the emails of {thing}',
   'connection.put_back': 'put back the connection {thing}',

@@ -37,6 +37,8 @@ export interface ConnectionSettings {
   replies?: boolean;
   /** At a mail server: the key that signs what is sent, its private part sealed. */
   signing?: SigningKey & { sealed: string };
+  /** PEM; an authority of the business's own, believed besides those everybody believes. */
+  authority?: string;
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
   /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */

@@ -40,14 +40,17 @@ export class SourcePortsFactory {
         (await settingsCache.provisionsOf(businessId)).services.get(connectionId) ?? null,
       databases,
       databaseAccount: async (connectionId) => {
-        const { rows } = await pool.query<{ settings: { address: string; user?: string }; secret: string | null }>(
+        const { rows } = await pool.query<{
+          settings: { address: string; user?: string; authority?: string };
+          secret: string | null;
+        }>(
           `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'database' and removed_at is null`,
           [connectionId, businessId],
         );
         const row = rows[0];
         if (!row) return null;
-        const { address, user = '' } = row.settings;
-        return { address, user, password: row.secret === null ? '' : secrets.open(row.secret) };
+        const { address, user = '', authority } = row.settings;
+        return { address, user, authority, password: row.secret === null ? '' : secrets.open(row.secret) };
       },
       tables,
       feed: (bytes, address) =>
@@ -59,13 +62,14 @@ export class SourcePortsFactory {
         return now();
       },
       account: async (connectionId) => {
-        const { rows } = await pool.query<{ settings: { address: string }; secret: string | null }>(
+        const { rows } = await pool.query<{ settings: { address: string; authority?: string }; secret: string | null }>(
           'select settings, secret from connection where id::text = $1 and business_id = $2 and removed_at is null',
           [connectionId, businessId],
         );
         const row = rows[0];
         if (!row) return null;
-        return { address: row.settings.address, token: row.secret === null ? null : secrets.open(row.secret) };
+        const { address, authority } = row.settings;
+        return { address, authority, token: row.secret === null ? null : secrets.open(row.secret) };
       },
       sheets: sheetStore(pool, businessId),
       files: fileStore(pool, sourceId),

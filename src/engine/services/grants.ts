@@ -126,8 +126,7 @@ export class ServiceGrants implements Grants {
     for (const end = now() + RENEWING_MS; now() < end; await new Promise((wait) => setTimeout(wait, LOOK_AGAIN_MS))) {
       const row = await this.row(connectionId);
       if (!row) return waits(`Nobody has allowed access yet. ${ANEW}`);
-      if (row.given_by !== by)
-        return waits(`The address or the client has changed since access was allowed. ${ANEW}`);
+      if (row.given_by !== by) return waits(`The address or the client has changed since access was allowed. ${ANEW}`);
       if (row.ended_at) return waits(`${row.problem} ${ANEW}`);
       const { access, refresh } = this.open(row.secret);
       const old = row.renew_at !== null && row.renew_at.getTime() <= now();
@@ -161,7 +160,11 @@ export class ServiceGrants implements Grants {
           connectionId,
           secret,
         ]);
-      return { ok: false, refused: told.refused && !told.over, detail: told.over ? `${told.detail} ${ANEW}` : told.detail };
+      return {
+        ok: false,
+        refused: told.refused && !told.over,
+        detail: told.over ? `${told.detail} ${ANEW}` : told.detail,
+      };
     }
     const at = renewAt(told.given, now());
     await pool.query(

@@ -24,6 +24,8 @@ export interface DescribedAccount {
   description: Description;
   /** What the business filled in, secrets too, by name. */
   values: Record<string, string>;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
 }
 
 /** Whatever makes calls: the network, or a recording of it. */
@@ -216,10 +218,12 @@ export class DescribedCaller {
 
   private async send(account: DescribedAccount, filling: Filling, request: MadeRequest): Promise<HttpOutcome> {
     const { signIn } = account.description;
-    const certificate =
-      signIn.way === 'certificate'
+    const trust = {
+      authority: account.authority,
+      ...(signIn.way === 'certificate'
         ? { cert: textOf(signIn.certificate, filling), key: textOf(signIn.key, filling) }
-        : undefined;
+        : {}),
+    };
     const { method, address, parts } = request;
     let { body, headers } = request;
     if (parts) {
@@ -229,7 +233,7 @@ export class DescribedCaller {
       headers = { ...headers, 'content-type': packed.headers.get('content-type') ?? 'multipart/form-data' };
       body = await packed.text();
     }
-    return this.parts.http.call(method, address, headers, body ?? undefined, MOST, certificate);
+    return this.parts.http.call(method, address, headers, body ?? undefined, MOST, trust);
   }
 
   private saw(
@@ -252,7 +256,10 @@ const textOf = (source: string, filling: Filling): string => {
 };
 
 /** What tokens are asked for with; null for a service that is signed in to otherwise. */
-export function tokenAskOf({ description }: Pick<DescribedAccount, 'description'>, filling: Filling): TokenAsk | null {
+export function tokenAskOf(
+  { description, authority }: Pick<DescribedAccount, 'description' | 'authority'>,
+  filling: Filling,
+): TokenAsk | null {
   const { signIn } = description;
   if (signIn.way !== 'oauth2-client' && signIn.way !== 'oauth2-code') return null;
   return {
@@ -261,6 +268,7 @@ export function tokenAskOf({ description }: Pick<DescribedAccount, 'description'
     clientSecret: textOf(signIn.clientSecret, filling),
     scope: signIn.scope,
     shows: signIn.shows,
+    authority,
   };
 }
 

@@ -10,6 +10,8 @@ export interface TokenAsk {
   clientSecret: string;
   scope: string;
   shows: 'basic' | 'body';
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
 }
 
 /** What it gave. `lastsMs` is null where it does not say how long. */
@@ -40,7 +42,7 @@ function configured(http: Http, ask: TokenAsk, more: { authorize?: string; issue
         ? oauth.ClientSecretBasic(ask.clientSecret)
         : oauth.ClientSecretPost(ask.clientSecret),
   );
-  config[oauth.customFetch] = nobodyTold(fetchBy(http) as oauth.CustomFetch);
+  config[oauth.customFetch] = nobodyTold(fetchBy(http, { authority: ask.authority }) as oauth.CustomFetch);
   if (at.protocol === 'http:') oauth.allowInsecureRequests(config);
   return config;
 }
