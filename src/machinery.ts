@@ -26,6 +26,7 @@ import { Bookings } from './engine/intake/bookings.ts';
 import { FloodBreaker } from './engine/intake/flood-breaker.ts';
 import { Importer } from './engine/intake/importer.ts';
 import { Intake } from './engine/intake/intake.ts';
+import { MailWatch } from './engine/intake/mail-watch.ts';
 import { Puller } from './engine/intake/puller.ts';
 import { SourcePortsFactory } from './engine/intake/source-ports.ts';
 import { Leases } from './engine/leases.ts';
@@ -46,6 +47,7 @@ import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { DescribedCaller } from './gateways/described/described-caller.ts';
 import { HttpCaller } from './gateways/http.ts';
+import { MailAccounts } from './gateways/mail-account.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { OutsideDatabases } from './gateways/outside-database.ts';
 import { PushSender } from './gateways/push-service.ts';
@@ -62,6 +64,9 @@ const GRACE_MS = 8_000;
 const TELL_EVERY_MS = 5000;
 /** How often it is looked whether somebody's device is to be told something, in milliseconds. */
 const NOTICES_EVERY_MS = 2000;
+
+/** How often it is looked whether the mailboxes that are to be watched are, in milliseconds: after a break one is watched again so soon. */
+const WATCH_EVERY_MS = 5000;
 
 /** What every process of ours works with, for as long as it lives. */
 export interface Machinery {
@@ -134,6 +139,7 @@ export function openMachinery(): Machinery {
     http,
     services: described,
     databases: new OutsideDatabases(guard),
+    mailboxes: new MailAccounts(guard),
     elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
     mail: new MailSender(guard),
     companies,
@@ -195,7 +201,7 @@ export function openMachinery(): Machinery {
   const tables = new TableReader(threadFile('read-table.mjs'));
   const sourcePorts = new SourcePortsFactory({
     ...{ pool, secrets, http: outside.http, tables, reader, now },
-    ...{ described, settingsCache, databases: outside.databases },
+    ...{ described, settingsCache, databases: outside.databases, mailboxes: outside.mailboxes },
   });
   const puller = new Puller({
     pool,
@@ -214,6 +220,7 @@ export function openMachinery(): Machinery {
     deviceNotices({ pool, push, now, random: Math.random }),
     messageNotices({ pool, settingsCache, outside, texts, publicUrl: settings.publicUrl, now, random: Math.random }),
   ];
+  const mailWatch = new MailWatch({ pool, secrets, mailboxes: outside.mailboxes, due: () => puller.loop.nudge(), now });
   const mailer = new Mailer({
     pool,
     settingsCache,
@@ -239,7 +246,7 @@ export function openMachinery(): Machinery {
     costFeeds.loop,
   ];
   const lookout = new Lookout(pool, asked);
-  const loops = [lookout.loop, ...asked, failureNotices.loop, ...notices];
+  const loops = [lookout.loop, ...asked, failureNotices.loop, mailWatch.loop, ...notices];
   return {
     settings,
     pool,
@@ -280,12 +287,14 @@ export function openMachinery(): Machinery {
     startLoops() {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);
+      mailWatch.loop.start(WATCH_EVERY_MS);
       for (const loop of notices) loop.start(NOTICES_EVERY_MS);
     },
     async close() {
       await Promise.all([conductor.stop(GRACE_MS), ...loops.map((loop) => loop.stop(GRACE_MS))]);
       leases.stop();
       bell.stop();
+      mailWatch.stop();
       outside.mail.close();
       await Promise.all([outside.http.close(), reader.close()]);
       await health.write();

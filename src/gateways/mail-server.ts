@@ -1,6 +1,7 @@
 import { connect, type Socket } from 'node:net';
 import nodemailer, { type Transporter } from 'nodemailer';
 import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts';
+import { OURS } from '../core/mail/ours.ts';
 import type { EmailMessage } from '../core/workflow/plan.ts';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
 import { believing, certificateWords } from './http.ts';
@@ -77,7 +78,7 @@ export class MailSender {
           from: account.returnPath?.(key) ?? message.from.address,
           to: [message.to, ...(message.cc ?? []), ...(message.bcc ?? [])],
         },
-        ...(message.headers ? { headers: message.headers } : {}),
+        headers: { ...message.headers, [OURS]: 'sent' },
         subject: message.subject,
         text: message.text,
         html: message.html,

@@ -3,7 +3,7 @@ import { type SimpleParserOptions, simpleParser } from 'mailparser';
 import { readIcs } from '../core/appointments/read-ics.ts';
 import { visibleReply } from '../core/mail/visible-reply.ts';
 import { readFeed } from '../sources/content-feed/feed.ts';
-import { attachmentOf } from '../sources/mailbox/definition.ts';
+import { attachmentOf } from '../sources/mailbox/read-mail.ts';
 import { sourceKinds } from '../sources/registry.ts';
 import type { ReadingTask, ReadMail } from './task.ts';
 

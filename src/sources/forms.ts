@@ -17,6 +17,8 @@ import FunnelPanel from './funnel/panel.tsx';
 import ImportForm from './import/form.tsx';
 import ImportPanel from './import/panel.tsx';
 import ImportTab from './import/tab.tsx';
+import MailAccountForm from './mail-account/form.tsx';
+import MailAccountPanel from './mail-account/panel.tsx';
 import MailboxForm from './mailbox/form.tsx';
 import MailboxPanel from './mailbox/panel.tsx';
 import ServiceSourceForm from './service/form.tsx';
@@ -52,6 +54,7 @@ export const sourceScreens: Record<string, SourceScreens> = {
   import: { form: ImportForm, panel: ImportPanel, tab: { name: 'The import', content: ImportTab, first: true } },
   'chat-message': { form: ChatMessageForm, panel: ChatMessagePanel },
   mailbox: { form: MailboxForm, panel: MailboxPanel },
+  'mail-account': { form: MailAccountForm, panel: MailAccountPanel },
   database: { form: DatabaseForm, panel: DatabasePanel },
   service: { form: ServiceSourceForm, panel: ServiceSourcePanel },
   webhook: { form: WebhookForm, panel: WebhookPanel },

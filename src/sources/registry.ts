@@ -17,6 +17,8 @@ import { leadImport } from './import/definition.ts';
 import { importSetup } from './import/setup.ts';
 import { listSource } from './list/definition.ts';
 import { listSetup } from './list/setup.ts';
+import { mailAccount } from './mail-account/definition.ts';
+import { mailAccountPuller, mailAccountSetup } from './mail-account/setup.ts';
 import { mailbox } from './mailbox/definition.ts';
 import { mailboxSetup } from './mailbox/setup.ts';
 import { serviceSource } from './service/definition.ts';
@@ -41,6 +43,7 @@ const modules: AnySourceModule[] = [
   { definition: bookingCalendar, setup: calendarSetup },
   { definition: chatMessage, setup: chatMessageSetup },
   { definition: mailbox, setup: mailboxSetup },
+  { definition: mailAccount, setup: mailAccountSetup, puller: mailAccountPuller },
   { definition: databaseSource, setup: databaseSetup, puller: databasePuller },
   { definition: serviceSource, setup: serviceSetup, puller: servicePuller },
   { definition: webhook, setup: webhookSetup },

@@ -3,6 +3,7 @@ import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { DescribedAccount, DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
+import type { MailAccount, MailAccounts } from '../gateways/mail-account.ts';
 import type { DatabaseAccount, OutsideDatabases } from '../gateways/outside-database.ts';
 import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
 import type { TableReader } from '../tables/table-reader.ts';
@@ -18,6 +19,9 @@ export interface SourcePorts {
   /** Databases of the business's own, and a connection as one; null when it is gone. */
   databases: OutsideDatabases;
   databaseAccount(connectionId: string): Promise<DatabaseAccount | null>;
+  /** Mailboxes the business has already, and a connection as one; null when it is gone. */
+  mailboxes: MailAccounts;
+  mailAccount(connectionId: string): Promise<MailAccount | null>;
   businessName: string;
   /** A connection of the business, opened; null when it is gone. */
   account(connectionId: string): Promise<ServiceAccount | null>;

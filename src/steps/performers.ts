@@ -2,6 +2,7 @@ import type { Answer } from '../core/delivery/answer.ts';
 import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
 import type { DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../gateways/http.ts';
+import type { MailAccounts } from '../gateways/mail-account.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
 import type { OutsideDatabases } from '../gateways/outside-database.ts';
 import { type MessageAccount, sendDescribed } from './described-message.ts';
@@ -62,6 +63,7 @@ export interface Outside {
   services: DescribedCaller;
   /** Databases of a business's own, to be read. */
   databases: OutsideDatabases;
+  mailboxes: MailAccounts;
   mail: MailSender;
   companies: CompanyPort;
   elsewhere: ElsewherePort;

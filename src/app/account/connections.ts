@@ -32,6 +32,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   chat_network: 'Chat network',
   service: 'Another service',
   database: 'Database',
+  mail_account: 'Mail account',
 };
 
 export const ConnectionInput = z.object({
@@ -275,6 +276,7 @@ function readInput(
 const WEB = [['http:', 'https:'], 'Write the address as a web address, beginning with https://.'] as const;
 const SCHEMES: Partial<Record<ConnectionKind, readonly [readonly string[], string]>> = {
   mail_server: [['smtp:', 'smtps:'], 'Write the address as smtp://name:port or smtps://name:port.'],
+  mail_account: [['imaps:', 'imap:'], 'Write the address as imaps://name:port or imap://name:port.'],
   database: [
     ['postgres:', 'postgresql:'],
     'Write the address as postgres://name:port/database, without user and password.',
@@ -315,6 +317,12 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
       bounces: input.bounces,
       replies: input.replies,
     };
+  }
+  if (input.kind === 'mail_account') {
+    if (url.username !== '' || url.password !== '')
+      throw new Refusal(422, 'address', 'Write the address without user and password: they have fields of their own.');
+    if (input.user === '') throw new Refusal(422, 'user', 'Say the user name of the mailbox, often its email address.');
+    return { address: input.address, user: input.user };
   }
   if (input.kind === 'database') {
     // What stands in an address is shown; a password never is.

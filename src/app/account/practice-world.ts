@@ -30,7 +30,7 @@ const AT_ONCE = 200;
 const COMES_UP_MS = 20_000;
 
 /** Kinds there is a practice account of. */
-type PracticeKind = Exclude<ConnectionKind, 'service' | 'database'>;
+type PracticeKind = Exclude<ConnectionKind, 'service' | 'database' | 'mail_account'>;
 const PATHS: Record<Exclude<PracticeKind, 'mail_server'>, string> = {
   text_carrier: 'carrier',
   ad_platform: 'ads',
@@ -168,7 +168,7 @@ async function pointAtDesk(runtime: Runtime, desk: PracticeDesk, businessId: str
   const connections = await em.find(Connection, { business: businessId, practice: true });
   for (const connection of connections) {
     const { kind } = connection;
-    if (kind === 'service' || kind === 'database') continue;
+    if (kind === 'service' || kind === 'database' || kind === 'mail_account') continue;
     connection.settings = {
       ...connection.settings,
       address: kind === 'mail_server' ? desk.smtp : `${desk.url}/${PATHS[kind]}`,

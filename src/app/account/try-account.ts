@@ -48,6 +48,13 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
       return `It lets us in: ${views.value.length === 1 ? 'one view or table' : `${views.value.length} views and tables`} to read.`;
     throw views.refused ? refused(views.problem) : untried(views.problem);
   }
+  if (kind === 'mail_account') {
+    const { address, user = '', authority } = settings;
+    const folders = await use.runtime.outside.mailboxes.folders({ address, user, password: secret ?? '', authority });
+    if (folders.ok)
+      return `It lets us in as ${user}: ${folders.value.length === 1 ? 'one folder' : `${folders.value.length} folders`}.`;
+    throw folders.refused ? refused(folders.problem) : untried(folders.problem);
+  }
   if (isDescribed(kind)) {
     // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
     const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });

@@ -10,4 +10,5 @@ export const WHO = {
   chat_network: 'The chat network',
   service: 'The service',
   database: 'The database',
+  mail_account: 'The mail server',
 } as const;

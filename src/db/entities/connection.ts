@@ -17,6 +17,7 @@ export const CONNECTION_KINDS = [
   'chat_network',
   'service',
   'database',
+  'mail_account',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 

@@ -18,6 +18,11 @@ export class Migration20261202130000_grants extends Migration {
 
     this.addSql(`alter table "needs_you" drop constraint if exists "needs_you_kind_check";`);
 
+    this.addSql(`alter table "connection" drop constraint if exists "connection_kind_check";`);
+    this.addSql(
+      `alter table "connection" add constraint "connection_kind_check" check("kind" in ('text_carrier', 'mail_server', 'ad_platform', 'funnel_host', 'shop', 'booking_calendar', 'company_directory', 'chat_network', 'service', 'database', 'mail_account'));`,
+    );
+
     this.addSql(`alter table "errand" drop constraint if exists "errand_kind_check";`);
     this.addSql(
       `alter table "errand" add constraint "errand_kind_check" check("kind" in ('key-new', 'key-use', 'second', 'sign-on', 'access'));`,

@@ -2,6 +2,7 @@ import type pg from 'pg';
 import type { SecretBox } from '../../db/secret-box.ts';
 import type { DescribedCaller } from '../../gateways/described/described-caller.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
+import type { MailAccounts } from '../../gateways/mail-account.ts';
 import type { OutsideDatabases } from '../../gateways/outside-database.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
@@ -21,6 +22,7 @@ export class SourcePortsFactory {
       described: DescribedCaller;
       settingsCache: SettingsCache;
       databases: OutsideDatabases;
+      mailboxes: MailAccounts;
       tables: TableReader;
       reader: StrangerReader;
       now: () => number;
@@ -31,7 +33,7 @@ export class SourcePortsFactory {
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
-    const { pool, secrets, http, databases, described, settingsCache, tables, reader, now } = this.parts;
+    const { pool, secrets, http, databases, mailboxes, described, settingsCache, tables, reader, now } = this.parts;
     return {
       services: this.services,
       http,
@@ -45,6 +47,20 @@ export class SourcePortsFactory {
           secret: string | null;
         }>(
           `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'database' and removed_at is null`,
+          [connectionId, businessId],
+        );
+        const row = rows[0];
+        if (!row) return null;
+        const { address, user = '', authority } = row.settings;
+        return { address, user, authority, password: row.secret === null ? '' : secrets.open(row.secret) };
+      },
+      mailboxes,
+      mailAccount: async (connectionId) => {
+        const { rows } = await pool.query<{
+          settings: { address: string; user?: string; authority?: string };
+          secret: string | null;
+        }>(
+          `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'mail_account' and removed_at is null`,
           [connectionId, businessId],
         );
         const row = rows[0];

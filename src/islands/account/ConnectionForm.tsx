@@ -21,6 +21,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
   chat_network: { address: 'https://chat.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
+  mail_account: { address: 'imaps://mail.example:993', secret: 'Password' },
   database: { address: 'postgres://db.example:5432/school', secret: 'Password' },
   service: { address: 'https://rooms.example/api', secret: 'Key of the account' },
 };
@@ -136,6 +137,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
+        {kind === 'mail_account' && input('user', 'User name, often the email address')}
         {kind === 'database' && input('user', 'User name, of one that may only read')}
         {kind === 'mail_server' && (
           <Tick label="Bounces come back to Pine Bell" value={bounces} onChange={setBounces} />

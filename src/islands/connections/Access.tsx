@@ -26,7 +26,7 @@ export default function Access({ id, name, first: access, place, now }: Props) {
       </h2>
       <p className="mb-3 max-w-prose text-ink-2">
         {access.allowedAt === null
-          ? `${name} lets us in once somebody who may has allowed it on its own page. You are sent there and come back here.`
+          ? `${name} lets Pine Bell in once you have allowed it on its own page. You are sent there, and come back here.`
           : holds
             ? `Allowed by ${access.allowedBy ?? 'somebody who has left'} ${at(access.allowedAt)}, renewed by itself ${at(access.renewedAt!)}.`
             : `${access.over} What was to go by it is tried again for as long as its step says.`}

@@ -28,7 +28,7 @@ export default function Care({ id, first, locale }: Props) {
     );
   return (
     <details className="sheet-card mb-4 p-4">
-      <summary className="cursor-pointer text-part">Keys and certificates</summary>
+      <summary className="cursor-pointer font-head text-part font-bold">Keys and certificates</summary>
       <form
         className="mt-3"
         aria-label="Keys and certificates"
@@ -38,13 +38,7 @@ export default function Care({ id, first, locale }: Props) {
         }}
       >
         <div className="max-w-60">
-          <Line
-            label="Last day the key holds; empty where it does not end"
-            small
-            type="date"
-            value={until}
-            onChange={setUntil}
-          />
+          <Line label="Last day the key holds, if it ends" small type="date" value={until} onChange={setUntil} />
         </div>
         <p className="mb-3 text-note text-ink-2">
           You are reminded a week before, and a week before certificates you filled in here end.

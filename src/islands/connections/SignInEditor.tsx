@@ -87,6 +87,11 @@ const CHOICE_LABELS: Record<string, string> = {
   shows: 'Client ID and secret go',
 };
 
+/** The database keeps fields in an order of its own: here each stands where its label does. */
+const ORDER = [...Object.keys(LABELS), ...Object.keys(CHOICES)];
+const inOrder = (value: SignIn): [string, string][] =>
+  Object.entries(value).sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
+
 /** How the service is signed in to. */
 export function SignInEditor({
   value,
@@ -109,7 +114,7 @@ export function SignInEditor({
         onChange={(way) => onChange(SignIn.parse({ way, ...FRESH[way] }))}
       />
       <div className="grid gap-x-3 sm:grid-cols-2">
-        {Object.entries(value).map(([key, text]) =>
+        {inOrder(value).map(([key, text]) =>
           key === 'way' ? null : CHOICES[key] ? (
             <Choice
               key={key}
