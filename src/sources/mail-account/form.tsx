@@ -68,7 +68,7 @@ export default function MailAccountForm({ connections, choices, create }: Source
               label="To the folder"
               value={moveTo}
               maxLength={300}
-              placeholder="Come in"
+              placeholder="Enquiries done"
               note="It is made where there is none of this name."
               onChange={setMoveTo}
             />

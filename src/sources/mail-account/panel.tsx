@@ -10,7 +10,7 @@ const AFTERWARDS: Record<MailAccountSettings['afterwards'], (moveTo: string) => 
   move: (moveTo) => `A mail that has come in is moved there to “${moveTo}”.`,
 };
 
-export default function MailAccountPanel({ source, change, practiceUrl }: SourcePanelProps) {
+export default function MailAccountPanel({ source, change }: SourcePanelProps) {
   const { folder, sender, subject, text, afterwards, moveTo } = source.settings as MailAccountSettings;
   const saved = { sender, subject, text };
   const [filter, setFilter] = useState<MailFilter>(saved);
@@ -18,9 +18,7 @@ export default function MailAccountPanel({ source, change, practiceUrl }: Source
   return (
     <>
       {source.arrivals === 0 && (
-        <FirstOne practiceUrl={practiceUrl}>
-          Fetch the newest mail to see what it brings, or wait for a new one.
-        </FirstOne>
+        <FirstOne practiceUrl={null}>Fetch the newest mail to see what it brings, or wait for a new one.</FirstOne>
       )}
       <section className="sheet-card mb-4 p-4">
         <h2 className="mb-1 text-part">The folder</h2>

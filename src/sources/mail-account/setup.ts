@@ -54,7 +54,7 @@ export const mailAccountSetup: SourceSetup<Input, MailAccountSettings> = {
       choices: folders.value
         .filter(({ path }) => path.toLowerCase().includes(wanted))
         .slice(0, 500)
-        .map(({ path, mails }) => ({ id: path, label: path, group: mails === 1 ? 'one mail' : `${mails} mails` })),
+        .map(({ path, mails }) => ({ id: path, label: `${path} (${mails === 1 ? 'one mail' : `${mails} mails`})` })),
     };
   },
   async prepare(ports, { from, ...settings }) {
@@ -68,7 +68,7 @@ export const mailAccountSetup: SourceSetup<Input, MailAccountSettings> = {
     if (!end.ok) return asTrouble(end);
     return {
       ok: true,
-      name: settings.folder.slice(0, 100),
+      name: `${settings.folder} of ${account.user}`.slice(0, 100),
       settings,
       pull: { everyMinutes: 0, cursor: { place: from === 'new' ? end.value : null, untidied: [] }, backlog: 0 },
     };
