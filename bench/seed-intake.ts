@@ -37,6 +37,7 @@ const platform = await addConnection(use, {
   bounces: false,
   replies: false,
   values: {},
+  access: null,
   untried: true,
   secret: 'key',
 });

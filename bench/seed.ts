@@ -36,6 +36,7 @@ await addConnection(use, {
   bounces: false,
   replies: false,
   values: {},
+  access: null,
   untried: true,
   secret: 'key',
 });

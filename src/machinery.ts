@@ -46,6 +46,7 @@ import { ServiceHealth } from './engine/services/service-health.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { DescribedCaller } from './gateways/described/described-caller.ts';
+import { FilePlaces } from './gateways/file-place.ts';
 import { HttpCaller } from './gateways/http.ts';
 import { MailAccounts } from './gateways/mail-account.ts';
 import { MailSender } from './gateways/mail-server.ts';
@@ -140,8 +141,9 @@ export function openMachinery(): Machinery {
     services: described,
     databases: new OutsideDatabases(guard),
     mailboxes: new MailAccounts(guard),
+    places: new FilePlaces(http),
     elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
-    mail: new MailSender(guard),
+    mail: new MailSender(guard, grants),
     companies,
     attachments: new Attachments(pool, http),
     now,
@@ -201,7 +203,14 @@ export function openMachinery(): Machinery {
   const tables = new TableReader(threadFile('read-table.mjs'));
   const sourcePorts = new SourcePortsFactory({
     ...{ pool, secrets, http: outside.http, tables, reader, now },
-    ...{ described, settingsCache, databases: outside.databases, mailboxes: outside.mailboxes },
+    ...{
+      described,
+      settingsCache,
+      databases: outside.databases,
+      mailboxes: outside.mailboxes,
+      places: outside.places,
+      grants,
+    },
   });
   const puller = new Puller({
     pool,
@@ -220,7 +229,14 @@ export function openMachinery(): Machinery {
     deviceNotices({ pool, push, now, random: Math.random }),
     messageNotices({ pool, settingsCache, outside, texts, publicUrl: settings.publicUrl, now, random: Math.random }),
   ];
-  const mailWatch = new MailWatch({ pool, secrets, mailboxes: outside.mailboxes, due: () => puller.loop.nudge(), now });
+  const mailWatch = new MailWatch({
+    pool,
+    secrets,
+    mailboxes: outside.mailboxes,
+    grants,
+    due: () => puller.loop.nudge(),
+    now,
+  });
   const mailer = new Mailer({
     pool,
     settingsCache,

@@ -11,6 +11,7 @@ import type { SecretBox } from '../db/secret-box.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './inbound/bounces.ts';
 import { replyAddress } from './inbound/email-replies.ts';
+import { accessOf } from './services/access-of.ts';
 
 export interface KnownSource {
   id: string;
@@ -310,6 +311,9 @@ export class SettingsCache {
             user: settings.user ?? null,
             password: secret,
             authority: settings.authority,
+            ...(settings.access
+              ? { access: { connectionId: row.id, ask: accessOf({ ...row, settings, secret })!.ask } }
+              : {}),
             ...(settings.signing
               ? {
                   signing: {

@@ -8,6 +8,8 @@ export interface MailAccount {
   address: string;
   user: string;
   password: string;
+  /** A token instead of the password, where somebody has allowed access (RFC 7628). */
+  token?: string | undefined;
   /** PEM; an authority of the business's own that is believed besides. */
   authority?: string | undefined;
 }
@@ -184,7 +186,9 @@ export class MailAccounts {
       ...{ host, port: Number(url.port || (secure ? 993 : 143)), secure },
       // A password goes out in no clear text, but on the machine itself (RFC 8314 §3.2).
       ...(secure || LOOPBACK.test(host) ? {} : { doSTARTTLS: true }),
-      auth: { user: account.user, pass: account.password },
+      auth: account.token
+        ? { user: account.user, accessToken: account.token }
+        : { user: account.user, pass: account.password },
       // Judged by where the name leads at the moment of connecting.
       tls: { ...(this.guard.lookup ? { lookup: this.guard.lookup } : {}), ...believing(account.authority) } as object,
       logger: false,

@@ -4,12 +4,16 @@ import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts
 import { OURS } from '../core/mail/ours.ts';
 import type { EmailMessage } from '../core/workflow/plan.ts';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
+import type { TokenAsk } from './described/token-service.ts';
+import { type Grants, NO_GRANTS, type Token } from './described/tokens.ts';
 import { believing, certificateWords } from './http.ts';
 
 export interface MailAccount {
   /** smtp://host:port or smtps://host:port. */
   address: string;
   user: string | null;
+  /** Where somebody has allowed access instead of a password: the connection, and what its tokens are asked for with. */
+  access?: { connectionId: string; ask: TokenAsk } | undefined;
   /** PEM; an authority of the business's own that is believed besides. */
   authority?: string | undefined;
   password: string | null;
@@ -43,9 +47,13 @@ const LOOPBACK = /^(127(\.\d+){3}|\[::1\]|localhost)$/;
 
 /** Hands emails to mail servers by SMTP (RFC 5321). One pool of connections per account. */
 export class MailSender {
-  private readonly pools = new Map<string, Transporter>();
+  /** By account; with a token, the one it was opened with. */
+  private readonly pools = new Map<string, { pool: Transporter; token: string | undefined }>();
 
-  constructor(private readonly guard: AddressGuard) {}
+  constructor(
+    private readonly guard: AddressGuard,
+    private readonly grants: Grants = NO_GRANTS,
+  ) {}
 
   /** The Message-ID is made from `key`, so that a mail sent again after a crash can be told to be the same one. */
   async send(
@@ -65,9 +73,11 @@ export class MailSender {
         detail: `The mail server cannot be used: ${(error as Error).message}`,
       };
     }
+    const access = await this.tokenFor(account);
+    if (!access.ok) return { ...noAnswer('token', `The mail server cannot be signed in to. ${access.detail}`) };
     const replyTo = message.replyTo ?? (message.audience === 'lead' ? account.replyTo?.(key) : undefined);
     try {
-      const sent = await this.poolFor(account, url).sendMail({
+      const sent = await this.poolFor(account, url, access.token).sendMail({
         messageId: messageId(key, message.from.address),
         from: { name: message.from.name, address: message.from.address },
         to: [{ name: message.toName, address: message.to }],
@@ -105,7 +115,9 @@ export class MailSender {
     try {
       const url = new URL(account.address);
       this.guard.check(url);
-      await this.poolFor(account, url).verify();
+      const access = await this.tokenFor(account);
+      if (!access.ok) return { ok: false, refused: access.refused, detail: access.detail.replace(/\.$/, '') };
+      await this.poolFor(account, url, access.token).verify();
       return { ok: true };
     } catch (error) {
       const { code, responseCode, response } = error as SmtpError;
@@ -118,10 +130,18 @@ export class MailSender {
     }
   }
 
-  private poolFor(account: MailAccount, url: URL): Transporter {
+  private async tokenFor({
+    access,
+  }: MailAccount): Promise<{ ok: true; token?: string } | Extract<Token, { ok: false }>> {
+    return access ? this.grants.token(access.connectionId, access.ask) : { ok: true };
+  }
+
+  private poolFor(account: MailAccount, url: URL, token: string | undefined): Transporter {
     const key = JSON.stringify([account.address, account.user, account.password, account.forMany, account.authority]);
     const kept = this.pools.get(key);
-    if (kept) return kept;
+    if (kept && kept.token === token) return kept.pool;
+    // What was opened with a token that has been renewed finishes what it has in hand.
+    kept?.pool.close();
     const secure = url.protocol === 'smtps:';
     const port = Number(url.port || (secure ? 465 : 587));
     const made = nodemailer.createTransport({
@@ -135,7 +155,13 @@ export class MailSender {
       ...(this.guard.lookup
         ? { getSocket: guardedSocket(this.guard, url.hostname.replace(/^\[|\]$/g, ''), port) }
         : {}),
-      ...(account.user ? { auth: { user: account.user, pass: account.password ?? '' } } : {}),
+      ...(account.user
+        ? {
+            auth: token
+              ? { type: 'OAuth2' as const, user: account.user, accessToken: token }
+              : { user: account.user, pass: account.password ?? '' },
+          }
+        : {}),
       // A password goes out in no clear text, but on the machine itself (RFC 8314 §3.3).
       requireTLS: !secure && account.user !== null && !LOOPBACK.test(url.hostname),
       tls: believing(account.authority),
@@ -143,12 +169,13 @@ export class MailSender {
       greetingTimeout: 10_000,
       socketTimeout: 20_000,
     });
-    this.pools.set(key, made as unknown as Transporter);
-    return made as unknown as Transporter;
+    const pool = made as unknown as Transporter;
+    this.pools.set(key, { pool, token });
+    return pool;
   }
 
   close(): void {
-    for (const pool of this.pools.values()) pool.close();
+    for (const { pool } of this.pools.values()) pool.close();
     this.pools.clear();
   }
 }

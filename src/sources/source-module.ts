@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { DescribedAccount, DescribedCaller } from '../gateways/described/described-caller.ts';
+import type { FilePlaceAccount, FilePlaces } from '../gateways/file-place.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccount, MailAccounts } from '../gateways/mail-account.ts';
 import type { DatabaseAccount, OutsideDatabases } from '../gateways/outside-database.ts';
@@ -19,9 +20,12 @@ export interface SourcePorts {
   /** Databases of the business's own, and a connection as one; null when it is gone. */
   databases: OutsideDatabases;
   databaseAccount(connectionId: string): Promise<DatabaseAccount | null>;
-  /** Mailboxes the business has already, and a connection as one; null when it is gone. */
+  /** Mailboxes the business has already, and a connection as one. */
   mailboxes: MailAccounts;
-  mailAccount(connectionId: string): Promise<MailAccount | null>;
+  mailAccount(connectionId: string): Promise<{ ok: true; account: MailAccount } | Trouble>;
+  /** Places files lie at, and a connection as one; null when it is gone. */
+  places: FilePlaces;
+  filePlace(connectionId: string): Promise<FilePlaceAccount | null>;
   businessName: string;
   /** A connection of the business, opened; null when it is gone. */
   account(connectionId: string): Promise<ServiceAccount | null>;
@@ -78,6 +82,8 @@ export interface FileStore {
   /** The oldest file that has not been read. */
   next(): Promise<{ id: string; bytes: Buffer } | null>;
   newest(): Promise<{ id: string; bytes: Buffer } | null>;
+  /** Keeps a file that was fetched, unless it is the newest already, and of those before it the last few. */
+  add(name: string, bytes: Buffer): Promise<void>;
   finish(
     id: string,
     told: { state: 'read' | 'refused'; problem: string | null; rows: number; fresh: number },

@@ -1,6 +1,7 @@
 import type { Answer } from '../core/delivery/answer.ts';
 import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
 import type { DescribedCaller } from '../gateways/described/described-caller.ts';
+import type { FilePlaces } from '../gateways/file-place.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccounts } from '../gateways/mail-account.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
@@ -64,6 +65,7 @@ export interface Outside {
   /** Databases of a business's own, to be read. */
   databases: OutsideDatabases;
   mailboxes: MailAccounts;
+  places: FilePlaces;
   mail: MailSender;
   companies: CompanyPort;
   elsewhere: ElsewherePort;

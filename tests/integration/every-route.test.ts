@@ -381,7 +381,8 @@ describe('every route of the application', () => {
       const pages = readdirSync(join(import.meta.dirname, '../../src/pages'), { recursive: true, encoding: 'utf8' })
         .filter(
           (file) =>
-            file.endsWith('.astro') && !/\[(?!id)|^(404|sign-in|set-up|forgotten|not-here|not-yours)/.test(file),
+            file.endsWith('.astro') &&
+            !/\[(?!id)|^(404|allowed|sign-in|set-up|forgotten|not-here|not-yours)/.test(file),
         )
         .map((file) =>
           pageAddress(file.replace(/^index/, ''), PAGES[file] ? named[PAGES[file]] : '').replace(/\/$/, ''),

@@ -8,6 +8,7 @@ import { MailSender } from '../../src/gateways/mail-server.ts';
 import { type Authority, authority } from '../stage/certificates.ts';
 import type { Coordinator } from '../stage/flow.ts';
 import { MAIL_USER, type MailHouse, openMailHouse } from '../stage/mail-house.ts';
+import { independentService } from '../stage/sign-on-service.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
 
 describe('mail servers nobody here wrote: Postfix takes what we send, Dovecot holds a mailbox that is listened to', function () {
@@ -291,6 +292,51 @@ describe('mail servers nobody here wrote: Postfix takes what we send, Dovecot ho
         (await came()).some(({ problem }) => problem === 'Pine Bell sent this itself.'),
       );
       expect(await leads()).to.not.include('hello@wrenfield.example');
+    });
+
+    it('both are signed in to by access somebody has allowed (OAuth 2, RFC 7628), which the mailbox asks an independent provider about', async () => {
+      const subject = { now: { sub: MAIL_USER.user, email: MAIL_USER.address } };
+      const provider = await independentService(`${stage.url}/allowed`, subject, 6);
+      const tokens = await openMailHouse(await ours.issue(['127.0.0.1']), `${provider.issuer}/me`);
+      const access = {
+        ...{ authorizeAddress: `${provider.issuer}/auth`, tokenAddress: `${provider.issuer}/token`, shows: 'basic' },
+        ...{ clientId: 'pine-bell', scope: 'openid email profile' },
+      };
+      const found: string[] = [];
+      for (const of of [
+        { kind: 'mail_account', address: tokens.imap },
+        { kind: 'mail_server', address: tokens.submission, fromName: 'Oona', fromAddress: 'hello@wrenfield.example' },
+      ]) {
+        const made = await oona.call<{ id: string; found: string; detail: string }>('POST', '/api/connections', {
+          ...{ ...of, name: 'By access', user: MAIL_USER.user, secret: 'a secret of theirs', access },
+        });
+        expect(made.body.found, made.body.detail).to.equal('Kept. Now allow access to it, on its own page.');
+        const { id } = made.body;
+        await oona.call('PUT', `/api/connections/${id}/care`, { keyUntil: '', authority: ours.pem });
+        const begun = await oona.call<{ address: string; detail: string }>('POST', `/api/connections/${id}/access`);
+        expect(begun.status, begun.body.detail).to.equal(200);
+        let to = await provider.follow(begun.body.address);
+        for (let n = 0; n < 3; n++) {
+          const answer = await fetch(to, { redirect: 'manual', headers: { cookie: oona.cookie } });
+          const next = answer.headers.get('location');
+          if (next) to = new URL(next, to);
+        }
+        expect(to.pathname).to.equal(`/connections/${id}`);
+        const tried = async () => {
+          const { body } = await oona.call<{ found: string; detail: string }>('POST', `/api/connections/${id}/try`);
+          return body.found ?? body.detail;
+        };
+        found.push(await tried());
+        // Its token has run out by then: it is renewed by itself.
+        await new Promise((wait) => setTimeout(wait, 6000));
+        found.push(await tried());
+      }
+      expect(found).to.deep.equal([
+        ...['It lets us in as enquiries: one folder.', 'It lets us in as enquiries: one folder.'],
+        ...['It lets us in as enquiries.', 'It lets us in as enquiries.'],
+      ]);
+      expect(tokens.log()).to.match(/Login: user=<enquiries>, method=(XOAUTH2|OAUTHBEARER)/);
+      await Promise.all([tokens.close(), provider.close()]);
     });
   });
 });

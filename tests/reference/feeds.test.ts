@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { expect } from 'chai';
+import { Feed } from 'feed';
 import { readFeed } from '../../src/sources/content-feed/feed.ts';
 
 const sha = (text: string) => createHash('sha256').update(text).digest('hex');
@@ -114,6 +115,122 @@ describe('content feeds', () => {
       'Sat, 07 Sep 2002 00:00:01 CET',
     ]);
   });
+  it('JSON Feed 1.1: the simple example of its specification (jsonfeed.org/version/1.1, from memory)', () => {
+    const feed = readFeed(
+      Buffer.from(
+        JSON.stringify({
+          version: 'https://jsonfeed.org/version/1.1',
+          title: 'My Example Feed',
+          home_page_url: 'https://example.org/',
+          feed_url: 'https://example.org/feed.json',
+          items: [
+            { id: '2', content_text: 'This is a second item.', url: 'https://example.org/second-item' },
+            { id: '1', content_html: '<p>Hello, world!</p>', url: 'https://example.org/initial-post' },
+          ],
+        }),
+      ),
+    );
+    expect(
+      feed.ok && [feed.title, ...feed.entries.map(({ id, title, link, summary }) => [id, title, link, summary])],
+    ).to.deep.equal([
+      'My Example Feed',
+      ['2', 'This is a second item.', 'https://example.org/second-item', 'This is a second item.'],
+      ['1', 'Hello, world!', 'https://example.org/initial-post', 'Hello, world!'],
+    ]);
+  });
+  it('JSON Feed: an id that is a number is a text, authors of both versions, addresses below the feed’s own, and what is of a wrong kind is not there', () => {
+    const feed = readFeed(
+      Buffer.from(
+        JSON.stringify({
+          version: 'https://jsonfeed.org/version/1',
+          title: 7,
+          items: [
+            {
+              id: 12,
+              title: 'Winter concert',
+              author: { name: 'Oona' },
+              url: '/concert',
+              tags: ['news', 3],
+              attachments: [{ url: 'concert.mp3' }],
+            },
+            {
+              id: 'b',
+              title: 'Second',
+              authors: [{ name: '' }, { name: 'Tomas' }],
+              date_published: 5,
+              date_modified: '2026-11-30T09:00:00Z',
+            },
+            { title: 'Without an id' },
+            'nothing',
+          ],
+        }),
+      ),
+      'https://wrenfield.example/news/feed.json',
+    );
+    expect(feed).to.deep.equal({
+      ok: true,
+      title: '',
+      entries: [
+        {
+          ...{
+            id: '12',
+            title: 'Winter concert',
+            link: 'https://wrenfield.example/concert',
+            summary: '',
+            author: 'Oona',
+            published: '',
+          },
+          ...{ categories: ['news'], enclosure: 'https://wrenfield.example/news/concert.mp3' },
+        },
+        {
+          ...{ id: 'b', title: 'Second', link: '', summary: '', author: 'Tomas', published: '2026-11-30T09:00:00Z' },
+          ...{ categories: [], enclosure: '' },
+        },
+      ],
+    });
+  });
+  it('one and the same feed, as the package “feed” writes it in RSS 2.0, Atom and JSON Feed, is read the same', () => {
+    const made = new Feed({
+      title: 'Wrenfield & friends',
+      id: 'https://wrenfield.example/',
+      link: 'https://wrenfield.example/',
+      copyright: '',
+    });
+    for (const n of [1, 2, 3])
+      made.addItem({
+        ...{
+          title: `Concert ${n} <& more>`,
+          id: `urn:x:${n}`,
+          guid: `urn:x:${n}`,
+          link: `https://wrenfield.example/${n}`,
+        },
+        ...{ description: `All of “${n}” & encores`, date: new Date(Date.UTC(2026, 10, n, 9, 30)) },
+      });
+    const read = [made.rss2(), made.atom1(), made.json1()].map((text) => {
+      const feed = readFeed(Buffer.from(text), 'https://wrenfield.example/feed');
+      if (!feed.ok) throw new Error(feed.problem);
+      return [
+        feed.title,
+        ...feed.entries.map(({ id, title, link, summary, published }) => [
+          id,
+          title,
+          link,
+          summary,
+          new Date(published).toISOString(),
+        ]),
+      ];
+    });
+    expect(read[0]).to.have.length(4);
+    expect(read[0]![1]).to.deep.equal([
+      'urn:x:1',
+      'Concert 1 <& more>',
+      'https://wrenfield.example/1',
+      'All of “1” & encores',
+      '2026-11-01T09:30:00.000Z',
+    ]);
+    expect(read[1]).to.deep.equal(read[0]);
+    expect(read[2]).to.deep.equal(read[0]);
+  });
   it('tells broken, foreign and dangerous ones in words', () => {
     const problem = (text: string | Buffer) => {
       const feed = readFeed(Buffer.from(text));
@@ -124,6 +241,8 @@ describe('content feeds', () => {
     expect(problem('<!DOCTYPE r [<!ENTITY a "b">]><rss><channel/></rss>')).to.match(/entities/);
     expect(problem(Buffer.from([0x3c, 0xff, 0xfe, 0xff]))).to.match(/encoding/);
     expect(problem('')).to.be.a('string');
+    expect(problem('{"version":')).to.match(/broken JSON/);
+    expect(problem('{"items":[]}')).to.match(/no JSON Feed/);
   });
   it('keeps to the encoding it declares', () => {
     const latin = Buffer.from(

@@ -31,6 +31,14 @@ const idOf = (name: string) =>
 /** nobody of Debian: who owns the mails. */
 const OWNER = 65534;
 
+const alive = (pid: number) => {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch {
+    return false;
+  }
+};
 const ended = (child: ChildProcess, signal: NodeJS.Signals = 'SIGTERM') =>
   child.exitCode !== null || child.signalCode !== null
     ? Promise.resolve()
@@ -39,7 +47,8 @@ const ended = (child: ChildProcess, signal: NodeJS.Signals = 'SIGTERM') =>
         child.kill(signal);
       });
 
-export async function openMailHouse({ cert, key }: Issued): Promise<MailHouse> {
+/** `userinfo` is where a token is shown to be told whose it is (OpenID Connect Core §5.3), for sign-in by tokens. */
+export async function openMailHouse({ cert, key }: Issued, userinfo?: string): Promise<MailHouse> {
   const at = mkdtempSync(join(tmpdir(), 'mail-house-'));
   chmodSync(at, 0o755);
   const [submissionPort, imapPort, imapsPort, authPort] = await Promise.all([1, 2, 3, 4].map(() => freePort()));
@@ -62,7 +71,7 @@ ssl = yes
 ssl_cert = <${at}/cert.pem
 ssl_key = <${at}/key.pem
 disable_plaintext_auth = yes
-auth_mechanisms = plain login
+auth_mechanisms = plain login${userinfo ? ' xoauth2 oauthbearer' : ''}
 first_valid_uid = 1
 service imap-login {
   inet_listener imap {
@@ -79,7 +88,16 @@ service auth {
     port = ${authPort}
   }
 }
-passdb {
+${
+  userinfo
+    ? `passdb {
+  driver = oauth2
+  mechanisms = xoauth2 oauthbearer
+  args = ${at}/tokens
+}
+`
+    : ''
+}passdb {
   driver = passwd-file
   args = ${at}/users
 }
@@ -89,6 +107,10 @@ userdb {
 }
 mail_location = maildir:~/Maildir
 `,
+  );
+  writeFileSync(
+    join(at, 'tokens'),
+    `introspection_mode = auth\nintrospection_url = ${userinfo}\nusername_attribute = sub\n`,
   );
   const postfix = join(at, 'postfix');
   for (const one of [postfix, join(postfix, 'queue'), join(postfix, 'data')]) mkdirSync(one);
@@ -186,7 +208,11 @@ postlog unix-dgram n - n - 1 postlogd
       await answers(imapPort!, 'Dovecot');
     },
     async close() {
+      // What was started is a script; the server itself says who it is.
+      const master = Number(readFileSync(join(postfix, 'queue/pid/master.pid'), 'utf8'));
+      process.kill(master, 'SIGTERM');
       await Promise.all([ended(imap), ended(smtp)]);
+      await until('Postfix to end', () => !alive(master));
       rmSync(at, { recursive: true, force: true });
     },
   };

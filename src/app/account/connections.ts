@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
+import { AccessSettings } from '../../core/described/access.ts';
 import { LONGEST_DESCRIPTION, readDescription } from '../../core/described/check.ts';
 import { fill } from '../../core/described/fill.ts';
 import { hiding } from '../../core/described/request.ts';
@@ -33,6 +34,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   service: 'Another service',
   database: 'Database',
   mail_account: 'Mail account',
+  file_place: 'Files elsewhere',
 };
 
 export const ConnectionInput = z.object({
@@ -55,6 +57,8 @@ export const ConnectionInput = z.object({
   fromName: z.string().trim().max(100).default(''),
   fromAddress: z.string().trim().max(254).default(''),
   user: z.string().trim().max(200).default(''),
+  /** How access is allowed on the service's own page, at a mail server or mailbox; null for a user and password. */
+  access: AccessSettings.nullable().default(null),
   bounces: z.boolean().default(false),
   replies: z.boolean().default(false),
   /** Empty keeps the one there is. */
@@ -283,6 +287,20 @@ const SCHEMES: Partial<Record<ConnectionKind, readonly [readonly string[], strin
   ],
 };
 
+/** How access is allowed, where it is; both its addresses lead somewhere. */
+function accessSettings({ access, user }: ConnectionInput): { access?: AccessSettings } {
+  if (!access) return {};
+  if (user === '') throw new Refusal(422, 'user', 'Say the user name access is allowed for, mostly the email address.');
+  for (const address of [access.authorizeAddress, access.tokenAddress])
+    if (!/^https?:\/\//i.test(address) || !URL.canParse(address))
+      throw new Refusal(
+        422,
+        'address',
+        'Write both addresses of the service that allows access as web addresses, beginning with https://.',
+      );
+  return { access };
+}
+
 function settingsOf(input: ConnectionInput): ConnectionSettings {
   const [schemes, written] = SCHEMES[input.kind] ?? WEB;
   let url: URL | null = null;
@@ -314,6 +332,7 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
       fromName: input.fromName,
       fromAddress: input.fromAddress,
       ...(input.user ? { user: input.user } : {}),
+      ...accessSettings(input),
       bounces: input.bounces,
       replies: input.replies,
     };
@@ -322,13 +341,18 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
     if (url.username !== '' || url.password !== '')
       throw new Refusal(422, 'address', 'Write the address without user and password: they have fields of their own.');
     if (input.user === '') throw new Refusal(422, 'user', 'Say the user name of the mailbox, often its email address.');
-    return { address: input.address, user: input.user };
+    return { address: input.address, user: input.user, ...accessSettings(input) };
   }
   if (input.kind === 'database') {
     // What stands in an address is shown; a password never is.
     if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', SCHEMES.database![1]);
     if (input.user === '') throw new Refusal(422, 'user', 'Say the name of the database user.');
     return { address: input.address, user: input.user };
+  }
+  if (input.kind === 'file_place') {
+    if (url.username !== '' || url.password !== '')
+      throw new Refusal(422, 'address', 'Write the address without user and password: they have fields of their own.');
+    return { address: input.address, ...(input.user ? { user: input.user } : {}) };
   }
   return { address: input.address };
 }
@@ -395,7 +419,9 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const found = await findConnection(use, id);
   const { kind } = found;
   const old = secretOf(use, found);
-  const { settings, secret } = readInput({ ...input, kind }, old, filledSecrets(found.settings, old));
+  // A password is for the mail server, a client secret for whoever gives tokens: neither is sent to the other.
+  const same = Boolean(found.settings.access) === Boolean(input.access);
+  const { settings, secret } = readInput({ ...input, kind }, same ? old : null, filledSecrets(found.settings, old));
   const what = await tried(
     use,
     { id, kind, name: input.name, settings: { ...keptApart(found.settings), ...settings }, secret },

@@ -30,7 +30,7 @@ const AT_ONCE = 200;
 const COMES_UP_MS = 20_000;
 
 /** Kinds there is a practice account of. */
-type PracticeKind = Exclude<ConnectionKind, 'service' | 'database' | 'mail_account'>;
+type PracticeKind = Exclude<ConnectionKind, 'service' | 'database' | 'mail_account' | 'file_place'>;
 const PATHS: Record<Exclude<PracticeKind, 'mail_server'>, string> = {
   text_carrier: 'carrier',
   ad_platform: 'ads',
@@ -50,6 +50,8 @@ const NAMES: Record<PracticeKind, string> = {
   company_directory: 'Practice company directory',
   chat_network: 'Practice chat network',
 };
+
+const isPractised = (kind: ConnectionKind): kind is PracticeKind => Object.hasOwn(NAMES, kind);
 
 /** An account of each kind at the desk, as it is connected. */
 export const practiceAccounts = (
@@ -168,7 +170,7 @@ async function pointAtDesk(runtime: Runtime, desk: PracticeDesk, businessId: str
   const connections = await em.find(Connection, { business: businessId, practice: true });
   for (const connection of connections) {
     const { kind } = connection;
-    if (kind === 'service' || kind === 'database' || kind === 'mail_account') continue;
+    if (!isPractised(kind)) continue;
     connection.settings = {
       ...connection.settings,
       address: kind === 'mail_server' ? desk.smtp : `${desk.url}/${PATHS[kind]}`,

@@ -1,16 +1,13 @@
-import { fill } from '../../core/described/fill.ts';
-import { isDescribed } from '../../core/described/works.ts';
-import { describedAccount } from '../../db/described-account.ts';
 import { Connection } from '../../db/entities/connection.ts';
+import { type AccessOf, accessOf } from '../../engine/services/access-of.ts';
 import { givenBy, renewAt, sealGiven } from '../../engine/services/grants.ts';
-import { tokenAskOf } from '../../gateways/described/described-caller.ts';
-import { allowed, allowing, newVerifier, type TokenAsk } from '../../gateways/described/token-service.ts';
+import { allowed, allowing, newVerifier } from '../../gateways/described/token-service.ts';
 import type { Runtime } from '../../runtime.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { beginErrand, endErrand, lookAtErrand } from './errands.ts';
-import { tryAccount } from './try-account.ts';
+import { type TriedAccount, tryAccount } from './try-account.ts';
 
 /** How it stands with what is allowed at a service on its own page. */
 export interface AccessView {
@@ -46,29 +43,17 @@ export async function getAccess({ db, actor }: Use, connection: string): Promise
   };
 }
 
-/** What a connection asks for tokens with, filled in. */
-async function asks(
-  use: Use,
-  id: string,
-): Promise<{ ask: TokenAsk; authorizeAddress: string; more: string; connection: ConnectionOf }> {
+/** What a connection asks for tokens with, filled in, and the connection as it is tried. */
+async function asks(use: Use, id: string): Promise<AccessOf & { connection: TriedAccount }> {
   const found = await use.em.findOne(Connection, { id, business: use.actor.businessId });
   if (!found) throw notHere('connection');
   const { kind, name, settings } = found;
-  const secret = found.secret ? use.runtime.secrets.open(found.secret) : null;
-  const account = isDescribed(kind) ? describedAccount({ id, kind, name, settings, secret }) : null;
-  const signIn = account?.description.signIn;
-  if (!account || signIn?.way !== 'oauth2-code')
+  const connection = { id, kind, name, settings, secret: found.secret ? use.runtime.secrets.open(found.secret) : null };
+  const access = accessOf(connection);
+  if (!access)
     throw new Refusal(409, 'no-access', 'This service is signed in to in another way: nobody has to allow anything.');
-  const filling = { given: {}, account: account.values };
-  const page = fill(signIn.authorizeAddress, filling);
-  return {
-    ask: tokenAskOf(account, filling)!,
-    authorizeAddress: page.ok ? page.text.trim() : '',
-    more: signIn.more,
-    connection: { id, kind, name, settings, secret },
-  };
+  return { ...access, connection };
 }
-type ConnectionOf = Parameters<typeof tryAccount>[1] & { id: string };
 
 /** Where whoever asks is to go, to allow on the service's own page what we may do there. */
 export async function beginAccess(use: Use, id: string): Promise<{ address: string }> {
@@ -106,6 +91,7 @@ export async function whereAllowed(runtime: Runtime, came: URLSearchParams): Pro
 export async function finishAccess(use: Use, id: string, came: URLSearchParams): Promise<string> {
   const { runtime, actor } = use;
   demand(actor, 'keys');
+  const { ask, authorizeAddress, connection } = await asks(use, id);
   const state = came.get('state') ?? '';
   const begun = await endErrand(runtime, 'access', state);
   if (!begun || begun.connection !== id || begun.person !== actor.personId || begun.business !== actor.businessId)
@@ -114,7 +100,6 @@ export async function finishAccess(use: Use, id: string, came: URLSearchParams):
       'over',
       'This took too long, was begun by somebody else, or is done already. If access is still not allowed, begin once more.',
     );
-  const { ask, authorizeAddress, connection } = await asks(use, id);
   const refused = came.get('error');
   if (refused !== null)
     throw new Refusal(

@@ -4,6 +4,7 @@ import { WHO } from '../../core/described/who.ts';
 import { isDescribed } from '../../core/described/works.ts';
 import { describedAccount } from '../../db/described-account.ts';
 import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
+import { accessOf } from '../../engine/services/access-of.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 
@@ -33,9 +34,17 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
   const refused = (problem: string) =>
     new Refusal(422, 'key', `${problem} Look at the address and the key, and try again.`);
   const untried = (problem: string) => new Refusal(502, 'not-tried', problem);
+  const access = settings.access && accessOf({ id: id ?? '', kind, name, settings, secret });
+  if (access && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, on its own page.';
   if (kind === 'mail_server') {
     const { address, user, authority } = settings;
-    const answer = await use.runtime.outside.mail.lookIn({ address, user: user ?? null, password: secret, authority });
+    const answer = await use.runtime.outside.mail.lookIn({
+      address,
+      user: user ?? null,
+      password: access ? null : secret,
+      authority,
+      ...(access && id ? { access: { connectionId: id, ask: access.ask } } : {}),
+    });
     if (answer.ok) return `It lets us in${user ? ` as ${user}` : ' without a password'}.`;
     throw answer.refused
       ? refused(`${what} says no: ${answer.detail}.`)
@@ -48,9 +57,20 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
       return `It lets us in: ${views.value.length === 1 ? 'one view or table' : `${views.value.length} views and tables`} to read.`;
     throw views.refused ? refused(views.problem) : untried(views.problem);
   }
+  if (kind === 'file_place') {
+    const { address, user = '', authority } = settings;
+    const files = await use.runtime.outside.places.list({ address, user, password: secret ?? '', authority }, '');
+    if (files.ok)
+      return `It lets us in: ${files.value.length === 1 ? 'one file or folder' : `${files.value.length} files and folders`}.`;
+    if (files.problem.startsWith('The server does not list')) return `It answers. ${files.problem}`;
+    throw files.refused ? refused(files.problem) : untried(files.problem);
+  }
   if (kind === 'mail_account') {
     const { address, user = '', authority } = settings;
-    const folders = await use.runtime.outside.mailboxes.folders({ address, user, password: secret ?? '', authority });
+    const got = access && id ? await use.runtime.grants.token(id, access.ask) : null;
+    if (got && !got.ok) throw untried(got.detail);
+    const account = { address, user, authority, password: access ? '' : (secret ?? ''), token: got?.token };
+    const folders = await use.runtime.outside.mailboxes.folders(account);
     if (folders.ok)
       return `It lets us in as ${user}: ${folders.value.length === 1 ? 'one folder' : `${folders.value.length} folders`}.`;
     throw folders.refused ? refused(folders.problem) : untried(folders.problem);

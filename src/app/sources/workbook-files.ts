@@ -1,7 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { columnNames, findHeaderRow } from '../../core/sheets/header-row.ts';
-import { matchColumns } from '../../core/sheets/match-columns.ts';
 import { StoredFile } from '../../db/entities/sheet.ts';
 import { type ISource, Pull, Source } from '../../db/entities/source.ts';
 import { noteRefusedFile } from '../../engine/intake/source-ports.ts';
@@ -9,9 +7,9 @@ import type { Runtime } from '../../runtime.ts';
 import { jsonRaw } from '../../sources/source-module.ts';
 import { workbook } from '../../sources/workbook/definition.ts';
 import type { FileView } from '../../sources/workbook/file-view.ts';
+import { learnColumns } from '../../sources/workbook/learn-columns.ts';
 import { peek } from '../../sources/workbook/setup.ts';
-import { MOST_FILE_BYTES, TableProblem, type TableRow, type TableTab } from '../../tables/table.ts';
-import { whichTab } from '../../tables/which-tab.ts';
+import { MOST_FILE_BYTES, TableProblem, type TableTab } from '../../tables/table.ts';
 import { demand } from '../actor.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
@@ -77,7 +75,7 @@ async function takeFile(runtime: Runtime, source: ISource, name: string, bytes: 
   });
   try {
     if (settings.columns.length === 0) {
-      known.settings = await learn(runtime, bytes, settings, undefined);
+      known.settings = await learnColumns(runtime.tables, bytes, settings, undefined);
       await em.flush();
       await sample(runtime, known, bytes);
     } else await runtime.tables.tabs(bytes);
@@ -95,28 +93,6 @@ async function takeFile(runtime: Runtime, source: ISource, name: string, bytes: 
   runtime.settingsCache.forget();
   runtime.bell.ring(known.business.id);
   return file.id;
-}
-
-type Settings = z.infer<typeof workbook.settings>;
-
-/** Finds the header and the columns of a file; `headerRow` is undefined to look for it. */
-async function learn(
-  runtime: Runtime,
-  bytes: Uint8Array,
-  settings: Settings,
-  headerRow: number | null | undefined,
-): Promise<Settings> {
-  const tab = whichTab(await runtime.tables.tabs(bytes), settings.tab);
-  const rows: TableRow[] = [];
-  for await (const batch of runtime.tables.rows(bytes, tab?.name ?? null)) {
-    rows.push(...batch);
-    if (rows.length >= 60) break;
-  }
-  const guessed = findHeaderRow(rows.map((row) => row.cells));
-  const at = headerRow === undefined ? (guessed === null ? null : rows[guessed]!.n) : headerRow;
-  const header = rows.find((row) => row.n === at);
-  const width = header ? header.cells.length : Math.max(0, ...rows.map((row) => row.cells.length));
-  return { ...settings, tab, headerRow: at, columns: matchColumns([], columnNames(header?.cells ?? null, width)) };
 }
 
 async function sample(runtime: Runtime, source: ISource, bytes: Uint8Array): Promise<void> {
@@ -153,7 +129,7 @@ export async function correctHowRead(use: Use, sourceId: string, input: z.infer<
   const file = await newestFile(use, source.id);
   const settings = workbook.settings.parse(source.settings);
   const tab = input.tab === undefined ? settings.tab : { name: input.tab, index: 0, id: '' };
-  const learnt = await learn(use.runtime, file.bytes, { ...settings, tab }, input.row);
+  const learnt = await learnColumns(use.runtime.tables, file.bytes, { ...settings, tab }, input.row);
   const changed = await use.write(async (tx) => {
     const found = await findSource(tx, sourceId);
     found.settings = learnt;

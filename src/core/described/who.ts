@@ -11,4 +11,5 @@ export const WHO = {
   service: 'The service',
   database: 'The database',
   mail_account: 'The mail server',
+  file_place: 'The file server',
 } as const;

@@ -1,4 +1,5 @@
 import { defineEntity, type InferEntity, p } from '@mikro-orm/core';
+import type { AccessSettings } from '../../core/described/access.ts';
 import type { Description } from '../../core/described/description.ts';
 import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
@@ -18,6 +19,7 @@ export const CONNECTION_KINDS = [
   'service',
   'database',
   'mail_account',
+  'file_place',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 
@@ -38,6 +40,8 @@ export interface ConnectionSettings {
   replies?: boolean;
   /** At a mail server: the key that signs what is sent, its private part sealed. */
   signing?: SigningKey & { sealed: string };
+  /** At a mail server or mailbox: how access is allowed on its own page; its client secret is the secret. */
+  access?: AccessSettings;
   /** PEM; an authority of the business's own, believed besides those everybody believes. */
   authority?: string;
   /** At a chat network: who is served there. */

@@ -20,7 +20,7 @@ export class Migration20261202130000_grants extends Migration {
 
     this.addSql(`alter table "connection" drop constraint if exists "connection_kind_check";`);
     this.addSql(
-      `alter table "connection" add constraint "connection_kind_check" check("kind" in ('text_carrier', 'mail_server', 'ad_platform', 'funnel_host', 'shop', 'booking_calendar', 'company_directory', 'chat_network', 'service', 'database', 'mail_account'));`,
+      `alter table "connection" add constraint "connection_kind_check" check("kind" in ('text_carrier', 'mail_server', 'ad_platform', 'funnel_host', 'shop', 'booking_calendar', 'company_directory', 'chat_network', 'service', 'database', 'mail_account', 'file_place'));`,
     );
 
     this.addSql(`alter table "errand" drop constraint if exists "errand_kind_check";`);

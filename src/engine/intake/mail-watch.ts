@@ -1,7 +1,10 @@
 import type pg from 'pg';
+import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
+import type { Grants } from '../../gateways/described/tokens.ts';
 import type { MailAccounts } from '../../gateways/mail-account.ts';
 import { PlainLoop } from '../loop.ts';
+import { accessOf } from '../services/access-of.ts';
 
 /** After a watch that did not come about: wrong passwords again and again shut an account. Milliseconds, the first and the longest pause. */
 const FIRST_PAUSE_MS = 5000;
@@ -12,9 +15,10 @@ const MOST = 200;
 interface Watched {
   id: string;
   folder: string;
-  address: string;
-  user: string;
-  authority: string | null;
+  connection: string;
+  kind: ConnectionKind;
+  name: string;
+  settings: ConnectionSettings;
   secret: string | null;
 }
 
@@ -33,6 +37,7 @@ export class MailWatch {
       pool: pg.Pool;
       secrets: SecretBox;
       mailboxes: MailAccounts;
+      grants: Grants;
       /** Something is due to be fetched. */
       due: () => void;
       now: () => number;
@@ -42,7 +47,7 @@ export class MailWatch {
   private async look(): Promise<void> {
     const { pool } = this.parts;
     const { rows } = await pool.query<Watched>(
-      `select s.id, s.settings ->> 'folder' as folder, c.settings ->> 'address' as address, c.settings ->> 'user' as user, c.settings ->> 'authority' as authority, c.secret
+      `select s.id, s.settings ->> 'folder' as folder, c.id as connection, c.kind, c.name, c.settings, c.secret
        from source s join connection c on c.id::text = s.settings ->> 'connectionId' and c.business_id = s.business_id and c.removed_at is null
          join business b on b.id = s.business_id and b.removed_at is null
        where s.kind = 'mail-account' and s.state = 'live' and s.removed_at is null order by s.id limit ${MOST}`,
@@ -55,8 +60,9 @@ export class MailWatch {
     await Promise.all(open.map((row) => this.watch(row, wanted.get(row.id)!)));
   }
 
-  private async watch({ id, folder, address, user, authority, secret }: Watched, what: string): Promise<void> {
-    const { secrets, mailboxes, pool, due } = this.parts;
+  private async watch({ id, folder, connection, secret: sealed, ...row }: Watched, what: string): Promise<void> {
+    const { secrets, mailboxes, grants, pool, due } = this.parts;
+    const { settings } = row;
     const own = { what, end: () => {} };
     this.watched.set(id, own);
     const gone = () => {
@@ -66,12 +72,17 @@ export class MailWatch {
       void pool
         .query('update pull set next_at = now() where source_id = $1 and next_at > now()', [id])
         .then(due, () => {});
-    const account = {
-      ...{ address, user: user ?? '', password: secret === null ? '' : secrets.open(secret) },
-      ...(authority ? { authority } : {}),
+    const begin = async () => {
+      const secret = sealed === null ? null : secrets.open(sealed);
+      const access = accessOf({ ...row, id: connection, secret });
+      const got = access ? await grants.token(connection, access.ask) : null;
+      if (got && !got.ok) throw new Error(got.detail);
+      const { address, user = '', authority } = settings;
+      const account = { address, user, authority, password: got ? '' : (secret ?? ''), token: got?.token };
+      return mailboxes.watch(account, folder, told, gone);
     };
     // What is in the way of it is told by the look each minute, which meets the same.
-    await mailboxes.watch(account, folder, told, gone).then(
+    await begin().then(
       (end) => {
         own.end = end;
         this.failed.delete(id);

@@ -1,13 +1,24 @@
 import type pg from 'pg';
+import { v7 as uuidv7 } from 'uuid';
+import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
 import type { DescribedCaller } from '../../gateways/described/described-caller.ts';
+import type { Grants } from '../../gateways/described/tokens.ts';
+import type { FilePlaces } from '../../gateways/file-place.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
 import type { MailAccounts } from '../../gateways/mail-account.ts';
 import type { OutsideDatabases } from '../../gateways/outside-database.ts';
 import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
-import type { FileStore, SheetChange, SheetStore, SourcePorts } from '../../sources/source-module.ts';
+import {
+  type FileStore,
+  type SheetChange,
+  type SheetStore,
+  type SourcePorts,
+  trouble,
+} from '../../sources/source-module.ts';
 import type { TableReader } from '../../tables/table-reader.ts';
+import { accessOf } from '../services/access-of.ts';
 import type { SettingsCache } from '../settings-cache.ts';
 
 /** Gives each business's sources their way to the outside world and to what is stored, of that business only. */
@@ -23,6 +34,8 @@ export class SourcePortsFactory {
       settingsCache: SettingsCache;
       databases: OutsideDatabases;
       mailboxes: MailAccounts;
+      places: FilePlaces;
+      grants: Grants;
       tables: TableReader;
       reader: StrangerReader;
       now: () => number;
@@ -33,7 +46,26 @@ export class SourcePortsFactory {
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
-    const { pool, secrets, http, databases, mailboxes, described, settingsCache, tables, reader, now } = this.parts;
+    const { pool, secrets, http, databases, mailboxes, places, grants, described, settingsCache, tables, reader, now } =
+      this.parts;
+    /** A connection of the business, its secret opened; null when it is gone, or of another kind than is asked for. */
+    const opened = async (connectionId: string, kind?: ConnectionKind) => {
+      const { rows } = await pool.query<{
+        id: string;
+        kind: ConnectionKind;
+        name: string;
+        settings: ConnectionSettings;
+        secret: string | null;
+      }>(
+        `select id, kind, name, settings, secret from connection where id::text = $1 and business_id = $2 and removed_at is null and ($3::text is null or kind = $3)`,
+        [connectionId, businessId, kind ?? null],
+      );
+      const row = rows[0];
+      if (!row) return null;
+      const { address, user = '', authority } = row.settings;
+      const secret = row.secret === null ? null : secrets.open(row.secret);
+      return { address, user, authority, secret, access: accessOf({ ...row, secret }) };
+    };
     return {
       services: this.services,
       http,
@@ -42,31 +74,23 @@ export class SourcePortsFactory {
         (await settingsCache.provisionsOf(businessId)).services.get(connectionId) ?? null,
       databases,
       databaseAccount: async (connectionId) => {
-        const { rows } = await pool.query<{
-          settings: { address: string; user?: string; authority?: string };
-          secret: string | null;
-        }>(
-          `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'database' and removed_at is null`,
-          [connectionId, businessId],
-        );
-        const row = rows[0];
-        if (!row) return null;
-        const { address, user = '', authority } = row.settings;
-        return { address, user, authority, password: row.secret === null ? '' : secrets.open(row.secret) };
+        const found = await opened(connectionId, 'database');
+        return found && { ...found, password: found.secret ?? '' };
       },
       mailboxes,
       mailAccount: async (connectionId) => {
-        const { rows } = await pool.query<{
-          settings: { address: string; user?: string; authority?: string };
-          secret: string | null;
-        }>(
-          `select settings, secret from connection where id::text = $1 and business_id = $2 and kind = 'mail_account' and removed_at is null`,
-          [connectionId, businessId],
-        );
-        const row = rows[0];
-        if (!row) return null;
-        const { address, user = '', authority } = row.settings;
-        return { address, user, authority, password: row.secret === null ? '' : secrets.open(row.secret) };
+        const found = await opened(connectionId, 'mail_account');
+        if (!found) return trouble('This mail account is not connected any more. Choose another.');
+        if (!found.access) return { ok: true, account: { ...found, password: found.secret ?? '' } };
+        const got = await grants.token(connectionId, found.access.ask);
+        return got.ok
+          ? { ok: true, account: { ...found, password: '', token: got.token } }
+          : trouble(`The mailbox cannot be signed in to. ${got.detail}`);
+      },
+      places,
+      filePlace: async (connectionId) => {
+        const found = await opened(connectionId, 'file_place');
+        return found && { ...found, password: found.secret ?? '' };
       },
       tables,
       feed: (bytes, address) =>
@@ -78,14 +102,8 @@ export class SourcePortsFactory {
         return now();
       },
       account: async (connectionId) => {
-        const { rows } = await pool.query<{ settings: { address: string; authority?: string }; secret: string | null }>(
-          'select settings, secret from connection where id::text = $1 and business_id = $2 and removed_at is null',
-          [connectionId, businessId],
-        );
-        const row = rows[0];
-        if (!row) return null;
-        const { address, authority } = row.settings;
-        return { address, authority, token: row.secret === null ? null : secrets.open(row.secret) };
+        const found = await opened(connectionId);
+        return found && { address: found.address, authority: found.authority, token: found.secret };
       },
       sheets: sheetStore(pool, businessId),
       files: fileStore(pool, sourceId),
@@ -107,6 +125,9 @@ export class SourcePortsFactory {
     };
   }
 }
+
+/** Of files that are fetched again and again so many are kept, to see what was in them. */
+const MOST_FETCHED = 5;
 
 const CHANGE = `r.id, r.cells, r.revision, r.position,
   (select count(*)::int from sheet_row b where b.tab_id = r.tab_id and (b.position, b.id) <= (r.position, r.id)) as number`;
@@ -176,6 +197,18 @@ function fileStore(pool: pg.Pool, sourceId: string): FileStore {
   return {
     next: () => one("state = 'new'", 'asc'),
     newest: () => one("state <> 'refused'", 'desc'),
+    async add(name, bytes) {
+      await pool.query(
+        `insert into stored_file (id, business_id, source_id, name, bytes, size, received_at, state)
+         select $1, business_id, id, $3, $4, $5, now(), 'new' from source where id = $2
+           and not exists (select from (select bytes from stored_file where source_id = $2 order by received_at desc, id desc limit 1) newest where newest.bytes = $4)`,
+        [uuidv7(), sourceId, name.slice(0, 200), bytes, bytes.length],
+      );
+      await pool.query(
+        `delete from stored_file where source_id = $1 and state <> 'new' and id not in (select id from stored_file where source_id = $1 order by received_at desc, id desc limit ${MOST_FETCHED})`,
+        [sourceId],
+      );
+    },
     async finish(id, { state, problem, rows, fresh }) {
       await pool.query('update stored_file set state = $2, problem = $3, rows = $4, fresh = $5 where id = $1', [
         id,

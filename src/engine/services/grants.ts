@@ -1,14 +1,12 @@
 import { createHash } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type pg from 'pg';
-import type { DescribedKind } from '../../core/described/works.ts';
-import { describedAccount } from '../../db/described-account.ts';
-import type { ConnectionSettings } from '../../db/entities/connection.ts';
+import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
-import { tokenAskOf } from '../../gateways/described/described-caller.ts';
 import { type Given, renewed, type TokenAsk } from '../../gateways/described/token-service.ts';
 import { type Grants, renewAfter, type Token } from '../../gateways/described/tokens.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
+import { accessOf } from './access-of.ts';
 
 /** Longer than one call takes at most: a process that dies while it renews is waited for no longer. Milliseconds. */
 const RENEWING_MS = 35_000;
@@ -82,7 +80,7 @@ export class ServiceGrants implements Grants {
     const { pool, secrets, now } = this.parts;
     const { rows } = await pool.query<{
       id: string;
-      kind: DescribedKind;
+      kind: ConnectionKind;
       name: string;
       settings: ConnectionSettings;
       secret: string | null;
@@ -92,9 +90,8 @@ export class ServiceGrants implements Grants {
       [new Date(now())],
     );
     for (const { secret, ...row } of rows) {
-      const account = describedAccount({ ...row, secret: secret === null ? null : secrets.open(secret) });
-      const ask = account && tokenAskOf(account, { given: {}, account: account.values });
-      if (ask) await this.once(row.id, ask, true);
+      const access = accessOf({ ...row, secret: secret === null ? null : secrets.open(secret) });
+      if (access) await this.once(row.id, access.ask, true);
     }
   }
 

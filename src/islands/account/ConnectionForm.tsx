@@ -6,6 +6,8 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 
+import { AccessFields } from './AccessFields.tsx';
+
 type Kind = ConnectionView['kind'];
 interface Props {
   first: ConnectionView | null;
@@ -21,6 +23,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
   chat_network: { address: 'https://chat.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
+  file_place: { address: 'https://files.example/shared/', secret: 'Password' },
   mail_account: { address: 'imaps://mail.example:993', secret: 'Password' },
   database: { address: 'postgres://db.example:5432/school', secret: 'Password' },
   service: { address: 'https://rooms.example/api', secret: 'Key of the account' },
@@ -42,6 +45,8 @@ export default function ConnectionForm({ first, kinds }: Props) {
   });
   const [replies, setReplies] = useState(first?.settings.replies ?? false);
   const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
+  const [access, setAccess] = useState(first?.settings.access ?? null);
+  const byAccess = kind === 'mail_server' || kind === 'mail_account' ? access : null;
   const { act, busy, told, tell } = useAction();
   // What was found when it was saved is told beside it, once the page has come anew.
   useEffect(() => {
@@ -76,7 +81,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
       },
       (words) => words,
     );
-  const typed = (untried: boolean) => ({ kind, ...values, bounces, replies, untried });
+  const typed = (untried: boolean) => ({ kind, ...values, access: byAccess, bounces, replies, untried });
   const save = (untried: boolean) =>
     work(() =>
       first
@@ -137,6 +142,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
+        {kind === 'file_place' && input('user', 'User name, if it wants one')}
         {kind === 'mail_account' && input('user', 'User name, often the email address')}
         {kind === 'database' && input('user', 'User name, of one that may only read')}
         {kind === 'mail_server' && (
@@ -145,9 +151,14 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && (
           <Tick label="Replies come to Pine Bell too, into Conversations" value={replies} onChange={setReplies} />
         )}
-        {input('secret', `${HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`, {
-          type: 'password',
-        })}
+        {(kind === 'mail_server' || kind === 'mail_account') && <AccessFields value={access} onChange={setAccess} />}
+        {input(
+          'secret',
+          `${byAccess ? 'Client secret, if there is one' : HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`,
+          {
+            type: 'password',
+          },
+        )}
       </div>
       {first?.reportAddress && (
         <div className="mb-3 rounded-lg bg-base-200 p-3 text-note">

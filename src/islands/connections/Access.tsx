@@ -3,19 +3,22 @@ import { call } from '../../client/call.ts';
 import { comeAnew, goAway } from '../../client/go-to.ts';
 import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
+import { CopyLine } from '../../components/CopyLine.tsx';
 import { type Place, whenWords } from '../../core/words/instant.ts';
 
 interface Props {
   id: string;
   name: string;
   first: AccessView;
+  /** Where the service's own page sends people back to. */
+  backTo: string;
   place: Place;
   /** Milliseconds since 1970. */
   now: number;
 }
 
 /** What somebody has allowed us at a service on its own page: whether, since when, and the way there. */
-export default function Access({ id, name, first: access, place, now }: Props) {
+export default function Access({ id, name, first: access, backTo, place, now }: Props) {
   const { act, busy, told } = useAction();
   const at = (iso: string) => whenWords(iso, now, place);
   const holds = access.allowedAt !== null && access.over === '';
@@ -31,6 +34,14 @@ export default function Access({ id, name, first: access, place, now }: Props) {
             ? `Allowed by ${access.allowedBy ?? 'somebody who has left'} ${at(access.allowedAt)}, renewed by itself ${at(access.renewedAt!)}.`
             : `${access.over} What was to go by it is tried again for as long as its step says.`}
       </p>
+      {access.allowedAt === null && (
+        <>
+          <p className="mb-1 text-note text-ink-2">
+            The service wants to know beforehand where you come back to. Enter this address there:
+          </p>
+          <CopyLine text={backTo} what="Address to come back to" />
+        </>
+      )}
       <div className="flex flex-wrap gap-2">
         <button
           type="button"

@@ -20,11 +20,11 @@ const Entry = z.object({
   enclosure: z.string(),
 });
 
-/** New entries of an RSS or Atom feed: an article, a podcast episode. Nobody is in it, so its runs text nobody by themselves. */
+/** New entries of an RSS, Atom or JSON feed: an article, a podcast episode. Nobody is in it, so its runs text nobody by themselves. */
 export const contentFeed: SourceKind<FeedSettings> = {
   kind: 'content-feed',
   label: 'Content feed',
-  about: 'New articles or episodes of a feed (RSS or Atom), to tell the team or to write about.',
+  about: 'New articles or episodes of a feed (RSS, Atom or JSON Feed), to tell the team or to write about.',
   icon: 'rss',
   settings: Settings,
   brings: 'news',

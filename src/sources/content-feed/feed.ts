@@ -2,9 +2,10 @@ import { createHash } from 'node:crypto';
 import { compile } from 'html-to-text';
 import { decodeXml, xmlDanger } from '../../core/xml/xml.ts';
 import { BrokenXml, childOf, childrenOf, ownText, readXmlTree, type XmlElement } from '../../core/xml/xml-tree.ts';
+import { readJsonFeed } from './json-feed.ts';
 
 export interface FeedEntry {
-  /** RSS: the guid, else the link, else the title, else what its description is (RSS 2.0). Atom: the id (RFC 4287 §4.2.6). */
+  /** RSS: the guid, else the link, else the title, else what its description is (RSS 2.0). Atom: the id (RFC 4287 §4.2.6). JSON Feed: the id. */
   id: string;
   title: string;
   link: string;
@@ -81,10 +82,15 @@ function dateOf(written: string): string {
 const said = (element: XmlElement, name: string): string => ownText(childOf(element, name));
 const attribute = (element: XmlElement | undefined, name: string): string => element?.attributes[name]?.trim() ?? '';
 
-/** Reads RSS 2.0 or Atom (RFC 4287); newest first or oldest first, as the feed has it. `address` is where it was fetched from. */
+/** Reads RSS 2.0, Atom (RFC 4287) or JSON Feed; newest first or oldest first, as the feed has it. `address` is where it was fetched from. */
 export function readFeed(bytes: Uint8Array, address = ''): Feed {
   const source = decodeXml(bytes);
   if (source === null) return { ok: false, problem: 'The feed is not in the encoding it says.' };
+  if (/^\s*\{/.test(source))
+    return readJsonFeed(source, {
+      plain: (html) => readHtml(html).trim(),
+      under: (link) => under([], address, link),
+    });
   const danger = xmlDanger(source);
   if (danger) return { ok: false, problem: danger.problem };
   let root: XmlElement;
@@ -105,7 +111,10 @@ export function readFeed(bytes: Uint8Array, address = ''): Feed {
     const entries = childrenOf(root, 'entry').map((entry) => fromAtom(entry, root, address));
     return { ok: true, title: words(childOf(root, 'title')), entries: entries.filter(hasId) };
   }
-  return { ok: false, problem: 'This is neither an RSS 2.0 nor an Atom feed. Paste the address of the feed itself.' };
+  return {
+    ok: false,
+    problem: 'This is neither an RSS 2.0 nor an Atom nor a JSON feed. Paste the address of the feed itself.',
+  };
 }
 
 const hasId = (entry: FeedEntry) => entry.id !== '';

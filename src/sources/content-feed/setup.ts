@@ -37,7 +37,8 @@ type Fetched =
 /** Fetches a feed if it has changed since (RFC 9110 §13.1: If-None-Match, If-Modified-Since). */
 async function fetchFeed(ports: SourcePorts, address: string, since: Cursor | null): Promise<Fetched | Trouble> {
   const headers: Record<string, string> = {
-    accept: 'application/rss+xml, application/atom+xml, application/xml;q=0.8',
+    accept:
+      'application/rss+xml, application/atom+xml, application/feed+json, application/json;q=0.9, application/xml;q=0.8',
   };
   if (since?.etag) headers['if-none-match'] = since.etag;
   if (since?.modified) headers['if-modified-since'] = since.modified;

@@ -18,7 +18,6 @@ const Input = z.object({
 });
 type Input = z.infer<typeof Input>;
 
-const GONE = trouble('This mail account is not connected any more. Choose another.');
 const AT_ONCE = 10;
 /** Longest mail taken, in bytes: of a longer one the beginning. The same as of mails that are sent to us. */
 const MOST_BYTES = 12 * 1024 * 1024;
@@ -43,8 +42,9 @@ const rawOf = (validity: string, { uid, bytes }: { uid: number; bytes: Buffer })
 export const mailAccountSetup: SourceSetup<Input, MailAccountSettings> = {
   input: Input,
   async choices(ports, { connectionId, query }) {
-    const account = await ports.mailAccount(connectionId);
-    if (!account) return GONE;
+    const found = await ports.mailAccount(connectionId);
+    if (!found.ok) return found;
+    const { account } = found;
     const folders = await ports.mailboxes.folders(account);
     if (!folders.ok) return asTrouble(folders);
     const wanted = query.toLowerCase();
@@ -58,8 +58,9 @@ export const mailAccountSetup: SourceSetup<Input, MailAccountSettings> = {
     };
   },
   async prepare(ports, { from, ...settings }) {
-    const account = await ports.mailAccount(settings.connectionId);
-    if (!account) return GONE;
+    const found = await ports.mailAccount(settings.connectionId);
+    if (!found.ok) return found;
+    const { account } = found;
     if (settings.afterwards === 'move' && settings.moveTo === '')
       return trouble('Say to which folder mails are moved once they have come in.');
     if (settings.afterwards === 'move' && settings.moveTo === settings.folder)
@@ -77,11 +78,12 @@ export const mailAccountSetup: SourceSetup<Input, MailAccountSettings> = {
 
 export const mailAccountPuller: SourcePuller<MailAccountSettings> = {
   async *pull(ports, settings, stored) {
-    const account = await ports.mailAccount(settings.connectionId);
-    if (!account) {
-      yield GONE;
+    const found = await ports.mailAccount(settings.connectionId);
+    if (!found.ok) {
+      yield found;
       return;
     }
+    const { account } = found;
     let { place, untidied } = Cursor.parse(stored ?? {});
     const tidied = async () => {
       if (settings.afterwards === 'leave' || untidied.length === 0 || !place) untidied = [];
@@ -125,8 +127,9 @@ export const mailAccountPuller: SourcePuller<MailAccountSettings> = {
     }
   },
   async newest(ports, settings) {
-    const account = await ports.mailAccount(settings.connectionId);
-    if (!account) return GONE;
+    const found = await ports.mailAccount(settings.connectionId);
+    if (!found.ok) return found;
+    const { account } = found;
     const newest = await ports.mailboxes.newest(account, settings, MOST_BYTES);
     if (!newest.ok) return asTrouble(newest);
     return { ok: true, raw: newest.value ? rawOf('sample', newest.value) : null };

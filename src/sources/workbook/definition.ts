@@ -19,6 +19,11 @@ const Settings = z.object({
   ]),
   /** Rows above this one are left alone, counting from 1 as the file does. */
   fromRow: z.number().int().min(1).default(1),
+  /** Where the file lies, when it is fetched; null for one that is handed in. */
+  elsewhere: z
+    .object({ connectionId: z.string(), path: z.string().max(1000) })
+    .nullable()
+    .default(null),
 });
 export type WorkbookSettings = z.infer<typeof Settings>;
 
@@ -26,7 +31,8 @@ export type WorkbookSettings = z.infer<typeof Settings>;
 export const workbook: SourceKind<WorkbookSettings> = {
   kind: 'workbook',
   label: 'Workbook file',
-  about: 'An XLSX or CSV file uploaded again and again; only rows not seen before come through.',
+  about:
+    'An XLSX or CSV file that is uploaded again and again, or lies on a server; only rows not seen before come through.',
   icon: 'file-spreadsheet',
   settings: Settings,
   brings: 'people',

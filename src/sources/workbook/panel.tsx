@@ -14,6 +14,7 @@ interface Settings {
   columns: { id: string; name: string; index: number }[];
   identity: { by: 'position' } | { by: 'column'; column: string };
   fromRow: number;
+  elsewhere: { path: string } | null;
 }
 
 /** Hand a file in, say how its rows are told apart, and see what became of each file. */
@@ -53,15 +54,23 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
     <>
       <section className="sheet-card mb-4 p-4" aria-label="Files">
         <h2 className="mb-2 text-part">The file</h2>
-        <FileButton
-          accept={TABLES}
-          looks="btn-primary btn-sm mb-2"
-          disabled={busy}
-          testid="workbook-file"
-          onFile={(file) => void upload(file)}
-        >
-          {files.length === 0 ? 'Upload the file' : 'Upload it again'}
-        </FileButton>
+        {settings.elsewhere && (
+          <p className="mb-2">
+            <code className="font-mono text-xs">{settings.elsewhere.path}</code>, fetched when it has changed. Nothing
+            is written there.
+          </p>
+        )}
+        {!settings.elsewhere && (
+          <FileButton
+            accept={TABLES}
+            looks="btn-primary btn-sm mb-2"
+            disabled={busy}
+            testid="workbook-file"
+            onFile={(file) => void upload(file)}
+          >
+            {files.length === 0 ? 'Upload the file' : 'Upload it again'}
+          </FileButton>
+        )}
         <p className="text-note text-ink-2" role="status">
           {told || 'XLSX or CSV. Only rows that were not in it before come through.'}
         </p>
@@ -142,18 +151,20 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
           </label>
         </section>
       )}
-      <AddressPanel
-        source={source}
-        ask={ask}
-        about="A script can drop the file off here, by HTTP PUT. Whoever knows the address can."
-      >
-        <details className="mb-2">
-          <summary className="cursor-pointer text-note text-ink-2">For example</summary>
-          <div className="mt-1">
-            <CopyLine text={example} what="Example" />
-          </div>
-        </details>
-      </AddressPanel>
+      {!settings.elsewhere && (
+        <AddressPanel
+          source={source}
+          ask={ask}
+          about="A script can drop the file off here, by HTTP PUT. Whoever knows the address can."
+        >
+          <details className="mb-2">
+            <summary className="cursor-pointer text-note text-ink-2">For example</summary>
+            <div className="mt-1">
+              <CopyLine text={example} what="Example" />
+            </div>
+          </details>
+        </AddressPanel>
+      )}
     </>
   );
 }

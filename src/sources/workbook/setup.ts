@@ -1,27 +1,86 @@
 import { z } from 'zod';
 import { columnNames } from '../../core/sheets/header-row.ts';
 import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.ts';
-import { TableProblem, type TableRow } from '../../tables/table.ts';
+import type { FileMark } from '../../gateways/file-place.ts';
+import { MOST_FILE_BYTES, TableProblem, type TableRow } from '../../tables/table.ts';
 import { whichTab } from '../../tables/which-tab.ts';
 import type { RowEntry } from '../row-entry.ts';
-import { jsonRaw, type SourcePorts, type SourcePuller, type SourceSetup } from '../source-module.ts';
+import {
+  jsonRaw,
+  type SourcePorts,
+  type SourcePuller,
+  type SourceSetup,
+  type Trouble,
+  trouble,
+} from '../source-module.ts';
 import type { WorkbookSettings } from './definition.ts';
+import { learnColumns } from './learn-columns.ts';
 
-const Input = z.object({ name: z.string().trim().min(1, 'Give the source a name').max(100) });
+const Input = z.object({
+  name: z.string().trim().min(1, 'Give the source a name').max(100),
+  /** Where the file lies; empty for one that is handed in. */
+  connectionId: z.union([z.uuid(), z.literal('')]).default(''),
+  path: z.string().trim().max(1000).default(''),
+  everyMinutes: z.number().int().min(1).max(1440).default(5),
+});
 type Input = z.infer<typeof Input>;
+
+const GONE = trouble('The place this file lies at is not connected any more. Choose another.');
 
 export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   input: Input,
-  prepare: async (_ports, { name }) => ({
-    ok: true,
-    name,
-    settings: { tab: null, headerRow: null, columns: [], identity: { by: 'position' }, fromRow: 1 },
-    pull: { everyMinutes: 1, cursor: null, backlog: 0 },
-  }),
+  /** Paths of files at a place; `query` is a folder of it. */
+  async choices(ports, { connectionId, query }) {
+    const account = await ports.filePlace(connectionId);
+    if (!account) return GONE;
+    const files = await ports.places.list(account, query.replace(/\/+$/, ''));
+    if (!files.ok) return trouble(files.problem);
+    return {
+      ok: true,
+      next: null,
+      choices: files.value.slice(0, 500).map(({ path, folder }) => {
+        const written = folder ? `${path}/` : path;
+        return { id: written, label: written, live: folder || TABLE_NAME.test(path) };
+      }),
+    };
+  },
+  async prepare(ports, { name, connectionId, path, everyMinutes }) {
+    const settings = { tab: null, headerRow: null, columns: [], identity: { by: 'position' as const }, fromRow: 1 };
+    const prepared = (elsewhere: WorkbookSettings['elsewhere'], minutes: number) => ({
+      ...{ ok: true as const, name, settings: { ...settings, elsewhere } },
+      pull: { everyMinutes: minutes, cursor: null, backlog: 0 },
+    });
+    if (connectionId === '') return prepared(null, 1);
+    const account = await ports.filePlace(connectionId);
+    if (!account) return GONE;
+    if (path === '') return trouble('Write the path of the file.');
+    // Fetched the way it will be: a wrong path or password is told now.
+    const file = await ports.places.fetch(account, path, null, MOST_FILE_BYTES);
+    if (!file.ok) return trouble(file.problem);
+    try {
+      await ports.tables.tabs(file.value.bytes!);
+    } catch (error) {
+      if (error instanceof TableProblem) return trouble(error.message);
+      throw error;
+    }
+    return prepared({ connectionId, path }, everyMinutes);
+  },
 };
 
 /** A place that cannot be read is the beginning: what came in before is known by its key. */
-const Cursor = z.object({ fileId: z.string(), row: z.number().int() }).nullable().catch(null);
+const Cursor = z
+  .object({
+    fileId: z.string(),
+    row: z.number().int(),
+    /** How the file was when it was fetched last. */
+    mark: z
+      .object({ etag: z.string().nullable(), modified: z.string().nullable(), hash: z.string() })
+      .nullable()
+      .default(null),
+  })
+  .nullable()
+  .catch(null);
+const TABLE_NAME = /\.(csv|tsv|txt|xlsx)$/i;
 const BATCH = 500;
 
 /** A row of the file as an arrival, by the columns as they stand in this file. */
@@ -46,6 +105,15 @@ export function entryOf(
 export const workbookPuller: SourcePuller<WorkbookSettings> = {
   async *pull(ports, settings, stored) {
     let cursor = Cursor.parse(stored ?? null);
+    let mark = cursor?.mark ?? null;
+    if (settings.elsewhere) {
+      const got = await fetched(ports, settings.elsewhere, mark);
+      if (!got.ok) {
+        yield got;
+        return;
+      }
+      mark = got.mark;
+    }
     for (let file = await ports.files.next(); file; file = await ports.files.next()) {
       const resumeAfter = cursor?.fileId === file.id ? cursor.row : 0;
       try {
@@ -61,7 +129,7 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
           const raws = batch.filter((entry) => !seen.has(entry.id)).map(jsonRaw);
           batch = [];
           fresh += raws.length;
-          cursor = { fileId: file!.id, row };
+          cursor = { fileId: file!.id, row, mark };
           return { ok: true as const, raws, cursor, more, unfetched: null };
         };
         // Read to its end once before anything of it is taken: a file that breaks off in the middle is refused whole.
@@ -94,15 +162,46 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
         await ports.files.finish(file.id, { state: 'refused', problem: error.message, rows: 0, fresh: 0 });
       }
     }
-    yield { ok: true, raws: [], cursor, more: false, unfetched: null };
+    yield {
+      ...{ ok: true, raws: [], more: false, unfetched: null },
+      cursor: mark ? { ...(cursor ?? { fileId: '', row: 0 }), mark } : cursor,
+    };
   },
   async newest(ports, settings) {
+    if (settings.elsewhere) {
+      const got = await fetched(ports, settings.elsewhere, null);
+      if (!got.ok) return got;
+    }
     const file = await ports.files.newest();
     if (!file) return { ok: true, raw: null };
-    const entry = (await peek(ports, file.bytes, settings)).entries[0];
-    return { ok: true, raw: entry ? jsonRaw(entry) : null };
+    try {
+      let known = settings;
+      if (known.columns.length === 0) {
+        known = await learnColumns(ports.tables, file.bytes, settings, undefined);
+        await ports.files.learn({ ...known });
+      }
+      const entry = (await peek(ports, file.bytes, known)).entries[0];
+      return { ok: true, raw: entry ? jsonRaw(entry) : null };
+    } catch (error) {
+      if (error instanceof TableProblem) return trouble(error.message);
+      throw error;
+    }
   },
 };
+
+/** Fetches the file where it lies, and keeps it to be read when it is another than at the last look. */
+async function fetched(
+  ports: SourcePorts,
+  { connectionId, path }: NonNullable<WorkbookSettings['elsewhere']>,
+  known: FileMark | null,
+): Promise<{ ok: true; mark: FileMark } | Trouble> {
+  const account = await ports.filePlace(connectionId);
+  if (!account) return GONE;
+  const got = await ports.places.fetch(account, path, known, MOST_FILE_BYTES);
+  if (!got.ok) return trouble(got.problem);
+  if (got.value.bytes) await ports.files.add(path.split('/').at(-1) ?? path, got.value.bytes);
+  return { ok: true, mark: got.value.mark };
+}
 
 /** What to look at in a file that was read: cells whose formulas gave nothing. */
 export function troubleWords(troubles: readonly string[]): string | null {

@@ -1,0 +1,172 @@
+import { createHash } from 'node:crypto';
+import { decodeXml, xmlDanger } from '../core/xml/xml.ts';
+import { BrokenXml, ownText, readXmlTree, type XmlElement } from '../core/xml/xml-tree.ts';
+import type { HttpCaller } from './http.ts';
+
+/** A place files lie at: a folder on a web server, or one reached by WebDAV (RFC 4918). */
+export interface FilePlaceAccount {
+  /** https://files.example/shared/ */
+  address: string;
+  /** Empty where it wants none. */
+  user: string;
+  password: string;
+  /** PEM; an authority of the business's own that is believed besides. */
+  authority?: string | undefined;
+}
+export type FileAnswer<T> = { ok: true; value: T } | { ok: false; refused: boolean; problem: string };
+
+/** By what a file is known to be the same as at the last look (RFC 9110 §8.8). */
+export interface FileMark {
+  etag: string | null;
+  modified: string | null;
+  /** SHA-256 of the file, hexadecimal. */
+  hash: string;
+}
+export interface PlacedFile {
+  /** Below the place, decoded: "camp/entries.csv". */
+  path: string;
+  folder: boolean;
+}
+
+const MOST_LISTED = 4 * 1024 * 1024;
+const ASKED =
+  '<?xml version="1.0" encoding="utf-8"?><propfind xmlns="DAV:"><prop><resourcetype/><getlastmodified/></prop></propfind>';
+
+/** Fetches files that lie elsewhere, and lists them where the server can. */
+export class FilePlaces {
+  constructor(private readonly http: Pick<HttpCaller, 'call'>) {}
+
+  /** What lies in a folder of the place. `folder` is empty for the place itself. */
+  async list(account: FilePlaceAccount, folder: string): Promise<FileAnswer<PlacedFile[]>> {
+    const at = whereIs(account.address, folder === '' ? '' : `${folder}/`);
+    if (!at) return NO_ADDRESS;
+    const outcome = await this.http.call(
+      'PROPFIND',
+      at.href,
+      { ...signedIn(account), depth: '1', 'content-type': 'application/xml; charset=utf-8' },
+      ASKED,
+      MOST_LISTED,
+      { authority: account.authority },
+    );
+    if (!outcome.ok) return { ok: false, refused: outcome.code === 'address-refused', problem: outcome.detail };
+    const { status, bytes } = outcome.reply;
+    if ([400, 404, 405, 501].includes(status) && folder === '')
+      return { ok: false, refused: false, problem: 'The server does not list its files. Write the path of the file.' };
+    if (status !== 207) return refusal(status, outcome.reply.headers.location);
+    const root = whereIs(account.address, '')!;
+    const files = readListing(bytes).flatMap(({ href, folder: isFolder }) => {
+      const found = URL.canParse(href, at) ? new URL(href, at) : null;
+      if (found?.origin !== root.origin || !found.pathname.startsWith(root.pathname)) return [];
+      const path = decoded(found.pathname.slice(root.pathname.length).replace(/\/$/, ''));
+      return path === null || path === '' || path === folder ? [] : [{ path, folder: isFolder }];
+    });
+    return { ok: true, value: files.sort((a, b) => (a.path < b.path ? -1 : 1)) };
+  }
+
+  /** A file, unless it is the same as at the last look: then `bytes` is null. */
+  async fetch(
+    account: FilePlaceAccount,
+    path: string,
+    known: FileMark | null,
+    mostBytes: number,
+  ): Promise<FileAnswer<{ mark: FileMark; bytes: Buffer | null }>> {
+    const at = whereIs(account.address, path);
+    if (!at) return NO_ADDRESS;
+    const headers = {
+      ...signedIn(account),
+      accept: '*/*',
+      ...(known?.etag ? { 'if-none-match': known.etag } : {}),
+      ...(known?.modified && !known.etag ? { 'if-modified-since': known.modified } : {}),
+    };
+    const outcome = await this.http.call('GET', at.href, headers, undefined, mostBytes, {
+      authority: account.authority,
+    });
+    if (!outcome.ok) return { ok: false, refused: outcome.code === 'address-refused', problem: outcome.detail };
+    const { status, bytes, cut, headers: said } = outcome.reply;
+    if (status === 304 && known) return { ok: true, value: { mark: known, bytes: null } };
+    if (status !== 200) return refusal(status, said.location);
+    if (cut)
+      return {
+        ok: false,
+        refused: true,
+        problem: `The file is larger than ${Math.floor(mostBytes / (1024 * 1024))} MB. Split it, or leave out what is not needed.`,
+      };
+    const hash = createHash('sha256').update(bytes).digest('hex');
+    const mark = { etag: said.etag ?? null, modified: said['last-modified'] ?? null, hash };
+    // A server without marks, or one that makes new ones for the same.
+    return { ok: true, value: { mark, bytes: hash === known?.hash ? null : bytes } };
+  }
+}
+
+const NO_ADDRESS = {
+  ...{ ok: false, refused: true },
+  problem: 'Write the address as https://files.example/shared/, and the path below it.',
+} as const satisfies { ok: false; refused: boolean; problem: string };
+
+/** A path below a place; null for one that leads out of it. */
+function whereIs(address: string, path: string): URL | null {
+  const base = address.endsWith('/') ? address : `${address}/`;
+  if (!/^https?:\/\//i.test(base) || !URL.canParse(base)) return null;
+  const parts = path.replace(/^\/+/, '').split('/');
+  if (parts.some((part) => part === '.' || part === '..')) return null;
+  const url = new URL(parts.map(encodeURIComponent).join('/'), base);
+  return url.href.startsWith(new URL(base).href) ? url : null;
+}
+
+const signedIn = ({ user, password }: FilePlaceAccount): Record<string, string> =>
+  // RFC 7617.
+  user === '' ? {} : { authorization: `Basic ${Buffer.from(`${user}:${password}`, 'utf8').toString('base64')}` };
+
+function refusal(status: number, location: string | undefined): Extract<FileAnswer<never>, { ok: false }> {
+  if (status === 401 || status === 403)
+    return {
+      ok: false,
+      refused: true,
+      problem: 'The server does not accept this user and password, or not for this file.',
+    };
+  if (status === 404 || status === 410)
+    return {
+      ok: false,
+      refused: true,
+      problem: 'There is no file at this path. Look at the path and at capital letters.',
+    };
+  if (status >= 300 && status < 400)
+    return {
+      ok: false,
+      refused: true,
+      problem: `The file has moved${location ? ` to ${location.slice(0, 200)}` : ''}. Write where it lies now.`,
+    };
+  return { ok: false, refused: false, problem: `The server answered ${status}.` };
+}
+
+const decoded = (text: string): string | null => {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return null;
+  }
+};
+/** Without its prefix: each server chooses its own. */
+const local = ({ name }: XmlElement) => name.slice(name.indexOf(':') + 1);
+const within = (element: XmlElement, name: string): XmlElement[] =>
+  element.children.filter((child): child is XmlElement => typeof child !== 'string' && local(child) === name);
+
+/** A multistatus (RFC 4918 §13); what is none lists nothing. */
+function readListing(bytes: Uint8Array): { href: string; folder: boolean }[] {
+  const text = decodeXml(bytes);
+  if (text === null || xmlDanger(text)) return [];
+  try {
+    return within({ name: '', attributes: {}, children: [readXmlTree(text)], inner: '' }, 'multistatus')
+      .flatMap((all) => within(all, 'response'))
+      .map((response) => ({
+        href: ownText(within(response, 'href')[0]),
+        folder: within(response, 'propstat')
+          .flatMap((one) => within(one, 'prop'))
+          .flatMap((one) => within(one, 'resourcetype'))
+          .some((one) => within(one, 'collection').length > 0),
+      }));
+  } catch (error) {
+    if (error instanceof BrokenXml) return [];
+    throw error;
+  }
+}
