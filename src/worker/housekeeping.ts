@@ -43,6 +43,10 @@ export async function housekeeping(
     `update connection set secret = null where secret is not null and removed_at < now() - $1::int * interval '1 day'`,
     [REMOVED_DAYS],
   );
+  await pool.query(
+    `delete from service_grant g using connection c where c.id = g.connection_id and c.removed_at < now() - $1::int * interval '1 day'`,
+    [REMOVED_DAYS],
+  );
   for (const [table, but] of Object.entries(GONE_FOR_GOOD))
     await pool.query(`delete from ${table} t where removed_at < now() - $1::int * interval '1 day' ${but}`, [
       REMOVED_DAYS,

@@ -9,7 +9,7 @@ import type { Stage } from '../stage/stage.ts';
 const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 describe('every view, lived in, in a real browser', function () {
-  this.timeout(180_000);
+  this.timeout(300_000);
   let stage: Stage;
   let oona: Visitor;
   let views: Record<string, string>;

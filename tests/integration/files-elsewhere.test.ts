@@ -165,13 +165,17 @@ describe('files that lie elsewhere, on a web server nobody here wrote (Apache wi
       const { rows } = await stage.db.query('select settings from source where id = $1', [source]);
       expect(rows[0].settings).to.deep.include({
         headerRow: 1,
-        elsewhere: { connectionId: made.body.id, path: 'contacts.csv' },
+        connectionId: made.body.id,
+        path: 'contacts.csv',
       });
       const [name, email] = rows[0].settings.columns.map(({ id }: { id: string }) => id);
       await oona.call('PUT', `/api/sources/${source}/card`, {
         fields: { full_name: name, email },
         consent: { kind: 'not_asked' },
       });
+      // What hangs on a place is told before it is removed.
+      const gone = await oona.call<{ detail: string }>('DELETE', `/api/connections/${made.body.id}`);
+      expect(gone.body.detail).to.include('the source “Fair”');
       await look();
       await until('Ada', async () => (await leads()).length === 1);
       server.put('contacts.csv', `${CSV}Bo Fair,bo@example.com\nCy Fair,cy@example.com\n`);

@@ -2,21 +2,8 @@ import { createHash } from 'node:crypto';
 import { compile } from 'html-to-text';
 import { decodeXml, xmlDanger } from '../../core/xml/xml.ts';
 import { BrokenXml, childOf, childrenOf, ownText, readXmlTree, type XmlElement } from '../../core/xml/xml-tree.ts';
+import type { FeedEntry } from './feed-entry.ts';
 import { readJsonFeed } from './json-feed.ts';
-
-export interface FeedEntry {
-  /** RSS: the guid, else the link, else the title, else what its description is (RSS 2.0). Atom: the id (RFC 4287 §4.2.6). JSON Feed: the id. */
-  id: string;
-  title: string;
-  link: string;
-  summary: string;
-  author: string;
-  /** ISO 8601 where the feed wrote a date of RFC 822 or RFC 3339, else as it wrote it. */
-  published: string;
-  categories: string[];
-  /** Address of an enclosed file, like a podcast's sound. */
-  enclosure: string;
-}
 
 export type Feed = { ok: true; title: string; entries: FeedEntry[] } | { ok: false; problem: string };
 

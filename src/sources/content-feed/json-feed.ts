@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readAs } from '../../core/read-as.ts';
-import type { FeedEntry } from './feed.ts';
+import type { FeedEntry } from './feed-entry.ts';
 
 /** Whatever is of another kind than it should be counts as not there: a feed is not thrown away for one wrong date. */
 const text = z.string().catch('');

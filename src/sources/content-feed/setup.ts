@@ -9,7 +9,7 @@ import {
   trouble,
 } from '../source-module.ts';
 import type { FeedSettings } from './definition.ts';
-import type { FeedEntry } from './feed.ts';
+import type { FeedEntry } from './feed-entry.ts';
 
 const Input = z.object({
   address: z.string().trim().min(1, 'Paste the address of the feed').max(2000),

@@ -19,11 +19,9 @@ const Settings = z.object({
   ]),
   /** Rows above this one are left alone, counting from 1 as the file does. */
   fromRow: z.number().int().min(1).default(1),
-  /** Where the file lies, when it is fetched; null for one that is handed in. */
-  elsewhere: z
-    .object({ connectionId: z.string(), path: z.string().max(1000) })
-    .nullable()
-    .default(null),
+  /** Where the file lies, when it is fetched: a place, and the path below it; both empty for one that is handed in. */
+  connectionId: z.string().default(''),
+  path: z.string().max(1000).default(''),
 });
 export type WorkbookSettings = z.infer<typeof Settings>;
 

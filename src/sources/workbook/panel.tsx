@@ -14,7 +14,8 @@ interface Settings {
   columns: { id: string; name: string; index: number }[];
   identity: { by: 'position' } | { by: 'column'; column: string };
   fromRow: number;
-  elsewhere: { path: string } | null;
+  connectionId?: string;
+  path?: string;
 }
 
 /** Hand a file in, say how its rows are told apart, and see what became of each file. */
@@ -54,13 +55,13 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
     <>
       <section className="sheet-card mb-4 p-4" aria-label="Files">
         <h2 className="mb-2 text-part">The file</h2>
-        {settings.elsewhere && (
+        {settings.connectionId && (
           <p className="mb-2">
-            <code className="font-mono text-xs">{settings.elsewhere.path}</code>, fetched when it has changed. Nothing
-            is written there.
+            <code className="font-mono text-xs">{settings.path}</code>, fetched when it has changed. Nothing is written
+            there.
           </p>
         )}
-        {!settings.elsewhere && (
+        {!settings.connectionId && (
           <FileButton
             accept={TABLES}
             looks="btn-primary btn-sm mb-2"
@@ -151,7 +152,7 @@ export default function WorkbookPanel({ source, change, ask }: SourcePanelProps)
           </label>
         </section>
       )}
-      {!settings.elsewhere && (
+      {!settings.connectionId && (
         <AddressPanel
           source={source}
           ask={ask}

@@ -33,7 +33,7 @@ export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   async choices(ports, { connectionId, query }) {
     const account = await ports.filePlace(connectionId);
     if (!account) return GONE;
-    const files = await ports.places.list(account, query.replace(/\/+$/, ''));
+    const files = await ports.places.list(account, query.endsWith('/') ? query.slice(0, -1) : query);
     if (!files.ok) return trouble(files.problem);
     return {
       ok: true,
@@ -46,11 +46,11 @@ export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   },
   async prepare(ports, { name, connectionId, path, everyMinutes }) {
     const settings = { tab: null, headerRow: null, columns: [], identity: { by: 'position' as const }, fromRow: 1 };
-    const prepared = (elsewhere: WorkbookSettings['elsewhere'], minutes: number) => ({
-      ...{ ok: true as const, name, settings: { ...settings, elsewhere } },
+    const prepared = (place: Pick<WorkbookSettings, 'connectionId' | 'path'>, minutes: number) => ({
+      ...{ ok: true as const, name, settings: { ...settings, ...place } },
       pull: { everyMinutes: minutes, cursor: null, backlog: 0 },
     });
-    if (connectionId === '') return prepared(null, 1);
+    if (connectionId === '') return prepared({ connectionId: '', path: '' }, 1);
     const account = await ports.filePlace(connectionId);
     if (!account) return GONE;
     if (path === '') return trouble('Write the path of the file.');
@@ -106,8 +106,8 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
   async *pull(ports, settings, stored) {
     let cursor = Cursor.parse(stored ?? null);
     let mark = cursor?.mark ?? null;
-    if (settings.elsewhere) {
-      const got = await fetched(ports, settings.elsewhere, mark);
+    if (settings.connectionId !== '') {
+      const got = await fetched(ports, settings, mark);
       if (!got.ok) {
         yield got;
         return;
@@ -168,8 +168,8 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
     };
   },
   async newest(ports, settings) {
-    if (settings.elsewhere) {
-      const got = await fetched(ports, settings.elsewhere, null);
+    if (settings.connectionId !== '') {
+      const got = await fetched(ports, settings, null);
       if (!got.ok) return got;
     }
     const file = await ports.files.newest();
@@ -192,7 +192,7 @@ export const workbookPuller: SourcePuller<WorkbookSettings> = {
 /** Fetches the file where it lies, and keeps it to be read when it is another than at the last look. */
 async function fetched(
   ports: SourcePorts,
-  { connectionId, path }: NonNullable<WorkbookSettings['elsewhere']>,
+  { connectionId, path }: WorkbookSettings,
   known: FileMark | null,
 ): Promise<{ ok: true; mark: FileMark } | Trouble> {
   const account = await ports.filePlace(connectionId);
