@@ -146,8 +146,10 @@ describe('access somebody allows on a service’s own page (OAuth 2, RFC 6749 §
   it('a token that runs out is renewed by itself', async () => {
     const before = await stage.db.query('select secret from service_grant');
     await new Promise((wait) => setTimeout(wait, LAST_S * 1000));
-    const all = await Promise.all(Array.from({ length: 12 }, asked));
-    expect([...new Set(all.map(({ body }) => body.outcome))]).to.deep.equal(['Done']);
+    const all = await Promise.all(Array.from({ length: 5 }, asked));
+    expect([
+      ...new Set(all.map(({ status, body }) => body.outcome ?? `${status}: ${JSON.stringify(body)}`)),
+    ]).to.deep.equal(['Done']);
     const { rows } = await stage.db.query('select secret from service_grant');
     expect(rows[0].secret).not.to.equal(before.rows[0].secret);
   });
