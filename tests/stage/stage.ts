@@ -155,11 +155,14 @@ export async function openStage({ worker = true, history = false, empty = false 
   return stage;
 }
 
-/** Waits until `look` gives something true; says what was waited for when it does not come. */
+/**
+ * Waits until `look` gives something true; says what was waited for when it does not come. How long is no measure of speed: a machine
+ * that is shared stands still for seconds at times.
+ */
 export async function until<T>(
   what: string,
   look: () => Promise<T | null | false | undefined> | T | null | false | undefined,
-  ms = 15_000,
+  ms = 25_000,
 ): Promise<T> {
   const end = Date.now() + ms;
   for (;;) {

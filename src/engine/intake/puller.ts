@@ -78,10 +78,15 @@ export class Puller {
     },
   ) {}
 
+  /**
+   * Whoever is told of something new while a look is under way moves `next_at` forward again; as long as it equals the end of the lease,
+   * nobody has, and the end of the look may put it off. Otherwise what came just behind the look would wait for the next one.
+   */
   private async lease(most: number): Promise<Leased[]> {
     const { rows } = await this.parts.pool.query<Leased>(
       `with due as (select p.source_id ${DUE_PULLS} order by p.next_at limit $2 for update of p skip locked)
-       update pull p set lease_by = $1, lease_until = now() + $3::int * interval '1 s' from due where p.source_id = due.source_id
+       update pull p set lease_by = $1, lease_until = now() + $3::int * interval '1 s', next_at = now() + $3::int * interval '1 s'
+       from due where p.source_id = due.source_id
        returning p.source_id, p.cursor, p.every_minutes, p.failures, p.trouble_since`,
       [this.parts.holder, most, LEASE_SECONDS],
     );
@@ -138,7 +143,8 @@ export class Puller {
           backlog = case when backlog is null or backlog = 'null'::jsonb then null
             else jsonb_build_object('total', backlog -> 'total', 'done', least((backlog ->> 'total')::int, (backlog ->> 'done')::int + $5::int)) end,
           lease_until = case when $6 then now() + $8::int * interval '1 s' end, lease_by = case when $6 then lease_by end,
-          next_at = case when $6 then next_at else now() + $7::int * interval '1 ms' end
+          next_at = case when next_at is distinct from lease_until then least(next_at, now() + $7::int * interval '1 ms')
+            when $6 then now() + $8::int * interval '1 s' else now() + $7::int * interval '1 ms' end
         where source_id = $1 and lease_by = $2`,
       values: [
         source.id,
