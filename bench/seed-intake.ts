@@ -38,6 +38,7 @@ const platform = await addConnection(use, {
   replies: false,
   values: {},
   access: null,
+  smpp: null,
   untried: true,
   secret: 'key',
 });

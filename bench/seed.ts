@@ -37,6 +37,7 @@ await addConnection(use, {
   replies: false,
   values: {},
   access: null,
+  smpp: null,
   untried: true,
   secret: 'key',
 });

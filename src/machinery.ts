@@ -19,6 +19,7 @@ import { Outbox } from './engine/delivery/outbox.ts';
 import { TemplateReviews } from './engine/delivery/template-reviews.ts';
 import { TextAllowance } from './engine/delivery/text-allowance.ts';
 import { Bounces } from './engine/inbound/bounces.ts';
+import { CarrierSessions } from './engine/inbound/carrier-sessions.ts';
 import { EmailReplies } from './engine/inbound/email-replies.ts';
 import { Reports } from './engine/inbound/reports.ts';
 import { Inbound } from './engine/inbound/take-inbound.ts';
@@ -52,6 +53,7 @@ import { MailAccounts } from './gateways/mail-account.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { OutsideDatabases } from './gateways/outside-database.ts';
 import { PushSender } from './gateways/push-service.ts';
+import { SmppSessions } from './gateways/smpp.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';
@@ -66,7 +68,7 @@ const TELL_EVERY_MS = 5000;
 /** How often it is looked whether somebody's device is to be told something, in milliseconds. */
 const NOTICES_EVERY_MS = 2000;
 
-/** How often it is looked whether the mailboxes that are to be watched are, in milliseconds: after a break one is watched again so soon. */
+/** How often it is looked whether mailboxes are watched and carriers listened to, in milliseconds: after a break one is again so soon. */
 const WATCH_EVERY_MS = 5000;
 
 /** What every process of ours works with, for as long as it lives. */
@@ -144,6 +146,7 @@ export function openMachinery(): Machinery {
     places: new FilePlaces(http),
     elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
     mail: new MailSender(guard, grants),
+    smpp: new SmppSessions({ guard, now, seen: (call) => health.saw(call) }),
     companies,
     attachments: new Attachments(pool, http),
     now,
@@ -245,6 +248,11 @@ export function openMachinery(): Machinery {
     now,
     ...deliveryParts,
   });
+  const reports = new Reports({
+    ...{ pool, secrets, bell, wake, now, intake, settingsCache },
+    inbound: new Inbound({ pool, settingsCache, intake, outbox, formKey: deliveryParts.linkKey, now }),
+  });
+  const carriers = new CarrierSessions({ pool, secrets, smpp: outside.smpp, reports, bell, now });
   const bookings = new Bookings({ pool, bell });
   const reckoner = new Reckoner({ pool, bell, now });
   const costFeeds = new CostFeeds({ pool, sourcePorts, bell, now, random: Math.random });
@@ -262,7 +270,7 @@ export function openMachinery(): Machinery {
     costFeeds.loop,
   ];
   const lookout = new Lookout(pool, asked);
-  const loops = [lookout.loop, ...asked, failureNotices.loop, mailWatch.loop, ...notices];
+  const loops = [lookout.loop, ...asked, failureNotices.loop, mailWatch.loop, carriers.loop, ...notices];
   return {
     settings,
     pool,
@@ -283,10 +291,7 @@ export function openMachinery(): Machinery {
     bounces: new Bounces({ pool, bell, reader, now }),
     replies: new EmailReplies({ pool, bell, reader, wake, now }),
     followed: new FollowedLinks({ pool, bell, now }),
-    reports: new Reports({
-      ...{ pool, secrets, bell, wake, now, intake, settingsCache },
-      inbound: new Inbound({ pool, settingsCache, intake, outbox, formKey: deliveryParts.linkKey, now }),
-    }),
+    reports,
     reader,
     tables,
     tableWriter: new TableWriter(threadFile('write-table.mjs')),
@@ -304,6 +309,7 @@ export function openMachinery(): Machinery {
       lookout.start();
       failureNotices.loop.start(TELL_EVERY_MS);
       mailWatch.loop.start(WATCH_EVERY_MS);
+      carriers.loop.start(WATCH_EVERY_MS);
       for (const loop of notices) loop.start(NOTICES_EVERY_MS);
     },
     async close() {
@@ -312,6 +318,7 @@ export function openMachinery(): Machinery {
       bell.stop();
       mailWatch.stop();
       outside.mail.close();
+      await outside.smpp.close();
       await Promise.all([outside.http.close(), reader.close()]);
       await health.write();
       await pool.end();

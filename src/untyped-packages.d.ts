@@ -31,3 +31,32 @@ declare module 'email-reply-parser' {
     read(text: string): { getVisibleText(): string };
   }
 }
+
+declare module 'smpp' {
+  import type { EventEmitter } from 'node:events';
+  import type { Duplex } from 'node:stream';
+
+  /** A unit of the protocol, its fields by the names of SMPP 3.4. */
+  export interface Pdu {
+    command: string;
+    command_status: number;
+    sequence_number: number;
+    [field: string]: unknown;
+    isResponse(): boolean;
+    response(fields?: Record<string, unknown>): Pdu;
+  }
+  /** Speaks over a connection that has been made. */
+  export interface Session extends EventEmitter {
+    /** False where the connection is closed already; `answered` is not called then, nor when it closes before. */
+    send(pdu: Pdu, answered?: (answer: Pdu) => void): boolean;
+    close(): void;
+    destroy(): void;
+  }
+  const smpp: {
+    Session: new (options: { socket: Duplex }) => Session;
+    PDU: new (command: string, fields?: Record<string, unknown>) => Pdu;
+    /** The 7-bit default alphabet of 3GPP TS 23.038, one septet to a byte. */
+    encodings: { ASCII: { encode(text: string): Buffer; decode(bytes: Uint8Array): string } };
+  };
+  export default smpp;
+}

@@ -1,7 +1,7 @@
 import { CareInput, changeCare } from '../app/account/connection-care.ts';
+import { ConnectionInput } from '../app/account/connection-settings.ts';
 import {
   addConnection,
-  ConnectionInput,
   changeConnection,
   listConnections,
   showReportSecret,

@@ -12,6 +12,7 @@ import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './inbound/bounces.ts';
 import { replyAddress } from './inbound/email-replies.ts';
 import { accessOf } from './services/access-of.ts';
+import { smppAccount } from './services/smpp-account.ts';
 
 export interface KnownSource {
   id: string;
@@ -289,12 +290,17 @@ export class SettingsCache {
         const settings = row.settings as ConnectionSettings;
         const secret = row.secret === null ? null : this.secrets.open(row.secret);
         if (row.kind === 'text_carrier' || row.kind === 'chat_network') {
-          accounts.set(row.id, {
-            businessId,
-            kind: row.kind === 'text_carrier' ? 'text' : 'chat',
-            service: describedAccount({ ...row, settings, secret })!,
-            reportTo: `${this.publicUrl}/reports/${row.report_key}`,
-          });
+          accounts.set(
+            row.id,
+            settings.smpp
+              ? { businessId, kind: 'smpp', ...smppAccount(row.id, settings, secret) }
+              : {
+                  businessId,
+                  kind: row.kind === 'text_carrier' ? 'text' : 'chat',
+                  service: describedAccount({ ...row, settings, secret })!,
+                  reportTo: `${this.publicUrl}/reports/${row.report_key}`,
+                },
+          );
           const from = settings.sender ?? '';
           if (row.kind === 'chat_network') catalogue.chat ??= { connectionId: row.id, from };
           else

@@ -6,6 +6,7 @@ import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccounts } from '../gateways/mail-account.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
 import type { OutsideDatabases } from '../gateways/outside-database.ts';
+import type { SmppAccount, SmppSessions } from '../gateways/smpp.ts';
 import { type MessageAccount, sendDescribed } from './described-message.ts';
 import type { CallAnswer } from './step-performer.ts';
 
@@ -67,6 +68,7 @@ export interface Outside {
   mailboxes: MailAccounts;
   places: FilePlaces;
   mail: MailSender;
+  smpp: SmppSessions;
   companies: CompanyPort;
   elsewhere: ElsewherePort;
   attachments: AttachmentPort;
@@ -77,6 +79,7 @@ export interface Outside {
 export type SendingAccount = { businessId: string } & (
   | ({ kind: 'text' | 'chat' } & MessageAccount)
   | ({ kind: 'email' } & MailAccount)
+  | ({ kind: 'smpp' } & SmppAccount)
 );
 
 /** Does what a plan says: hands one message to the outside world under its key. */
@@ -88,6 +91,7 @@ export async function performSend(
 ): Promise<Answer> {
   if (message.channel !== 'email' && account.kind === message.channel)
     return sendDescribed(outside.services, account, message, key);
+  if (message.channel === 'text' && account.kind === 'smpp') return outside.smpp.send(account, message);
   if (message.channel === 'email' && account.kind === 'email') {
     const files = await outside.attachments.read(account.businessId, message.attachments ?? []);
     return files.ok ? outside.mail.send(account, message, key, files.files) : files.answer;

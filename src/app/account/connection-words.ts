@@ -1,5 +1,5 @@
 import { whenWords } from '../../core/words/instant.ts';
-import type { ConnectionUse } from './connections.ts';
+import type { ConnectionUse } from './connection-uses.ts';
 
 type Place = Parameters<typeof whenWords>[2];
 

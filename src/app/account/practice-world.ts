@@ -13,7 +13,8 @@ import { Refusal } from '../refusal.ts';
 import type { Use, Write } from '../use.ts';
 import { pauseWorkflow } from '../workflows/live.ts';
 import { endSource, refuseWhileUsed, removeAccounts } from '../workflows/removal.ts';
-import { addConnection, ConnectionInput } from './connections.ts';
+import { ConnectionInput } from './connection-settings.ts';
+import { addConnection } from './connections.ts';
 
 /*
  * The practice world of a business that has nothing connected yet: accounts at the practice desk, invented people and phones. Nothing of it is real,

@@ -5,6 +5,7 @@ import { isDescribed } from '../../core/described/works.ts';
 import { describedAccount } from '../../db/described-account.ts';
 import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import { accessOf } from '../../engine/services/access-of.ts';
+import { smppAccount } from '../../engine/services/smpp-account.ts';
 import { Refusal } from '../refusal.ts';
 import type { Use } from '../use.ts';
 
@@ -36,6 +37,11 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
   const untried = (problem: string) => new Refusal(502, 'not-tried', problem);
   const access = settings.access && accessOf({ id: id ?? '', kind, name, settings, secret });
   if (access && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, on its own page.';
+  if (settings.smpp) {
+    const found = await use.runtime.outside.smpp.lookIn(smppAccount(id ?? uuidv7(), settings, secret));
+    if (found.ok) return `It lets us in as ${settings.user}, twice at a time as is needed.`;
+    throw found.refused ? refused(found.detail) : untried(found.detail);
+  }
   if (kind === 'mail_server') {
     const { address, user, authority } = settings;
     const answer = await use.runtime.outside.mail.lookIn({

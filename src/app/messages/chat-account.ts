@@ -10,7 +10,7 @@ import type { Use } from '../use.ts';
 export async function askNetwork(use: Use, call: string, given: Record<string, unknown>): Promise<ReadValues> {
   const { catalogue, accounts } = await use.runtime.settingsCache.provisionsOf(use.actor.businessId);
   const found = catalogue.chat ? accounts.get(catalogue.chat.connectionId) : undefined;
-  if (!found || found.kind === 'email')
+  if (found?.kind !== 'chat')
     throw new Refusal(409, 'no-network', 'No chat network is connected yet. Connect one under Connections.');
   const { answer, values } = await use.runtime.outside.services.call(found.service, call, given);
   if (answer.kind !== 'accepted')

@@ -2,7 +2,7 @@ import type { FilterQuery } from '@mikro-orm/postgresql';
 import { Connection, type IConnection } from '../../db/entities/connection.ts';
 import { NurtureList } from '../../db/entities/nurture.ts';
 import type { ISource } from '../../db/entities/source.ts';
-import { SENDING_STEPS } from '../account/connections.ts';
+import { SENDING_STEPS } from '../account/connection-uses.ts';
 import { demand } from '../actor.ts';
 import { notHere, Refusal } from '../refusal.ts';
 import { findSource } from '../sources/sources.ts';

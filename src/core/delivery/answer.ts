@@ -2,7 +2,14 @@ import { retryAfterMs } from './retry-after.ts';
 
 /** What the outside world answered, sorted by the protocol's own rules. Times in milliseconds. */
 export type Answer =
-  | { kind: 'accepted'; code: string; detail: string; remoteId: string | null }
+  | {
+      kind: 'accepted';
+      code: string;
+      detail: string;
+      remoteId: string | null;
+      /** What the other side calls each part, where it was handed over in parts it reports on. */
+      remoteIds?: string[];
+    }
   | { kind: 'again'; code: string; detail: string; afterMs: number | null }
   | { kind: 'refused'; code: string; detail: string }
   /** It may have been done or not, and doing it again might do it twice: a person decides, or whoever can be asked. */

@@ -29,7 +29,12 @@ export interface TextLength {
   forcedBy: { character: string; index: number; count: number } | null;
 }
 
-const LIMITS = { 'GSM-7': { single: 160, part: 153 }, 'UCS-2': { single: 70, part: 67 } } as const;
+/** Latin-1 is no alphabet of a phone's; a carrier that wants it (SMPP 3.4, data_coding 3) is given 140 octets a part. */
+const LIMITS = {
+  'GSM-7': { single: 160, part: 153 },
+  'UCS-2': { single: 70, part: 67 },
+  'Latin-1': { single: 140, part: 134 },
+} as const;
 
 /** Measures `text` as a carrier would. `index` in `forcedBy` counts UTF-16 code units from 0. */
 export function measureText(text: string): TextLength {
@@ -43,19 +48,27 @@ export function measureText(text: string): TextLength {
     index += character.length;
   }
   const encoding: TextEncoding = forcedBy ? 'UCS-2' : 'GSM-7';
+  const { parts, units } = cutText(text, encoding);
   const { single, part } = LIMITS[encoding];
-  // A surrogate pair or an escape sequence is never split between two parts, so the pieces are what is packed.
-  const pieces = Array.from(text, (character) => (forcedBy ? character.length : (cost.get(character) ?? 1)));
-  const units = pieces.reduce((sum, piece) => sum + piece, 0);
-  if (units <= single) return { encoding, parts: units === 0 ? 0 : 1, units, room: single, forcedBy };
-  let parts = 1;
+  return { encoding, parts: parts.length, units, room: parts.length <= 1 ? single : parts.length * part, forcedBy };
+}
+
+/** A text as the parts it is sent in; none for an empty one. A surrogate pair or an escape sequence is never split between two of them. */
+export function cutText(text: string, encoding: TextEncoding | 'Latin-1'): { parts: string[]; units: number } {
+  const { single, part } = LIMITS[encoding];
+  const characters = [...text];
+  const costs = characters.map((one) => (encoding === 'GSM-7' ? (cost.get(one) ?? 1) : one.length));
+  const units = costs.reduce((sum, one) => sum + one, 0);
+  if (units <= single) return { parts: text === '' ? [] : [text], units };
+  const parts = [''];
   let used = 0;
-  for (const piece of pieces) {
-    if (used + piece > part) {
-      parts += 1;
+  for (const [index, one] of characters.entries()) {
+    if (used + costs[index]! > part) {
+      parts.push('');
       used = 0;
     }
-    used += piece;
+    parts[parts.length - 1] += one;
+    used += costs[index]!;
   }
-  return { encoding, parts, units, room: parts * part, forcedBy };
+  return { parts, units };
 }

@@ -3,6 +3,7 @@ import type { AccessSettings } from '../../core/described/access.ts';
 import type { Description } from '../../core/described/description.ts';
 import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
+import type { SmppSettings } from '../../core/message/smpp/settings.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { PRESENT } from './present.ts';
@@ -44,6 +45,8 @@ export interface ConnectionSettings {
   access?: AccessSettings;
   /** PEM; an authority of the business's own, believed besides those everybody believes. */
   authority?: string;
+  /** At a text carrier that is reached by SMPP. */
+  smpp?: SmppSettings;
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
   /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */
@@ -96,11 +99,34 @@ export const ServiceGrant = defineEntity({
 export const TakenMessage = defineEntity({
   name: 'TakenMessage',
   tableName: 'taken_message',
+  indexes: [{ name: 'taken_message_delivery', properties: ['deliveryId'] }],
   properties: {
     connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
     remoteId: p.string().length(300).primary(),
     business: () => p.manyToOne(Business).ref(),
     deliveryId: p.uuid(),
+    at: p.datetime(),
+    /** Of a message that was taken in parts: what became of this one. */
+    outcome: p.enum(['delivered', 'undelivered']).nullable(),
+  },
+});
+
+/** A part of a text that came in, until the others have come. */
+export const TextPart = defineEntity({
+  name: 'TextPart',
+  tableName: 'text_part',
+  indexes: [{ name: 'text_part_at', properties: ['at'] }],
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    sender: p.string().length(60).primary(),
+    recipient: p.string().length(60).primary(),
+    /** Names the text among those of its sender. */
+    reference: p.string().length(20).primary(),
+    /** From 1, of `total`. */
+    number: p.integer().primary(),
+    total: p.integer(),
+    business: () => p.manyToOne(Business).ref(),
+    text: p.text(),
     at: p.datetime(),
   },
 });

@@ -29,6 +29,7 @@ import {
   ElsewhereRecord,
   ServiceGrant,
   TakenMessage,
+  TextPart,
 } from './connection.ts';
 import { EmailTemplate, EmailTemplateVersion, KeptFile } from './email-template.ts';
 import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
@@ -98,6 +99,7 @@ export const entities = [
   ElsewhereRecord,
   ServiceGrant,
   TakenMessage,
+  TextPart,
   Source,
   Arrival,
   ArrivalPack,

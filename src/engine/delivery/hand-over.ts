@@ -1,7 +1,7 @@
 import type { Answer } from '../../core/delivery/answer.ts';
 import type { OutgoingMessage } from '../../core/workflow/plan.ts';
 import type { Db } from '../../db/db.ts';
-import { lookForMessage, type MessageAccount, safeToRepeat } from '../../steps/described-message.ts';
+import { type Looked, lookForMessage, type MessageAccount, safeToRepeat } from '../../steps/described-message.ts';
 import { type Outside, performSend, type SendingAccount } from '../../steps/performers.ts';
 
 /** How long a service is given before it is asked whether it took a message, milliseconds: what it has just taken may not show yet. */
@@ -22,14 +22,19 @@ export async function handOver(
   id: string,
 ): Promise<Answer> {
   if (account.kind === 'email' || message.channel === 'email') return performSend(outside, account, message, id);
-  const answer = safeToRepeat(account, message)
-    ? await performSend(outside, account, message, id)
-    : await handOverOnce(outside, db, account, message, id);
-  if (answer.kind === 'accepted' && answer.remoteId && reportsByItsId(account))
+  const answer =
+    account.kind !== 'smpp' && safeToRepeat(account, message)
+      ? await performSend(outside, account, message, id)
+      : await handOverOnce(outside, db, account, message, id);
+  if (answer.kind !== 'accepted') return answer;
+  const byTheirNames = account.kind === 'smpp' || reportsByItsId(account);
+  const names = byTheirNames ? (answer.remoteIds ?? [answer.remoteId ?? '']).filter(Boolean) : [];
+  if (names.length > 0)
     await db.query(
-      `insert into taken_message (connection_id, remote_id, business_id, delivery_id, at) values ($1, $2, $3, $4, now())
+      `insert into taken_message (connection_id, remote_id, business_id, delivery_id, at)
+       select distinct on (name) $1::uuid, left(name, 300), $3::uuid, $4::uuid, now() from unnest($2::text[]) name
        on conflict (connection_id, remote_id) do update set delivery_id = excluded.delivery_id, at = excluded.at`,
-      [account.service.connectionId, answer.remoteId.slice(0, 300), account.businessId, id],
+      [account.kind === 'smpp' ? account.connectionId : account.service.connectionId, names, account.businessId, id],
     );
   return answer;
 }
@@ -47,7 +52,10 @@ async function handOverOnce(
 ): Promise<Answer> {
   const { rowCount } = await db.query('update delivery set begun_at = now() where id = $1 and begun_at is null', [id]);
   if (rowCount === 0) {
-    const looked = await lookForMessage(outside.services, account, message, id);
+    const looked: Looked =
+      account.kind === 'smpp'
+        ? { is: 'cannot be asked' }
+        : await lookForMessage(outside.services, account, message, id);
     if (looked.is === 'taken')
       return {
         kind: 'accepted',
@@ -66,7 +74,7 @@ async function handOverOnce(
   }
   const answer = await performSend(outside, account, message, id);
   if (answer.kind === 'again') await db.query('update delivery set begun_at = null where id = $1', [id]);
-  const canAsk = account.service.description.calls.look !== undefined;
+  const canAsk = account.kind !== 'smpp' && account.service.description.calls.look !== undefined;
   if (answer.kind !== 'unsure' || !canAsk) return answer;
   return {
     kind: 'again',

@@ -28,7 +28,7 @@ export class TemplateReviews {
     for (const { id, remote_id, business_id } of rows) {
       const { catalogue, accounts } = await settingsCache.provisionsOf(business_id);
       const account = catalogue.chat ? accounts.get(catalogue.chat.connectionId) : undefined;
-      if (!account || account.kind === 'email') continue;
+      if (account?.kind !== 'chat') continue;
       const { answer, values } = await services.call(account.service, 'template_state', { id: remote_id });
       const asked = readAs(Answered, values);
       if (answer.kind !== 'accepted' || !asked.success || asked.data.state === 'waiting') continue;

@@ -41,7 +41,7 @@ const Report = z.discriminatedUnion('means', [
   z.object({ means: z.literal('form'), data: FormReport }),
   z.object({ means: z.literal('template'), data: Reviewed }),
 ]);
-type Report = z.infer<typeof Report>;
+export type Report = z.infer<typeof Report>;
 
 export interface ReportReply {
   status: number;
@@ -175,7 +175,8 @@ export class Reports {
     return report.success ? report.data : 'strange';
   }
 
-  private async take(
+  /** Takes what is known of one message, or what somebody wrote, whichever way it came. */
+  async take(
     connection: ReportingConnection,
     channel: 'text' | 'chat',
     report: Report,

@@ -7,12 +7,19 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 
 import { AccessFields } from './AccessFields.tsx';
+import { SmppFields } from './SmppFields.tsx';
 
 type Kind = ConnectionView['kind'];
 interface Props {
   first: ConnectionView | null;
   kinds: Partial<Record<Kind, string>>;
 }
+
+/** A carrier that is reached by SMPP; what most carriers allow. */
+const SMPP = {
+  hints: { address: 'smpps://carrier.example:3550', secret: 'Password' },
+  first: { letters: 'gsm', perSecond: 0, window: 10 },
+} as const;
 
 const HINTS: Record<Kind, { address: string; secret: string }> = {
   text_carrier: { address: 'https://carrier.example/api', secret: 'Key of the account' },
@@ -46,6 +53,9 @@ export default function ConnectionForm({ first, kinds }: Props) {
   const [replies, setReplies] = useState(first?.settings.replies ?? false);
   const [bounces, setBounces] = useState(first?.settings.bounces ?? false);
   const [access, setAccess] = useState(first?.settings.access ?? null);
+  const [smpp, setSmpp] = useState(first?.settings.smpp ?? null);
+  const bySmpp = kind === 'text_carrier' ? smpp : null;
+  const hints = bySmpp ? SMPP.hints : HINTS[kind];
   const byAccess = kind === 'mail_server' || kind === 'mail_account' ? access : null;
   const { act, busy, told, tell } = useAction();
   // What was found when it was saved is told beside it, once the page has come anew.
@@ -81,7 +91,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
       },
       (words) => words,
     );
-  const typed = (untried: boolean) => ({ kind, ...values, access: byAccess, bounces, replies, untried });
+  const typed = (untried: boolean) => ({ kind, ...values, access: byAccess, smpp: bySmpp, bounces, replies, untried });
   const save = (untried: boolean) =>
     work(() =>
       first
@@ -134,7 +144,19 @@ export default function ConnectionForm({ first, kinds }: Props) {
           </Choice>
         )}
         {input('name', 'Your name for it')}
-        {input('address', 'Address', { placeholder: HINTS[kind].address })}
+        {kind === 'text_carrier' && (
+          <Choice
+            label="It is reached by"
+            block="mb-2 block"
+            small
+            value={bySmpp ? 'smpp' : 'web'}
+            onChange={(way) => setSmpp(way === 'smpp' ? (smpp ?? SMPP.first) : null)}
+          >
+            <option value="web">calls over the web</option>
+            <option value="smpp">SMPP 3.4, the standard of carriers</option>
+          </Choice>
+        )}
+        {input('address', 'Address', { placeholder: hints.address })}
         {kind === 'text_carrier' && input('sender', 'Texts come from', { placeholder: 'Wrenfield' })}
         {kind === 'text_carrier' &&
           input('senders', 'Further senders to choose from, with commas', { placeholder: '+447700900151' })}
@@ -152,13 +174,15 @@ export default function ConnectionForm({ first, kinds }: Props) {
           <Tick label="Replies come to Pine Bell too, into Conversations" value={replies} onChange={setReplies} />
         )}
         {(kind === 'mail_server' || kind === 'mail_account') && <AccessFields value={access} onChange={setAccess} />}
+        {bySmpp && input('user', 'User name, which carriers call system_id')}
         {input(
           'secret',
-          `${byAccess ? 'Client secret, if there is one' : HINTS[kind].secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`,
+          `${byAccess ? 'Client secret, if there is one' : hints.secret}${first?.hasSecret ? ' (kept; type a new one to replace it)' : ''}`,
           {
             type: 'password',
           },
         )}
+        {bySmpp && <SmppFields value={bySmpp} onChange={setSmpp} />}
       </div>
       {first?.reportAddress && (
         <div className="mb-3 rounded-lg bg-base-200 p-3 text-note">
