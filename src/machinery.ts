@@ -8,6 +8,7 @@ import { HotStore } from './db/hot/store.ts';
 import { openPool } from './db/pool.ts';
 import { openSecretBox, type SecretBox } from './db/secret-box.ts';
 import { Bell } from './engine/bell.ts';
+import { OwnCalendars } from './engine/calendars/own-calendars.ts';
 import { BulkWorker } from './engine/choosing/bulk-worker.ts';
 import { CompanyDirectory } from './engine/company-directory.ts';
 import { Attachments } from './engine/delivery/attachments.ts';
@@ -46,6 +47,7 @@ import { ServiceGrants } from './engine/services/grants.ts';
 import { ServiceHealth } from './engine/services/service-health.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
+import { CalendarAccounts } from './gateways/calendar-account.ts';
 import { DescribedCaller } from './gateways/described/described-caller.ts';
 import { FilePlaces } from './gateways/file-place.ts';
 import { HttpCaller } from './gateways/http.ts';
@@ -144,6 +146,7 @@ export function openMachinery(): Machinery {
     databases: new OutsideDatabases(guard),
     mailboxes: new MailAccounts(guard),
     places: new FilePlaces(http),
+    calendars: new CalendarAccounts(http),
     elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
     mail: new MailSender(guard, grants),
     smpp: new SmppSessions({ guard, now, seen: (call) => health.saw(call) }),
@@ -254,6 +257,10 @@ export function openMachinery(): Machinery {
   });
   const carriers = new CarrierSessions({ pool, secrets, smpp: outside.smpp, reports, bell, now });
   const bookings = new Bookings({ pool, bell });
+  const ownCalendars = new OwnCalendars({
+    ...{ pool, secrets, calendars: outside.calendars, reader, bell, now, random: Math.random },
+    ...{ seen: (call) => health.saw(call), publicUrl: settings.publicUrl },
+  });
   const reckoner = new Reckoner({ pool, bell, now });
   const costFeeds = new CostFeeds({ pool, sourcePorts, bell, now, random: Math.random });
   const bulkWorker = new BulkWorker({ pool, membership, tables, bell, holder: leases.holder, now });
@@ -263,6 +270,7 @@ export function openMachinery(): Machinery {
     mailer.loop,
     bulkWorker.loop,
     bookings.loop,
+    ownCalendars.loop,
     puller.loop,
     puller.samples,
     importer.loop,

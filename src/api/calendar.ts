@@ -8,11 +8,18 @@ import {
   NewAppointment,
   removeAppointment,
 } from '../app/calendar/calendar.ts';
+import {
+  addOwnCalendar,
+  calendarChoices,
+  listOwnCalendars,
+  NewOwnCalendar,
+  removeOwnCalendar,
+} from '../app/calendar/own-calendars.ts';
 import { doors } from './route.ts';
 
 const BookingsInto = z.object({ sourceId: z.uuid(), colleagueId: z.uuid().nullable() });
 
-const { reads, takesFile, writes, writesAlone } = doors('see-work', 'do-work');
+const { reads, takesFile, takes, writes, writesAlone } = doors('see-work', 'do-work');
 
 export const calendarRoutes = [
   takesFile(
@@ -33,5 +40,9 @@ export const calendarRoutes = [
     'build',
   ),
   writesAlone('POST', '/calendar/feed', (tx) => makeFeed(tx), 'own'),
+  reads('/calendar/own/choices', (use, _, query) => calendarChoices(use, query.get('connection')), 'build'),
+  reads('/calendar/own', (use) => listOwnCalendars(use)),
+  takes('POST', '/calendar/own', NewOwnCalendar, (use, input) => addOwnCalendar(use, input), 'build'),
+  writesAlone('DELETE', '/calendar/own/:calendar', (tx, { calendar }) => removeOwnCalendar(tx, calendar), 'build'),
   reads('/calendar', (use, _, query) => getWeek(use, query.get('week'))),
 ] as const;

@@ -1,5 +1,6 @@
 import type { Answer } from '../core/delivery/answer.ts';
 import type { Attachment, OutgoingMessage } from '../core/workflow/plan.ts';
+import type { CalendarAccounts } from '../gateways/calendar-account.ts';
 import type { DescribedCaller } from '../gateways/described/described-caller.ts';
 import type { FilePlaces } from '../gateways/file-place.ts';
 import type { HttpCaller } from '../gateways/http.ts';
@@ -67,6 +68,7 @@ export interface Outside {
   databases: OutsideDatabases;
   mailboxes: MailAccounts;
   places: FilePlaces;
+  calendars: CalendarAccounts;
   mail: MailSender;
   smpp: SmppSessions;
   companies: CompanyPort;

@@ -95,6 +95,12 @@ describe('every route of the application', () => {
     return {
       ...{ appointment, bulk, colleague, deal, draft, lead, lead2, list, mailing, run, source, tab, tag, workflow },
       arrival: await first(`select id from arrival where source_id = '${source}'`),
+      // Never due: nobody looks at it while the test compares what there is.
+      calendar: await first(
+        `insert into own_calendar (id, business_id, connection_id, colleague_id, href, name, next_at, created_at)
+         select gen_random_uuid(), c.business_id, c.id, m.person_id, '', 'Mine', 'infinity', now() from connection c join membership m using (business_id)
+         where c.kind = 'text_carrier' and m.person_id = '${colleague}' returning id`,
+      ),
       canned: await first('select id from canned_answer'),
       ...{
         feed,

@@ -11,6 +11,8 @@ export interface Named {
   appointment: string;
   arrival: string;
   bulk: string;
+  /** A colleague's own. */
+  calendar: string;
   canned: string;
   change: string;
   chatForm: string;
@@ -86,6 +88,7 @@ export const TO_ONE: RouteCase[] = [
   route('POST', '/bulk/:bulk/stop'),
   route('POST', '/calendar/:colleague', { file: true }),
   route('DELETE', '/calendar/appointments/:appointment'),
+  route('DELETE', '/calendar/own/:calendar'),
   route('DELETE', '/canned-answers/:canned'),
   route('GET', '/chat-forms/:chatForm'),
   route(
@@ -513,6 +516,16 @@ export const TO_ALL: RouteCase[] = [
     '/calendar/bookings',
     sends(({ source, colleague }) => ({ sourceId: source, colleagueId: colleague })),
   ),
+  route(
+    'POST',
+    '/calendar/own',
+    sends(({ connection, colleague }) => ({
+      ...{ connectionId: connection, colleagueId: colleague, href: 'https://x.example/' },
+      ...{ writes: false, titles: false },
+    })),
+  ),
+  route('GET', '/calendar/own'),
+  route('GET', '/calendar/own/choices'),
   route('POST', '/calendar/feed', { own: true }),
   route('GET', '/calendar'),
   route(

@@ -96,7 +96,10 @@ export function readInput(
         'Say how the service is called: take a description from a file, or make one.',
       );
     if (input.address === '') throw new Refusal(422, 'address', 'The address is missing.');
-    return { settings: settingsOf(input), secret: input.secret || before };
+    const settings = settingsOf(input);
+    const byAddress = input.kind === 'calendar_account' && input.user === '';
+    if (!byAddress) return { settings, secret: input.secret || before };
+    return { settings, secret: input.address.endsWith('/…') && before !== null ? before : input.address };
   }
   const { settings, secret } = describedSettings(input, secrets);
   // Whom messages come from is checked as for any other.
@@ -115,6 +118,10 @@ const SMPP = [
 const WEB = [['http:', 'https:'], 'Write the address as a web address, beginning with https://.'] as const;
 const SCHEMES: Partial<Record<ConnectionKind, readonly [readonly string[], string]>> = {
   mail_server: [['smtp:', 'smtps:'], 'Write the address as smtp://name:port or smtps://name:port.'],
+  calendar_account: [
+    ['http:', 'https:', 'webcal:'],
+    'Write the address as a web address, beginning with https:// or webcal://.',
+  ],
   mail_account: [['imaps:', 'imap:'], 'Write the address as imaps://name:port or imap://name:port.'],
   database: [
     ['postgres:', 'postgresql:'],
@@ -190,6 +197,13 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
     if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', SCHEMES.database![1]);
     if (input.user === '') throw new Refusal(422, 'user', 'Say the name of the database user.');
     return { address: input.address, user: input.user };
+  }
+  if (input.kind === 'calendar_account') {
+    if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', APART);
+    // Whoever knows the address of a calendar may read it: it is kept as the secret, and only where it leads is shown.
+    return input.user
+      ? { address: input.address, user: input.user }
+      : { address: `${url.protocol === 'webcal:' ? 'https:' : url.protocol}//${url.host}/…` };
   }
   if (input.kind === 'file_place') {
     if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', APART);

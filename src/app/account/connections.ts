@@ -29,6 +29,7 @@ export const CONNECTION_LABELS: Record<ConnectionKind, string> = {
   database: 'Database',
   mail_account: 'Mail account',
   file_place: 'Files elsewhere',
+  calendar_account: 'Calendar account',
 };
 
 /** A connection as screens see it: the secret itself is never shown again. */
@@ -158,7 +159,10 @@ export async function changeConnection(use: Use, id: string, input: ConnectionIn
   const { kind } = found;
   const old = secretOf(use, found);
   // A password is for the mail server, a client secret for whoever gives tokens: neither is sent to the other.
-  const same = Boolean(found.settings.access) === Boolean(input.access);
+  const same =
+    Boolean(found.settings.access) === Boolean(input.access) &&
+    // The address of a calendar is no password.
+    (kind !== 'calendar_account' || Boolean(found.settings.user) === Boolean(input.user));
   const { settings, secret } = readInput({ ...input, kind }, same ? old : null, filledSecrets(found.settings, old));
   const what = await tried(
     use,

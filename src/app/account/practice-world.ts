@@ -31,7 +31,10 @@ const AT_ONCE = 200;
 const COMES_UP_MS = 20_000;
 
 /** Kinds there is a practice account of. */
-type PracticeKind = Exclude<ConnectionKind, 'service' | 'database' | 'mail_account' | 'file_place'>;
+type PracticeKind = Exclude<
+  ConnectionKind,
+  'service' | 'database' | 'mail_account' | 'file_place' | 'calendar_account'
+>;
 const PATHS: Record<Exclude<PracticeKind, 'mail_server'>, string> = {
   text_carrier: 'carrier',
   ad_platform: 'ads',

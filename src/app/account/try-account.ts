@@ -4,6 +4,7 @@ import { WHO } from '../../core/described/who.ts';
 import { isDescribed } from '../../core/described/works.ts';
 import { describedAccount } from '../../db/described-account.ts';
 import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
+import { calendarAccount } from '../../engine/calendars/calendar-account.ts';
 import { accessOf } from '../../engine/services/access-of.ts';
 import { smppAccount } from '../../engine/services/smpp-account.ts';
 import { Refusal } from '../refusal.ts';
@@ -62,6 +63,15 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
     if (views.ok)
       return `It lets us in: ${views.value.length === 1 ? 'one view or table' : `${views.value.length} views and tables`} to read.`;
     throw views.refused ? refused(views.problem) : untried(views.problem);
+  }
+  if (kind === 'calendar_account') {
+    const found = await use.runtime.outside.calendars.calendars(calendarAccount(settings, secret));
+    if (found.ok) {
+      const [first] = found.value;
+      if (first?.href === '') return `It gives a calendar: ${first.name}.`;
+      return `It lets us in: ${found.value.length === 1 ? 'one calendar' : `${found.value.length} calendars`}.`;
+    }
+    throw found.refused ? refused(found.problem) : untried(found.problem);
   }
   if (kind === 'file_place') {
     const { address, user = '', authority } = settings;

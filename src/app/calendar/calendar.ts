@@ -24,6 +24,8 @@ export interface WeekEntry {
   lead: string;
   startsAt: string;
   endsAt: string;
+  /** It stands in their own calendar, and is taken out there. */
+  own: boolean;
 }
 
 export interface WeekView {
@@ -53,7 +55,7 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
   const begin = (plainDate: Temporal.PlainDate) => new Date(plainDate.toZonedDateTime(timeZone).epochMilliseconds);
   const [entries, people, bookings, mine] = await Promise.all([
     use.db.query(
-      `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at
+      `select e.id, e.title, e.colleague_id, p.name as colleague, e.lead_id, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, e.starts_at, e.ends_at, coalesce(e.uid like 'own:%', false) as own
        from calendar_entry e join person p on p.id = e.colleague_id left join lead l on l.id = e.lead_id
        where e.business_id = $1 and e.ends_at > $2 and e.starts_at < $3 and ($4::uuid[] is null or e.colleague_id = any($4)) order by e.starts_at limit 2000`,
       [businessId, begin(monday), begin(monday.add({ days: 7 })), use.actor.leadsOf],
@@ -79,6 +81,7 @@ export async function getWeek(use: Use, day: string | null): Promise<WeekView> {
       lead: row.lead,
       startsAt: row.starts_at.toISOString(),
       endsAt: row.ends_at.toISOString(),
+      own: row.own,
     })),
     colleagues: people.rows,
     bookings: bookings.rows,
@@ -130,11 +133,18 @@ export async function addAppointment(tx: Write, input: z.infer<typeof NewAppoint
 /** Takes an appointment out of the week. */
 export async function removeAppointment(tx: Write, id: string): Promise<void> {
   demand(tx.actor, 'do-work');
-  const { rowCount } = await tx.db.query('delete from calendar_entry where id = $1 and business_id = $2', [
-    id,
-    tx.actor.businessId,
-  ]);
-  if (!rowCount) throw notHere('appointment');
+  const { rows } = await tx.db.query<{ uid: string | null }>(
+    'select uid from calendar_entry where id = $1 and business_id = $2 for update',
+    [id, tx.actor.businessId],
+  );
+  if (!rows[0]) throw notHere('appointment');
+  if (rows[0].uid?.startsWith('own:'))
+    throw new Refusal(
+      409,
+      'own',
+      'It stands in their own calendar. Take it out there, and it goes here within a minute.',
+    );
+  await tx.db.query('delete from calendar_entry where id = $1', [id]);
   tx.note('calendar.remove', id);
 }
 
@@ -192,7 +202,7 @@ export async function calendarFeed(runtime: Runtime, key: string): Promise<strin
   const { rows } = await runtime.pool.query(
     `select e.id, e.uid, e.title, e.starts_at, e.ends_at, e.created_at, trim(coalesce(l.first_name || ' ' || l.last_name, '')) as lead, l.phone, e.lead_id
      from calendar_entry e left join lead l on l.id = e.lead_id
-     where e.business_id = $1 and e.colleague_id = $2 and e.ends_at > now() - interval '31 days' order by e.starts_at limit 5000`,
+     where e.business_id = $1 and e.colleague_id = $2 and e.ends_at > now() - interval '31 days' and coalesce(e.uid, '') not like 'own:%' order by e.starts_at limit 5000`,
     [owner.business_id, owner.person_id],
   );
   const feed = ical({ name: owner.name, prodId: { company: 'Pine Bell', product: 'Calendar' } });

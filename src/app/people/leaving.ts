@@ -67,6 +67,8 @@ export async function letLeave(tx: Write, personId: string, { to }: z.infer<type
     `update source set settings = settings || jsonb_build_object('colleagueId', $3::uuid) where business_id = $1 and settings ->> 'colleagueId' = $2::text`,
   ])
     await tx.db.query(statement, values);
+  // Their own calendar is nobody else's.
+  await tx.db.query('delete from own_calendar where business_id = $1 and colleague_id = $2', [businessId, personId]);
   if (to !== null)
     await tx.db.query(
       'update calendar_entry set colleague_id = $3 where business_id = $1 and colleague_id = $2 and ends_at > now()',

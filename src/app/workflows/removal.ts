@@ -77,6 +77,7 @@ async function usesNow(
     `select 'the source “' || name || '”' as name from source where business_id = $1 and removed_at is null and settings ->> 'connectionId' = $2 and not $5
      union select 'the workflow “' || w.name || '”' from workflow w join workflow_version v on v.id = w.live_version_id
        where w.business_id = $1 and w.state = 'live' and jsonb_path_exists(v.definition, '$.moments[*].**.kind ? (@ == $kinds[*])', jsonb_build_object('kinds', $3::jsonb))
+     union select 'the calendar “' || o.name || '” of ' || p.name from own_calendar o join person p on p.id = o.colleague_id where o.business_id = $1 and o.connection_id::text = $2 and not $5
      union select 'the front door' from connection where id::text = $2 and settings #>> '{frontDoor,on}' = 'true'
      union select 'a one-off email that is on its way' from mailing m where m.business_id = $1 and m.state in ('planning', 'trying') and $4
      union select 'messages that wait to go out' from delivery where connection_id::text = $2 and state = 'sending' and not $5 order by 1`,

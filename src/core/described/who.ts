@@ -12,4 +12,5 @@ export const WHO = {
   database: 'The database',
   mail_account: 'The mail server',
   file_place: 'The file server',
+  calendar_account: 'The calendar server',
 } as const;

@@ -30,6 +30,8 @@ const SAID: Record<string, string> = {
   'calendar.bookings': 'changed into whose calendar bookings go',
   'calendar.feed': 'made the address of their calendar anew',
   'calendar.import': 'read a calendar file: {added} added, {changed} changed, {removed} removed',
+  'calendar.own_add': 'began to keep a colleague’s own calendar, “{name}”, in step',
+  'calendar.own_remove': 'took out a colleague’s own calendar, “{name}”',
   'calendar.remove': 'took out an appointment',
   'canned_answer.keep': 'kept an answer, “{name}”',
   'canned_answer.put_back': 'put back a kept answer, “{name}”',

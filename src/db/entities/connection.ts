@@ -21,6 +21,7 @@ export const CONNECTION_KINDS = [
   'database',
   'mail_account',
   'file_place',
+  'calendar_account',
 ] as const;
 export type ConnectionKind = (typeof CONNECTION_KINDS)[number];
 

@@ -36,6 +36,7 @@ import { Consent, Lead, LeadChange, LeadIdentity, Touch } from './lead.ts';
 import { ImportRow, LeadImport } from './lead-import.ts';
 import { AskedQuestion, CannedAnswer, Conversation, TrackedLink, Visit } from './message.ts';
 import { BulkWork, ListMember, Mailing, MailingLeft, NurtureList, Segment } from './nurture.ts';
+import { CalendarCopy, OwnCalendar } from './own-calendar.ts';
 import {
   BookingTaken,
   CalendarEntry,
@@ -132,6 +133,8 @@ export const entities = [
   LeadTag,
   Task,
   CalendarEntry,
+  OwnCalendar,
+  CalendarCopy,
   Pipeline,
   Stage,
   Deal,

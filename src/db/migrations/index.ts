@@ -38,6 +38,7 @@ import { Migration20261128150000_removed_and_folders } from './Migration20261128
 import { Migration20261202120000_described_services } from './Migration20261202120000_described_services.ts';
 import { Migration20261202130000_grants } from './Migration20261202130000_grants.ts';
 import { Migration20261202140000_text_parts } from './Migration20261202140000_text_parts.ts';
+import { Migration20261202150000_own_calendars } from './Migration20261202150000_own_calendars.ts';
 
 /** Every migration, oldest first. A list, not a folder scan: it also holds in the built application. */
 export const migrationsList = [
@@ -81,4 +82,5 @@ export const migrationsList = [
   { name: 'Migration20261202120000_described_services', class: Migration20261202120000_described_services },
   { name: 'Migration20261202130000_grants', class: Migration20261202130000_grants },
   { name: 'Migration20261202140000_text_parts', class: Migration20261202140000_text_parts },
+  { name: 'Migration20261202150000_own_calendars', class: Migration20261202150000_own_calendars },
 ];

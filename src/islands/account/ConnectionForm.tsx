@@ -30,6 +30,7 @@ const HINTS: Record<Kind, { address: string; secret: string }> = {
   company_directory: { address: 'https://directory.example/api', secret: 'Key of the account' },
   chat_network: { address: 'https://chat.example/api', secret: 'Key of the account' },
   booking_calendar: { address: 'https://calendar.example/api', secret: 'Key of the account' },
+  calendar_account: { address: 'https://calendar.example/dav/', secret: 'Password' },
   file_place: { address: 'https://files.example/shared/', secret: 'Password' },
   mail_account: { address: 'imaps://mail.example:993', secret: 'Password' },
   database: { address: 'postgres://db.example:5432/school', secret: 'Password' },
@@ -164,6 +165,7 @@ export default function ConnectionForm({ first, kinds }: Props) {
         {kind === 'mail_server' && input('fromName', 'Emails come from', { placeholder: 'Oona at Wrenfield' })}
         {kind === 'mail_server' && input('fromAddress', 'With the address', { placeholder: 'hello@wrenfield.example' })}
         {kind === 'mail_server' && input('user', 'User name, if it wants one')}
+        {kind === 'calendar_account' && input('user', 'User name; empty for an address that gives a calendar')}
         {kind === 'file_place' && input('user', 'User name, if it wants one')}
         {kind === 'mail_account' && input('user', 'User name, often the email address')}
         {kind === 'database' && input('user', 'User name, of one that may only read')}

@@ -1,3 +1,4 @@
+import { firstFree } from '../../core/appointments/first-free.ts';
 import type { StepPerformer } from '../step-performer.ts';
 import type { HoldTimeDone } from './definition.ts';
 
@@ -12,11 +13,8 @@ export const holdInCalendar: StepPerformer = {
       'select starts_at, ends_at from calendar_entry where colleague_id = $1 and ends_at > $2 and starts_at < $3 order by starts_at',
       [colleagueId, new Date(startsAt), new Date(startsAt + 86_400_000)],
     );
-    let start = startsAt;
-    for (const taken of rows) {
-      if (taken.starts_at.getTime() >= start + length) break;
-      start = Math.max(start, taken.ends_at.getTime());
-    }
+    const taken = rows.map((row) => ({ start: row.starts_at.getTime(), end: row.ends_at.getTime() }));
+    const start = firstFree(taken, startsAt, length);
     await client.query(
       `insert into calendar_entry (id, business_id, colleague_id, lead_id, title, starts_at, ends_at, run_id, created_at)
        values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
