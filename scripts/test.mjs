@@ -18,7 +18,15 @@ const LANES = 2;
 /** Files whose tests wait most of their time. */
 const PATIENT = ['crash', 'start'].map((name) => `tests/integration/${name}.test.ts`);
 
-ensureDebian(['postgresql', 'chromium-headless-shell', 'dovecot-imapd', 'postfix', 'apache2-bin', 'libnet-smpp-perl', 'radicale']);
+ensureDebian([
+  'postgresql',
+  'chromium-headless-shell',
+  'dovecot-imapd',
+  'postfix',
+  'apache2-bin',
+  'libnet-smpp-perl',
+  'radicale',
+]);
 ensurePackages();
 const { build } = await import('./build.mjs');
 const { runTests, testFiles } = await import('./setup/test-lanes.mjs');
