@@ -140,14 +140,18 @@ export function openMachinery(): Machinery {
   const grants = new ServiceGrants({ pool, secrets, http, now });
   const described = new DescribedCaller({ http, now, grants, seen: (call) => health.saw(call) });
   const companies = new CompanyDirectory({ pool, settingsCache, services: described, now });
+  const databases = new OutsideDatabases(guard);
   const outside: Outside = {
     http,
     services: described,
-    databases: new OutsideDatabases(guard),
+    databases,
     mailboxes: new MailAccounts(guard),
     places: new FilePlaces(http),
     calendars: new CalendarAccounts(http),
-    elsewhere: new Elsewhere({ pool, settingsCache, services: described }),
+    elsewhere: new Elsewhere({
+      ...{ pool, settingsCache, services: described, databases, now },
+      seen: (call) => health.saw(call),
+    }),
     mail: new MailSender(guard, grants),
     smpp: new SmppSessions({ guard, now, seen: (call) => health.saw(call) }),
     companies,

@@ -10,12 +10,16 @@ import {
 import { checkDomain, dropSigningKey, makeSigningKey } from '../app/account/sending-domain.ts';
 import { beginAccess, endAccess } from '../app/account/service-access.ts';
 import { TryCall, tryCall } from '../app/account/service-calls.ts';
+import { changeLookUps, LookUpsInput } from '../app/account/table-look-ups.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
 import { doors } from './route.ts';
 
 const { does, reads, takes, writesAlone } = doors('see-setup', 'keys');
 
 export const connectionsRoutes = [
+  takes('PUT', '/connections/:connection/look-ups', LookUpsInput, (use, input, { connection }) =>
+    changeLookUps(use, connection, input),
+  ),
   does('POST', '/connections/:connection/signing', (use, { connection }) => makeSigningKey(use, connection)),
   writesAlone('DELETE', '/connections/:connection/signing', (tx, { connection }) => dropSigningKey(tx, connection)),
   does('POST', '/connections/:connection/signing/check', (use, { connection }) => checkDomain(use, connection)),

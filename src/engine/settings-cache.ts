@@ -2,12 +2,14 @@ import { LRUCache } from 'lru-cache';
 import type pg from 'pg';
 import type { Description } from '../core/described/description.ts';
 import { homeCountries } from '../core/message/may-text.ts';
+import { columnKeys, type TableLookUp } from '../core/outside/table-look-up.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import type { Catalogue, CatalogueService } from '../core/workflow/step-kind.ts';
 import { type AccountOfService, describedAccount } from '../db/described-account.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
+import type { DatabaseAccount } from '../gateways/outside-database.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './inbound/bounces.ts';
 import { replyAddress } from './inbound/email-replies.ts';
@@ -43,7 +45,23 @@ export interface Provisions {
   directoryAccount: AccountOfService | null;
   /** Services of every other kind that are described, by connection id. */
   services: ReadonlyMap<string, AccountOfService>;
+  /** Databases that can be asked, by connection id. */
+  databases: ReadonlyMap<string, KnownDatabase>;
 }
+
+/** An outside database, and what it can be asked. */
+export interface KnownDatabase {
+  account: DatabaseAccount;
+  lookUps: readonly TableLookUp[];
+}
+
+/** What an outside database can be asked in a run sheet. */
+const askedOf = (id: string, name: string, lookUps: readonly TableLookUp[]): CatalogueService => ({
+  ...{ id, name, records: [] },
+  lookUps: lookUps.map(({ key, label, by, gives }) => ({
+    ...{ key, label, takes: [{ key: 'value', label: by }], gives: columnKeys(gives) },
+  })),
+});
 
 /** What a described service can be used for in a run sheet. */
 const offeredBy = (id: string, name: string, { records, lookUps }: Description): CatalogueService => ({
@@ -285,6 +303,7 @@ export class SettingsCache {
       const accounts = new Map<string, SendingAccount>();
       let directoryAccount: AccountOfService | null = null;
       const services = new Map<string, AccountOfService>();
+      const databases = new Map<string, KnownDatabase>();
       const offered: CatalogueService[] = [];
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
@@ -348,9 +367,13 @@ export class SettingsCache {
           const service = describedAccount({ ...row, settings, secret });
           if (service) services.set(row.id, service);
           if (service) offered.push(offeredBy(row.id, row.name, service.description));
+        } else if (row.kind === 'database' && settings.lookUps?.length) {
+          const { address, user = '', authority, lookUps } = settings;
+          databases.set(row.id, { account: { address, user, password: secret ?? '', authority }, lookUps });
+          offered.push(askedOf(row.id, row.name, lookUps));
         }
       }
-      return { catalogue: { ...catalogue, services: offered }, accounts, directoryAccount, services };
+      return { catalogue: { ...catalogue, services: offered }, accounts, directoryAccount, services, databases };
     });
   }
 }

@@ -26,6 +26,8 @@ export type DatabaseAnswer<T> = { ok: true; value: T } | { ok: false; refused: b
 
 const CONNECT_MS = 5000;
 const STATEMENT_MS = 15_000;
+/** While a lead waits for its answer. */
+const LOOK_UP_MS = 5000;
 /** Marks of rows that are still being written may come in after later ones: rows of so long ago are looked at again. */
 const MOST_COLUMNS = 200;
 
@@ -99,7 +101,57 @@ export class OutsideDatabases {
     });
   }
 
-  private async read<T>(account: DatabaseAccount, work: (client: pg.Client) => Promise<T>): Promise<DatabaseAnswer<T>> {
+  /**
+   * The row of a view whose column is what is given, its columns as text; null when there is none. Where none is the very same, upper and lower case
+   * count for the same.
+   */
+  find(
+    account: DatabaseAccount,
+    { view, by, gives, newestBy }: { view: string; by: string; gives: readonly string[]; newestBy: string },
+    value: string,
+  ): Promise<DatabaseAnswer<Record<string, string> | null>> {
+    return this.read(
+      account,
+      async (client) => {
+        const types = await client.query<{ name: string; type: string; kind: string }>(
+          `select a.attname as name, format_type(a.atttypid, a.atttypmod) as type, t.typcategory as kind from pg_attribute a join pg_type t on t.oid = a.atttypid
+           where a.attrelid = $1::regclass and a.attname = any($2) and not a.attisdropped`,
+          [place(view), [by, ...gives, ...(newestBy ? [newestBy] : [])]],
+        );
+        const gone = [by, ...gives, newestBy].find((name) => name && !types.rows.some((row) => row.name === name));
+        if (gone) throw new Error(`a column is gone: ${gone}`);
+        const { type, kind } = types.rows.find((row) => row.name === by)!;
+        const columns = gives.map((name, i) => `t.${quoted(name)}::text as c${i}`).join(', ');
+        const newest = newestBy ? `order by t.${quoted(newestBy)} desc nulls last` : '';
+        const ask = async (where: string) => {
+          const { rows } = await client.query<Record<string, string | null>>(
+            `select ${columns} from ${place(view)} t where ${where} ${newest} limit 1`,
+            [value],
+          );
+          const row = rows[0];
+          return row ? Object.fromEntries(gives.map((name, i) => [name, row[`c${i}`] ?? ''])) : null;
+        };
+        await client.query('savepoint asked');
+        try {
+          const found = await ask(`t.${quoted(by)} = $1::text::${type}`);
+          if (found || kind !== 'S' || value === '') return found;
+        } catch (error) {
+          // What is no number is the number of nobody: SQLSTATE class 22, what is given does not fit.
+          if (!String((error as { code?: string }).code).startsWith('22')) throw error;
+          await client.query('rollback to savepoint asked');
+          return null;
+        }
+        return ask(`lower(t.${quoted(by)}::text) = lower($1)`);
+      },
+      LOOK_UP_MS,
+    );
+  }
+
+  private async read<T>(
+    account: DatabaseAccount,
+    work: (client: pg.Client) => Promise<T>,
+    most = STATEMENT_MS,
+  ): Promise<DatabaseAnswer<T>> {
     let client: pg.Client | null = null;
     try {
       const url = new URL(account.address);
@@ -112,8 +164,8 @@ export class OutsideDatabases {
         password: account.password,
         ...(sslOf(url, account.authority) ?? {}),
         connectionTimeoutMillis: CONNECT_MS,
-        statement_timeout: STATEMENT_MS,
-        query_timeout: STATEMENT_MS + 1000,
+        statement_timeout: most,
+        query_timeout: most + 1000,
         application_name: 'pine-bell-reader',
         stream: () => guardedStream(this.guard),
       });
@@ -124,7 +176,7 @@ export class OutsideDatabases {
       await client.query('commit');
       return { ok: true, value };
     } catch (error) {
-      return { ok: false, ...wordsOf(error) };
+      return { ok: false, ...wordsOf(error, most) };
     } finally {
       await client?.end().catch(() => {});
     }
@@ -155,7 +207,7 @@ function guardedStream(guard: AddressGuard): Socket {
   return socket;
 }
 
-function wordsOf(error: unknown): { refused: boolean; problem: string } {
+function wordsOf(error: unknown, most: number): { refused: boolean; problem: string } {
   const { code = '', message = String(error) } = error as { code?: string; message?: string };
   if (error instanceof AddressRefused) return { refused: true, problem: `The database is not asked: ${message}.` };
   if (code === 'ERR_INVALID_URL') return { refused: true, problem: 'Write the address as postgres://host:5432/name.' };
@@ -167,8 +219,7 @@ function wordsOf(error: unknown): { refused: boolean; problem: string } {
   if (code === '42501') return { refused: true, problem: 'This user may not read that.' };
   if (code === '42P01' || /a column is gone/.test(message))
     return { refused: true, problem: 'What is read is not there any more: look at the view and its columns.' };
-  if (code === '57014')
-    return { refused: false, problem: `The database took longer than ${STATEMENT_MS / 1000} seconds.` };
+  if (code === '57014') return { refused: false, problem: `The database took longer than ${most / 1000} seconds.` };
   if (
     ['ECONNREFUSED', 'ENOTFOUND', 'EAI_AGAIN', 'ECONNRESET', 'ETIMEDOUT'].includes(code) ||
     /timeout|terminated/i.test(message)

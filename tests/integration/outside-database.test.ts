@@ -6,8 +6,9 @@ import pg from 'pg';
 import { startPostgres } from '../../scripts/setup/postgres.mjs';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { OutsideDatabases } from '../../src/gateways/outside-database.ts';
-import type { Coordinator } from '../stage/flow.ts';
+import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
+import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
 import { type Stage, signedIn, until } from '../stage/stage.ts';
 
 /** Against a second cluster of Debian's PostgreSQL, which belongs to nobody here. */
@@ -153,5 +154,81 @@ describe('rows of the business’s own database', function () {
         ).rows[0]?.ok,
     );
     expect((await stage.db.query('select from arrival where source_id = $1', [source.body.id])).rowCount).to.equal(2);
+  });
+
+  it('a row is found by what is given: the very same, else in other letters, the newest of several; what fits no column is nobody', async () => {
+    await theirs.query(`create view customers as select * from (values
+        ('Ada@Example.com', 41, date '2024-05-01', true, 'Violin'), ('ada.two@example.com', 42, date '2025-01-01', false, 'Flute'),
+        ('ada.two@example.com', 43, date '2026-01-01', null, 'O''Neill; drop table enquiry')) c(email, number, since, pays, "What they play");
+      grant select on customers to reader`);
+    const ask = { view: 'public.customers', by: 'email', gives: ['number', 'since', 'pays', 'What they play'] };
+    const find = async (value: string, more = {}) => {
+      const answer = await open.find(account(), { ...ask, newestBy: '', ...more }, value);
+      return answer.ok ? answer.value : answer.problem;
+    };
+    const ada = { number: '41', since: '2024-05-01', pays: 'true', 'What they play': 'Violin' };
+    expect(await find('ada@example.com')).to.deep.equal(ada);
+    expect(await find('Ada@Example.com')).to.deep.equal(ada);
+    expect(await find('ada.two@example.com', { newestBy: 'since' })).to.deep.equal({
+      ...{
+        number: '43',
+        since: '2026-01-01',
+        pays: '',
+        'What they play': 'O’Neill; drop table enquiry'.replace('’', "'"),
+      },
+    });
+    expect(await find('41', { by: 'number' })).to.deep.equal(ada);
+    for (const value of ['nobody@example.com', '', "' or 1=1 --", '%', '\u{1F3BA}'])
+      expect(await find(value), value).to.equal(null);
+    for (const value of ['forty-one', '99999999999999999999', ''])
+      expect(await find(value, { by: 'number' }), value).to.equal(null);
+    expect(await find('41', { by: 'gone' })).to.include('is not there any more');
+    expect(await find('x', { view: 'public.enquiry', by: 'email', gives: ['secret'] })).to.equal(
+      'This user may not read that.',
+    );
+  });
+
+  it('a step in First asks it, and what it says goes into the answer; nobody there leaves blanks', async () => {
+    const { rows } = await stage.db.query<{ id: string }>(`select id from connection where name = 'School database'`);
+    const id = rows[0]!.id;
+    const lookUp = { key: 'customer', label: 'Customer', view: 'public.customers', by: 'email', newestBy: 'since' };
+    const put = (gives: string[], seen?: string) =>
+      fetch(`${stage.url}/api/connections/${id}/look-ups`, {
+        method: 'PUT',
+        headers: {
+          ...{ origin: stage.url, cookie: oona.cookie, 'content-type': 'application/json' },
+          ...(seen === undefined ? {} : { 'if-match': `"${seen}"` }),
+        },
+        body: JSON.stringify({ lookUps: [{ ...lookUp, gives }] }),
+      });
+    const wrong = await put(['price']);
+    expect([wrong.status, ((await wrong.json()) as { detail: string }).detail]).to.deep.equal([
+      422,
+      'Customer: What is read is not there any more: look at the view and its columns.',
+    ]);
+    const kept = await put(['number', 'What they play']);
+    expect(kept.status).to.equal(200);
+    // A colleague who saw it before is told, and what was kept since stays.
+    expect((await put(['number'], 'other')).status).to.equal(409);
+    const look = freshStep('service-look-up', 'q', {
+      ...{ name: 'School', key: 'school', connection: id, lookUp: 'customer', values: { value: '{{ lead.email }}' } },
+      whenNone: 'blanks',
+    });
+    const text = freshStep('text', 't', {
+      message:
+        'You play {{ found["school.what_they_play"] | default: "nothing" }} as number {{ found["school.number"] | default: "none" }}.',
+    });
+    const flow = await liveFlow(stage, oona, [{ ...momentOf('m', toTheLead(text)), first: [look] }]);
+    await flow.send({ name: 'Ada', email: 'ada@example.com', phone: '07700 900193' });
+    await flow.over('ada@example.com');
+    await flow.send({ name: 'Zed', email: 'zed.nobody@example.com', phone: '07700 900194' });
+    await flow.over('zed.nobody@example.com');
+    const said = await stage.db.query<{ text: string }>(
+      `select message ->> 'text' as text from delivery where recipient in ('+447700900193', '+447700900194') order by created_at`,
+    );
+    expect(said.rows.map((row) => row.text)).to.deep.equal([
+      'You play Violin as number 41.',
+      'You play nothing as number none.',
+    ]);
   });
 });

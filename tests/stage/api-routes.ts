@@ -89,6 +89,11 @@ export const TO_ONE: RouteCase[] = [
   route('POST', '/calendar/:colleague', { file: true }),
   route('DELETE', '/calendar/appointments/:appointment'),
   route('DELETE', '/calendar/own/:calendar'),
+  route(
+    'PUT',
+    '/connections/:connection/look-ups',
+    sends(() => ({ lookUps: [] })),
+  ),
   route('DELETE', '/canned-answers/:canned'),
   route('GET', '/chat-forms/:chatForm'),
   route(

@@ -27,6 +27,7 @@ export const modelProvisions: Provisions = {
   catalogue: catalogueOf({ colleagues: [{ id: 'c', name: 'Tomas', email: 'tomas@wrenfield.example', phone: '' }] }),
   directoryAccount: null,
   services: new Map(),
+  databases: new Map(),
   accounts: new Map([
     ['t', { businessId: 'b', kind: 'text', service: carrierAt('http://gateway'), reportTo: '' }],
     ['e', { businessId: 'b', kind: 'email', address: 'smtp://mail', user: null, password: null }],

@@ -43,7 +43,7 @@ export async function connectionUses(use: Use): Promise<Map<string, ConnectionUs
        max(p.last_ok_at) as last_ok, min(p.trouble_since) as trouble,
        max((select a.received_at from arrival a where a.source_id = s.id order by a.received_at desc limit 1)) as heard,
        -- A described service is named by its steps; of every other kind there is one that all steps use.
-       case when c.kind = 'service' then (select count(*)::int from workflow w join workflow_version v on v.id = w.live_version_id
+       case when c.kind in ('service', 'database') then (select count(*)::int from workflow w join workflow_version v on v.id = w.live_version_id
          where w.business_id = c.business_id and w.state = 'live' and v.definition::text like '%' || c.id || '%') else 0 end as named_by
      from connection c left join source s on s.business_id = c.business_id and s.removed_at is null and s.settings ->> 'connectionId' = c.id::text
      left join pull p on p.source_id = s.id where c.business_id = $1 and c.removed_at is null group by c.id`,
@@ -69,7 +69,7 @@ export async function connectionUses(use: Use): Promise<Map<string, ConnectionUs
       id,
       {
         sources,
-        workflows: kind === 'service' ? named_by : sends(kind),
+        workflows: kind === 'service' || kind === 'database' ? named_by : sends(kind),
         lastOkAt: last_ok?.toISOString() ?? null,
         troubleSince: trouble?.toISOString() ?? null,
         lastTakenAt: messages.get(id)?.taken?.toISOString() ?? null,

@@ -4,6 +4,7 @@ import type { Description } from '../../core/described/description.ts';
 import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import type { SmppSettings } from '../../core/message/smpp/settings.ts';
+import type { TableLookUp } from '../../core/outside/table-look-up.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { PRESENT } from './present.ts';
@@ -48,6 +49,8 @@ export interface ConnectionSettings {
   authority?: string;
   /** At a text carrier that is reached by SMPP. */
   smpp?: SmppSettings;
+  /** At a database: what steps can ask of it. */
+  lookUps?: TableLookUp[];
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
   /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */

@@ -3,10 +3,12 @@ import type { Answer } from '../../core/delivery/answer.ts';
 import type { RecordKind } from '../../core/described/description.ts';
 import { mayRepeat } from '../../core/described/outcome.ts';
 import { storableText } from '../../core/fields/field.ts';
-import type { Called, DescribedAccount, DescribedCaller } from '../../gateways/described/described-caller.ts';
+import { columnKeys } from '../../core/outside/table-look-up.ts';
+import type { Called, CallSeen, DescribedAccount, DescribedCaller } from '../../gateways/described/described-caller.ts';
+import type { OutsideDatabases } from '../../gateways/outside-database.ts';
 import type { ElsewhereAnswer, ElsewherePort, LookUpAsk, RecordAsk } from '../../steps/performers.ts';
 import type { CallAnswer } from '../../steps/step-performer.ts';
-import type { SettingsCache } from '../settings-cache.ts';
+import type { KnownDatabase, SettingsCache } from '../settings-cache.ts';
 
 /** Longer than any call takes, in seconds: after it whoever began to make a record has died. */
 const MAKING_SECONDS = 120;
@@ -21,9 +23,21 @@ const UNSURE =
 
 /** What is asked of services a business has described itself: look-ups, and records that are made once and brought up to date after. */
 export class Elsewhere implements ElsewherePort {
-  constructor(private readonly parts: { pool: pg.Pool; settingsCache: SettingsCache; services: DescribedCaller }) {}
+  constructor(
+    private readonly parts: {
+      pool: pg.Pool;
+      settingsCache: SettingsCache;
+      services: DescribedCaller;
+      databases: OutsideDatabases;
+      seen: (call: CallSeen) => void;
+      now: () => number;
+    },
+  ) {}
 
   async lookUp({ businessId, connectionId, lookUp, given }: LookUpAsk): Promise<ElsewhereAnswer> {
+    const { databases } = await this.parts.settingsCache.provisionsOf(businessId);
+    const database = databases.get(connectionId);
+    if (database) return this.findRow(connectionId, database, lookUp, given.value ?? '');
     const account = await this.account(businessId, connectionId);
     const what = account?.description.lookUps.find(({ key }) => key === lookUp);
     if (!account || !what) return GONE;
@@ -42,6 +56,32 @@ export class Elsewhere implements ElsewherePort {
       kind: 'answered',
       found: { ...nothing, ...Object.fromEntries(what.gives.map(({ key }) => [key, String(read[key] ?? '')])) },
     };
+  }
+
+  /** A row of a database of theirs. */
+  private async findRow(
+    connectionId: string,
+    { account, lookUps }: KnownDatabase,
+    lookUp: string,
+    value: string,
+  ): Promise<ElsewhereAnswer> {
+    const { databases, seen, now } = this.parts;
+    const what = lookUps.find(({ key }) => key === lookUp);
+    if (!what) return GONE;
+    const keys = columnKeys(what.gives);
+    const began = now();
+    const answer = value === '' ? ({ ok: true, value: null } as const) : await databases.find(account, what, value);
+    if (value !== '')
+      seen({
+        ...{ connectionId, answered: answer.ok, well: answer.ok, ms: now() - began, at: now() },
+        problem: answer.ok ? '' : answer.problem,
+      });
+    if (!answer.ok)
+      return answer.refused
+        ? { kind: 'refused', code: 'database', detail: answer.problem }
+        : { kind: 'again', code: 'database', detail: answer.problem, afterMs: null };
+    const row = answer.value;
+    return { kind: 'answered', found: Object.fromEntries(keys.map(({ key, label }) => [key, row?.[label] ?? ''])) };
   }
 
   async putOnRecord(ask: RecordAsk): Promise<CallAnswer> {
