@@ -39,6 +39,7 @@ const platform = await addConnection(use, {
   values: {},
   access: null,
   smpp: null,
+  hostKey: '',
   untried: true,
   secret: 'key',
 });

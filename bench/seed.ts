@@ -38,6 +38,7 @@ await addConnection(use, {
   values: {},
   access: null,
   smpp: null,
+  hostKey: '',
   untried: true,
   secret: 'key',
 });

@@ -26,6 +26,7 @@ ensureDebian([
   'apache2-bin',
   'libnet-smpp-perl',
   'radicale',
+  'openssh-server',
 ]);
 ensurePackages();
 const { build } = await import('./build.mjs');

@@ -55,6 +55,7 @@ import { MailAccounts } from './gateways/mail-account.ts';
 import { MailSender } from './gateways/mail-server.ts';
 import { OutsideDatabases } from './gateways/outside-database.ts';
 import { PushSender } from './gateways/push-service.ts';
+import { SftpPlaces } from './gateways/sftp-place.ts';
 import { SmppSessions } from './gateways/smpp.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
@@ -146,7 +147,7 @@ export function openMachinery(): Machinery {
     services: described,
     databases,
     mailboxes: new MailAccounts(guard),
-    places: new FilePlaces(http),
+    places: new FilePlaces(http, new SftpPlaces(guard)),
     calendars: new CalendarAccounts(http),
     elsewhere: new Elsewhere({
       ...{ pool, settingsCache, services: described, databases, now },

@@ -10,6 +10,7 @@ export const browserPath = () =>
 
 const NEEDED = {
   postgresql: { here: () => postgresBin() !== null, what: 'the database' },
+  'openssh-server': { here: () => existsSync('/usr/sbin/sshd'), what: 'the file server of the tests' },
   radicale: { here: () => existsSync('/usr/bin/radicale'), what: 'the calendar server of the tests' },
   'libnet-smpp-perl': { here: () => existsSync('/usr/share/perl5/Net/SMPP.pm'), what: 'the text carrier of the tests' },
   'apache2-bin': { here: () => existsSync('/usr/sbin/apache2'), what: 'the web server of the tests' },

@@ -2,14 +2,18 @@ import { createHash } from 'node:crypto';
 import { decodeXml, xmlDanger } from '../core/xml/xml.ts';
 import { BrokenXml, ownText, readXmlTree, type XmlElement } from '../core/xml/xml-tree.ts';
 import type { HttpCaller } from './http.ts';
+import type { SftpPlaces } from './sftp-place.ts';
 
-/** A place files lie at: a folder on a web server, or one reached by WebDAV (RFC 4918). */
+/** A place files lie at: a folder on a web server, one reached by WebDAV (RFC 4918), or by SFTP. */
 export interface FilePlaceAccount {
-  /** https://files.example/shared/ */
+  /** https://files.example/shared/, or sftp://files.example/shared/ */
   address: string;
   /** Empty where it wants none. */
   user: string;
+  /** By SFTP a private key may stand instead of it. */
   password: string;
+  /** By SFTP: the fingerprint of the server's key, as ssh-keygen shows it. Nothing is sent to any other. */
+  hostKey?: string | undefined;
   /** PEM; an authority of the business's own that is believed besides. */
   authority?: string | undefined;
 }
@@ -34,10 +38,14 @@ const ASKED =
 
 /** Fetches files that lie elsewhere, and lists them where the server can. */
 export class FilePlaces {
-  constructor(private readonly http: Pick<HttpCaller, 'call'>) {}
+  constructor(
+    private readonly http: Pick<HttpCaller, 'call'>,
+    private readonly sftp: Pick<SftpPlaces, 'list' | 'fetch'>,
+  ) {}
 
   /** What lies in a folder of the place. `folder` is empty for the place itself. */
   async list(account: FilePlaceAccount, folder: string): Promise<FileAnswer<PlacedFile[]>> {
+    if (bySftp(account)) return this.sftp.list(account, folder);
     const at = whereIs(account.address, folder === '' ? '' : `${folder}/`);
     if (!at) return NO_ADDRESS;
     const outcome = await this.http.call(
@@ -70,6 +78,7 @@ export class FilePlaces {
     known: FileMark | null,
     mostBytes: number,
   ): Promise<FileAnswer<{ mark: FileMark; bytes: Buffer | null }>> {
+    if (bySftp(account)) return this.sftp.fetch(account, path, known, mostBytes);
     const at = whereIs(account.address, path);
     if (!at) return NO_ADDRESS;
     const headers = {
@@ -97,6 +106,8 @@ export class FilePlaces {
     return { ok: true, value: { mark, bytes: hash === known?.hash ? null : bytes } };
   }
 }
+
+const bySftp = ({ address }: FilePlaceAccount) => /^sftp:/i.test(address);
 
 const NO_ADDRESS = {
   ...{ ok: false, refused: true },

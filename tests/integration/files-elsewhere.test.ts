@@ -3,6 +3,7 @@ import { expect } from 'chai';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { type FileMark, FilePlaces } from '../../src/gateways/file-place.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
+import { SftpPlaces } from '../../src/gateways/sftp-place.ts';
 import { type Authority, authority } from '../stage/certificates.ts';
 import { FILE_USER, type FileServer, openFileServer } from '../stage/file-server.ts';
 import type { Coordinator } from '../stage/flow.ts';
@@ -17,7 +18,7 @@ describe('files that lie elsewhere, on a web server nobody here wrote (Apache wi
   let server: FileServer;
   let ours: Authority;
   const http = new HttpCaller(addressGuard(true));
-  const places = new FilePlaces(http);
+  const places = new FilePlaces(http, new SftpPlaces(addressGuard(true)));
   const account = (more: object = {}) => ({ address: server.address, ...FILE_USER, authority: ours.pem, ...more });
 
   before(async () => {
@@ -83,7 +84,7 @@ describe('files that lie elsewhere, on a web server nobody here wrote (Apache wi
     expect(await problem({ authority: undefined })).to.include('signed by an authority nobody here knows');
     expect(await problem({}, 'contacts.csv', 10)).to.include('larger than');
     expect(await problem({ address: 'ftp://files.example/' })).to.include('Write the address as');
-    const shut = new FilePlaces(new HttpCaller(addressGuard(false)));
+    const shut = new FilePlaces(new HttpCaller(addressGuard(false)), new SftpPlaces(addressGuard(false)));
     expect(await shut.fetch(account(), 'contacts.csv', null, MOST)).to.include({ ok: false, refused: true });
   });
 

@@ -36,7 +36,9 @@ export const ConnectionInput = z.object({
   bounces: z.boolean().default(false),
   replies: z.boolean().default(false),
   /** Empty keeps the one there is. */
-  secret: z.string().max(500).default(''),
+  secret: z.string().max(12_000).default(''),
+  /** Of a server for files that is reached by SFTP: "SHA256:…". */
+  hostKey: z.string().trim().max(100).default(''),
   /** How the service is called, where the business says so itself: as in core/described/description.ts. */
   description: z.unknown().optional(),
   /** What the description asks for, by name; of what is secret, empty keeps what there is. */
@@ -121,6 +123,10 @@ const SCHEMES: Partial<Record<ConnectionKind, readonly [readonly string[], strin
   calendar_account: [
     ['http:', 'https:', 'webcal:'],
     'Write the address as a web address, beginning with https:// or webcal://.',
+  ],
+  file_place: [
+    ['http:', 'https:', 'sftp:'],
+    'Write the address as a web address, beginning with https://, or as sftp://name/folder/.',
   ],
   mail_account: [['imaps:', 'imap:'], 'Write the address as imaps://name:port or imap://name:port.'],
   database: [
@@ -207,6 +213,12 @@ function settingsOf(input: ConnectionInput): ConnectionSettings {
   }
   if (input.kind === 'file_place') {
     if (url.username !== '' || url.password !== '') throw new Refusal(422, 'address', APART);
+    if (url.protocol === 'sftp:') {
+      if (input.user === '') throw new Refusal(422, 'user', 'Say the user name.');
+      if (input.hostKey !== '' && !/^SHA256:[A-Za-z0-9+/]{43}$/.test(input.hostKey))
+        throw new Refusal(422, 'hostKey', 'Write the fingerprint as ssh-keygen shows it: SHA256: and 43 letters.');
+      return { address: input.address, user: input.user, ...(input.hostKey ? { hostKey: input.hostKey } : {}) };
+    }
     return { address: input.address, ...(input.user ? { user: input.user } : {}) };
   }
   return { address: input.address };

@@ -74,8 +74,9 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
     throw found.refused ? refused(found.problem) : untried(found.problem);
   }
   if (kind === 'file_place') {
-    const { address, user = '', authority } = settings;
-    const files = await use.runtime.outside.places.list({ address, user, password: secret ?? '', authority }, '');
+    const { address, user = '', authority, hostKey } = settings;
+    const account = { address, user, password: secret ?? '', authority, hostKey };
+    const files = await use.runtime.outside.places.list(account, '');
     if (files.ok)
       return `It lets us in: ${files.value.length === 1 ? 'one file or folder' : `${files.value.length} files and folders`}.`;
     if (files.problem.startsWith('The server does not list')) return `It answers. ${files.problem}`;

@@ -47,6 +47,8 @@ export interface ConnectionSettings {
   access?: AccessSettings;
   /** PEM; an authority of the business's own, believed besides those everybody believes. */
   authority?: string;
+  /** Where files are fetched by SFTP: the fingerprint of the server's key. */
+  hostKey?: string;
   /** At a text carrier that is reached by SMPP. */
   smpp?: SmppSettings;
   /** At a database: what steps can ask of it. */

@@ -62,9 +62,9 @@ export class SourcePortsFactory {
       );
       const row = rows[0];
       if (!row) return null;
-      const { address, user = '', authority } = row.settings;
+      const { address, user = '', authority, hostKey } = row.settings;
       const secret = row.secret === null ? null : secrets.open(row.secret);
-      return { address, user, authority, secret, access: accessOf({ ...row, secret }) };
+      return { address, user, authority, hostKey, secret, access: accessOf({ ...row, secret }) };
     };
     return {
       services: this.services,
