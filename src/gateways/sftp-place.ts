@@ -116,9 +116,9 @@ const notTheSame = ({ hostKey }: FilePlaceAccount, shown: string): string =>
 function pathBelow(url: URL, path: string): string | null {
   const parts = path.split('/').filter(Boolean);
   if (parts.some((part) => part === '.' || part === '..' || part.includes('\0'))) return null;
-  const root = decodeURIComponent(url.pathname).replace(/\/+$/, '');
+  const folder = decodeURIComponent(url.pathname).split('/').filter(Boolean);
   // Without a path it is where the server puts us.
-  return [root === '' ? '.' : root, ...parts].join('/');
+  return [...(folder.length === 0 ? ['.'] : ['', ...folder]), ...parts].join('/');
 }
 
 function wordsOf(error: Error & { code?: string | number; level?: string }): { refused: boolean; problem: string } {
