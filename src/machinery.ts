@@ -45,6 +45,7 @@ import { Conductor } from './engine/runs/conductor.ts';
 import { Elsewhere } from './engine/services/elsewhere.ts';
 import { ServiceGrants } from './engine/services/grants.ts';
 import { ServiceHealth } from './engine/services/service-health.ts';
+import { ServiceTurns } from './engine/services/service-turns.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
 import { addressGuard } from './gateways/address-guard.ts';
 import { CalendarAccounts } from './gateways/calendar-account.ts';
@@ -139,7 +140,8 @@ export function openMachinery(): Machinery {
   );
   const health = new ServiceHealth({ pool, now });
   const grants = new ServiceGrants({ pool, secrets, http, now });
-  const described = new DescribedCaller({ http, now, grants, seen: (call) => health.saw(call) });
+  const turns = new ServiceTurns({ pool, now });
+  const described = new DescribedCaller({ http, now, grants, turns, seen: (call) => health.saw(call) });
   const companies = new CompanyDirectory({ pool, settingsCache, services: described, now });
   const databases = new OutsideDatabases(guard);
   const outside: Outside = {
@@ -154,7 +156,7 @@ export function openMachinery(): Machinery {
       seen: (call) => health.saw(call),
     }),
     mail: new MailSender(guard, grants),
-    smpp: new SmppSessions({ guard, now, seen: (call) => health.saw(call) }),
+    smpp: new SmppSessions({ guard, now, turns, seen: (call) => health.saw(call) }),
     companies,
     attachments: new Attachments(pool, http),
     now,

@@ -16,7 +16,7 @@ import {
 import { type BindTrouble, bindTrouble, sortSmppStatus } from '../core/message/smpp/status.ts';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
 import type { CallSeen } from './described/described-caller.ts';
-import { Pace } from './described/pace.ts';
+import { OwnTurns, Pace, type Turns } from './described/pace.ts';
 import { guardedSocket } from './guarded-socket.ts';
 import { certificateWords } from './http.ts';
 
@@ -105,9 +105,11 @@ export class SmppSessions {
       seen: (call: CallSeen) => void;
       /** How long the answer to a text is waited for, milliseconds. */
       answerMs?: number;
+      /** Shared with other processes; those of this one alone where there are none. */
+      turns?: Turns;
     },
   ) {
-    this.pace = new Pace(parts.now);
+    this.pace = new Pace(parts.turns ?? new OwnTurns(parts.now));
   }
 
   /** Who takes what comes in. */

@@ -1,5 +1,9 @@
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
+import { readDescription } from '../../src/core/described/check.ts';
+import { DescribedCaller } from '../../src/gateways/described/described-caller.ts';
+import { played } from '../contract/recording.ts';
 import { closeBrowser, signedInVisitor, type Visitor } from '../stage/browser.ts';
 import { type Invented, marlow } from '../stage/invented-services.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
@@ -53,6 +57,36 @@ describe('connecting a service by its description, in a real browser', function 
     expect(service.seen.length).to.equal(before);
     await oona.click('Call it now');
     await oona.sees('1250.50');
+    // Saved as a recording, the try gives the same without the service, and without what is secret.
+    await oona.page.evaluate(() => {
+      URL.createObjectURL = (blob) => {
+        void (blob as Blob).text().then((text) => {
+          document.body.dataset.saved = text;
+        });
+        return '#';
+      };
+    });
+    await oona.click('Save this try as a recording');
+    const saved = await until('the recording', () => oona.page.$eval('body', (body) => body.dataset.saved));
+    for (const secret of ['hush-hush', 'token-']) expect(saved).not.to.include(secret);
+    const player = new DescribedCaller({
+      http: played(
+        saved.split('\n').map((line) => JSON.parse(line)),
+        (text) => text,
+      ),
+      now: () => Date.now(),
+    });
+    const read = readDescription(
+      JSON.parse(readFileSync(join(import.meta.dirname, '../../docs/connect/examples/marlow-records.json'), 'utf8')),
+      'service',
+    );
+    if (!read.ok) throw new Error(read.problems.join(' '));
+    const { description } = read;
+    const account = { connectionId: 'x', who: 'Marlow', authority: undefined, description };
+    const values = { site: service.address, client: 'wren', client_secret: 'other' };
+    const again = await player.call({ ...account, values }, 'find_account', { domain: 'harrow-mills.example' });
+    expect(again.answer.kind).to.equal('accepted');
+    expect(again.items[0]).to.include({ name: 'Harrow Mills' });
     // What it answered stands there value by value: pointed at, one is read from now on.
     await oona.click('Harrow Mills');
     await oona.sees('Read from now on as “title”: $.attributes.title.');

@@ -6,13 +6,14 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { readDescription } from '../../src/core/described/check.ts';
+import type { Recorded } from '../../src/core/described/recorded.ts';
 import { hiding } from '../../src/core/described/request.ts';
 import { DESCRIBED_KINDS, type DescribedKind } from '../../src/core/described/works.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { DescribedCaller } from '../../src/gateways/described/described-caller.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
 import { holdDescription } from './description.ts';
-import { played, type Recorded, recording } from './recording.ts';
+import { played, recording } from './recording.ts';
 
 const { values: o, positionals } = parseArgs({
   allowPositionals: true,

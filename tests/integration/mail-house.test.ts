@@ -309,7 +309,9 @@ describe('mail servers nobody here wrote: Postfix takes what we send, Dovecot ho
         const made = await oona.call<{ id: string; found: string; detail: string }>('POST', '/api/connections', {
           ...{ ...of, name: 'By access', user: MAIL_USER.user, secret: 'a secret of theirs', access },
         });
-        expect(made.body.found, made.body.detail).to.equal('Kept. Now allow access to it, on its own page.');
+        expect(made.body.found, made.body.detail).to.equal(
+          'Kept. Now open this connection, and allow access to it there.',
+        );
         const { id } = made.body;
         await oona.call('PUT', `/api/connections/${id}/care`, { keyUntil: '', authority: ours.pem });
         const begun = await oona.call<{ address: string; detail: string }>('POST', `/api/connections/${id}/access`);

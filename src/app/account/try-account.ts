@@ -37,7 +37,7 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
     new Refusal(422, 'key', `${problem} Look at the address and the key, and try again.`);
   const untried = (problem: string) => new Refusal(502, 'not-tried', problem);
   const access = settings.access && accessOf({ id: id ?? '', kind, name, settings, secret });
-  if (access && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, on its own page.';
+  if (access && !(await isAllowed(use, id))) return 'Kept. Now open this connection, and allow access to it there.';
   if (settings.smpp) {
     const found = await use.runtime.outside.smpp.lookIn(smppAccount(id ?? uuidv7(), settings, secret));
     if (found.ok) return `It lets us in as ${settings.user}, twice at a time as is needed.`;

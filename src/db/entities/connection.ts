@@ -117,6 +117,17 @@ export const TakenMessage = defineEntity({
   },
 });
 
+/** When the next call may begin, at a service that allows so many in a second: shared by all processes. */
+export const ServiceTurn = defineEntity({
+  name: 'ServiceTurn',
+  tableName: 'service_turn',
+  properties: {
+    connection: () => p.manyToOne(Connection).ref().primary().deleteRule('cascade'),
+    business: () => p.manyToOne(Business).ref(),
+    nextAt: p.datetime(),
+  },
+});
+
 /** A part of a text that came in, until the others have come. */
 export const TextPart = defineEntity({
   name: 'TextPart',

@@ -28,6 +28,7 @@ import {
   ConnectionHour,
   ElsewhereRecord,
   ServiceGrant,
+  ServiceTurn,
   TakenMessage,
   TextPart,
 } from './connection.ts';
@@ -99,6 +100,7 @@ export const entities = [
   ConnectionHour,
   ElsewhereRecord,
   ServiceGrant,
+  ServiceTurn,
   TakenMessage,
   TextPart,
   Source,

@@ -1,6 +1,8 @@
 import { BY_INDEX } from './by-index.ts';
 
 /**
+ * dealt_with(run, business): what a run has come to where all it asked for was dealt with while it was still at work on the rest; null while something is open.
+ *
  * write_progress(batch): what runs have done since they last wrote, for any number of runs, in one statement.
  *
  * Plan it relies on: primary keys of delivery, step_result, lead and run; unique index needs_you_subject.
@@ -8,6 +10,11 @@ import { BY_INDEX } from './by-index.ts';
  * A run is only changed by the process that holds its lease.
  */
 export const PROGRESS_SQL = `
+create or replace function dealt_with(the_run uuid, the_business uuid) returns text language sql stable ${BY_INDEX} as $$
+  select case when bool_and(n.settled_at is not null) then case when bool_or(n.settled_by_id is not null) then 'handled' else 'done' end end
+  from step_result s join needs_you n on n.business_id = the_business and n.subject = 'run:' || the_run || ':step:' || s.step_id
+  where s.run_id = the_run and s.state in ('refused', 'ask')
+$$;
 create or replace function write_progress(batch jsonb) returns void language plpgsql volatile ${BY_INDEX} as $$
 begin
   if jsonb_array_length(batch -> 'deliveries') > 0 then
@@ -67,7 +74,7 @@ begin
     on conflict (business_id, subject) do nothing;
   end if;
   if jsonb_array_length(batch -> 'runs') > 0 then
-    update run r set state = x.state, outcome = x.outcome, finished_at = x.finished_at, due_at = x.due_at, lease_by = null,
+    update run r set state = case when x.state = 'needs_you' then coalesce(dealt_with(r.id, r.business_id), x.state) else x.state end, outcome = x.outcome, finished_at = x.finished_at, due_at = x.due_at, lease_by = null,
       moment_id = x.moment_id, moment_at = x.moment_at, waits_for = null, happened = null,
       first_reply_at = coalesce(r.first_reply_at, x.first_reply_at)
     from jsonb_to_recordset(batch -> 'runs') as x(id uuid, lease_by text, state text, outcome text, finished_at timestamptz,

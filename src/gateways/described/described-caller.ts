@@ -10,7 +10,7 @@ import { type Data, type Reply, readReply } from '../../core/described/reply.ts'
 import { hiding, type MadeRequest, makeRequest, shownRequest } from '../../core/described/request.ts';
 import type { HttpCaller, HttpOutcome } from '../http.ts';
 import { Breaker } from './breaker.ts';
-import { Pace } from './pace.ts';
+import { OwnTurns, Pace, type Turns } from './pace.ts';
 import type { TokenAsk } from './token-service.ts';
 import { type Grants, NO_GRANTS, type Token, Tokens } from './tokens.ts';
 
@@ -75,11 +75,18 @@ export class DescribedCaller {
   private readonly grants: Grants;
 
   constructor(
-    private readonly parts: { http: Calls; now: () => number; grants?: Grants; seen?: (call: CallSeen) => void },
+    private readonly parts: {
+      http: Calls;
+      now: () => number;
+      grants?: Grants;
+      seen?: (call: CallSeen) => void;
+      /** Shared with other processes; those of this one alone where there are none. */
+      turns?: Turns;
+    },
   ) {
     this.grants = parts.grants ?? NO_GRANTS;
     this.breaker = new Breaker(parts.now);
-    this.pace = new Pace(parts.now);
+    this.pace = new Pace(parts.turns ?? new OwnTurns(parts.now));
     this.tokens = new Tokens(parts.http, parts.now);
   }
 

@@ -5,6 +5,7 @@ import { Notice } from '../../client/Notice.tsx';
 import { useAction } from '../../client/use-action.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import type { Description } from '../../core/described/description.ts';
+import { askedAs, keptHeaders, type Recorded } from '../../core/described/recorded.ts';
 import { readTree } from './read-tree.ts';
 
 interface Props {
@@ -17,18 +18,36 @@ interface Props {
   onPoint: ((call: string, name: string, path: string) => void) | null;
 }
 
+/** Hands the browser a file: a line of JSON for each try. */
+function save(name: string, kept: readonly Recorded[]): void {
+  const lines = kept.map((one) => JSON.stringify(one)).join('\n');
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([lines], { type: 'application/x-ndjson' }));
+  link.download = `${name.replace(/[^\w -]+/g, '') || 'service'}.ndjson`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
 /** Makes one call of a service, or shows what it would send; what came back can be pointed at. */
 export function TryCall({ id, description, givenOf, onPoint }: Props) {
   const names = Object.keys(description.calls);
   const [name, setName] = useState(names[0] ?? '');
   const [given, setGiven] = useState<Record<string, string>>({});
   const [came, setCame] = useState<(TriedCall & { call: string }) | null>(null);
+  /** What was sent and came back, try by try: a recording the description can be held to later. */
+  const [kept, setKept] = useState<Recorded[]>([]);
   const { act, busy, told } = useAction();
   if (names.length === 0) return null;
   const tryIt = (dry: boolean) =>
-    void act(async () =>
-      setCame({ call: name, ...(await ask('POST', `/api/connections/${id}/call`, { call: name, given, dry })) }),
-    );
+    void act(async () => {
+      const answer = await ask('POST', `/api/connections/${id}/call`, { call: name, given, dry });
+      setCame({ call: name, ...answer });
+      const { sent, reply } = answer;
+      if (sent && reply) {
+        const asked = askedAs(sent.method, sent.address, sent.body);
+        setKept([...kept, { asked, reply: { ...reply, headers: keptHeaders(reply.headers) } }]);
+      }
+    });
   const lines = came?.reply ? readTree(came.reply.body) : [];
   return (
     <section className="sheet-card mb-4 p-4" aria-label="Try it">
@@ -55,6 +74,14 @@ export function TryCall({ id, description, givenOf, onPoint }: Props) {
         </button>
       </div>
       <Notice told={told} className="mb-3" />
+      {kept.length > 0 && (
+        <p className="mb-3 text-note text-ink-2">
+          <button type="button" className="link" onClick={() => save(description.name, kept)}>
+            Save {kept.length === 1 ? 'this try' : `these ${kept.length} tries`} as a recording
+          </button>
+          , to hold the description to without the service. What is secret is hidden; people in the answers are not.
+        </p>
+      )}
       {came && (
         <>
           <p className="mb-2 font-semibold" role="status">

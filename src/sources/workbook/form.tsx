@@ -53,7 +53,7 @@ export default function WorkbookForm({ connections, choices, create }: SourceFor
         <ConnectionChoice
           connections={connections}
           kind="file_place"
-          label="Place for files"
+          label="Files elsewhere"
           value={connection}
           onChange={setConnection}
         />
