@@ -63,6 +63,11 @@ const KNOWN_AGAIN_MS = 10 * 60_000;
 /** Reported as taken for now, to be brought again: ESME_RX_T_APPN of §5.1.3. */
 const BRING_AGAIN = 0x64;
 
+const PACE = 'pace';
+/** A session by which nothing has gone for so long is ended, where nobody listens by it. */
+const IDLE_MS = 5 * 60_000;
+const JUST_USED_MS = 10_000;
+
 const PORT = { 'smpp:': 2775, 'smpps:': 3550 } as const;
 
 /** Thrown where no session comes about. */
@@ -83,6 +88,8 @@ interface Kept {
   /** Not before that, milliseconds since 1970. */
   nextAt: number;
   trouble: BindTrouble | null;
+  /** When something went by it last, milliseconds since 1970. */
+  usedAt: number;
 }
 
 const whatOf = ({ connectionId: _, ...account }: SmppAccount) => JSON.stringify(account);
@@ -95,6 +102,9 @@ export class SmppSessions {
   private readonly unacknowledged = new Map<string, { id: string; until: number }>();
   private hearing: Hearing | null = null;
   private closed = false;
+  /** Accounts by which somebody listens in this process, by connection. */
+  private listened: ReadonlySet<string> = new Set();
+  private sweep: NodeJS.Timeout | null = null;
   /** What somebody wrote is taken one after the other, by connection: the order in which they wrote. */
   private readonly turns = new Map<string, Promise<void>>();
 
@@ -121,6 +131,8 @@ export class SmppSessions {
   async send(account: SmppAccount, { to, from, text }: { to: string; from: string; text: string }): Promise<Answer> {
     const began = this.parts.now();
     const answer = await this.sendAll(account, { to, from, text });
+    // Waiting for a turn says nothing of the carrier.
+    if (answer.code === PACE) return answer;
     const answered = answer.kind === 'accepted' || answer.code.startsWith('smpp-');
     this.parts.seen({
       connectionId: account.connectionId,
@@ -156,7 +168,7 @@ export class SmppSessions {
       const wait = await this.pace.turn(account.connectionId, { perSecond: account.perSecond, atOnce: account.window });
       let answer: Answer;
       if (wait !== null)
-        answer = { kind: 'again', code: 'pace', detail: 'Waits for its turn at the carrier', afterMs: wait };
+        answer = { kind: 'again', code: PACE, detail: 'Waits for its turn at the carrier', afterMs: wait };
       else
         try {
           answer = await bound.submit(fields(index));
@@ -174,6 +186,8 @@ export class SmppSessions {
         await new Promise((resolve) =>
           setTimeout(resolve, Math.min(answer.kind === 'again' ? (answer.afterMs ?? 1000) : 0, 2000)),
         );
+        // Where the session broke, the rest goes by the next.
+        bound = await this.sessionOf(account).catch(() => bound);
         continue;
       }
       return {
@@ -213,11 +227,25 @@ export class SmppSessions {
     }
   }
 
+  /** Who was removed or changed elsewhere is not held on to by a process that only sends. */
+  private endIdle(): void {
+    for (const [id, { session, usedAt }] of this.kept)
+      if (!this.listened.has(id) && usedAt < this.parts.now() - IDLE_MS) {
+        this.kept.delete(id);
+        void session?.then(
+          (bound) => bound.end(),
+          () => {},
+        );
+      }
+  }
+
   /** Has sessions open for these accounts, so that what comes in is heard, and for no others. */
   async keep(accounts: readonly SmppAccount[]): Promise<void> {
     const wanted = new Set(accounts.map(({ connectionId }) => connectionId));
-    for (const [id, { session }] of this.kept)
-      if (!wanted.has(id)) {
+    this.listened = wanted;
+    // One that has been connected since these were looked up is in use.
+    for (const [id, { session, usedAt }] of this.kept)
+      if (!wanted.has(id) && usedAt < this.parts.now() - JUST_USED_MS) {
         this.kept.delete(id);
         void session?.then(
           (bound) => bound.end(),
@@ -235,6 +263,7 @@ export class SmppSessions {
 
   async close(): Promise<void> {
     this.closed = true;
+    if (this.sweep) clearInterval(this.sweep);
     const open = [...this.kept.values()].map(({ session }) =>
       session?.then(
         (bound) => bound.end(),
@@ -255,9 +284,11 @@ export class SmppSessions {
         (bound) => bound.end(),
         () => {},
       );
-      kept = { account, what, session: null, failures: 0, nextAt: 0, trouble: null };
+      kept = { account, what, session: null, failures: 0, nextAt: 0, trouble: null, usedAt: now() };
       this.kept.set(account.connectionId, kept);
     }
+    kept.usedAt = now();
+    this.sweep ??= setInterval(() => this.endIdle(), IDLE_MS / 5).unref();
     if (kept.session) return kept.session;
     const left = kept.nextAt - now();
     if (left > 0 && kept.trouble) return Promise.reject(new NoSession(kept.trouble, left));

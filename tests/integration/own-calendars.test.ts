@@ -330,6 +330,21 @@ describe('calendars colleagues keep elsewhere, on a server nobody here wrote (Ra
       });
     });
 
+    it('is read whole once a day, though its mark says that nothing is new: series go on', async () => {
+      const busy = async () => (await entries()).filter(({ uid }) => uid?.startsWith(`own:${own}:`)).length;
+      const before = await busy();
+      expect(before).to.be.greaterThan(0);
+      await stage.db.query(`delete from calendar_entry where uid like 'own:%'`);
+      const since = new Date();
+      await looking('a look', async () => {
+        const { rows } = await stage.db.query(`select from own_calendar where last_ok_at > $1`, [since]);
+        return rows.length === 1;
+      });
+      expect(await busy()).to.equal(0);
+      await stage.db.query(`update own_calendar set tag = '2020-01-01 ' || substr(tag, 12)`);
+      await looking('all of it', async () => (await busy()) === before);
+    });
+
     it('an address that gives a calendar is read as well, and shown to nobody', async () => {
       let text = eventOf('gig', [...between(at(8, 19), 120), 'SUMMARY:Gig']);
       file = await invented(() => ({

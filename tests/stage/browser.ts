@@ -196,11 +196,24 @@ export async function closeBrowser(): Promise<void> {
   browser = null;
 }
 
+/** What puppeteer says of a page that was left while something on it was asked for. */
+const LEFT = /cannot find context|context was destroyed/i;
+
 export async function visitor(): Promise<Visitor> {
   const page = await (await (await openBrowser()).createBrowserContext()).newPage();
   await page.setViewport({ width: 1280, height: 800 });
   // What runs in the page is compiled with the tests and refers to this by name.
   await page.evaluateOnNewDocument('globalThis.__name = (made) => made');
+  // A page that is just being left takes with it what is waited for on it: then it is waited for on the next.
+  const waits = page.waitForSelector.bind(page);
+  page.waitForSelector = (async (selector: string, options?: Parameters<typeof waits>[1]) => {
+    for (;;)
+      try {
+        return await waits(selector, options);
+      } catch (error) {
+        if (!LEFT.test(`${error} ${(error as Error).cause ?? ''}`)) throw error;
+      }
+  }) as typeof page.waitForSelector;
   return new Visitor(page);
 }
 

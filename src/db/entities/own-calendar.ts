@@ -23,7 +23,7 @@ export const OwnCalendar = defineEntity({
     writes: p.boolean().default(false),
     /** Colleagues see what is in it, not only that it takes time. */
     titles: p.boolean().default(false),
-    /** The server's own mark of it at the last look. */
+    /** The day it was read whole last (UTC), and the server's own mark of it then: "2026-12-02 abc". */
     tag: p.text().nullable(),
     nextAt: p.datetime(),
     leaseUntil: p.datetime().nullable(),

@@ -127,14 +127,18 @@ export class OwnCalendars {
     // Looked at again at once, but not for ever: a server that never agrees is looked at as any other.
     let again = false;
     try {
-      const got = await calendars.read(account, own.href, own.tag, {
+      // Once a day it is read whole, whatever its mark says: series go on, and the days that are looked at with them.
+      const day = new Date(began).toISOString().slice(0, 10);
+      const known = own.tag?.startsWith(`${day} `) ? own.tag.slice(day.length + 1) : null;
+      const got = await calendars.read(account, own.href, known, {
         from: new Date(began - BEHIND_DAYS * DAY_MS),
         to: new Date(began + AHEAD_DAYS * DAY_MS),
       });
       if (!got.ok) problem = got.problem;
       else {
-        tag = got.value.tag;
         if (got.value.things) await this.take(own, got.value.things, began);
+        // Only what has been taken is known.
+        tag = got.value.tag === null ? null : `${day} ${got.value.tag}`;
         if (own.writes) {
           const written = await this.write(own, account);
           if (!written.ok) problem = written.problem;

@@ -69,9 +69,10 @@ export class CarrierSessions {
   private async hear(connectionId: string, { id, got }: Heard): Promise<void> {
     const { rows } = await this.parts.pool.query<ReportingConnection>(
       `select c.id, c.business_id, c.settings, b.country from connection c join business b on b.id = c.business_id
-       where c.id = $1 and c.removed_at is null`,
+       where c.id = $1`,
       [connectionId],
     );
+    // Of one that has just been removed it is taken all the same: a STOP is never lost.
     const connection = rows[0];
     if (!connection) return;
     if (kindOf(got) === 'receipt') await this.takeReceipt(connection, got);
