@@ -57,7 +57,7 @@ import { MailSender } from './gateways/mail-server.ts';
 import { OutsideDatabases } from './gateways/outside-database.ts';
 import { PushSender } from './gateways/push-service.ts';
 import { SftpPlaces } from './gateways/sftp-place.ts';
-import { SmppSessions } from './gateways/smpp.ts';
+import { SmppSessions } from './gateways/smpp/sessions.ts';
 import { StrangerReader } from './reading/stranger-reader.ts';
 import { readSettings, type Settings } from './settings.ts';
 import { stepPerformers } from './steps/perform-registry.ts';

@@ -7,7 +7,7 @@ import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccounts } from '../gateways/mail-account.ts';
 import type { AttachedFile, MailAccount, MailSender } from '../gateways/mail-server.ts';
 import type { OutsideDatabases } from '../gateways/outside-database.ts';
-import type { SmppAccount, SmppSessions } from '../gateways/smpp.ts';
+import type { SmppAccount, SmppSessions } from '../gateways/smpp/sessions.ts';
 import { type MessageAccount, sendDescribed } from './described-message.ts';
 import type { CallAnswer } from './step-performer.ts';
 

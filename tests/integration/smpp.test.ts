@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import type { Answer } from '../../src/core/delivery/answer.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
-import { type Heard, type SmppAccount, SmppSessions } from '../../src/gateways/smpp.ts';
+import { type Heard, type SmppAccount, SmppSessions } from '../../src/gateways/smpp/sessions.ts';
 import { type Centre, openCentre, type Told } from '../stage/carrier/centre.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';

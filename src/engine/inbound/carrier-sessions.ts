@@ -12,7 +12,7 @@ import {
 import type { ConnectionSettings } from '../../db/entities/connection.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
-import type { Heard, SmppSessions } from '../../gateways/smpp.ts';
+import type { Heard, SmppSessions } from '../../gateways/smpp/sessions.ts';
 import { log } from '../../log.ts';
 import type { Bell } from '../bell.ts';
 import { PlainLoop } from '../loop.ts';

@@ -1,6 +1,6 @@
 import { SmppSettings } from '../../core/message/smpp/settings.ts';
 import type { ConnectionSettings } from '../../db/entities/connection.ts';
-import type { SmppAccount } from '../../gateways/smpp.ts';
+import type { SmppAccount } from '../../gateways/smpp/sessions.ts';
 
 /** A stored connection as what a session is opened with. */
 export const smppAccount = (

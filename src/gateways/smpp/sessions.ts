@@ -1,24 +1,17 @@
 import { randomBytes, randomInt } from 'node:crypto';
 import type { Socket } from 'node:net';
-import smpp, { type Pdu, type Session } from 'smpp';
-import type { Answer } from '../core/delivery/answer.ts';
-import { noAnswer } from '../core/delivery/answer.ts';
-import { type HandedOver, kindOf } from '../core/message/smpp/incoming.ts';
-import {
-  CODING,
-  type Encoding,
-  type Letters,
-  outgoingParts,
-  partHeader,
-  smppAddress,
-  writtenBy,
-} from '../core/message/smpp/outgoing.ts';
-import { type BindTrouble, bindTrouble, sortSmppStatus } from '../core/message/smpp/status.ts';
-import { type AddressGuard, AddressRefused } from './address-guard.ts';
-import type { CallSeen } from './described/described-caller.ts';
-import { OwnTurns, Pace, type Turns } from './described/pace.ts';
-import { guardedSocket } from './guarded-socket.ts';
-import { certificateWords } from './http.ts';
+import type { Pdu } from 'smpp';
+import type { Answer } from '../../core/delivery/answer.ts';
+import { type HandedOver, kindOf } from '../../core/message/smpp/incoming.ts';
+import { type Letters, outgoingParts } from '../../core/message/smpp/outgoing.ts';
+import type { BindTrouble } from '../../core/message/smpp/status.ts';
+import { type AddressGuard, AddressRefused } from '../address-guard.ts';
+import type { CallSeen } from '../described/described-caller.ts';
+import { OwnTurns, Pace, type Turns } from '../described/pace.ts';
+import { guardedSocket } from '../guarded-socket.ts';
+import { certificateWords } from '../http.ts';
+import { Bound } from './bound.ts';
+import { handedOver, submission } from './units.ts';
 
 /** An account at a text carrier that is reached by SMPP 3.4. */
 export interface SmppAccount {
@@ -46,13 +39,8 @@ export type Hearing = (connectionId: string, heard: Heard) => Promise<void>;
 
 export type LookedIn = { ok: true } | { ok: false; refused: boolean; detail: string };
 
-const { encodings, PDU, Session: SmppSession } = smpp;
-
-/** SMPP 3.4 §7.2 leaves the times to whoever builds on it: common practice, no source. Milliseconds. */
+/** How long the answer to a text is waited for, milliseconds: SMPP 3.4 §7.2 leaves it to whoever builds on it. Common practice, no source. */
 const ANSWER_MS = 20_000;
-const BIND_MS = 10_000;
-const ENQUIRE_MS = 30_000;
-const ENQUIRE_ANSWER_MS = 10_000;
 /** So long the parts of one text are tried on, when the first have been taken and the carrier asks for patience. */
 const PARTS_MS = 15_000;
 /** After a session that did not come about: the first pause and the longest. */
@@ -369,176 +357,6 @@ export class SmppSessions {
     else this.unacknowledged.set(same, { id, until: this.parts.now() + KNOWN_AGAIN_MS });
     for (const [key, { until }] of this.unacknowledged) if (until <= this.parts.now()) this.unacknowledged.delete(key);
   }
-}
-
-/** One session, in which we send and are sent to. */
-class Bound {
-  readonly ended: Promise<void>;
-  private readonly session: Session;
-  /** What is to be said to whoever waits when it breaks. */
-  private readonly waiting = new Set<(answer: Pdu | null) => void>();
-  private open = true;
-  private enquiring: NodeJS.Timeout | null = null;
-
-  constructor(
-    private readonly socket: Socket,
-    private readonly answerMs: number,
-    private readonly brought: (pdu: Pdu, acknowledge: (status: number) => boolean) => Promise<void>,
-  ) {
-    socket.setNoDelay(true);
-    socket.setKeepAlive(true, ENQUIRE_MS);
-    this.session = new SmppSession({ socket });
-    this.ended = new Promise((resolve) => {
-      const over = () => {
-        if (!this.open) return;
-        this.open = false;
-        if (this.enquiring) clearTimeout(this.enquiring);
-        for (const tell of [...this.waiting]) tell(null);
-        socket.destroy();
-        resolve();
-      };
-      this.session.on('close', over);
-      this.session.on('error', over);
-      this.session.on('unbind', (pdu: Pdu) => {
-        this.session.send(pdu.response());
-        this.session.close();
-        over();
-      });
-    });
-    this.session.on('pdu', (pdu: Pdu) => {
-      if (pdu.isResponse()) return;
-      if (pdu.command === 'deliver_sm' || pdu.command === 'data_sm') {
-        const acknowledge = (status: number) => this.session.send(pdu.response({ command_status: status }));
-        void this.brought(pdu, acknowledge);
-      } else if (pdu.command !== 'unbind' && pdu.command !== 'alert_notification') this.session.send(pdu.response());
-    });
-  }
-
-  async bind({ user, password }: SmppAccount): Promise<BindTrouble | null> {
-    const answer = await this.ask('bind_transceiver', { system_id: user, password, interface_version: 0x34 }, BIND_MS);
-    if (!answer) return { key: false, detail: 'What answers there does not speak SMPP, or does not let us in.' };
-    if (answer.command !== 'bind_transceiver_resp')
-      return { key: false, detail: 'The carrier does not let us send and receive in one session (transceiver).' };
-    if (answer.command_status !== 0) return bindTrouble(answer.command_status);
-    this.enquireLater();
-    return null;
-  }
-
-  async submit(fields: Record<string, unknown>): Promise<Answer> {
-    if (!this.open) return noAnswer('no-session', 'The connection to the carrier broke.');
-    const sent: { is: boolean } = { is: false };
-    const answer = await this.ask('submit_sm', fields, this.answerMs, sent);
-    if (answer) return sortSmppStatus(answer.command_status, String(answer.message_id ?? '') || null);
-    if (!sent.is) return noAnswer('no-session', 'The connection to the carrier broke.');
-    // Whatever has become of it: a session in which nothing is answered any more is begun anew.
-    void this.enquire();
-    return {
-      kind: 'unsure',
-      code: 'no-answer',
-      detail: 'The carrier was given the text and did not say whether it took it.',
-    };
-  }
-
-  /** Asks, and waits for the answer; null when none comes. */
-  private ask(command: string, fields: Record<string, unknown>, ms: number, sent = { is: false }): Promise<Pdu | null> {
-    return new Promise((resolve) => {
-      const tell = (answer: Pdu | null) => {
-        clearTimeout(timer);
-        this.waiting.delete(tell);
-        resolve(answer);
-      };
-      const timer = setTimeout(() => tell(null), ms);
-      this.waiting.add(tell);
-      sent.is = this.open && this.session.send(new PDU(command, fields), tell);
-      if (!sent.is) tell(null);
-    });
-  }
-
-  private enquireLater(): void {
-    this.enquiring = setTimeout(async () => {
-      await this.enquire();
-      if (this.open) this.enquireLater();
-    }, ENQUIRE_MS).unref();
-  }
-
-  private async enquire(): Promise<void> {
-    const answer = await this.ask('enquire_link', {}, Math.min(this.answerMs, ENQUIRE_ANSWER_MS));
-    if (!answer) this.break();
-  }
-
-  /** Says goodbye when what is in hand has been answered. */
-  async end(): Promise<void> {
-    const until = Date.now() + 2000;
-    while (this.open && this.waiting.size > 0 && Date.now() < until)
-      await new Promise((resolve) => setTimeout(resolve, 50));
-    await this.ask('unbind', {}, 1000);
-    this.break();
-  }
-
-  break(): void {
-    this.socket.destroy();
-  }
-}
-
-/** The fields of one part that is handed over. */
-function submission(
-  { to, from }: { to: string; from: string },
-  encoding: Encoding,
-  parts: readonly string[],
-  index: number,
-  reference: number,
-): Record<string, unknown> {
-  const sender = smppAddress(from);
-  const receiver = smppAddress(to);
-  const several = parts.length > 1;
-  const header = several ? Buffer.from(partHeader(reference, parts.length, index + 1)) : Buffer.alloc(0);
-  return {
-    source_addr_ton: sender.ton,
-    source_addr_npi: sender.npi,
-    source_addr: sender.address,
-    dest_addr_ton: receiver.ton,
-    dest_addr_npi: receiver.npi,
-    destination_addr: receiver.address,
-    // Bit 6: a user data header comes first.
-    esm_class: several ? 0x40 : 0,
-    // Final receipts, of what arrives and of what does not.
-    registered_delivery: 1,
-    data_coding: CODING[encoding],
-    short_message: Buffer.concat([header, bytesOf(parts[index]!, encoding)]),
-  };
-}
-
-function bytesOf(text: string, encoding: Encoding): Buffer {
-  if (encoding === 'GSM-7') return encodings.ASCII.encode(text);
-  if (encoding === 'Latin-1') return Buffer.from(text, 'latin1');
-  return Buffer.from(text, 'utf16le').swap16();
-}
-
-/** What was brought, as far as the package understands it. */
-function handedOver(pdu: Pdu): HandedOver {
-  interface Read {
-    message?: unknown;
-    udh?: Uint8Array[];
-  }
-  const short = pdu.short_message as Read | undefined;
-  const long = pdu.message_payload as Read | undefined;
-  const read = long?.message !== undefined && long.message !== '' ? long : short;
-  let text = typeof read?.message === 'string' ? read.message : '';
-  // IA5 (data_coding 1), which the package reads as the 7-bit alphabet of phones.
-  if (pdu.data_coding === 1) text = encodings.ASCII.encode(text).toString('latin1');
-  const number = (name: string): number | null => (typeof pdu[name] === 'number' ? (pdu[name] as number) : null);
-  const [ref, total, part] = [number('sar_msg_ref_num'), number('sar_total_segments'), number('sar_segment_seqnum')];
-  const receipted = pdu.receipted_message_id;
-  return {
-    esmClass: number('esm_class') ?? 0,
-    from: writtenBy({ ton: number('source_addr_ton') ?? 0, address: String(pdu.source_addr ?? '') }),
-    to: writtenBy({ ton: number('dest_addr_ton') ?? 0, address: String(pdu.destination_addr ?? '') }),
-    text,
-    header: short?.udh ?? [],
-    sar: ref !== null && total !== null && part !== null ? { reference: ref, total, number: part } : null,
-    receiptedId: receipted === undefined || receipted === null ? null : String(receipted).replaceAll('\0', '') || null,
-    messageState: number('message_state'),
-  };
 }
 
 function wordsOf(error: Error & { code?: string }): string {
