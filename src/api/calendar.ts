@@ -41,7 +41,7 @@ export const calendarRoutes = [
   ),
   writesAlone('POST', '/calendar/feed', (tx) => makeFeed(tx), 'own'),
   reads('/calendar/own/choices', (use, _, query) => calendarChoices(use, query.get('connection')), 'build'),
-  reads('/calendar/own', (use) => listOwnCalendars(use)),
+  reads('/calendar/own', (use) => listOwnCalendars(use), 'build'),
   takes('POST', '/calendar/own', NewOwnCalendar, (use, input) => addOwnCalendar(use, input), 'build'),
   writesAlone('DELETE', '/calendar/own/:calendar', (tx, { calendar }) => removeOwnCalendar(tx, calendar), 'build'),
   reads('/calendar', (use, _, query) => getWeek(use, query.get('week'))),

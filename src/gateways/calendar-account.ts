@@ -8,6 +8,7 @@ import {
   propfind,
   updateCalendarObject,
 } from 'tsdav';
+import { xmlDanger } from '../core/xml/xml.ts';
 import type { HttpCaller } from './http.ts';
 
 /** Calendars somebody keeps already: an account reached by CalDAV (RFC 4791), or an address that gives one calendar as a file (RFC 5545). */
@@ -38,6 +39,10 @@ export interface CalendarThing {
 
 /** Longest answer taken, in bytes: a busy calendar of a year. */
 const MOST = 8 * 1024 * 1024;
+
+/** The end of a multistatus, with whatever prefix; one of nothing may be a single tag. */
+const WHOLE_LIST =
+  /<\/(?:[\w.-]{1,30}:)?multistatus\s{0,20}>\s{0,100}$|<(?:[\w.-]{1,30}:)?multistatus\b[^<>]{0,1000}\/>\s{0,100}$/;
 
 /** What went wrong, thrown through the package that speaks the protocol. */
 class Trouble extends Error {
@@ -88,7 +93,7 @@ export class CalendarAccounts {
         const got = await this.file(account, tag);
         return { tag: got.tag, things: got.text === null ? null : [{ href: '', etag: null, text: got.text }] };
       }
-      const { fetch, headers } = this.as(account);
+      const { fetch, headers } = this.as(account, true);
       const [marked] = await propfind({
         ...{ url: href, depth: '0', headers, fetch },
         props: { 'cs:getctag': {}, 'd:sync-token': {} },
@@ -97,7 +102,11 @@ export class CalendarAccounts {
       const mark = String(marked.props?.getctag ?? marked.props?.syncToken ?? '') || null;
       if (mark !== null && mark === tag) return { tag, things: null };
       const timeRange = { start: from.toISOString(), end: to.toISOString() };
-      const found = await fetchCalendarObjects({ calendar: { url: href }, timeRange, headers, fetch });
+      const found = await fetchCalendarObjects({
+        ...{ calendar: { url: href }, timeRange, headers, fetch },
+        // Things may be called anything; what ends in a stroke is a collection.
+        urlFilter: (url) => !url.endsWith('/'),
+      });
       return {
         tag: mark,
         things: found.map(({ url, etag, data }) => ({ href: url, etag: etag ?? null, text: String(data ?? '') })),
@@ -168,11 +177,17 @@ export class CalendarAccounts {
     return { tag: said.etag ?? null, text: body };
   }
 
-  /** How the package reaches the server: by the one way out, with its guard and limits. */
-  private as({ user, password, authority }: CalendarAccount) {
+  /**
+   * How the package reaches the server: by the one way out, with its guard and limits. `listing`: only whole lists are taken (RFC 4918 §13), as the package
+   * takes a page of a server that is being mended, or half an answer, for a list of nothing.
+   */
+  private as({ address: base, user, password, authority }: CalendarAccount, listing = false) {
     const headers = { authorization: `Basic ${Buffer.from(`${user}:${password}`, 'utf8').toString('base64')}` };
     const fetch = async (input: string | URL | Request, init: RequestInit = {}): Promise<Response> => {
       const address = input instanceof Request ? input.url : String(input);
+      // Wherever it leads, the password does not leave the encryption.
+      if (/^https:/i.test(base) && !/^https:/i.test(address))
+        throw new Trouble(true, 'The calendar server leads to an address without encryption.');
       const sent = Object.fromEntries(new Headers(init.headers).entries());
       const method = (init.method ?? 'GET') as 'GET';
       const body = typeof init.body === 'string' ? init.body : undefined;
@@ -181,6 +196,9 @@ export class CalendarAccounts {
       const { status, headers: said, bytes, cut } = outcome.reply;
       if (cut) throw new Trouble(true, 'The calendar server answered more than can be taken at once.');
       if (status === 401 || status === 403) throw refusal(status);
+      const { body: text } = outcome.reply;
+      if (listing && status < 400 && !(status === 207 && WHOLE_LIST.test(text) && !xmlDanger(text)))
+        throw new Trouble(false, 'The calendar server answered something else than what is in the calendar.');
       const empty = status === 204 || status === 304 || status < 200;
       return new Response(empty ? null : new Uint8Array(bytes), {
         status: Math.max(200, status),

@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { decodeXml, xmlDanger } from '../core/xml/xml.ts';
 import { BrokenXml, ownText, readXmlTree, type XmlElement } from '../core/xml/xml-tree.ts';
 import type { HttpCaller } from './http.ts';
-import type { SftpPlaces } from './sftp-place.ts';
 
 /** A place files lie at: a folder on a web server, one reached by WebDAV (RFC 4918), or by SFTP. */
 export interface FilePlaceAccount {
@@ -36,11 +35,22 @@ const MOST_LISTED = 4 * 1024 * 1024;
 const ASKED =
   '<?xml version="1.0" encoding="utf-8"?><propfind xmlns="DAV:"><prop><resourcetype/><getlastmodified/></prop></propfind>';
 
+/** One way to reach files: what lies in a folder, and one of them unless it is the same as at the last look. */
+export interface PlacesReached {
+  list(account: FilePlaceAccount, folder: string): Promise<FileAnswer<PlacedFile[]>>;
+  fetch(
+    account: FilePlaceAccount,
+    path: string,
+    known: FileMark | null,
+    mostBytes: number,
+  ): Promise<FileAnswer<{ mark: FileMark; bytes: Buffer | null }>>;
+}
+
 /** Fetches files that lie elsewhere, and lists them where the server can. */
-export class FilePlaces {
+export class FilePlaces implements PlacesReached {
   constructor(
     private readonly http: Pick<HttpCaller, 'call'>,
-    private readonly sftp: Pick<SftpPlaces, 'list' | 'fetch'>,
+    private readonly sftp: PlacesReached,
   ) {}
 
   /** What lies in a folder of the place. `folder` is empty for the place itself. */
@@ -150,7 +160,8 @@ function refusal(status: number, location: string | undefined): Extract<FileAnsw
   return { ok: false, refused: false, problem: `The server answered ${status}.` };
 }
 
-const decoded = (text: string): string | null => {
+/** Null where what is percent-encoded is no text. */
+export const decoded = (text: string): string | null => {
   try {
     return decodeURIComponent(text);
   } catch {

@@ -1,4 +1,4 @@
-import { connect, type Socket } from 'node:net';
+import { connect, isIP, type Socket } from 'node:net';
 import { connect as connectSafely } from 'node:tls';
 import type { AddressGuard, AddressRefused } from './address-guard.ts';
 import { believing } from './http.ts';
@@ -15,7 +15,9 @@ export async function guardedSocket(
   { host, port, secure, authority }: { host: string; port: number; secure: boolean; authority?: string | undefined },
 ): Promise<Socket> {
   const to = { host, port, ...(guard.lookup ? { lookup: guard.lookup } : {}) };
-  const socket = secure ? connectSafely({ ...to, servername: host, ...believing(authority) }) : connect(to);
+  // An address by number is no name of a server (RFC 6066 §3).
+  const named = isIP(host) ? {} : { servername: host };
+  const socket = secure ? connectSafely({ ...to, ...named, ...believing(authority) }) : connect(to);
   await new Promise<void>((resolve, reject) => {
     const fail = (error: Error) => {
       socket.destroy();

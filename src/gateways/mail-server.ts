@@ -1,4 +1,4 @@
-import { connect, type Socket } from 'node:net';
+import type { Socket } from 'node:net';
 import nodemailer, { type Transporter } from 'nodemailer';
 import { type Answer, noAnswer, sortSmtpReply } from '../core/delivery/answer.ts';
 import { OURS } from '../core/mail/ours.ts';
@@ -6,6 +6,7 @@ import type { EmailMessage } from '../core/workflow/plan.ts';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
 import type { TokenAsk } from './described/token-service.ts';
 import { type Grants, NO_GRANTS, type Token } from './described/tokens.ts';
+import { guardedSocket } from './guarded-socket.ts';
 import { believing, certificateWords } from './http.ts';
 
 export interface MailAccount {
@@ -152,9 +153,7 @@ export class MailSender {
       port,
       secure,
       // Judged by where the name leads at the moment of connecting, in whichever notation it is written.
-      ...(this.guard.lookup
-        ? { getSocket: guardedSocket(this.guard, url.hostname.replace(/^\[|\]$/g, ''), port) }
-        : {}),
+      ...(this.guard.lookup ? { getSocket: socketFor(this.guard, url.hostname.replace(/^\[|\]$/g, ''), port) } : {}),
       ...(account.user
         ? {
             auth: token
@@ -191,25 +190,19 @@ export const messageId = (key: string, fromAddress: string): string =>
   `<${key}@${fromAddress.split('@').at(-1) || 'localhost'}>`;
 
 /** A connection made past the guard, for nodemailer to speak SMTP on. */
-function guardedSocket(guard: AddressGuard, host: string, port: number) {
-  return (_: unknown, callback: (error: Error | null, opened?: { connection: Socket }) => void): void => {
-    const socket = connect({ host, port, lookup: guard.lookup, timeout: 10_000 });
-    const fail = (error: Error & { code?: string }) => {
-      socket.destroy();
-      callback(error instanceof AddressRefused ? error : Object.assign(error, { code: 'ECONNECTION' }));
-    };
-    socket.once('error', fail);
-    socket.once('timeout', () => fail(Object.assign(new Error('Connection timeout'), { code: 'ETIMEDOUT' })));
-    socket.once('connect', () => {
-      socket.off('error', fail);
-      socket.removeAllListeners('timeout');
-      socket.setTimeout(0);
-      const refusal = guard.refuses(socket.remoteAddress ?? '', port);
-      if (refusal) return fail(refusal);
-      callback(null, { connection: socket });
-    });
+const socketFor =
+  (guard: AddressGuard, host: string, port: number) =>
+  (_: unknown, callback: (error: Error | null, opened?: { connection: Socket }) => void): void => {
+    guardedSocket(guard, { host, port, secure: false }).then(
+      (connection) => callback(null, { connection }),
+      (error: Error & { code?: string }) =>
+        callback(
+          error instanceof AddressRefused || error.code === 'ETIMEDOUT'
+            ? error
+            : Object.assign(error, { code: 'ECONNECTION' }),
+        ),
+    );
   };
-}
 
 /** What went wrong in words of ours: what answers at the address may be no mail server, and what it says is nobody's business. */
 function wordsOf({ code, message }: SmtpError & { message?: string }): string {

@@ -1,15 +1,23 @@
 import { createHash } from 'node:crypto';
 import SftpClient from 'ssh2-sftp-client';
 import { type AddressGuard, AddressRefused } from './address-guard.ts';
-import type { FileAnswer, FileMark, FilePlaceAccount, PlacedFile } from './file-place.ts';
+import {
+  decoded,
+  type FileAnswer,
+  type FileMark,
+  type FilePlaceAccount,
+  type PlacedFile,
+  type PlacesReached,
+} from './file-place.ts';
 import { guardedSocket } from './guarded-socket.ts';
 
 const READY_MS = 15_000;
 /** Longest any one thing may take, milliseconds. */
 const WORK_MS = 30_000;
+const SETTLED_MS = 3000;
 
 /** Files on a server that is reached by SSH (RFC 4251) and its file transfer (SFTP). A password or key is shown to the server of the one fingerprint only. */
-export class SftpPlaces {
+export class SftpPlaces implements PlacesReached {
   constructor(private readonly guard: AddressGuard) {}
 
   list(account: FilePlaceAccount, folder: string): Promise<FileAnswer<PlacedFile[]>> {
@@ -37,8 +45,9 @@ export class SftpPlaces {
           true,
           `The file is larger than ${Math.floor(mostBytes / (1024 * 1024))} MB. Split it, or leave out what is not needed.`,
         );
-      const etag = `${size}-${modifyTime}`;
-      if (known && known.etag === etag) return { mark: known, bytes: null };
+      // Times are told in seconds: what has just been changed may be changed once more within the same.
+      const etag = Date.now() - modifyTime < SETTLED_MS ? null : `${size}-${modifyTime}`;
+      if (known && etag !== null && known.etag === etag) return { mark: known, bytes: null };
       const bytes = (await client.get(at)) as Buffer;
       const hash = createHash('sha256').update(bytes).digest('hex');
       return { mark: { etag, modified: null, hash }, bytes: hash === known?.hash ? null : bytes };
@@ -116,7 +125,8 @@ const notTheSame = ({ hostKey }: FilePlaceAccount, shown: string): string =>
 function pathBelow(url: URL, path: string): string | null {
   const parts = path.split('/').filter(Boolean);
   if (parts.some((part) => part === '.' || part === '..' || part.includes('\0'))) return null;
-  const folder = decodeURIComponent(url.pathname).split('/').filter(Boolean);
+  const folder = decoded(url.pathname)?.split('/').filter(Boolean);
+  if (!folder) return null;
   // Without a path it is where the server puts us.
   return [...(folder.length === 0 ? ['.'] : ['', ...folder]), ...parts].join('/');
 }

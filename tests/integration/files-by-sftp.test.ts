@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { SftpPlaces } from '../../src/gateways/sftp-place.ts';
 import type { Coordinator } from '../stage/flow.ts';
+import { invented } from '../stage/invented-services.ts';
 import { openSftpServer, type SftpServer } from '../stage/sftp-server.ts';
 import { sharedStage } from '../stage/shared-stage.ts';
 import { type Stage, signedIn, until } from '../stage/stage.ts';
@@ -107,5 +108,13 @@ describe('files by SFTP, from a server nobody here wrote (OpenSSH)', function ()
     server.put('contacts.csv', `${CSV}Bo Fair,bo.sftp@example.com\n`);
     await until('Bo', async () => (await leads()).length === 2);
     expect(await leads()).to.deep.equal(['ada.sftp@example.com', 'bo.sftp@example.com']);
+    // Reached in another way from now on, the key that was kept is shown to nobody.
+    const web = await invented(() => ({ status: 401, body: '' }));
+    const changed = await oona.call<{ hasSecret: boolean; detail: string }>('PUT', `/api/connections/${made.body.id}`, {
+      ...{ kind: 'file_place', name: 'Depot', address: `${web.address}/`, user: server.user, untried: true },
+    });
+    await web.close();
+    expect(changed.body.detail).to.include('does not accept this user');
+    expect(web.seen[0]!.headers.authorization).to.equal(`Basic ${Buffer.from(`${server.user}:`).toString('base64')}`);
   });
 });

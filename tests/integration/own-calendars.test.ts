@@ -87,9 +87,52 @@ describe('calendars colleagues keep elsewhere, on a server nobody here wrote (Ra
         const found = await accounts.calendars({ address: odd.address, ...CALENDAR_USER });
         await odd.close();
         expect(found.ok && found.value.length > 0, body.slice(0, 60)).to.equal(false);
-        if (!got.ok) expect(got.problem).to.match(/\.$/);
-        else expect(got.value.things ?? []).to.deep.equal([]);
+        expect(got.ok, body.slice(0, 60)).to.equal(false);
+        expect(got.ok ? '' : got.problem).to.match(/\.$/);
       }
+    });
+
+    it('a page or half a list instead of what is in it is never taken for nothing in it', async () => {
+      const list = (inside: string) =>
+        `<?xml version="1.0"?><d:multistatus xmlns:d="DAV:" xmlns:c="x">${inside}</d:multistatus>`;
+      const marked = list(
+        '<d:response><d:href>/c/</d:href><d:propstat><d:prop><c:getctag>7</c:getctag></d:prop><d:status>HTTP/1.1 200 OK</d:status></d:propstat></d:response>',
+      );
+      const one = list(
+        '<d:response><d:href>/c/one</d:href><d:propstat><d:prop><d:getetag>"1"</d:getetag></d:prop><d:status>HTTP/1.1 200 OK</d:status></d:propstat></d:response>',
+      );
+      const asked = async (listed: [number, string], got: [number, string] = listed) => {
+        const said = ([status, body]: [number, string]) => ({
+          status,
+          headers: { 'content-type': 'application/xml' },
+          body,
+        });
+        const odd = await invented(({ method, body }) =>
+          method === 'PROPFIND' ? said([207, marked]) : said(/multiget/.test(body) ? got : listed),
+        );
+        const answer = await accounts.read({ address: odd.address, ...CALENDAR_USER }, `${odd.address}/c/`, '6', year);
+        await odd.close();
+        return answer;
+      };
+      for (const odd of [
+        [200, '<html>Back soon</html>'],
+        [200, one],
+        [207, one.slice(0, -20)],
+        [207, ''],
+        [503, ''],
+        [302, ''],
+      ] as [number, string][]) {
+        expect((await asked(odd)).ok, JSON.stringify(odd)).to.equal(false);
+        expect((await asked([207, one], odd)).ok, `the things: ${JSON.stringify(odd)}`).to.equal(false);
+      }
+      // Nothing in it is nothing in it, and a thing may be called anything.
+      for (const empty of [list(''), '<multistatus xmlns="DAV:"/>'])
+        expect(await asked([207, empty])).to.deep.equal({ ok: true, value: { tag: '7', things: [] } });
+      const whole = list(
+        '<d:response><d:href>/c/one</d:href><d:propstat><d:prop><d:getetag>"1"</d:getetag><c:calendar-data>BEGIN:VCALENDAR</c:calendar-data></d:prop><d:status>HTTP/1.1 200 OK</d:status></d:propstat></d:response>',
+      );
+      const named = await asked([207, one], [207, whole]);
+      expect(named.ok && named.value.things?.map(({ text }) => text)).to.deep.equal(['BEGIN:VCALENDAR']);
     });
   });
 
@@ -374,6 +417,19 @@ describe('calendars colleagues keep elsewhere, on a server nobody here wrote (Ra
       await seen('the gig', (all) => all.some(({ title }) => title === 'Gig'));
       text = eventOf('gig', [...between(at(8, 20), 120), 'SUMMARY:Gig, later']);
       await seen('it to be later', (all) => all.some(({ title }) => title === 'Gig, later'));
+      // Half of it, as it breaks off: what was known stays, and it is told.
+      const whole = text;
+      text = text.slice(0, text.indexOf('END:VEVENT'));
+      await looking('the trouble', async () => {
+        const { rows } = await stage.db.query(`select from own_calendar where id = $1 and problem <> ''`, [
+          added.body.id,
+        ]);
+        return rows.length === 1;
+      });
+      expect((await entries()).some(({ title }) => title === 'Gig, later')).to.equal(true);
+      text = whole;
+      const twice = await oona.call<{ detail: string }>('POST', '/api/calendar/own', { ...input, writes: false });
+      expect([twice.status, twice.body.detail]).to.deep.equal([409, 'This calendar of theirs is there already.']);
       expect((await oona.call('DELETE', `/api/calendar/own/${added.body.id}`)).status).to.equal(200);
       expect((await entries()).some(({ title }) => title.startsWith('Gig'))).to.equal(false);
     });

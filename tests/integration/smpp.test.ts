@@ -1,8 +1,11 @@
+import { type AddressInfo, connect } from 'node:net';
+import { createServer } from 'node:tls';
 import { expect } from 'chai';
 import type { Answer } from '../../src/core/delivery/answer.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
 import { type Heard, type SmppAccount, SmppSessions } from '../../src/gateways/smpp/sessions.ts';
 import { type Centre, openCentre, type Told } from '../stage/carrier/centre.ts';
+import { authority } from '../stage/certificates.ts';
 import { type Coordinator, liveFlow } from '../stage/flow.ts';
 import { freshStep, momentOf, toTheLead } from '../stage/sheets.ts';
 import { openStage, type Stage, signedIn, until } from '../stage/stage.ts';
@@ -156,6 +159,34 @@ describe('texts by SMPP 3.4, against a message centre nobody here wrote (Net::SM
       const guarded = new SmppSessions({ guard: addressGuard(false), now: Date.now, seen: () => {} });
       const inside = await guarded.lookIn(account());
       expect(inside.ok ? '' : inside.detail).to.include('127.0.0.1 is not a public address');
+    });
+
+    it('by TLS the certificate is looked at, an authority of one’s own believed', async () => {
+      const ours = await authority('Wrenfield');
+      const plain = new URL(centre.address);
+      const door = createServer(await ours.issue(['127.0.0.1']), (coming) => {
+        const going = connect(Number(plain.port), plain.hostname);
+        coming.pipe(going).pipe(coming);
+        for (const end of [coming, going])
+          end
+            .on('error', () => {})
+            .on('close', () => {
+              coming.destroy();
+              going.destroy();
+            });
+      });
+      await new Promise<void>((resolve) => door.listen(0, '127.0.0.1', resolve));
+      const address = `smpps://127.0.0.1:${(door.address() as AddressInfo).port}`;
+      const unknown = await sessions.lookIn(account({ address }));
+      expect(unknown.ok ? '' : unknown.detail).to.include('signed by an authority nobody here knows');
+      expect(await sessions.lookIn(account({ address, authority: ours.pem }))).to.deep.equal({ ok: true });
+      const sent = await sessions.send(account({ address, authority: ours.pem, connectionId: 'tls' }), {
+        ...{ to: '+447700900142', from: 'Wrenfield', text: 'Safe' },
+      });
+      expect(sent.kind).to.equal('accepted');
+      await sessions.keep([]);
+      await sessions.close();
+      await new Promise((resolve) => door.close(resolve));
     });
 
     it('a centre that is away is told as such, left alone for a moment, and found again', async () => {

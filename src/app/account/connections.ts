@@ -154,16 +154,24 @@ const shownSettings = (settings: object): Record<string, string | number | boole
     ),
   );
 
+/** What its secret is good for: a password, a key, an address. One that was filled in for something else is never shown there. */
+function secretOpens(
+  kind: ConnectionKind,
+  { access, smpp, address, user }: Pick<ConnectionInput | ConnectionSettings, 'access' | 'smpp' | 'address' | 'user'>,
+): string {
+  if (access) return 'access';
+  if (kind === 'text_carrier') return smpp ? 'smpp' : 'web';
+  if (kind === 'calendar_account') return user ? 'account' : 'address';
+  return kind === 'file_place' && /^sftp:/i.test(address) ? 'sftp' : 'password';
+}
+
 export async function changeConnection(use: Use, id: string, input: ConnectionInput): Promise<Connected> {
   demand(use.actor, 'keys');
   const found = await findConnection(use, id);
   const { kind } = found;
   const old = secretOf(use, found);
   // A password is for the mail server, a client secret for whoever gives tokens: neither is sent to the other.
-  const same =
-    Boolean(found.settings.access) === Boolean(input.access) &&
-    // The address of a calendar is no password.
-    (kind !== 'calendar_account' || Boolean(found.settings.user) === Boolean(input.user));
+  const same = secretOpens(kind, found.settings) === secretOpens(kind, input);
   const { settings, secret } = readInput({ ...input, kind }, same ? old : null, filledSecrets(found.settings, old));
   const what = await tried(
     use,

@@ -4,13 +4,14 @@ import { firstFree } from '../../core/appointments/first-free.ts';
 import { inStep, type Standing } from '../../core/appointments/in-step.ts';
 import type { TakenTime } from '../../core/appointments/read-ics.ts';
 import { retryDelayMs } from '../../core/delivery/backoff.ts';
+import { storableText } from '../../core/fields/field.ts';
 import type { ConnectionSettings } from '../../db/entities/connection.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
 import type { SecretBox } from '../../db/secret-box.ts';
 import type { CalendarAccount, CalendarAccounts, CalendarThing } from '../../gateways/calendar-account.ts';
 import type { CallSeen } from '../../gateways/described/described-caller.ts';
 import { log } from '../../log.ts';
-import type { StrangerReader } from '../../reading/stranger-reader.ts';
+import { type StrangerReader, TooHeavy } from '../../reading/stranger-reader.ts';
 import type { Bell } from '../bell.ts';
 import { LeasedLoop } from '../loop.ts';
 import { calendarAccount } from './calendar-account.ts';
@@ -203,12 +204,17 @@ export class OwnCalendars {
     if (things.length === 0) return [];
     try {
       return (await read(things.map(({ text }) => text).join('\r\n'))).times;
-    } catch {
+    } catch (error) {
+      // Half a file is no calendar: what was known stays. So it does while there is no time to read.
+      if (error instanceof TooHeavy || things.length === 1) throw error;
       const times: TakenTime[] = [];
       for (const { text } of things)
         await read(text).then(
           (file) => times.push(...file.times),
-          () => log.warn({ scope: 'own calendars' }, 'something in a calendar cannot be read and takes no time'),
+          (one) => {
+            if (one instanceof TooHeavy) throw one;
+            log.warn({ scope: 'own calendars' }, 'something in a calendar cannot be read and takes no time');
+          },
         );
       return times;
     }
@@ -228,8 +234,8 @@ export class OwnCalendars {
         ...[own.business_id, own.colleague_id, prefix],
         JSON.stringify(
           busy.map(({ uid, title, startsAt, endsAt }) => ({
-            uid: prefix + uid,
-            title: own.titles ? title.replaceAll('\0', '') : 'Busy',
+            uid: storableText(prefix + uid),
+            title: own.titles ? storableText(title) : 'Busy',
             ...{ starts_at: startsAt, ends_at: endsAt },
           })),
         ),
@@ -252,7 +258,15 @@ export class OwnCalendars {
            select $1, e.id, e.business_id, $3, $4, $5, $6, $7, now() from calendar_entry e where e.id = $2 and e.business_id = $8 and e.colleague_id = $9
            on conflict do nothing`,
           [
-            ...[own.id, id, thing.href, thing.etag, there.title, new Date(there.start), new Date(there.end)],
+            ...[
+              own.id,
+              id,
+              thing.href,
+              thing.etag,
+              storableText(there.title),
+              new Date(there.start),
+              new Date(there.end),
+            ],
             ...[own.business_id, own.colleague_id],
           ],
         );
@@ -299,7 +313,11 @@ export class OwnCalendars {
           [
             ...[...key, found.thing.etag, found.thing.href],
             ...(does === 'write there'
-              ? [there?.title ?? '', there ? new Date(there.start) : null, there ? new Date(there.end) : null]
+              ? [
+                  storableText(there?.title ?? ''),
+                  there ? new Date(there.start) : null,
+                  there ? new Date(there.end) : null,
+                ]
               : [null, null, null]),
           ],
         );
