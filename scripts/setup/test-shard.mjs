@@ -4,6 +4,10 @@ import { mochaHooks } from '../../tests/stage/postgres.ts';
 
 const { Spec } = Mocha.reporters;
 
+/** An error with what it came from. */
+const whole = (error) =>
+  [error?.stack ?? error, ...(error?.cause ? [`caused by ${whole(error.cause)}`] : [])].join('\n');
+
 async function run(file) {
   const mocha = new Mocha({ timeout: 30_000, forbidOnly: true, reporter: Spec, color: false });
   mocha.addFile(file);
@@ -13,7 +17,7 @@ async function run(file) {
   const stats = await new Promise((resolve) => {
     const runner = mocha.run(() => resolve(runner.stats));
     runner.on('pass', (test) => slow.push([test.duration ?? 0, test.fullTitle()]));
-    runner.on('fail', (test, error) => failed.push(`${test.fullTitle()}\n${error?.stack ?? error}`));
+    runner.on('fail', (test, error) => failed.push(`${test.fullTitle()}\n${whole(error)}`));
   });
   return { passes: stats.passes, failures: stats.failures, ms: stats.duration, slow, failed };
 }

@@ -103,8 +103,8 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     };
     await oona.goes(stage.url);
     await find('log of trial', 'Log of “Trial lesson: first reply”');
-    await press('Enter');
-    await until('the log', () => oona.page.url().includes('/log'));
+    await oona.leaves(() => press('Enter'));
+    expect(oona.page.url()).to.contain('/log');
     await oona.page.waitForSelector('[data-testid=runs] button');
     const chosen = () =>
       oona.page
@@ -119,7 +119,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     // Enter right after the last letters, before their answer can have come: meant is what answers the whole of them.
     await find('pause t', 'Pause “Trial lesson: first reply”');
     await oona.page.keyboard.type('hank');
-    await press('Enter');
+    await oona.leaves(() => press('Enter'));
     await until(
       'paused',
       async () =>
@@ -129,7 +129,7 @@ describe('the main paths, by keyboard alone, in a real browser', function () {
     expect((await stage.db.query(`select from workflow where state = 'paused'`)).rowCount).to.equal(1);
     await oona.page.waitForSelector('[data-testid=runs] button');
     await find('resume shop', 'Go on with “Shop: thank you”');
-    await press('Enter');
+    await oona.leaves(() => press('Enter'));
     await until(
       'live again',
       async () =>

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type ElementHandle, type Page, TimeoutError } from 'puppeteer-core';
 import { browserPath } from '../../scripts/setup/debian.mjs';
 import { SIGN_IN, type Stage, until } from './stage.ts';
 
@@ -154,13 +154,30 @@ export class Visitor {
     await this.page.goto(url, { waitUntil: 'load' });
     await this.awake();
   }
-  /** Islands answer once they are awake; also on a page that a click has led to. */
+  /** Does what leads to another page, or shows this one anew, and is there once that is awake: what is typed meanwhile would go to the one that is left. */
+  async leaves(doing: () => Promise<unknown>): Promise<void> {
+    await this.page.evaluate('globalThis.leftBehind = true');
+    await doing();
+    await until(`another page than ${this.page.url()}`, () =>
+      this.page.evaluate('globalThis.leftBehind === undefined').catch(() => false),
+    );
+    await this.awake();
+  }
+  /** Islands answer once they are awake, and what listens for keys once it has been drawn; also on a page that a click has led to. */
   private awake(): Promise<boolean> {
     return until(`the page ${this.page.url()} to be awake`, () =>
       this.page
-        .evaluate(
-          () => document.readyState === 'complete' && document.querySelectorAll('astro-island[ssr]').length === 0,
-        )
+        .evaluate(async () => {
+          const asleep = [...document.querySelectorAll('astro-island')].some(
+            (island) =>
+              island.hasAttribute('ssr') ||
+              (island.firstElementChild &&
+                !Object.keys(island.firstElementChild).some((key) => key.startsWith('__reactFiber'))),
+          );
+          if (document.readyState !== 'complete' || asleep) return false;
+          await new Promise((drawn) => requestAnimationFrame(() => setTimeout(drawn)));
+          return true;
+        })
         // The page is just being left.
         .catch(() => false),
     );
@@ -196,25 +213,27 @@ export async function closeBrowser(): Promise<void> {
   browser = null;
 }
 
-/** What puppeteer says of a page that was left while something on it was asked for. */
-const LEFT = /cannot find context|context was destroyed/i;
-
 export async function visitor(): Promise<Visitor> {
   const page = await (await (await openBrowser()).createBrowserContext()).newPage();
   await page.setViewport({ width: 1280, height: 800 });
   // What runs in the page is compiled with the tests and refers to this by name.
   await page.evaluateOnNewDocument('globalThis.__name = (made) => made');
-  // A page that is just being left takes with it what is waited for on it: then it is waited for on the next.
-  const waits = page.waitForSelector.bind(page);
-  page.waitForSelector = (async (selector: string, options?: Parameters<typeof waits>[1]) => {
-    for (;;)
-      try {
-        return await waits(selector, options);
-      } catch (error) {
-        if (!LEFT.test(`${error} ${(error as Error).cause ?? ''}`)) throw error;
-      }
-  }) as typeof page.waitForSelector;
+  page.waitForSelector = acrossPages(page, page.waitForSelector.bind(page)) as typeof page.waitForSelector;
+  page.waitForFunction = acrossPages(page, page.waitForFunction.bind(page)) as typeof page.waitForFunction;
   return new Visitor(page);
+}
+
+/** A page that is just being left takes with it what is waited for on it, in half a dozen different words: then it is waited for on the next. */
+function acrossPages<Args extends unknown[], T>(page: Page, wait: (...args: Args) => Promise<T>) {
+  return async (...args: Args): Promise<T> => {
+    for (let left = 20; ; left--)
+      try {
+        return await wait(...args);
+      } catch (error) {
+        if (error instanceof TimeoutError || page.isClosed() || left === 0) throw error;
+        await new Promise((resolve) => setTimeout(resolve, 100));
+      }
+  };
 }
 
 export async function signedInVisitor(stage: Stage, who = SIGN_IN): Promise<Visitor> {
