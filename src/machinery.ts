@@ -44,6 +44,7 @@ import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
 import { Elsewhere } from './engine/services/elsewhere.ts';
 import { ServiceGrants } from './engine/services/grants.ts';
+import { RowsElsewhere } from './engine/services/rows-elsewhere.ts';
 import { ServiceHealth } from './engine/services/service-health.ts';
 import { ServiceTurns } from './engine/services/service-turns.ts';
 import { SettingsCache } from './engine/settings-cache.ts';
@@ -144,15 +145,17 @@ export function openMachinery(): Machinery {
   const described = new DescribedCaller({ http, now, grants, turns, seen: (call) => health.saw(call) });
   const companies = new CompanyDirectory({ pool, settingsCache, services: described, now });
   const databases = new OutsideDatabases(guard);
+  const places = new FilePlaces(http, new SftpPlaces(guard));
+  const rows = new RowsElsewhere({ pool, places, now, seen: (call) => health.saw(call) });
   const outside: Outside = {
     http,
     services: described,
     databases,
     mailboxes: new MailAccounts(guard),
-    places: new FilePlaces(http, new SftpPlaces(guard)),
+    places,
     calendars: new CalendarAccounts(http),
     elsewhere: new Elsewhere({
-      ...{ pool, settingsCache, services: described, databases, now },
+      ...{ pool, settingsCache, services: described, databases, rows, now },
       seen: (call) => health.saw(call),
     }),
     mail: new MailSender(guard, grants),

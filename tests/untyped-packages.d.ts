@@ -7,3 +7,7 @@ declare module 'isemail' {
 }
 declare module 'namecase';
 declare module 'google-libphonenumber';
+declare module 'papaparse' {
+  const read: { parse(text: string): { data: string[][]; errors: unknown[] } };
+  export default read;
+}

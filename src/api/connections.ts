@@ -11,6 +11,7 @@ import { checkDomain, dropSigningKey, makeSigningKey } from '../app/account/send
 import { beginAccess, endAccess } from '../app/account/service-access.ts';
 import { TryCall, tryCall } from '../app/account/service-calls.ts';
 import { changeLookUps, LookUpsInput } from '../app/account/table-look-ups.ts';
+import { changeTables, TablesInput } from '../app/account/written-tables.ts';
 import { removeConnection } from '../app/workflows/removal.ts';
 import { doors } from './route.ts';
 
@@ -19,6 +20,9 @@ const { does, reads, takes, writesAlone } = doors('see-setup', 'keys');
 export const connectionsRoutes = [
   takes('PUT', '/connections/:connection/look-ups', LookUpsInput, (use, input, { connection }) =>
     changeLookUps(use, connection, input),
+  ),
+  takes('PUT', '/connections/:connection/tables', TablesInput, (use, input, { connection }) =>
+    changeTables(use, connection, input),
   ),
   does('POST', '/connections/:connection/signing', (use, { connection }) => makeSigningKey(use, connection)),
   writesAlone('DELETE', '/connections/:connection/signing', (tx, { connection }) => dropSigningKey(tx, connection)),

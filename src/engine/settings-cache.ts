@@ -3,12 +3,14 @@ import type pg from 'pg';
 import type { Description } from '../core/described/description.ts';
 import { homeCountries } from '../core/message/may-text.ts';
 import { columnKeys, type TableLookUp } from '../core/outside/table-look-up.ts';
+import { takenBy, type WrittenTable } from '../core/outside/written-table.ts';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import { Definition } from '../core/workflow/definition.ts';
 import type { Catalogue, CatalogueService } from '../core/workflow/step-kind.ts';
 import { type AccountOfService, describedAccount } from '../db/described-account.ts';
 import type { ConnectionSettings } from '../db/entities/connection.ts';
 import type { SecretBox } from '../db/secret-box.ts';
+import type { FilePlaceAccount } from '../gateways/file-place.ts';
 import type { DatabaseAccount } from '../gateways/outside-database.ts';
 import type { SendingAccount } from '../steps/performers.ts';
 import { bounceAddress } from './inbound/bounces.ts';
@@ -47,6 +49,8 @@ export interface Provisions {
   services: ReadonlyMap<string, AccountOfService>;
   /** Databases that can be asked, by connection id. */
   databases: ReadonlyMap<string, KnownDatabase>;
+  /** Places with tables rows are written to, by connection id. */
+  places: ReadonlyMap<string, KnownPlace>;
 }
 
 /** An outside database, and what it can be asked. */
@@ -54,6 +58,18 @@ export interface KnownDatabase {
   account: DatabaseAccount;
   lookUps: readonly TableLookUp[];
 }
+
+/** A place files lie at, and the tables in them that rows are written to. */
+export interface KnownPlace {
+  account: FilePlaceAccount;
+  tables: readonly WrittenTable[];
+}
+
+/** What can be written to files of a place in a run sheet. */
+const writtenAt = (id: string, name: string, tables: readonly WrittenTable[]): CatalogueService => ({
+  ...{ id, name, lookUps: [] },
+  records: tables.map((table) => ({ key: table.key, label: table.label, takes: takenBy(table) })),
+});
 
 /** What an outside database can be asked in a run sheet. */
 const askedOf = (id: string, name: string, lookUps: readonly TableLookUp[]): CatalogueService => ({
@@ -304,6 +320,7 @@ export class SettingsCache {
       let directoryAccount: AccountOfService | null = null;
       const services = new Map<string, AccountOfService>();
       const databases = new Map<string, KnownDatabase>();
+      const places = new Map<string, KnownPlace>();
       const offered: CatalogueService[] = [];
       for (const row of connections.rows) {
         const settings = row.settings as ConnectionSettings;
@@ -371,9 +388,20 @@ export class SettingsCache {
           const { address, user = '', authority, lookUps } = settings;
           databases.set(row.id, { account: { address, user, password: secret ?? '', authority }, lookUps });
           offered.push(askedOf(row.id, row.name, lookUps));
+        } else if (row.kind === 'file_place' && settings.tables?.length) {
+          const { address, user = '', hostKey, authority, tables } = settings;
+          places.set(row.id, { account: { address, user, password: secret ?? '', hostKey, authority }, tables });
+          offered.push(writtenAt(row.id, row.name, tables));
         }
       }
-      return { catalogue: { ...catalogue, services: offered }, accounts, directoryAccount, services, databases };
+      return {
+        catalogue: { ...catalogue, services: offered },
+        accounts,
+        directoryAccount,
+        services,
+        databases,
+        places,
+      };
     });
   }
 }

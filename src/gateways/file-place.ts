@@ -16,7 +16,10 @@ export interface FilePlaceAccount {
   /** PEM; an authority of the business's own that is believed besides. */
   authority?: string | undefined;
 }
-export type FileAnswer<T> = { ok: true; value: T } | { ok: false; refused: boolean; problem: string };
+export type FileAnswer<T> =
+  | { ok: true; value: T }
+  /** `missing`: there is nothing at this path. */
+  | { ok: false; refused: boolean; problem: string; missing?: true };
 
 /** By what a file is known to be the same as at the last look (RFC 9110 §8.8). */
 export interface FileMark {
@@ -44,7 +47,10 @@ export interface PlacesReached {
     known: FileMark | null,
     mostBytes: number,
   ): Promise<FileAnswer<{ mark: FileMark; bytes: Buffer | null }>>;
+  /** Puts a file there in place of the one that was fetched, `was`; null where there was none. "changed" when it is another by now: nothing is written over. */
+  put(account: FilePlaceAccount, path: string, bytes: Buffer, was: FileMark | null): Promise<FileAnswer<FilePut>>;
 }
+export type FilePut = 'written' | 'changed';
 
 /** Fetches files that lie elsewhere, and lists them where the server can. */
 export class FilePlaces implements PlacesReached {
@@ -115,7 +121,68 @@ export class FilePlaces implements PlacesReached {
     // A server without marks, or one that makes new ones for the same.
     return { ok: true, value: { mark, bytes: hash === known?.hash ? null : bytes } };
   }
+
+  async put(
+    account: FilePlaceAccount,
+    path: string,
+    bytes: Buffer,
+    was: FileMark | null,
+  ): Promise<FileAnswer<FilePut>> {
+    if (bySftp(account)) return this.sftp.put(account, path, bytes, was);
+    const at = whereIs(account.address, path);
+    if (!at) return NO_ADDRESS;
+    const call = (method: 'LOCK' | 'PUT' | 'UNLOCK', more: Record<string, string>, body?: string | Buffer) =>
+      this.http.call(method, at.href, { ...signedIn(account), ...more }, body, undefined, {
+        authority: account.authority,
+      });
+    // Between looking at a mark and writing a server may take another's: not while it is locked. What is not there cannot be.
+    const locked = was === null ? null : await call('LOCK', LOCKING, LOCKED);
+    if (locked?.ok && locked.reply.status === 423) return { ok: false, ...PUT_REFUSALS[423]! };
+    const token = locked?.ok && locked.reply.status < 300 ? (locked.reply.headers['lock-token'] ?? null) : null;
+    const outcome = await call(
+      'PUT',
+      {
+        'content-type': 'text/csv; charset=utf-8',
+        ...onlyIf(was),
+        ...(token === null ? {} : { if: `(${token})` }),
+      },
+      bytes,
+    );
+    // One that is not let go ends by itself.
+    if (token !== null) await call('UNLOCK', { 'lock-token': token });
+    if (!outcome.ok) return { ok: false, refused: outcome.code === 'address-refused', problem: outcome.detail };
+    const { status, headers: said } = outcome.reply;
+    if (status === 412) return { ok: true, value: 'changed' };
+    if (status >= 200 && status < 300) return { ok: true, value: 'written' };
+    const known = PUT_REFUSALS[status];
+    return known ? { ok: false, ...known } : refusal(status, said.location);
+  }
 }
+
+/** RFC 4918 §9.10: alone, for a minute at most. */
+const LOCKING = { 'content-type': 'application/xml; charset=utf-8', depth: '0', timeout: 'Second-60' };
+const LOCKED =
+  '<?xml version="1.0" encoding="utf-8"?><lockinfo xmlns="DAV:"><lockscope><exclusive/></lockscope><locktype><write/></locktype></lockinfo>';
+
+/** Only in place of what was fetched (RFC 9110 §13). A weak mark fits nothing there: then by the time it was changed. */
+function onlyIf(was: FileMark | null): Record<string, string> {
+  if (was === null) return { 'if-none-match': '*' };
+  if (was.etag !== null && !isWeak(was)) return { 'if-match': was.etag };
+  return was.modified === null ? {} : { 'if-unmodified-since': was.modified };
+}
+
+/** A mark that two different files can have, if one is written soon after the other. */
+export const isWeak = ({ etag }: FileMark): boolean => etag?.startsWith('W/') ?? false;
+
+/** What a server says of a file it does not take (RFC 4918 §9.7, §11). */
+const PUT_REFUSALS: Record<number, { refused: boolean; problem: string }> = {
+  405: { refused: true, problem: 'The server takes no files at this address: it is read only, or no WebDAV.' },
+  409: { refused: true, problem: 'The folder of this file is not there. Make it, or write another path.' },
+  413: { refused: true, problem: 'The file has become too large for the server.' },
+  423: { refused: false, problem: 'Somebody has the file open and holds it for themselves.' },
+  501: { refused: true, problem: 'The server takes no files at this address: it is read only, or no WebDAV.' },
+  507: { refused: false, problem: 'There is no room left on the server.' },
+};
 
 const bySftp = ({ address }: FilePlaceAccount) => /^sftp:/i.test(address);
 
@@ -149,6 +216,7 @@ function refusal(status: number, location: string | undefined): Extract<FileAnsw
     return {
       ok: false,
       refused: true,
+      missing: true,
       problem: 'There is no file at this path. Look at the path and at capital letters.',
     };
   if (status >= 300 && status < 400)

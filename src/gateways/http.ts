@@ -70,7 +70,7 @@ export class HttpCaller {
   }
 
   async call(
-    method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'PROPFIND' | 'REPORT',
+    method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'PROPFIND' | 'REPORT' | 'LOCK' | 'UNLOCK',
     address: string,
     headers: Record<string, string>,
     body?: string | Buffer,

@@ -6,6 +6,7 @@ import {
   type FileAnswer,
   type FileMark,
   type FilePlaceAccount,
+  type FilePut,
   type PlacedFile,
   type PlacesReached,
 } from './file-place.ts';
@@ -15,6 +16,8 @@ const READY_MS = 15_000;
 /** Longest any one thing may take, milliseconds. */
 const WORK_MS = 30_000;
 const SETTLED_MS = 3000;
+/** No file takes so long to be written. */
+const LEFT_BEHIND_MS = 120_000;
 
 /** Files on a server that is reached by SSH (RFC 4251) and its file transfer (SFTP). A password or key is shown to the server of the one fingerprint only. */
 export class SftpPlaces implements PlacesReached {
@@ -49,8 +52,35 @@ export class SftpPlaces implements PlacesReached {
       const etag = Date.now() - modifyTime < SETTLED_MS ? null : `${size}-${modifyTime}`;
       if (known && etag !== null && known.etag === etag) return { mark: known, bytes: null };
       const bytes = (await client.get(at)) as Buffer;
-      const hash = createHash('sha256').update(bytes).digest('hex');
+      const hash = sha256(bytes);
       return { mark: { etag, modified: null, hash }, bytes: hash === known?.hash ? null : bytes };
+    });
+  }
+
+  put(account: FilePlaceAccount, path: string, bytes: Buffer, was: FileMark | null): Promise<FileAnswer<FilePut>> {
+    return this.inside(account, path, async (client, at) => {
+      const there = await client.exists(at);
+      if (there === 'd') throw new Trouble(true, 'There is no file at this path, but a folder.');
+      if ((await client.exists(at.slice(0, at.lastIndexOf('/')) || '/')) !== 'd')
+        throw new Trouble(true, 'The folder of this file is not there. Make it, or write another path.');
+      // What is put beside it is also the lock: only one can make it.
+      const beside = `${at}.part`;
+      if (!(await begun(client, beside))) return 'changed';
+      try {
+        const mode = there ? (await client.stat(at)).mode & 0o777 : 0o640;
+        await client.put(bytes, beside);
+        await client.chmod(beside, mode);
+        if (!(await isAnother(client, at, was))) {
+          // In one step: whoever reads it has the old or the new, never half.
+          await client.posixRename(beside, at);
+          return 'written';
+        }
+        await client.delete(beside);
+        return 'changed';
+      } catch (error) {
+        await client.delete(beside, true).catch(() => {});
+        throw error;
+      }
     });
   }
 
@@ -103,6 +133,31 @@ export class SftpPlaces implements PlacesReached {
   }
 }
 
+/** Makes an empty file where there is none; false where another is writing it. One that was left behind by a process that died is taken over. */
+async function begun(client: SftpClient, path: string): Promise<boolean> {
+  if (await client.exists(path)) {
+    const age = Date.now() - (await client.stat(path)).modifyTime;
+    if (Math.abs(age) < LEFT_BEHIND_MS) return false;
+    await client.delete(path, true);
+  }
+  try {
+    // Its types do not know this flag, which SFTP has (SSH_FXF_EXCL).
+    await client.put(Buffer.alloc(0), path, { writeStreamOptions: { flags: 'wx' as 'w' } });
+    return true;
+  } catch (error) {
+    if (await client.exists(path)) return false;
+    throw error;
+  }
+}
+
+/** Whether what lies there is not what was fetched: by its content, since its time is told in seconds only. */
+async function isAnother(client: SftpClient, at: string, was: FileMark | null): Promise<boolean> {
+  if (!(await client.exists(at))) return was !== null;
+  return sha256((await client.get(at)) as Buffer) !== was?.hash;
+}
+
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
 class Trouble extends Error {
   constructor(
     readonly refused: boolean,
@@ -131,7 +186,11 @@ function pathBelow(url: URL, path: string): string | null {
   return [...(folder.length === 0 ? ['.'] : ['', ...folder]), ...parts].join('/');
 }
 
-function wordsOf(error: Error & { code?: string | number; level?: string }): { refused: boolean; problem: string } {
+function wordsOf(error: Error & { code?: string | number; level?: string }): {
+  refused: boolean;
+  problem: string;
+  missing?: true;
+} {
   if (error instanceof Trouble) return { refused: error.refused, problem: error.message };
   if (error instanceof AddressRefused) return { refused: true, problem: `The server is not asked: ${error.message}.` };
   const { message } = error;
@@ -140,7 +199,11 @@ function wordsOf(error: Error & { code?: string | number; level?: string }): { r
   if (/Cannot parse privateKey/i.test(message))
     return { refused: true, problem: 'The private key cannot be read. Paste it whole, without a passphrase.' };
   if (/No such file/i.test(message))
-    return { refused: true, problem: 'There is no file at this path. Look at the path and at capital letters.' };
-  if (/Permission denied/i.test(message)) return { refused: true, problem: 'This user may not read that.' };
+    return {
+      refused: true,
+      missing: true,
+      problem: 'There is no file at this path. Look at the path and at capital letters.',
+    };
+  if (/Permission denied/i.test(message)) return { refused: true, problem: 'This user may not read or write that.' };
   return { refused: false, problem: 'The server does not answer, or not as one for files (SFTP).' };
 }

@@ -36,7 +36,8 @@ const DELIMITERS = [',', ';', '\t', '|'] as const;
 export function guessDelimiter(text: string): (typeof DELIMITERS)[number] {
   const lines = text
     .slice(0, 20_000)
-    .replace(/"(?:[^"]|"")*"/g, '')
+    // Not to nothing: a line of quoted cells with tabs between them is no empty one.
+    .replace(/"(?:[^"]|"")*"/g, 'x')
     .split(/\r\n|\r|\n/)
     .filter((line) => line.trim() !== '')
     .slice(0, 20);

@@ -2,9 +2,11 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { expect } from 'chai';
+import Papa from 'papaparse';
 import * as sheetjs from 'xlsx';
 import { isDateFormat, serialDate } from '../../src/core/fields/spreadsheet-date.ts';
 import { readCsv } from '../../src/tables/csv.ts';
+import { putRows } from '../../src/tables/put-rows.ts';
 import { guessDelimiter } from '../../src/tables/sniff.ts';
 import { LIMITS, type TableRow } from '../../src/tables/table.ts';
 import { whichTab } from '../../src/tables/which-tab.ts';
@@ -42,6 +44,31 @@ describe('CSV against csv-spectrum (RFC 4180)', () => {
       expect(rows.map((row) => Object.fromEntries(header!.map((key, i) => [key, row[i] ?? ''])))).to.deep.equal(
         expected,
       );
+    });
+});
+
+/** Source: Papa Parse 5.5.3, an independent reader of CSV (RFC 4180), with the files of csv-spectrum 2.0.0. */
+describe('rows put into the files of csv-spectrum, read by Papa Parse', () => {
+  const folder = join(folderOf('csv-spectrum'), 'csvs');
+  const read = (bytes: Uint8Array) =>
+    Papa.parse(
+      Buffer.from(bytes)
+        .toString('utf8')
+        .replace(/^\uFEFF/, ''),
+    ).data.filter((row) => row.some(Boolean));
+  for (const name of readdirSync(folder))
+    it(`${name} has one row more, and nothing else is changed`, () => {
+      const before = readFileSync(join(folder, name));
+      const old = read(before);
+      const key = old[0]![0]!;
+      const { bytes, puts } = putRows(before, key, [{ [key]: 'new, "and" odd', Added: 'ʤ' }]);
+      expect(puts).to.deep.equal([{ ok: true, how: 'made' }]);
+      const wide = old[0]!.length;
+      expect(read(bytes)).to.deep.equal([
+        [...old[0]!, 'Added'],
+        ...old.slice(1),
+        ['new, "and" odd', ...Array.from({ length: wide - 1 }, () => ''), 'ʤ'],
+      ]);
     });
 });
 

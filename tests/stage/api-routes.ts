@@ -94,6 +94,11 @@ export const TO_ONE: RouteCase[] = [
     '/connections/:connection/look-ups',
     sends(() => ({ lookUps: [] })),
   ),
+  route(
+    'PUT',
+    '/connections/:connection/tables',
+    sends(() => ({ tables: [] })),
+  ),
   route('DELETE', '/canned-answers/:canned'),
   route('GET', '/chat-forms/:chatForm'),
   route(

@@ -28,6 +28,7 @@ export const modelProvisions: Provisions = {
   directoryAccount: null,
   services: new Map(),
   databases: new Map(),
+  places: new Map(),
   accounts: new Map([
     ['t', { businessId: 'b', kind: 'text', service: carrierAt('http://gateway'), reportTo: '' }],
     ['e', { businessId: 'b', kind: 'email', address: 'smtp://mail', user: null, password: null }],

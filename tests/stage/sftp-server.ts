@@ -1,5 +1,5 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -17,7 +17,9 @@ export interface SftpServer {
   otherKey: string;
   /** Of the server, as ssh-keygen shows it. */
   hostKey: string;
-  put(path: string, content: string | Buffer): void;
+  /** `at` is when it was changed last, milliseconds; now where it is left out. */
+  put(path: string, content: string | Buffer, at?: number): void;
+  read(path: string): string;
   close(): Promise<void>;
 }
 
@@ -70,7 +72,11 @@ Subsystem sftp internal-sftp
     key: readFileSync(join(at, 'user'), 'utf8'),
     otherKey: readFileSync(join(at, 'other'), 'utf8'),
     hostKey: shown.split(' ')[1]!,
-    put: (path, content) => writeFileSync(join(files, path), content),
+    put(path, content, at = Date.now()) {
+      writeFileSync(join(files, path), content);
+      utimesSync(join(files, path), at / 1000, at / 1000);
+    },
+    read: (path) => readFileSync(join(files, path), 'utf8'),
     async close() {
       const over = new Promise((resolve) => child.once('exit', resolve));
       child.kill('SIGTERM');

@@ -49,7 +49,7 @@ export interface ConnectionView {
 /** What is set about a connection; the front door is kept on a page of its own. */
 const settingsSeen = ({
   name,
-  settings: { frontDoor: _, signing: __, authority: ___, lookUps: ____, ...settings },
+  settings: { frontDoor: _, signing: __, authority: ___, lookUps: ____, tables: _____, ...settings },
   secret,
 }: IConnection) => ({
   ...{ name, settings, secret },
@@ -60,11 +60,18 @@ const filledSecrets = (settings: ConnectionSettings, secret: string | null): Rec
   settings.description ? secretValues(secret) : secret === null ? {} : { key: secret };
 
 /** What is kept on pages of its own, and stays whatever else is set. */
-const keptApart = ({ frontDoor, signing, authority, lookUps }: ConnectionSettings): Partial<ConnectionSettings> => ({
+const keptApart = ({
+  frontDoor,
+  signing,
+  authority,
+  lookUps,
+  tables,
+}: ConnectionSettings): Partial<ConnectionSettings> => ({
   ...(frontDoor ? { frontDoor } : {}),
   ...(signing ? { signing } : {}),
   ...(authority ? { authority } : {}),
   ...(lookUps ? { lookUps } : {}),
+  ...(tables ? { tables } : {}),
 });
 
 /** Settings without what is sealed in them, and what has a page of its own. */

@@ -55,6 +55,7 @@ const SAID: Record<string, string> = {
   'connection.change': 'changed the connection {thing}',
   'connection.no_signing': 'stopped signing the emails of {thing}',
   'connection.put_back': 'put back the connection {thing}',
+  'connection.tables': 'changed which tables at {name} rows are written to: {tables}',
   'connection.look_ups': 'changed what steps can ask of {name}: {lookUps}',
   'connection.remove': 'removed the connection {thing}',
   'connection.signing': 'made a key that signs the emails of {thing}',

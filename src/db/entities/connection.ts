@@ -5,6 +5,7 @@ import type { SigningKey } from '../../core/mail/sending-domain.ts';
 import type { FrontDoor } from '../../core/message/front-door.ts';
 import type { SmppSettings } from '../../core/message/smpp/settings.ts';
 import type { TableLookUp } from '../../core/outside/table-look-up.ts';
+import type { WrittenTable } from '../../core/outside/written-table.ts';
 import { Business, Person } from './business.ts';
 import { Lead } from './lead.ts';
 import { PRESENT } from './present.ts';
@@ -53,6 +54,8 @@ export interface ConnectionSettings {
   smpp?: SmppSettings;
   /** At a database: what steps can ask of it. */
   lookUps?: TableLookUp[];
+  /** Where files lie: tables steps write rows to. */
+  tables?: WrittenTable[];
   /** At a chat network: who is served there. */
   frontDoor?: FrontDoor;
   /** How the service is called, where the business says so itself; what ships with Pine Bell where it does not. */

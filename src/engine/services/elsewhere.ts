@@ -4,20 +4,22 @@ import type { RecordKind } from '../../core/described/description.ts';
 import { mayRepeat } from '../../core/described/outcome.ts';
 import { storableText } from '../../core/fields/field.ts';
 import { columnKeys } from '../../core/outside/table-look-up.ts';
+import { cellsOf } from '../../core/outside/written-table.ts';
 import type { Called, CallSeen, DescribedAccount, DescribedCaller } from '../../gateways/described/described-caller.ts';
 import type { OutsideDatabases } from '../../gateways/outside-database.ts';
 import type { ElsewhereAnswer, ElsewherePort, LookUpAsk, RecordAsk } from '../../steps/performers.ts';
 import type { CallAnswer } from '../../steps/step-performer.ts';
 import type { KnownDatabase, SettingsCache } from '../settings-cache.ts';
+import type { RowsElsewhere } from './rows-elsewhere.ts';
 
 /** Longer than any call takes, in seconds: after it whoever began to make a record has died. */
 const MAKING_SECONDS = 120;
 const SOON_MS = 2000;
-const GONE: ElsewhereAnswer = {
+const GONE = {
   kind: 'refused',
   code: 'connection-gone',
   detail: 'The service is no longer connected.',
-};
+} as const satisfies ElsewhereAnswer;
 const UNSURE =
   'Nobody can tell whether it was made there: the service did not say, and has no way to be asked. Look there; if it is not there, run this step again.';
 
@@ -29,6 +31,7 @@ export class Elsewhere implements ElsewherePort {
       settingsCache: SettingsCache;
       services: DescribedCaller;
       databases: OutsideDatabases;
+      rows: RowsElsewhere;
       seen: (call: CallSeen) => void;
       now: () => number;
     },
@@ -85,11 +88,16 @@ export class Elsewhere implements ElsewherePort {
   }
 
   async putOnRecord(ask: RecordAsk): Promise<CallAnswer> {
-    const { businessId, connectionId, record } = ask;
+    const { businessId, connectionId, record, given, key } = ask;
+    const { places } = await this.parts.settingsCache.provisionsOf(businessId);
+    const place = places.get(connectionId);
+    if (place) {
+      const table = place.tables.find((one) => one.key === record);
+      return table ? this.parts.rows.put(connectionId, place.account, table, cellsOf(table, given, key)) : GONE;
+    }
     const account = await this.account(businessId, connectionId);
     const kind = account?.description.records.find(({ key }) => key === record);
-    if (!account || !kind)
-      return { kind: 'refused', code: 'connection-gone', detail: 'The service is no longer connected.' };
+    if (!account || !kind) return GONE;
     return new OneRecord(this.parts, account, kind, ask).put();
   }
 

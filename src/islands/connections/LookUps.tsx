@@ -6,22 +6,12 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import type { TableLookUp } from '../../core/outside/table-look-up.ts';
 import { askChoices } from '../sources/ask-choices.ts';
+import { keyOf } from './key-of.ts';
 
 interface Props {
   id: string;
   first: LookUpsView;
 }
-const keyOf = (label: string, taken: readonly string[]): string => {
-  const base =
-    label
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '_')
-      .replace(/^_|_$/g, '')
-      .slice(0, 34) || 'look_up';
-  let key = base;
-  for (let n = 2; taken.includes(key); n++) key = `${base}_${n}`;
-  return key;
-};
 const asked = askChoices('database');
 const choicesOf = async (connection: string, of: string): Promise<string[]> =>
   (await asked({ connection, of })).choices.map((one) => one.id);
@@ -84,6 +74,7 @@ export default function LookUps({ id, first }: Props) {
                   key: keyOf(
                     made.label,
                     lookUps.map(({ key }) => key),
+                    'look_up',
                   ),
                 },
               ],

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { columnNames } from '../../core/sheets/header-row.ts';
 import { type FileColumn, matchColumns } from '../../core/sheets/match-columns.ts';
-import type { FileMark } from '../../gateways/file-place.ts';
+import type { FileMark, FilePlaceAccount } from '../../gateways/file-place.ts';
+import { columnsOf } from '../../tables/put-rows.ts';
 import { MOST_FILE_BYTES, TableProblem, type TableRow } from '../../tables/table.ts';
 import { whichTab } from '../../tables/which-tab.ts';
 import type { RowEntry } from '../row-entry.ts';
@@ -29,10 +30,11 @@ const GONE = trouble('The place this file lies at is not connected any more. Cho
 
 export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
   input: Input,
-  /** Paths of files at a place; `query` is a folder of it. */
-  async choices(ports, { connectionId, query }) {
+  /** Paths of files at a place; `query` is a folder of it. Of "columns:PATH" what the first row of a file names, none where there is no file yet. */
+  async choices(ports, { connectionId, query, of }) {
     const account = await ports.filePlace(connectionId);
     if (!account) return GONE;
+    if (of.startsWith('columns:')) return columnsAt(ports, account, of.slice('columns:'.length));
     const files = await ports.places.list(account, query.endsWith('/') ? query.slice(0, -1) : query);
     if (!files.ok) return trouble(files.problem);
     return {
@@ -66,6 +68,18 @@ export const workbookSetup: SourceSetup<Input, WorkbookSettings> = {
     return prepared({ connectionId, path }, everyMinutes);
   },
 };
+
+async function columnsAt(ports: SourcePorts, account: FilePlaceAccount, path: string) {
+  const file = await ports.places.fetch(account, path, null, MOST_FILE_BYTES);
+  if (!file.ok && !file.missing) return trouble(file.problem);
+  try {
+    const columns = file.ok ? columnsOf(file.value.bytes!) : [];
+    return { ok: true as const, next: null, choices: columns.map((name) => ({ id: name, label: name })) };
+  } catch (error) {
+    if (error instanceof TableProblem) return trouble(error.message);
+    throw error;
+  }
+}
 
 /** A place that cannot be read is the beginning: what came in before is known by its key. */
 const Cursor = z

@@ -16,7 +16,8 @@ export default function ServiceRecordForm(form: StepFormProps<ServiceRecordSetti
     <>
       {services.length === 0 && (
         <p className="mb-3 text-note text-ink-2">
-          No service is connected that keeps records. An owner connects one under Connections, “Another service”.
+          No service is connected that keeps records. An owner connects one under Connections, “Another service”, or a
+          table in a file, “Files elsewhere”.
         </p>
       )}
       <ThingChoice
