@@ -6,7 +6,7 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import type { TableLookUp } from '../../core/outside/table-look-up.ts';
 import { askChoices } from '../sources/ask-choices.ts';
-import { keyOf } from './key-of.ts';
+import { ListedForSteps } from './ListedForSteps.tsx';
 
 interface Props {
   id: string;
@@ -18,77 +18,25 @@ const choicesOf = async (connection: string, of: string): Promise<string[]> =>
 
 /** What steps can ask of a database of the business's own: one row of a view, by one of its columns. */
 export default function LookUps({ id, first }: Props) {
-  const [{ lookUps, seen }, setKept] = useState(first);
-  const [adding, setAdding] = useState(false);
-  const { act, busy, told } = useAction();
-  const keep = (next: TableLookUp[], words: string) =>
-    act(
-      async () => {
-        setKept(await call('PUT', `/api/connections/${id}/look-ups`, { lookUps: next }, seen));
-        setAdding(false);
-      },
-      () => words,
-    );
   return (
-    <section className="sheet-card mb-4 p-4">
-      <h2 className="mb-1 text-part">What steps can ask of it</h2>
-      <p className="mb-3 text-note text-ink-2">
-        A row of a view, found by what is known of the lead. What stands in it becomes fields, with the step “Ask a
-        service” in First.
-      </p>
-      <ul className="mb-3 space-y-2">
-        {lookUps.map((one) => (
-          <li key={one.key} className="flex flex-wrap items-center gap-x-3 gap-y-1 text-note">
-            <span className="font-semibold">{one.label}</span>
-            <span className="text-ink-2">
-              {one.view}, by {one.by}: {one.gives.join(', ')}
-              {one.newestBy && `; of several the one with the highest ${one.newestBy}`}
-            </span>
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              aria-label={`Take out: ${one.label}`}
-              disabled={busy}
-              onClick={() =>
-                void keep(
-                  lookUps.filter((other) => other !== one),
-                  'It is taken out.',
-                )
-              }
-            >
-              Take out
-            </button>
-          </li>
-        ))}
-      </ul>
-      {adding ? (
-        <NewLookUp
-          id={id}
-          busy={busy}
-          onKeep={(made) =>
-            void keep(
-              [
-                ...lookUps,
-                {
-                  ...made,
-                  key: keyOf(
-                    made.label,
-                    lookUps.map(({ key }) => key),
-                    'look_up',
-                  ),
-                },
-              ],
-              'Kept, and asked once.',
-            )
-          }
-        />
-      ) : (
-        <button type="button" className="btn btn-plain btn-sm" onClick={() => setAdding(true)}>
-          Add a look-up
-        </button>
-      )}
-      <Notice told={told} className="mt-3" />
-    </section>
+    <ListedForSteps<TableLookUp>
+      title="What steps can ask of it"
+      first={{ items: first.lookUps, seen: first.seen }}
+      save={async (items, since) => {
+        const { lookUps, seen } = await call('PUT', `/api/connections/${id}/look-ups`, { lookUps: items }, since);
+        return { items: lookUps, seen };
+      }}
+      words={({ view, by, gives, newestBy }) =>
+        `${view}, by ${by}: ${gives.join(', ')}${newestBy && `; of several the one with the highest ${newestBy}`}`
+      }
+      kept="Kept, and asked once."
+      gone="It is taken out."
+      add="Add a look-up"
+      form={({ busy, onKeep }) => <NewLookUp id={id} busy={busy} onKeep={onKeep} />}
+    >
+      A row of a view, found by what is known of the lead. What stands in it becomes fields, with the step “Ask a
+      service” in First.
+    </ListedForSteps>
   );
 }
 

@@ -6,7 +6,7 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Line, Tick } from '../../components/fields.tsx';
 import type { WrittenTable } from '../../core/outside/written-table.ts';
 import { askChoices } from '../sources/ask-choices.ts';
-import { keyOf } from './key-of.ts';
+import { ListedForSteps } from './ListedForSteps.tsx';
 
 interface Props {
   id: string;
@@ -16,66 +16,25 @@ const asked = askChoices('workbook');
 
 /** Tables in files that lie there, which steps write rows to. */
 export default function WrittenTables({ id, first }: Props) {
-  const [{ tables, seen }, setKept] = useState(first);
-  const [adding, setAdding] = useState(false);
-  const { act, busy, told } = useAction();
-  const keep = (next: WrittenTable[], words: string) =>
-    act(
-      async () => {
-        setKept(await call('PUT', `/api/connections/${id}/tables`, { tables: next }, seen));
-        setAdding(false);
-      },
-      () => words,
-    );
   return (
-    <section className="sheet-card mb-4 p-4">
-      <h2 className="mb-1 text-part">Tables that rows are written to</h2>
-      <p className="mb-3 text-note text-ink-2">
-        A CSV file here, and the columns that are filled in, with the step “Put on record elsewhere”. What others write
-        in the file stays as it is, even if they save it at the same moment.
-      </p>
-      <ul className="mb-3 space-y-2">
-        {tables.map((one) => (
-          <li key={one.key} className="flex flex-wrap items-center gap-x-3 gap-y-1 text-note">
-            <span className="font-semibold">{one.label}</span>
-            <span className="text-ink-2">
-              {one.path}: {one.columns.join(', ')};{' '}
-              {one.by === '' ? 'a new row each time' : `one row for each ${one.by}`}
-            </span>
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs"
-              aria-label={`Take out: ${one.label}`}
-              disabled={busy}
-              onClick={() =>
-                void keep(
-                  tables.filter((other) => other !== one),
-                  'It is taken out. The file stays as it is.',
-                )
-              }
-            >
-              Take out
-            </button>
-          </li>
-        ))}
-      </ul>
-      {adding ? (
-        <NewTable
-          id={id}
-          busy={busy}
-          onCancel={() => setAdding(false)}
-          onKeep={(made) => {
-            const taken = tables.map(({ key }) => key);
-            void keep([...tables, { ...made, key: keyOf(made.label, taken, 'table') }], 'Kept. Steps can write to it.');
-          }}
-        />
-      ) : (
-        <button type="button" className="btn btn-plain btn-sm" onClick={() => setAdding(true)}>
-          Add a table
-        </button>
-      )}
-      <Notice told={told} className="mt-3" />
-    </section>
+    <ListedForSteps<WrittenTable>
+      title="Tables that rows are written to"
+      first={{ items: first.tables, seen: first.seen }}
+      save={async (items, since) => {
+        const { tables, seen } = await call('PUT', `/api/connections/${id}/tables`, { tables: items }, since);
+        return { items: tables, seen };
+      }}
+      words={({ path, columns, by }) =>
+        `${path}: ${columns.join(', ')}; ${by === '' ? 'a new row each time' : `one row for each ${by}`}`
+      }
+      kept="Kept. Steps can write to it."
+      gone="It is taken out. The file stays as it is."
+      add="Add a table"
+      form={(made) => <NewTable id={id} {...made} />}
+    >
+      A CSV file here, and the columns that are filled in, with the step “Put on record elsewhere”. What others write in
+      the file stays as it is, even if they save it at the same moment.
+    </ListedForSteps>
   );
 }
 
