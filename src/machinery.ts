@@ -42,6 +42,7 @@ import { Reckoner } from './engine/results/reckoner.ts';
 import { SiteVisits } from './engine/results/site-visits.ts';
 import { answerFact } from './engine/runs/answer-fact.ts';
 import { Conductor } from './engine/runs/conductor.ts';
+import { byTheClock } from './engine/runs/lanes-at-work.ts';
 import { Elsewhere } from './engine/services/elsewhere.ts';
 import { ServiceGrants } from './engine/services/grants.ts';
 import { RowsElsewhere } from './engine/services/rows-elsewhere.ts';
@@ -183,6 +184,7 @@ export function openMachinery(): Machinery {
       fact: (businessId, asked) => answerFact(pool, businessId, asked),
       membership,
       now,
+      later: byTheClock,
       random: Math.random,
       ...deliveryParts,
     },

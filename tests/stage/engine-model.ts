@@ -87,6 +87,7 @@ export class Model {
   called = 0;
   /** Whether a process has the run: then what comes in does not touch it. */
   private leased = false;
+  private readonly waiting = new Set<{ at: number; then: () => void }>();
 
   constructor(
     readonly definition: Definition,
@@ -235,6 +236,7 @@ export class Model {
       store: this.store,
       leases: { holds: () => true, holder: 'me' } as unknown as Leases,
       now: () => this.tick(),
+      later: (ms, then) => this.later(ms, then),
       random: () => 0,
       publicUrl: 'http://pine-bell.test',
       token: (words) => words,
@@ -263,6 +265,21 @@ export class Model {
     this.clock += 1;
     this.receive();
     return this.clock;
+  }
+
+  /** What somebody waits for while a run is in hand: once nobody has anything else to do, the clock goes to the first of them. */
+  private later(ms: number, then: () => void): () => void {
+    const waiting = { at: this.clock + ms, then };
+    this.waiting.add(waiting);
+    setImmediate(() => {
+      const first = [...this.waiting].sort((a, b) => a.at - b.at)[0];
+      if (!first) return;
+      this.waiting.delete(first);
+      this.clock = Math.max(this.clock, first.at);
+      this.receive();
+      first.then();
+    });
+    return () => this.waiting.delete(waiting);
   }
 
   /** One process takes the run up and goes as far as it can, or dies on the way. */

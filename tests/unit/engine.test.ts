@@ -138,6 +138,15 @@ describe('the engine, against a simple model', () => {
     expect(model.run).to.include({ state: 'stopped', outcome: 'Stopped: asked for no more texts' });
   });
 
+  it('a service left alone after five failures in a row is tried again when its rest is over, and takes each text once', async () => {
+    const model = new Model(sheetOf([momentOf('m', { lanes: lead(text('a'), text('b')) })]), (_, n) =>
+      n <= 7 ? 'vanishes' : 'accepted',
+    );
+    await model.toTheEnd();
+    expect(model.order).to.deep.equal(['a', 'b']);
+    expect(model.clock - START).to.be.within(1000 + 2000 + 4000, 8000);
+  });
+
   it('a process that has lost its lease sends nothing more', async () => {
     const model = new Model(sheet([text('a'), text('b')]), () => 'accepted');
     let held = true;

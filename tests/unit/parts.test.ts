@@ -15,7 +15,7 @@ import { whenWords } from '../../src/core/words/instant.ts';
 import { median } from '../../src/core/words/median.ts';
 import { Batcher } from '../../src/db/hot/batcher.ts';
 import { SecretBox } from '../../src/db/secret-box.ts';
-import { LanesAtWork } from '../../src/engine/runs/lanes-at-work.ts';
+import { byTheClock, LanesAtWork } from '../../src/engine/runs/lanes-at-work.ts';
 
 const fieldsOf = (value: unknown) => {
   const flat = flatten(value);
@@ -189,11 +189,11 @@ describe('waiting and trying again', () => {
     );
   });
   it('a lane may wait as long as another is at work, and is sent away when all rest', async () => {
-    const lanes = new LanesAtWork(2);
+    const lanes = new LanesAtWork(2, byTheClock);
     const waited = lanes.wait(60_000);
     lanes.finished();
     expect(await waited).to.equal(false);
-    const others = new LanesAtWork(2);
+    const others = new LanesAtWork(2, byTheClock);
     expect(await others.wait(2100)).to.equal(true);
   }).timeout(10_000);
 });

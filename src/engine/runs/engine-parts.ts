@@ -6,6 +6,7 @@ import type { DeliveryParts } from '../delivery/make-delivery.ts';
 import type { TextAllowance } from '../delivery/text-allowance.ts';
 import type { Leases } from '../leases.ts';
 import type { ListMembership } from '../lists/join-list.ts';
+import type { Later } from './lanes-at-work.ts';
 
 /** What taking a run through its sheet needs. */
 export interface EngineParts extends DeliveryParts {
@@ -21,5 +22,7 @@ export interface EngineParts extends DeliveryParts {
   /** The way onto lists. */
   membership: Pick<ListMembership, 'join'>;
   now: () => number;
+  /** How a wait too short to leave the run for goes by: with the same clock as `now`. */
+  later: Later;
   random: () => number;
 }

@@ -4,6 +4,15 @@ const SHORT_MS = 2000;
 /** Whether a wait (milliseconds) is one to leave the run for. */
 export const rests = (ms: number): boolean => ms > SHORT_MS;
 
+/** Does `then` once so many milliseconds have passed; what it gives calls it off. */
+export type Later = (ms: number, then: () => void) => () => void;
+
+/** The clock on the wall. */
+export const byTheClock: Later = (ms, then) => {
+  const timer = setTimeout(then, ms);
+  return () => clearTimeout(timer);
+};
+
 /** What a step of a lane has to be left waiting for. */
 export interface LaneWait {
   /** Milliseconds. */
@@ -16,7 +25,10 @@ export interface LaneWait {
 export class LanesAtWork {
   private readonly sleepers = new Set<() => void>();
 
-  constructor(private busy: number) {}
+  constructor(
+    private busy: number,
+    private readonly later: Later,
+  ) {}
 
   /** A lane has come to its end. */
   finished(): void {
@@ -27,18 +39,18 @@ export class LanesAtWork {
   /** Waits `ms`. False when every other lane came to rest before: then this lane is at rest too, and counted so. */
   async wait(ms: number): Promise<boolean> {
     if (!rests(ms)) {
-      await new Promise((resolve) => setTimeout(resolve, Math.max(0, ms)));
+      await new Promise<void>((resolve) => this.later(Math.max(0, ms), resolve));
       return true;
     }
     return new Promise((resolve) => {
       const end = (reached: boolean) => {
-        clearTimeout(timer);
+        callOff();
         this.sleepers.delete(giveUp);
         if (reached) this.busy += 1;
         resolve(reached);
       };
       const giveUp = () => end(false);
-      const timer = setTimeout(() => end(true), ms);
+      const callOff = this.later(ms, () => end(true));
       this.sleepers.add(giveUp);
       this.finished();
     });

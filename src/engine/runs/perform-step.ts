@@ -58,7 +58,7 @@ export class WorkDoer {
     for (;;) {
       const left: number = nextTry - now();
       if (rests(left)) return nextTry;
-      if (left > 0) await new Promise((resolve) => setTimeout(resolve, left));
+      if (left > 0) await new Promise<void>((resolve) => this.parts.later(left, resolve));
       nextTry = await this.once(step, plan, base, attempts);
       if (nextTry === null) return null;
       attempts = this.notes.run.steps.get(step.id)!.attempts;

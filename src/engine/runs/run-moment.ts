@@ -84,7 +84,7 @@ export async function runMoment(
   }
   const lanes = lanesOf(moment, begun?.case_id ?? null);
   const skip = stepsToSkip(lanes, run.fromStep);
-  const atWork = new LanesAtWork(LANES.length);
+  const atWork = new LanesAtWork(LANES.length, parts.later);
 
   /** Runs a lane to its end, or to a wait. Gives the time of the wait, of several the first. */
   async function runLane(lane: Lane): Promise<number | null> {
