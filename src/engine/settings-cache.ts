@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import type pg from 'pg';
 import type { Description } from '../core/described/description.ts';
+import { isDescribed } from '../core/described/works.ts';
 import { homeCountries } from '../core/message/may-text.ts';
 import { columnKeys, type TableLookUp } from '../core/outside/table-look-up.ts';
 import { takenBy, type WrittenTable } from '../core/outside/written-table.ts';
@@ -380,10 +381,10 @@ export class SettingsCache {
         } else if (row.kind === 'company_directory' && !directoryAccount) {
           directoryAccount = describedAccount({ ...row, settings, secret });
           catalogue.directory = { name: row.name };
-        } else if (row.kind === 'service') {
+        } else if (isDescribed(row.kind)) {
           const service = describedAccount({ ...row, settings, secret });
           if (service) services.set(row.id, service);
-          if (service) offered.push(offeredBy(row.id, row.name, service.description));
+          if (service && row.kind === 'service') offered.push(offeredBy(row.id, row.name, service.description));
         } else if (row.kind === 'database' && settings.lookUps?.length) {
           const { address, user = '', authority, lookUps } = settings;
           databases.set(row.id, { account: { address, user, password: secret ?? '', authority }, lookUps });

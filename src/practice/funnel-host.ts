@@ -66,12 +66,14 @@ export class FunnelDesk {
     }
     if (!hasKey(request, response, this.token)) return;
     const url = new URL(path, 'http://desk');
-    if (url.pathname === '/funnels' && request.method === 'GET') {
+    if (url.pathname === '/steps' && request.method === 'GET') {
       const search = (url.searchParams.get('search') ?? '').toLowerCase();
       const found = FUNNELS.filter((funnel) => funnel.name.toLowerCase().includes(search));
       const from = Number(url.searchParams.get('after') ?? 0);
       return reply(response, 200, {
-        funnels: found.slice(from, from + PAGE),
+        steps: found
+          .slice(from, from + PAGE)
+          .flatMap(({ id, name, steps }) => steps.map((step) => ({ ...step, funnel: { id, name } }))),
         next: from + PAGE < found.length ? String(from + PAGE) : null,
       });
     }

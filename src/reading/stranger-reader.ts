@@ -1,4 +1,5 @@
 import { Piscina } from 'piscina';
+import type { Hears } from '../core/described/description.ts';
 import type { SourceKind, SourceReading } from '../core/source/source-kind.ts';
 import type { Readings, ReadMail } from './task.ts';
 
@@ -29,11 +30,16 @@ export class StrangerReader {
   constructor(private readonly threadFile: string) {}
 
   /** An arrival by its kind of source. */
-  async arrival(kind: SourceKind, raw: Readings['arrival']['asked']['raw'], settings: unknown): Promise<SourceReading> {
+  async arrival(
+    kind: SourceKind,
+    raw: Readings['arrival']['asked']['raw'],
+    settings: unknown,
+    hears?: Hears | null,
+  ): Promise<SourceReading> {
     const type = raw.contentType.split(';')[0]!.trim().toLowerCase();
-    if (raw.body.length <= SMALL && LIGHT.test(type)) return kind.read(raw, settings);
+    if (raw.body.length <= SMALL && LIGHT.test(type)) return kind.read(raw, settings, hears);
     try {
-      return await this.read('arrival', { kind: kind.kind, raw, settings });
+      return await this.read('arrival', { kind: kind.kind, raw, settings, hears });
     } catch (error) {
       if (error instanceof TooHeavy) return { ok: false, code: error.code, problem: error.message };
       throw error;

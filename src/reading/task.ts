@@ -1,4 +1,5 @@
 import type { CalendarFile } from '../core/appointments/read-ics.ts';
+import type { Hears } from '../core/described/description.ts';
 import type { RawArrival, SourceReading } from '../core/source/source-kind.ts';
 import type { Feed } from '../sources/content-feed/feed.ts';
 
@@ -18,7 +19,10 @@ export interface ReadMail {
 
 /** What is read, with what it gives. */
 export interface Readings {
-  arrival: { asked: { kind: string; raw: RawArrival; settings: unknown }; gives: SourceReading };
+  arrival: {
+    asked: { kind: string; raw: RawArrival; settings: unknown; hears: Hears | null | undefined };
+    gives: SourceReading;
+  };
   /** `report`: whatever came back, whose reports stay parts of their own (RFC 3464). */
   mail: { asked: { body: Uint8Array; report: boolean }; gives: ReadMail };
   attachment: { asked: { body: Uint8Array; n: number }; gives: { name: string; bytes: Uint8Array } | null };

@@ -35,7 +35,7 @@ const own = (bytes: Uint8Array): Buffer => Buffer.from(bytes.buffer, bytes.byteO
 export default async function read(task: ReadingTask): Promise<unknown> {
   switch (task.what) {
     case 'arrival':
-      return sourceKinds.get(task.kind)!.read({ ...task.raw, body: own(task.raw.body) }, task.settings);
+      return sourceKinds.get(task.kind)!.read({ ...task.raw, body: own(task.raw.body) }, task.settings, task.hears);
     case 'mail':
       return readMail(task.body, task.report);
     case 'attachment':

@@ -84,6 +84,11 @@ function sayPlainly(response: ServerResponse, status: number, said: string): voi
 }
 
 async function takeHook(kind: string, key: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  if (kind === 'in' && request.method === 'GET') {
+    const query = Object.fromEntries(new URL(request.url ?? '/', 'http://here').searchParams);
+    const echoed = await intake.handshake(key, query);
+    if (echoed !== null) return sayPlainly(response, 200, echoed);
+  }
   if (request.method !== 'POST' && !(kind === 'reports' && request.method === 'GET')) {
     response.setHeader('allow', 'POST');
     return problem(response, 405, 'method', 'Only POST is taken at this address.');
@@ -93,9 +98,16 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
     return refuseUnread(request, response, 413, 'too-big', 'The body is larger than 1 MiB. Send one lead at a time.');
   if (body === 'broken-off') return;
   const headers = plainHeaders(request);
+  // A service may prove itself by it; it is looked at, and not kept.
+  const { authorization = '' } = request.headers;
   if (kind === 'reports') {
     const query = Object.fromEntries(new URL(request.url ?? '/', 'http://here').searchParams);
-    const reply = await reports.receive(key, { method: request.method, headers, body, query });
+    const reply = await reports.receive(key, {
+      method: request.method,
+      headers: { ...headers, authorization },
+      body,
+      query,
+    });
     if (reply.said) return sayPlainly(response, reply.status, reply.said);
     if (reply.status < 300) return answer(response, reply.status, { ok: true });
     return problem(response, reply.status, 'report', reply.problem ?? '', {}, reply.status === 503 ? 5 : undefined);
@@ -105,7 +117,9 @@ async function takeHook(kind: string, key: string, request: IncomingMessage, res
     if (took.status === 200) return answer(response, 200, { lines: took.lines });
     return problem(response, took.status, took.status === 404 ? 'no-such-feed' : 'costs', took.problem);
   }
-  const reply = await intake.receive(key, { headers, contentType: headers['content-type'] ?? '', body });
+  const raw = { headers, contentType: headers['content-type'] ?? '', body };
+  const reply = await intake.receive(key, raw, 'hook', authorization);
+  if (reply.status === 202 && reply.said) return sayPlainly(response, reply.said.status, reply.said.body);
   if (reply.status === 202)
     return answer(response, 202, { id: reply.arrivalId, repeat: reply.repeat, count: reply.count });
   problem(

@@ -1,3 +1,4 @@
+import type { SignedBy } from '../core/source/source-kind.ts';
 import type { ChoicePage } from './source-module.ts';
 
 export interface FormConnection {
@@ -29,7 +30,7 @@ export interface PanelSource {
   name: string;
   state: 'waiting' | 'live' | 'paused';
   address: string;
-  signedBy: 'nobody' | 'standard-webhooks' | 'body-hmac';
+  signedBy: SignedBy['way'];
   settings: Record<string, unknown>;
   arrivals: number;
 }

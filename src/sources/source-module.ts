@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import { z } from 'zod';
 import type { LeadCard } from '../core/source/lead-card.ts';
 import type { RawArrival, SourceKind } from '../core/source/source-kind.ts';
 import type { DescribedAccount, DescribedCaller } from '../gateways/described/described-caller.ts';
@@ -6,13 +6,11 @@ import type { FilePlaceAccount, FilePlaces } from '../gateways/file-place.ts';
 import type { HttpCaller } from '../gateways/http.ts';
 import type { MailAccount, MailAccounts } from '../gateways/mail-account.ts';
 import type { DatabaseAccount, OutsideDatabases } from '../gateways/outside-database.ts';
-import type { ServiceAccount, ServiceCaller, ServiceTrouble } from '../gateways/service.ts';
 import type { TableReader } from '../tables/table-reader.ts';
 import type { Feed } from './content-feed/feed.ts';
 
 /** What a kind of source may use of the outside world and of our own storage. */
 export interface SourcePorts {
-  services: ServiceCaller;
   http: HttpCaller;
   /** Services by their descriptions, and a connection of the business as one; null when it is gone. */
   described: DescribedCaller;
@@ -27,8 +25,8 @@ export interface SourcePorts {
   places: FilePlaces;
   filePlace(connectionId: string): Promise<FilePlaceAccount | null>;
   businessName: string;
-  /** A connection of the business, opened; null when it is gone. */
-  account(connectionId: string): Promise<ServiceAccount | null>;
+  /** Whether a connection of the business is there. */
+  isConnected(connectionId: string): Promise<boolean>;
   now: number;
   /** Pine Bell's own sheets of this business. */
   sheets: SheetStore;
@@ -108,6 +106,19 @@ export interface ChoicePage {
   next: string | null;
 }
 
+const Ask = z.record(z.string().max(100), z.string().max(2000));
+/** What a described service's next page is asked with, as one text, and back again. What is no such text asks for the first. */
+export const pageNext = ({ next, items }: { next: Record<string, string> | null; items: readonly unknown[] }) =>
+  next && items.length > 0 ? JSON.stringify(next) : null;
+export function pageAsk(after: string | null): Record<string, string> {
+  if (after === null) return {};
+  try {
+    return Ask.parse(JSON.parse(after));
+  } catch {
+    return {};
+  }
+}
+
 export interface Prepared<Settings> {
   ok: true;
   name: string;
@@ -118,8 +129,13 @@ export interface Prepared<Settings> {
   pull?: { everyMinutes: number; cursor: unknown; backlog: number };
 }
 
-/** What went wrong outside or with what was chosen, in words. */
-export type Trouble = ServiceTrouble;
+/** What went wrong outside or with what was chosen, as the coordinator reads it. */
+export interface Trouble {
+  ok: false;
+  problem: string;
+  /** What the service asked us to wait, in milliseconds. */
+  retryAfterMs: number | null;
+}
 export const trouble = (problem: string): Trouble => ({ ok: false, problem, retryAfterMs: null });
 
 /** Sets a source of the kind up with the outside service. `hook` is where pushes go, and the secret they are signed with. */

@@ -1,5 +1,6 @@
-import { z } from 'zod';
-import type { ServiceAccount, ServiceCaller } from '../gateways/service.ts';
+import type { DescribedAccount } from '../gateways/described/described-caller.ts';
+import { askService, hasCall } from './ask-service.ts';
+import type { SourcePorts, Trouble } from './source-module.ts';
 
 /** Where a service tells us of what happens, and what it signs it with. */
 export interface Hook {
@@ -7,20 +8,18 @@ export interface Hook {
   secret: string;
 }
 
-/** From now on the service (`what`, as it is told of) pushes to the hook; `path` and `more` say what. Gives the id of the agreement. */
-export const subscribe = (
-  services: ServiceCaller,
-  what: string,
-  account: ServiceAccount,
-  path: string,
+/**
+ * From now on the service pushes to the hook; `more` says of what. Where its description has no such call, somebody enters the address there by hand:
+ * the source's page shows it.
+ */
+export async function subscribe(
+  ports: SourcePorts,
+  account: DescribedAccount,
   hook: Hook,
-  more: object = {},
-) =>
-  services.ask(
-    what,
-    account,
-    'POST',
-    `${path}/subscriptions`,
-    { url: hook.address, secret: hook.secret, ...more },
-    (body) => z.object({ id: z.string() }).parse(body).id,
-  );
+  more: Record<string, unknown> = {},
+  call = 'subscribe',
+): Promise<{ ok: true; byHand: boolean } | Trouble> {
+  if (!hasCall(account, call)) return { ok: true, byHand: true };
+  const made = await askService(ports, account, call, { url: hook.address, secret: hook.secret, ...more });
+  return made.ok ? { ok: true, byHand: false } : made;
+}

@@ -1,13 +1,16 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
+import { SHIPPED } from '../../src/core/described/shipped/registry.ts';
+import { WHO } from '../../src/core/described/who.ts';
 import type { TextMessage } from '../../src/core/workflow/plan.ts';
 import { addressGuard } from '../../src/gateways/address-guard.ts';
-import { DescribedCaller } from '../../src/gateways/described/described-caller.ts';
+import { type DescribedAccount, DescribedCaller } from '../../src/gateways/described/described-caller.ts';
 import { HttpCaller } from '../../src/gateways/http.ts';
-import { ServiceCaller } from '../../src/gateways/service.ts';
 import { type Desk, openDesk } from '../../src/practice/desk.ts';
 import { adPlatform } from '../../src/sources/ad-form/ad-platform.ts';
+import type { SourcePorts } from '../../src/sources/source-module.ts';
+import { subscribe } from '../../src/sources/subscribe.ts';
 import { sendDescribed } from '../../src/steps/described-message.ts';
 import { carrierAt } from '../stage/services.ts';
 import { until } from '../stage/stage.ts';
@@ -225,29 +228,30 @@ describe('the practice desk keeps to the written APIs', () => {
       });
     });
     await new Promise<void>((resolve) => listener.listen(0, '127.0.0.1', resolve));
-    const services = new ServiceCaller(caller, Date.now);
-    const account = { address: `${desk.url}/ads`, token: 'practice' };
-    const forms = await adPlatform.forms(services, account);
-    expect(forms.ok && forms.value.map((form) => `${form.name} ${form.live}`)).to.deep.equal([
+    const ports = { described: new DescribedCaller({ http: caller, now: Date.now }) } as unknown as SourcePorts;
+    const account = (key = 'practice'): DescribedAccount => ({
+      ...{ connectionId: 'ads', who: WHO.ad_platform, description: SHIPPED.ad_platform },
+      values: { address: `${desk.url}/ads`, key },
+    });
+    const forms = await adPlatform.forms(ports, account());
+    expect(forms.ok && forms.forms.map((form) => `${form.name} ${form.live}`)).to.deep.equal([
       'Trial lesson true',
       'Summer camp false',
     ]);
-    expect(
-      (
-        await adPlatform.subscribe(
-          services,
-          account,
-          { form: 'form-trial-lesson' },
-          { address: `http://127.0.0.1:${(listener.address() as AddressInfo).port}/in`, secret: 'whsec_eA==' },
-        )
-      ).ok,
-    ).to.equal(true);
+    const here = `http://127.0.0.1:${(listener.address() as AddressInfo).port}/in`;
+    const taken = await subscribe(
+      ports,
+      account(),
+      { address: here, secret: 'whsec_eA==' },
+      { form: 'form-trial-lesson' },
+    );
+    expect(taken).to.deep.equal({ ok: true, byHand: false });
     const nowhere = { address: 'http://x.example', secret: 'whsec_eA==' };
-    expect(await adPlatform.subscribe(services, account, { form: 'no-such' }, nowhere)).to.deep.include({
+    expect(await subscribe(ports, account(), nowhere, { form: 'no-such' })).to.deep.include({
       ok: false,
       problem: 'The ad platform does not know this any more: it has been removed there.',
     });
-    expect(await adPlatform.forms(services, { ...account, token: 'wrong' })).to.deep.include({
+    expect(await adPlatform.forms(ports, account('wrong'))).to.deep.include({
       ok: false,
       problem: 'The ad platform does not accept the key of this connection. Put a new one in under Connections.',
     });

@@ -151,7 +151,7 @@ describe('every kind of source, from its practice service to the phone', functio
     });
     expect([answer.status, ((await answer.json()) as Refused).detail]).to.deep.equal([
       422,
-      'This is not what a shop sends: customer Invalid input: expected object, received undefined',
+      'This is not what a shop sends: it does not say which customer: neither their name there nor an email or a phone number.',
     ]);
   });
 

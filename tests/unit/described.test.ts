@@ -12,7 +12,7 @@ import { instantOf, moneyOf, readValues } from '../../src/core/described/read.ts
 import { readReply } from '../../src/core/described/reply.ts';
 import { HIDDEN, makeRequest, shownRequest } from '../../src/core/described/request.ts';
 import { SHIPPED } from '../../src/core/described/shipped/registry.ts';
-import { DESCRIBED_KINDS } from '../../src/core/described/works.ts';
+import { DESCRIBED_KINDS, type DescribedKind } from '../../src/core/described/works.ts';
 
 const examples = readdirSync('docs/connect/examples').map((name) => ({
   name,
@@ -43,10 +43,13 @@ describe('a connection description', () => {
   it('ships for each kind of service that has an API of ours, and the examples of the docs are good ones', () => {
     for (const kind of DESCRIBED_KINDS)
       if (kind !== 'service') expect(readDescription(SHIPPED[kind], kind), kind).to.include({ ok: true });
+    const kinds: Record<string, DescribedKind> = {
+      ...{ 'penny-post-texts': 'text_carrier', 'tern-bookings': 'booking_calendar', 'halyard-shop': 'shop' },
+      'beacon-forms': 'ad_platform',
+    };
     for (const { name, file } of examples)
-      expect(readDescription(file, name.startsWith('penny') ? 'text_carrier' : 'service'), name).to.include({
-        ok: true,
-      });
+      expect(readDescription(file, kinds[name.replace(/\.json$/, '')] ?? 'service'), name).to.include({ ok: true });
+    expect(readDescription(SHIPPED.shop, 'booking_calendar')).to.deep.include({ ok: false });
   });
 
   it('says everything that is wrong with it, in sentences', () => {

@@ -37,7 +37,7 @@ describe('what somebody outside has made is read', () => {
   it('so that an entry of such things is refused in words', async () => {
     const entry = { type: 'form.entry', entry: { id: UNMEASURED, form: { id: 'f', name: 'F' }, answers: UNMEASURED } };
     const raw = { headers: {}, contentType: 'application/json', body: Buffer.from(JSON.stringify(entry)) };
-    const settings = adForm.settings.parse({ connectionId: 'c', formId: 'f', formName: 'F', subscriptionId: null });
+    const settings = adForm.settings.parse({ connectionId: 'c', formId: 'f', formName: 'F' });
     const read = await adForm.read(raw, settings);
     expect(read.ok === false && read.problem).to.match(/\S/);
   });

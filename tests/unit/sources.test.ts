@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import type { GridRow } from '../../src/app/sheets/sheet-rows.ts';
+import { SHIPPED } from '../../src/core/described/shipped/registry.ts';
 import { guardFormula, unguardFormula } from '../../src/core/fields/formula-guard.ts';
 import { checkAnswers } from '../../src/core/form/check-answers.ts';
 import { FormPage, newFormPage, settleWordings } from '../../src/core/form/form-page.ts';
@@ -72,6 +73,7 @@ describe('a funnel page', () => {
     stepName: 'Opt-in',
     funnelName: 'Planner',
     events: ['opt-in' as const],
+    byHand: false,
   };
   const told = (type: string, step = 'step-0001') =>
     JSON.stringify({
@@ -130,7 +132,13 @@ describe('a shop', () => {
       customer: { id: 'c', first_name: 'Ada', email: 'ada@example.org', accepts_marketing: false },
       order: { id: 'o', number: 4100, status, currency: 'GBP', total: '10.00', lines: [] },
     });
-  const settings = { connectionId: 'c', events: ['order.updated' as const], statuses: ['Sent'], signed: true };
+  const settings = {
+    connectionId: 'c',
+    events: ['order.updated' as const],
+    statuses: ['Sent'],
+    signed: true,
+    byHand: false,
+  };
   it('lets an order through when it comes to a chosen state, whatever its case', async () => {
     const sent = await shop.read(raw(told('order.updated', 'sent')), settings);
     const paid = await shop.read(raw(told('order.updated', 'paid')), settings);
@@ -138,7 +146,7 @@ describe('a shop', () => {
     expect(paid.ok && paid.entries[0]!.aside).to.match(/"paid"/);
   });
   it('demands a signature unless that was switched off', () => {
-    expect(shop.signedBy(settings)).to.deep.equal({ way: 'body-hmac', header: 'shop-signature' });
+    expect(shop.signedBy(settings)).to.deep.equal({ way: 'described', hears: SHIPPED.shop.hears });
     expect(shop.signedBy({ ...settings, signed: false })).to.deep.equal({ way: 'nobody' });
   });
 });
@@ -164,6 +172,7 @@ describe('a booking calendar', () => {
       calendars: [{ id: 'cal-1', name: 'Piano room' }],
       events: ['booked' as const],
       colleagueId: null,
+      byHand: false,
     };
     const booked = await bookingCalendar.read(raw(told('booked')), settings);
     expect(booked.ok && [booked.entries[0]!.aside, values(booked.entries[0]!)['appointment.booked_by']]).to.deep.equal([

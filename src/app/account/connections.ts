@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuidv7 } from 'uuid';
 import { shippedFor } from '../../core/described/shipped/registry.ts';
-import { isDescribed } from '../../core/described/works.ts';
+import { isDescribed, tellsTheConnection } from '../../core/described/works.ts';
 import { secretValues } from '../../db/described-account.ts';
 import {
   Connection,
@@ -87,7 +87,9 @@ export const viewOf = (use: Use, c: IConnection): ConnectionView => ({
   practice: c.practice,
   seen: seenAs(settingsSeen(c)),
   reportAddress:
-    !c.settings.smpp && (c.settings.description ?? (isDescribed(c.kind) ? shippedFor(c.kind) : null))?.hears
+    !c.settings.smpp &&
+    tellsTheConnection(c.kind) &&
+    (c.settings.description ?? (isDescribed(c.kind) ? shippedFor(c.kind) : null))?.hears
       ? `${use.runtime.settings.publicUrl}/reports/${c.reportKey}`
       : null,
 });

@@ -1,7 +1,5 @@
 import { v7 as uuidv7 } from 'uuid';
-import { z } from 'zod';
 import { WHO } from '../../core/described/who.ts';
-import { isDescribed } from '../../core/described/works.ts';
 import { describedAccount } from '../../db/described-account.ts';
 import type { ConnectionKind, ConnectionSettings } from '../../db/entities/connection.ts';
 import { calendarAccount } from '../../engine/calendars/calendar-account.ts';
@@ -19,11 +17,6 @@ export interface TriedAccount {
   settings: ConnectionSettings;
   secret: string | null;
 }
-
-/** `GET {address}/account` of docs/gateways.md: whose account the key opens, and what is in it. */
-const Account = z.object({
-  account: z.object({ name: z.string().max(200), holds: z.string().max(200).default('') }),
-});
 
 /**
  * Goes to a service with its key before anything is built on it.
@@ -92,34 +85,24 @@ export async function tryAccount(use: Use, { id, kind, name, settings, secret }:
       return `It lets us in as ${user}: ${folders.value.length === 1 ? 'one folder' : `${folders.value.length} folders`}.`;
     throw folders.refused ? refused(folders.problem) : untried(folders.problem);
   }
-  if (isDescribed(kind)) {
-    // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
-    const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });
-    if (!service) throw refused('It says nothing of how the service is called: choose a description.');
-    const { way } = service.description.signIn;
-    if (way === 'oauth2-code' && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, below.';
-    if (!service.description.calls.account)
-      return 'Kept. Its description has no call to try the key by: make one of its calls under “Try it”.';
-    const tried = { ...service, ...(id ? { grantOf: id } : {}) };
-    const { answer, data, values } = await use.runtime.outside.services.call(tried, 'account', {});
-    const { reads } = service.description.calls.account;
-    if (answer.kind === 'accepted' && (!data?.ok || (reads.name && !values.name)))
-      throw untried(`${what} answered something that is not understood.`);
-    if (answer.kind === 'accepted') return `It lets us in: ${[values.name, values.holds].filter(Boolean).join(', ')}.`;
-    if (answer.kind === 'refused' && ['http-401', 'http-403', 'key'].includes(answer.code))
-      throw refused(answer.code === 'key' ? answer.detail : `${what} does not accept this key.`);
-    if (answer.kind === 'refused' && answer.code === 'http-404')
-      throw untried(`${what} answers, but has no account at this address. Look at the address once more.`);
-    throw untried(answer.detail);
-  }
-  const { services } = use.runtime.sourcePorts.of(use.actor.businessId, use.actor.businessName);
-  const account = { address: settings.address, token: secret, authority: settings.authority };
-  const found = await services.ask(what, account, 'GET', '/account', undefined, (body) => Account.parse(body).account);
-  if (found.ok) return `It lets us in: ${[found.value.name, found.value.holds].filter(Boolean).join(', ')}.`;
-  if (found.why === 'key') throw refused(`${what} does not accept this key.`);
-  if (found.why === 'not_there')
+  // As one that is not known yet: a person who asks is never told that it is left alone for a moment.
+  const service = describedAccount({ id: uuidv7(), kind, name, settings, secret });
+  if (!service) throw refused('It says nothing of how the service is called: choose a description.');
+  const { way } = service.description.signIn;
+  if (way === 'oauth2-code' && !(await isAllowed(use, id))) return 'Kept. Now allow access to it, below.';
+  if (!service.description.calls.account)
+    return 'Kept. Its description has no call to try the key by: make one of its calls under “Try it”.';
+  const tried = { ...service, ...(id ? { grantOf: id } : {}) };
+  const { answer, data, values } = await use.runtime.outside.services.call(tried, 'account', {});
+  const { reads } = service.description.calls.account;
+  if (answer.kind === 'accepted' && (!data?.ok || (reads.name && !values.name)))
+    throw untried(`${what} answered something that is not understood.`);
+  if (answer.kind === 'accepted') return `It lets us in: ${[values.name, values.holds].filter(Boolean).join(', ')}.`;
+  if (answer.kind === 'refused' && ['http-401', 'http-403', 'key'].includes(answer.code))
+    throw refused(answer.code === 'key' ? answer.detail : `${what} does not accept this key.`);
+  if (answer.kind === 'refused' && answer.code === 'http-404')
     throw untried(`${what} answers, but has no account at this address. Look at the address once more.`);
-  throw untried(found.problem);
+  throw untried(answer.detail);
 }
 
 /** Whether anything has been allowed at all. */

@@ -5,7 +5,7 @@ import type { Field } from '../../core/fields/field.ts';
 import { readAs } from '../../core/read-as.ts';
 import { cardProblem, EMPTY_CARD, guessCard, type LeadCard } from '../../core/source/lead-card.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
-import type { SourceKind } from '../../core/source/source-kind.ts';
+import type { SignedBy, SourceKind } from '../../core/source/source-kind.ts';
 import { type IPull, type ISource, Pull, Source } from '../../db/entities/source.ts';
 import { sourceModules } from '../../sources/registry.ts';
 import type { AnySourceModule, ChoicePage } from '../../sources/source-module.ts';
@@ -24,7 +24,7 @@ export interface SourceView {
   name: string;
   state: 'waiting' | 'live' | 'paused';
   address: string;
-  signedBy: 'nobody' | 'standard-webhooks' | 'body-hmac';
+  signedBy: SignedBy['way'];
   settings: Record<string, unknown>;
   mostPerMinute: number;
   card: LeadCard;
@@ -106,6 +106,12 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     [use.actor.businessId, source.id],
   )) as { id: string; name: string }[];
   const pull = await use.em.findOne(Pull, { source: source.id }, { refresh: true });
+  const { connectionId } = source.settings as { connectionId?: string };
+  const hears =
+    definition.describedAs && connectionId
+      ? (await use.runtime.settingsCache.provisionsOf(use.actor.businessId)).services.get(connectionId)?.description
+          .hears
+      : undefined;
   return {
     id: source.id,
     kind: source.kind,
@@ -115,7 +121,7 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     name: source.name,
     state: source.state,
     address: addressOf(use, definition.comesBy, source.key),
-    signedBy: settings.success ? definition.signedBy(settings.data).way : 'nobody',
+    signedBy: settings.success ? definition.signedBy(settings.data, hears).way : 'nobody',
     settings: settings.success ? (settings.data as Record<string, unknown>) : source.settings,
     mostPerMinute: source.mostPerMinute,
     card: source.card,

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import { readAs } from '../read-as.ts';
 import { templatePieces, templateProblem, usedReferences } from '../template/template.ts';
 import { type Call, Description, type SentField } from './description.ts';
+import { MEANINGS, meaningsOf } from './meanings.ts';
 import { pathProblem } from './paths.ts';
 import { type DescribedKind, worksOf } from './works.ts';
 
@@ -85,7 +86,8 @@ export function problemsOf(description: Description, kind?: DescribedKind): stri
     fields(`${where}, its address`, call.query, its);
     fields(`${where}, its headers`, call.headers, its);
     fields(`${where}, its body`, call.body.fields, its);
-    for (const [value, { path: one }] of Object.entries(call.reads)) path(`${where}, ${value}`, one);
+    for (const [value, read] of Object.entries({ ...call.reads, ...call.besides }))
+      for (const one of [read.path, ...Object.values(read.of ?? {})]) path(`${where}, ${value}`, one);
     for (const rule of call.outcomes) path(`${where}, its outcomes`, rule.path);
     for (const one of [...call.reason, call.items]) path(where, one);
     if (call.paging.way === 'cursor' || call.paging.way === 'since') path(`${where}, its pages`, call.paging.path);
@@ -121,7 +123,12 @@ export function problemsOf(description: Description, kind?: DescribedKind): stri
     const { hears } = description;
     for (const one of [hears.events, hears.kind, hears.id]) path('What it tells us', one);
     for (const { means, reads } of hears.kinds)
-      for (const { path: one } of Object.values(reads)) path(`What it tells us, ${means}`, one);
+      for (const read of Object.values(reads))
+        for (const one of [read.path, ...Object.values(read.of ?? {})]) path(`What it tells us, ${means}`, one);
+    if (kind)
+      for (const { means } of hears.kinds)
+        if (!meaningsOf(kind).includes(means))
+          problems.push(`What it tells us: “${MEANINGS[means].label}” means nothing at a service of this kind.`);
     if (hears.signed.way === 'hmac') {
       written('How events are signed', hears.signed.key, new Set(['secret']));
       written('How events are signed', hears.signed.over, new Set(['body', 'time']));

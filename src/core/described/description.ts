@@ -114,8 +114,15 @@ const OutcomeRule = z.object({
 });
 export type OutcomeRule = z.infer<typeof OutcomeRule>;
 
-/** A value read from an answer. `text` as it stands; `date` becomes ISO 8601 in UTC; `money` a plain number with a dot. */
-const ReadValue = z.object({ path: Path, as: z.enum(['text', 'number', 'date', 'money', 'whole']).default('text') });
+/**
+ * A value read from an answer. `text` as it stands; `date` becomes ISO 8601 in UTC; `money` a plain number with a dot; `list` a list of things, each with
+ * the values `of` names, by paths that begin at the thing.
+ */
+const ReadValue = z.object({
+  path: Path,
+  as: z.enum(['text', 'number', 'date', 'money', 'whole', 'list']).default('text'),
+  of: z.record(Key, Path).optional(),
+});
 export type ReadValue = z.infer<typeof ReadValue>;
 
 const Paging = z.discriminatedUnion('way', [
@@ -161,6 +168,8 @@ export const Call = z.object({
   items: Path.default(''),
   /** By name; of each item where there is a list. */
   reads: z.record(Key, ReadValue).default({}),
+  /** By name; once of the whole answer, where `reads` are of each item of a list. */
+  besides: z.record(Key, ReadValue).default({}),
   paging: Paging.default({ way: 'none' }),
 });
 export type Call = z.infer<typeof Call>;
@@ -224,6 +233,17 @@ export const HEARD_MEANINGS = [
   'received',
   'form',
   'template',
+  'booked',
+  'confirmed',
+  'moved',
+  'cancelled',
+  'missed',
+  'customer',
+  'ordered',
+  'order_changed',
+  'opted_in',
+  'purchased',
+  'entry',
   'event',
   'nothing',
 ] as const;

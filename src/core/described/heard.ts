@@ -1,10 +1,13 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
-import { storableText } from '../fields/field.ts';
-import { SIGNATURE_PROBLEMS, TOLERANCE_SECONDS, verifyWebhook } from '../signing/standard-webhooks.ts';
-import type { HEARD_MEANINGS, Hears } from './description.ts';
+import {
+  SIGNATURE_PROBLEMS,
+  type SignatureProblem,
+  TOLERANCE_SECONDS,
+  verifyWebhook,
+} from '../signing/standard-webhooks.ts';
+import type { Hears } from './description.ts';
+import { eventsIn, type HeardEvent } from './events.ts';
 import { fill } from './fill.ts';
-import { valuesAt } from './paths.ts';
-import { type ReadValues, readValues, textAt } from './read.ts';
 import { readReply } from './reply.ts';
 
 /** What a service sends to us. */
@@ -17,24 +20,16 @@ export interface Sent {
   query: Record<string, string>;
 }
 
-export interface HeardEvent {
-  /** Null for a kind that is not named. */
-  means: (typeof HEARD_MEANINGS)[number] | null;
-  /** By which a repeat is known; empty when it says none. */
-  id: string;
-  kind: string;
-  values: ReadValues;
-  /** The event itself. */
-  raw: unknown;
-}
-
 export type Heard =
   | { is: 'handshake'; text: string }
   | { is: 'refused'; status: 400 | 401 | 405; problem: string }
   | { is: 'events'; events: HeardEvent[] };
 
-/** Most events of one call. */
-const MOST = 500;
+/** The challenge of a first handshake, to be said again; null where there is none. Plain words and nothing a browser would run: it is told to whoever asks. */
+export function echoed({ handshake }: Hears, query: Record<string, string>): string | null {
+  const asked = handshake === '' ? undefined : query[handshake];
+  return asked !== undefined && /^[\w.~+/=-]{1,500}$/.test(asked) ? asked : null;
+}
 
 /** What was sent, once it is known to come from who it should. `now` in milliseconds since 1970. */
 export function hear(
@@ -43,44 +38,27 @@ export function hear(
   account: { secret: string; values: Record<string, string> },
   now: number,
 ): Heard {
-  const echoed = hears.handshake === '' ? undefined : sent.query[hears.handshake];
-  // Plain words and nothing a browser would run: it is told to whoever asks.
-  if (echoed !== undefined && /^[\w.~+/=-]{1,500}$/.test(echoed)) return { is: 'handshake', text: echoed };
+  const text = echoed(hears, sent.query);
+  if (text !== null) return { is: 'handshake', text };
   if (sent.method !== 'POST') return { is: 'refused', status: 405, problem: 'Send events by POST.' };
   const unsigned = signatureTrouble(hears, sent, account, now);
-  if (unsigned) return { is: 'refused', status: 401, problem: unsigned };
+  if (unsigned) return { is: 'refused', status: 401, problem: unsigned.problem };
   const data = readReply({ headers: sent.headers, bytes: sent.body, cut: false });
   if (!data.ok || data.value === null)
     return { is: 'refused', status: 400, problem: 'The body is not understood: JSON, XML or form fields are.' };
-  const all = hears.events === '' ? [data.value] : valuesAt(hears.events, data.value).flat();
-  if (all.length > MOST)
-    return { is: 'refused', status: 400, problem: `More than ${MOST} events at once are not taken.` };
-  const events = all.map((raw) => eventOf(hears, raw));
-  const strange = hears.others === 'refuse' ? events.find(({ means }) => means === null) : undefined;
-  if (strange)
-    return {
-      is: 'refused',
-      status: 400,
-      problem: `Nothing is known of events like “${strange.kind.slice(0, 60)}”; docs/gateways.md says what is expected.`,
-    };
-  return { is: 'events', events };
+  const events = eventsIn(hears, data.value);
+  return events.ok ? { is: 'events', events: events.events } : { is: 'refused', status: 400, problem: events.problem };
 }
 
-function eventOf(hears: Hears, raw: unknown): HeardEvent {
-  const kind = textAt(hears.kind, raw);
-  const found = hears.kinds.find(({ is }) => is.includes(kind)) ?? hears.kinds.find(({ is }) => is.length === 0);
-  const id = storableText(textAt(hears.id, raw)).slice(0, 200);
-  if (!found) return { means: null, id, kind, values: {}, raw };
-  return { means: found.means, id, kind, values: readValues(found.reads, raw), raw };
-}
-
-function signatureTrouble(
+/** What is wrong with how an event proves itself; null when nothing is. */
+export function signatureTrouble(
   { signed }: Hears,
-  sent: Sent,
+  sent: Pick<Sent, 'headers' | 'body'>,
   account: { secret: string; values: Record<string, string> },
   now: number,
-): string | null {
+): { code: SignatureProblem; problem: string } | null {
   const { headers, body } = sent;
+  const no = (code: SignatureProblem, problem: string) => ({ code, problem });
   switch (signed.way) {
     case 'address':
       return null;
@@ -91,20 +69,23 @@ function signatureTrouble(
         signature: headers['webhook-signature'] ?? null,
       };
       const problem = verifyWebhook(account.secret, given, body, now);
-      return problem ? SIGNATURE_PROBLEMS[problem] : null;
+      return problem && no(problem, SIGNATURE_PROBLEMS[problem]);
     }
     case 'basic': {
       const right = `Basic ${Buffer.from(`${signed.user}:${account.secret}`, 'utf8').toString('base64')}`;
-      return same(headers.authorization ?? '', right) ? null : 'The user name and password are missing or wrong.';
+      return same(headers.authorization ?? '', right)
+        ? null
+        : no('wrong', 'The user name and password are missing or wrong.');
     }
     case 'hmac': {
       const given = headers[signed.header.toLowerCase()] ?? '';
-      if (given === '') return `The header ${signed.header} is missing.`;
+      if (given === '') return no('missing', `The header ${signed.header} with the signature is missing.`);
       const time = signed.timeHeader === '' ? '' : (headers[signed.timeHeader.toLowerCase()] ?? '');
       if (signed.timeHeader !== '') {
-        if (!/^\d{1,12}$/.test(time)) return `The header ${signed.timeHeader} is not a whole number of seconds.`;
+        if (!/^\d{1,12}$/.test(time))
+          return no('timestamp', `The header ${signed.timeHeader} is not a whole number of seconds.`);
         if (Math.abs(now / 1000 - Number(time)) > TOLERANCE_SECONDS)
-          return 'The signature is not of these five minutes.';
+          return no('too-old', 'The signature is not of these five minutes.');
       }
       const filling = {
         given: { secret: account.secret, body: Buffer.from(body).toString('latin1'), time },
@@ -112,11 +93,12 @@ function signatureTrouble(
       };
       const key = fill(signed.key, filling);
       const over = fill(signed.over, filling);
-      if (!key.ok || key.text === '' || !over.ok) return 'The secret that signs is not filled in yet.';
+      if (!key.ok || key.text === '' || !over.ok)
+        return no('bad-secret', 'The secret that signs is not filled in yet.');
       // The body byte for byte: latin1 gives each byte back as it was.
       const right =
         signed.prefix + createHmac(signed.digest, key.text).update(over.text, 'latin1').digest(signed.encoding);
-      return same(given.trim(), right) ? null : 'The signature does not fit this body and secret.';
+      return same(given.trim(), right) ? null : no('wrong', SIGNATURE_PROBLEMS.wrong);
     }
   }
 }

@@ -11,9 +11,17 @@ export function readValues(reads: Record<string, ReadValue>, answer: unknown): R
   return Object.fromEntries(Object.entries(reads).map(([name, read]) => [name, readValue(read, answer)]));
 }
 
-function readValue({ path, as }: ReadValue, answer: unknown): unknown {
-  const found = valuesAt(path, answer).filter((one) => one !== null && one !== undefined);
+const there = (one: unknown): boolean => one !== null && one !== undefined;
+
+function readValue({ path, as, of = {} }: ReadValue, answer: unknown): unknown {
+  const found = valuesAt(path, answer).filter(there);
   if (as === 'whole') return found[0] ?? null;
+  if (as === 'list')
+    return found
+      .flat()
+      .map((thing) =>
+        Object.fromEntries(Object.entries(of).map(([name, one]) => [name, textOf(valuesAt(one, thing).filter(there))])),
+      );
   const text = textOf(found);
   switch (as) {
     case 'date':

@@ -3,7 +3,7 @@ import { storableText } from './field.ts';
 
 export interface OrderLine {
   name: string;
-  quantity: number;
+  quantity: number | string;
   /** For one piece, as the shop writes it. */
   price: string;
   sku?: string | undefined;

@@ -1,4 +1,6 @@
 import type { z } from 'zod';
+import type { Hears } from '../described/description.ts';
+import type { DescribedKind } from '../described/works.ts';
 import type { Field } from '../fields/field.ts';
 import type { WhereFrom } from './where-from.ts';
 
@@ -37,8 +39,8 @@ export interface SourceProblem {
 }
 export type SourceReading = { ok: true; entries: SourceEntry[] } | SourceProblem;
 
-/** How a sender proves itself: Standard Webhooks headers, or the base64 HMAC-SHA256 of the raw body in one header. */
-export type SignedBy = { way: 'nobody' } | { way: 'standard-webhooks' } | { way: 'body-hmac'; header: string };
+/** How a sender proves itself: Standard Webhooks headers, or as the description of its service says. */
+export type SignedBy = { way: 'nobody' } | { way: 'standard-webhooks' } | { way: 'described'; hears: Hears };
 
 /** The pure part of a kind of lead source. */
 export interface SourceKind<Settings = unknown> {
@@ -66,6 +68,9 @@ export interface SourceKind<Settings = unknown> {
   contentType?: string;
   /** Looks over settings that are being changed: what depends on what was there before is settled here. `now` is ISO 8601. */
   settle?(before: Settings, after: Settings, now: string): Settings;
-  signedBy(settings: Settings): SignedBy;
-  read(raw: RawArrival, settings: Settings): SourceReading | Promise<SourceReading>;
+  /** The kind of service whose description says what is sent and how it is signed; left out where we say so ourselves. */
+  describedAs?: Exclude<DescribedKind, 'service'>;
+  /** `hears` is what the description of the service says of what it tells us, where it says something else than the one that ships. */
+  signedBy(settings: Settings, hears?: Hears | null): SignedBy;
+  read(raw: RawArrival, settings: Settings, hears?: Hears | null): SourceReading | Promise<SourceReading>;
 }

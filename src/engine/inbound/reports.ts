@@ -1,8 +1,9 @@
 import type pg from 'pg';
 import { v7 as uuidv7 } from 'uuid';
 import { z } from 'zod';
-import { type HeardEvent, hear, type Sent } from '../../core/described/heard.ts';
-import { type DescribedKind, isDescribed } from '../../core/described/works.ts';
+import type { HeardEvent } from '../../core/described/events.ts';
+import { hear, type Sent } from '../../core/described/heard.ts';
+import { type DescribedKind, tellsTheConnection } from '../../core/described/works.ts';
 import { storableText } from '../../core/fields/field.ts';
 import { FormReport, ReceivedReport } from '../../core/message/inbound-report.ts';
 import { readAs } from '../../core/read-as.ts';
@@ -78,7 +79,7 @@ export class Reports {
         [reportKey],
       );
       const connection = rows[0];
-      const service = connection && isDescribed(connection.kind) ? this.serviceOf(connection) : null;
+      const service = connection && tellsTheConnection(connection.kind) ? this.serviceOf(connection) : null;
       if (!connection || !service?.description.hears)
         return { status: 404, problem: 'No connection reports at this address.' };
       const { hears } = service.description;

@@ -1,3 +1,5 @@
+import type { Hears } from '../../core/described/description.ts';
+import { echoed } from '../../core/described/heard.ts';
 import { readAs } from '../../core/read-as.ts';
 import { draftLead, type LeadDraft } from '../../core/source/lead-draft.ts';
 import { SAMPLE } from '../../core/source/sample.ts';
@@ -27,7 +29,14 @@ const UNSIGNED_PER_MINUTE = 10;
 
 /** What the sender is told; `problem` by RFC 9457. */
 export type IntakeReply =
-  | { status: 202; arrivalId: string; repeat: boolean; count: number }
+  | {
+      status: 202;
+      arrivalId: string;
+      repeat: boolean;
+      count: number;
+      /** What the service wants to hear, where its description says so. */
+      said?: Hears['reply'];
+    }
   | {
       status: 400 | 401 | 404 | 413 | 422 | 429 | 503;
       code: string;
@@ -77,7 +86,13 @@ export class Intake {
   }
 
   /** `comesBy` is the way it came; a source that takes arrivals by another way does not listen here. */
-  async receive(sourceKey: string, raw: RawArrival, comesBy: SourceKind['comesBy'] = 'hook'): Promise<IntakeReply> {
+  async receive(
+    sourceKey: string,
+    raw: RawArrival,
+    comesBy: SourceKind['comesBy'] = 'hook',
+    /** The header of that name, by which some services prove themselves; it is not kept. */
+    authorization = '',
+  ): Promise<IntakeReply> {
     try {
       const source = await this.parts.settingsCache.sourceByKey(sourceKey);
       if (!source || sourceKinds.get(source.kind)?.comesBy !== comesBy)
@@ -86,7 +101,7 @@ export class Intake {
           code: 'no-such-source',
           problem: 'Nothing listens at this address. Copy it again from the source in Pine Bell.',
         };
-      return await this.take(source, raw);
+      return await this.take(source, raw, authorization);
     } catch (error) {
       log.error({ scope: 'intake', err: error }, 'not taken in');
       return {
@@ -98,10 +113,21 @@ export class Intake {
     }
   }
 
+  /** What a service wants to see again before it tells us anything; null where nothing is asked for, or nobody listens. */
+  async handshake(sourceKey: string, query: Record<string, string>): Promise<string | null> {
+    const source = await this.parts.settingsCache.sourceByKey(sourceKey);
+    const kind = source && sourceKinds.get(source.kind);
+    const service = source && kind ? await this.serviceOf(source, kind) : undefined;
+    return service?.hears ? echoed(service.hears, query) : null;
+  }
+
   /** The same for a source that is known already; throws when it could not be stored. */
-  async take(source: KnownSource, raw: RawArrival): Promise<IntakeReply> {
+  async take(source: KnownSource, raw: RawArrival, authorization = ''): Promise<IntakeReply> {
     const { kind, settings } = kindOf(source);
-    const unsigned = signatureProblem(kind.signedBy(settings), source.secret, raw, this.parts.now());
+    const service = await this.serviceOf(source, kind);
+    const signed = kind.signedBy(settings, service?.hears);
+    const shown = authorization === '' ? raw : { ...raw, headers: { ...raw.headers, authorization } };
+    const unsigned = signatureProblem(signed, source.secret, shown, this.parts.now(), service?.values);
     // Anybody can send something unsigned: some of it is kept as evidence, but under no sender's id, and of its own allowance, so that it cannot
     // stand in the sender's way.
     if (unsigned) {
@@ -132,6 +158,7 @@ export class Intake {
       arrivalId: accepted[0]!.arrival_id,
       repeat: accepted.every((accepted) => accepted.repeat),
       count: accepted.filter((accepted) => !accepted.repeat).length,
+      ...(service?.hears && service.hears.reply.body !== '' ? { said: service.hears.reply } : {}),
     };
   }
 
@@ -214,7 +241,8 @@ export class Intake {
 
   private async understand(source: KnownSource, raw: RawArrival): Promise<Understood> {
     const { kind, settings } = kindOf(source);
-    const reading: SourceReading = await this.parts.reader.arrival(kind, raw, settings);
+    const service = await this.serviceOf(source, kind);
+    const reading: SourceReading = await this.parts.reader.arrival(kind, raw, settings, service?.hears);
     if (!reading.ok)
       return { items: [], drafts: [], saidAt: [], refusal: { code: reading.code, problem: reading.problem } };
     const drafts = reading.entries.map((entry) => draftLead(entry.fields, source.card, source.business.country));
@@ -222,6 +250,17 @@ export class Intake {
     const items = reading.entries.map((entry, i) => readItem(taking, source, raw, kind, entry, drafts[i]!));
     const saidAt = reading.entries.map((entry, i) => (entry.doneAt ? items[i]!.came_at : null));
     return { items, drafts, saidAt, refusal: null };
+  }
+
+  /** What a business says itself of the service a source listens to; undefined where it is spoken to as it ships, or is gone. */
+  private async serviceOf(
+    { settings, business }: KnownSource,
+    kind: SourceKind,
+  ): Promise<{ hears: Hears | null; values: Record<string, string> } | undefined> {
+    if (!kind.describedAs || typeof settings.connectionId !== 'string') return undefined;
+    const { services } = await this.parts.settingsCache.provisionsOf(business.id);
+    const service = services.get(settings.connectionId);
+    return service && { hears: service.description.hears, values: service.values };
   }
 
   /** Begins the runs an accepted item started, in this process. */

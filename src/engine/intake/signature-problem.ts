@@ -1,4 +1,4 @@
-import { verifyBodyHmac } from '../../core/signing/body-hmac.ts';
+import { signatureTrouble } from '../../core/described/heard.ts';
 import { SIGNATURE_PROBLEMS, verifyWebhook } from '../../core/signing/standard-webhooks.ts';
 import type { RawArrival, SignedBy } from '../../core/source/source-kind.ts';
 
@@ -8,14 +8,12 @@ export function signatureProblem(
   secret: string | null,
   { headers, body }: RawArrival,
   now: number,
+  /** What the business filled in for the service, by name. */
+  values: Record<string, string> = {},
 ): { code: string; problem: string } | null {
   if (signed.way === 'nobody') return null;
   if (secret === null) return { code: 'bad-secret', problem: SIGNATURE_PROBLEMS['bad-secret'] };
-  if (signed.way === 'body-hmac') {
-    const code = verifyBodyHmac(secret, headers[signed.header] ?? null, body);
-    const missing = `The header ${signed.header} with the signature is missing.`;
-    return code && { code, problem: code === 'missing' ? missing : SIGNATURE_PROBLEMS.wrong };
-  }
+  if (signed.way === 'described') return signatureTrouble(signed.hears, { headers, body }, { secret, values }, now);
   const code = verifyWebhook(
     secret,
     {

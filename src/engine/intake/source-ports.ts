@@ -8,7 +8,6 @@ import type { FilePlaces } from '../../gateways/file-place.ts';
 import type { HttpCaller } from '../../gateways/http.ts';
 import type { MailAccounts } from '../../gateways/mail-account.ts';
 import type { OutsideDatabases } from '../../gateways/outside-database.ts';
-import { ServiceCaller } from '../../gateways/service.ts';
 import type { StrangerReader } from '../../reading/stranger-reader.ts';
 import {
   type FileStore,
@@ -23,8 +22,6 @@ import type { SettingsCache } from '../settings-cache.ts';
 
 /** Gives each business's sources their way to the outside world and to what is stored, of that business only. */
 export class SourcePortsFactory {
-  private readonly services: ServiceCaller;
-
   constructor(
     private readonly parts: {
       pool: pg.Pool;
@@ -40,9 +37,7 @@ export class SourcePortsFactory {
       reader: StrangerReader;
       now: () => number;
     },
-  ) {
-    this.services = new ServiceCaller(parts.http, parts.now);
-  }
+  ) {}
 
   /** `sourceId` is empty while a source is being set up. */
   of(businessId: string, businessName: string, sourceId = ''): SourcePorts {
@@ -67,7 +62,6 @@ export class SourcePortsFactory {
       return { address, user, authority, hostKey, secret, access: accessOf({ ...row, secret }) };
     };
     return {
-      services: this.services,
       http,
       described,
       describedAccount: async (connectionId) =>
@@ -101,10 +95,7 @@ export class SourcePortsFactory {
       get now() {
         return now();
       },
-      account: async (connectionId) => {
-        const found = await opened(connectionId);
-        return found && { address: found.address, authority: found.authority, token: found.secret };
-      },
+      isConnected: async (connectionId) => (await opened(connectionId)) !== null,
       sheets: sheetStore(pool, businessId),
       files: fileStore(pool, sourceId),
       chatForms: async () =>

@@ -3,11 +3,11 @@ import { z } from 'zod';
 import { retryDelayMs } from '../../core/delivery/backoff.ts';
 import { storableText } from '../../core/fields/field.ts';
 import { readAs } from '../../core/read-as.ts';
-import { type CostLine, readCosts } from '../../core/results/costs.ts';
+import { readCosts } from '../../core/results/costs.ts';
 import { dayOf } from '../../core/time/day-of.ts';
 import { currencyOf } from '../../core/words/money.ts';
 import { inTransaction } from '../../db/in-transaction.ts';
-import { adPlatform } from '../../sources/ad-form/ad-platform.ts';
+import { adPlatform, type CostTold } from '../../sources/ad-form/ad-platform.ts';
 import type { Bell } from '../bell.ts';
 import type { SourcePortsFactory } from '../intake/source-ports.ts';
 import { PlainLoop } from '../loop.ts';
@@ -20,8 +20,6 @@ const EVERY_MS = DAY / 2;
 const AGAIN_DAYS = 7;
 const FIRST_DAYS = 90;
 const LEASE_SECONDS = 300;
-/** More is no account of anybody's. */
-const MOST_PAGES = 500;
 const TROUBLE_RETRY = { baseMs: 60_000, capMs: 6 * 60 * 60_000, giveUpAfterMs: Number.POSITIVE_INFINITY };
 
 interface Feed {
@@ -93,7 +91,7 @@ export class CostFeeds {
   private async fetch(feed: Feed): Promise<void> {
     const { pool, sourcePorts, bell, now } = this.parts;
     const ports = sourcePorts.of(feed.business_id, feed.business_name);
-    const account = await ports.account(feed.connection_id);
+    const account = await ports.describedAccount(feed.connection_id);
     if (!account)
       return this.note(
         feed,
@@ -102,20 +100,9 @@ export class CostFeeds {
       );
     const to = dayOf(now(), feed.time_zone);
     const from = dayOf(now() - (feed.last_at ? AGAIN_DAYS : FIRST_DAYS) * DAY, feed.time_zone);
-    const lines: CostLine[] = [];
-    let left = 0;
-    let after: string | null = null;
-    for (let page = 0; ; page++) {
-      if (page === MOST_PAGES)
-        return this.note(feed, 'The ad platform gives page after page and comes to no end.', null);
-      const got = await adPlatform.costs(ports.services, account, { from, to, after });
-      if (!got.ok) return this.note(feed, got.problem, got.retryAfterMs);
-      const read = told(feed, got.value.costs);
-      left += read.left.length;
-      lines.push(...read.lines);
-      after = got.value.next;
-      if (after === null) break;
-    }
+    const got = await adPlatform.costs(ports, account, { from, to });
+    if (!got.ok) return this.note(feed, got.problem, got.retryAfterMs);
+    const { lines, left } = told(feed, got.costs);
     await inTransaction(pool, async (client) => {
       // What it told of these days before and tells no more, it has taken back.
       await client.query('delete from ad_cost where business_id = $1 and via = $2 and day between $3 and $4', [
@@ -129,7 +116,9 @@ export class CostFeeds {
         `update cost_feed set next_at = $2, lease_until = null, failures = 0, trouble = $5, last_at = $3, last_lines = $4 where id = $1`,
         [
           ...[feed.id, new Date(now() + EVERY_MS), new Date(now()), lines.length],
-          left === 0 ? '' : `${left} of its lines say no day, amount or currency that can be read, and were left out.`,
+          left.length === 0
+            ? ''
+            : `${left.length} of its lines say no day, amount or currency that can be read, and were left out.`,
         ],
       );
     });
@@ -183,7 +172,7 @@ export class CostFeeds {
   }
 }
 
-type Sent = z.output<typeof Pushed>['costs'][number];
+type Sent = CostTold | z.output<typeof Pushed>['costs'][number];
 
 /** Lines as a service tells them, read by the same rules as those of a file. */
 function told({ country }: Pick<Feed, 'country'>, costs: readonly Sent[]) {

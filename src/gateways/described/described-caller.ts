@@ -38,6 +38,8 @@ export interface Called {
   /** What was read from the answer; of each item where it is a list. Empty unless it was accepted. */
   values: ReadValues;
   items: ReadValues[];
+  /** Read from the whole answer, where there is a list. */
+  besides: ReadValues;
   /** What the next page is asked with; null at the end. */
   next: Record<string, string> | null;
 }
@@ -52,7 +54,7 @@ export interface Shown extends Called {
 const nonce = () => randomBytes(16).toString('hex');
 /** Longest answer read, bytes: a page of entries. */
 const MOST = 4 * 1024 * 1024;
-const NOTHING = { data: null, values: {}, items: [], next: null };
+const NOTHING = { data: null, values: {}, items: [], besides: {}, next: null };
 /** How much of an answer people are shown, in UTF-16 code units. */
 const SHOWN = 20_000;
 
@@ -143,7 +145,9 @@ export class DescribedCaller {
     keep: boolean,
   ): Promise<Shown> {
     const { now } = this.parts;
-    const filling: Filling = { given, account: account.values };
+    // The first page is asked for by its number, like all the others.
+    const first = call.paging.way === 'page' ? { page: String(call.paging.first) } : {};
+    const filling: Filling = { given: { ...first, ...given }, account: account.values };
     const began = now();
     const ask = tokenAskOf(account, filling);
     let request: MadeRequest | null = null;
@@ -287,12 +291,13 @@ function readOf(
   data: Data,
   reply: Reply,
   given: Record<string, unknown>,
-): Pick<Called, 'values' | 'items' | 'next'> {
-  if (!data.ok) return { values: {}, items: [], next: null };
+): Pick<Called, 'values' | 'items' | 'besides' | 'next'> {
+  if (!data.ok) return { values: {}, items: [], besides: {}, next: null };
   const list = call.items === '' ? null : valuesAt(call.items, data.value).flat();
   return {
     values: list ? {} : readValues(call.reads, data.value),
     items: list?.map((item) => ({ ...readValues(call.reads, item), raw: item })) ?? [],
+    besides: list ? readValues(call.besides, data.value) : {},
     next: nextPage(call, data.value, reply, given, list?.length ?? 0),
   };
 }

@@ -166,6 +166,14 @@ export function CallEditor({
         known={work?.reads ?? { id: 'Its name there' }}
         onChange={(reads) => set({ reads })}
       />
+      {call.items !== '' && (
+        <ReadRows
+          title="What is read of the whole answer besides"
+          reads={call.besides}
+          known={work?.besides ?? {}}
+          onChange={(besides) => set({ besides })}
+        />
+      )}
       {call.items !== '' && <PagingEditor call={call} set={set} />}
     </div>
   );

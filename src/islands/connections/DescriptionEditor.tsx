@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Bare, Line, Tick } from '../../components/fields.tsx';
 import { TakeAway } from '../../components/row-buttons.tsx';
 import { type Asked, Call, type Description } from '../../core/described/description.ts';
+import type { Meaning } from '../../core/described/meanings.ts';
 import type { CallWork } from '../../core/described/works.ts';
 import { CallEditor } from './CallEditor.tsx';
 import { HearsEditor } from './HearsEditor.tsx';
@@ -14,6 +15,8 @@ interface Props {
   value: Description;
   /** The calls its kind of service has, by name. */
   works: Record<string, CallWork>;
+  /** What its events can mean. */
+  meanings: readonly Meaning[];
   /** Only what is used in workflows: records, questions, things that are fetched. */
   offers: boolean;
   /** Where a service's own page sends people back to. */
@@ -22,7 +25,7 @@ interface Props {
 }
 
 /** A description in a form: who it is, how it is signed in to, its calls, what it tells us. */
-export function DescriptionEditor({ value, works, offers, backTo, onChange }: Props) {
+export function DescriptionEditor({ value, works, meanings, offers, backTo, onChange }: Props) {
   const change = (patch: Partial<Description>) => onChange({ ...value, ...patch });
   const [fresh, setFresh] = useState('');
   const setCall = (name: string, patch: Partial<Call>) =>
@@ -161,7 +164,7 @@ export function DescriptionEditor({ value, works, offers, backTo, onChange }: Pr
       <details className="mb-2 rounded-lg border border-base-300 px-3 py-2">
         <summary className="cursor-pointer">What it tells us by itself</summary>
         <div className="pt-2">
-          <HearsEditor value={value.hears} onChange={(hears) => change({ hears })} />
+          <HearsEditor value={value.hears} meanings={meanings} onChange={(hears) => change({ hears })} />
         </div>
       </details>
     </>

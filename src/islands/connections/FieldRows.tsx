@@ -15,6 +15,7 @@ const READ_AS: readonly (readonly [ReadValue['as'], string])[] = [
   ['date', 'date'],
   ['money', 'amount'],
   ['whole', 'a list as it is'],
+  ['list', 'a list of things'],
 ];
 
 export function Pick<T extends string>({
@@ -171,7 +172,9 @@ export function ReadRows({
       rows={rows}
       fresh={() => ({ name: missing[0] ?? `value_${rows.length + 1}`, path: '', as: 'text' as const })}
       onChange={(all) => {
-        const made = Object.fromEntries(all.map(({ name, path, as }) => [name, { path, as }]));
+        const made = Object.fromEntries(
+          all.map(({ name, path, as, of }) => [name, { path, as, ...(as === 'list' ? { of: of ?? {} } : {}) }]),
+        );
         setKept({ of: JSON.stringify(made), rows: all });
         onChange(made);
       }}
@@ -194,8 +197,24 @@ export function ReadRows({
             onChange={(path) => set({ path })}
           />
           <Pick label={`${row.name} is`} value={row.as} options={READ_AS} onChange={(as) => set({ as })} />
+          {row.as === 'list' && (
+            <Commas
+              label={`What is read of each of ${row.name}`}
+              placeholder="name: $.title, quantity: $.count"
+              className="font-mono"
+              style={{ width: 'auto', flex: '1 1 100%' }}
+              value={Object.entries(row.of ?? {}).map(([name, path]) => `${name}: ${path}`)}
+              onChange={(all) => set({ of: Object.fromEntries(all.flatMap(partOf)) })}
+            />
+          )}
         </>
       )}
     </Rows>
   );
+}
+
+/** "quantity: $.count" as a name and a path. */
+function partOf(text: string): [string, string][] {
+  const [name = '', ...path] = text.split(':');
+  return /^[a-z][a-z0-9_]*$/.test(name.trim()) ? [[name.trim(), path.join(':').trim()]] : [];
 }

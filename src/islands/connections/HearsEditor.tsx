@@ -1,38 +1,17 @@
 import { Choice, Line, Tick } from '../../components/fields.tsx';
-import { HEARD_MEANINGS, type Hears } from '../../core/described/description.ts';
+import type { Hears } from '../../core/described/description.ts';
+import { MEANINGS, type Meaning } from '../../core/described/meanings.ts';
 import { Commas, Pick, ReadRows } from './FieldRows.tsx';
 import { Rows } from './Rows.tsx';
 
 type Kind = Hears['kinds'][number];
-const MEANINGS: Record<(typeof HEARD_MEANINGS)[number], string> = {
-  delivered: 'a message has arrived',
-  undelivered: 'a message has not',
-  read: 'a message was read',
-  received: 'somebody has written',
-  form: 'a form was filled in',
-  template: 'a template was reviewed',
-  event: 'something for a source',
-  nothing: 'nothing to us',
-};
-const KNOWN: Partial<Record<Kind['means'], Record<string, string>>> = {
-  delivered: { reference: 'Our key of the message', id: 'Their name for it', at: 'When' },
-  undelivered: {
-    reference: 'Our key of the message',
-    id: 'Their name for it',
-    detail: 'Why',
-    code: 'A code',
-    at: 'When',
-  },
-  read: { reference: 'Our key of the message', id: 'Their name for it', at: 'When' },
-  received: { id: 'Its name there', from: 'Whose number', to: 'To which of ours', text: 'What they wrote', at: 'When' },
-};
 const FRESH: Hears = {
   signed: { way: 'standard-webhooks' },
   handshake: '',
   events: '',
   kind: '',
   id: '',
-  kinds: [{ is: [], means: 'event', reads: {} }],
+  kinds: [],
   others: 'let-go',
   reply: { status: 200, body: '' },
 };
@@ -53,9 +32,26 @@ const SIGNED: Record<Hears['signed']['way'], Hears['signed']> = {
 };
 
 /** What a service tells us by itself, and how it proves that it is the service. */
-export function HearsEditor({ value, onChange }: { value: Hears | null; onChange: (value: Hears | null) => void }) {
+export function HearsEditor({
+  value,
+  meanings,
+  onChange,
+}: {
+  value: Hears | null;
+  /** What its events can mean, the likeliest first. */
+  meanings: readonly Meaning[];
+  onChange: (value: Hears | null) => void;
+}) {
+  const freshKind = (): Kind => ({ is: [], means: meanings.includes('event') ? 'event' : meanings[0]!, reads: {} });
   const set = (patch: Partial<Hears>) => onChange({ ...(value ?? FRESH), ...patch });
-  if (!value) return <Tick label="It tells us of things by itself" value={false} onChange={() => onChange(FRESH)} />;
+  if (!value)
+    return (
+      <Tick
+        label="It tells us of things by itself"
+        value={false}
+        onChange={() => onChange({ ...FRESH, kinds: [freshKind()] })}
+      />
+    );
   const { signed } = value;
   const signs = (patch: object) => set({ signed: { ...signed, ...patch } as Hears['signed'] });
   return (
@@ -125,12 +121,7 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
           onChange={(id) => set({ id })}
         />
       </div>
-      <Rows
-        title="Kinds of events"
-        rows={value.kinds}
-        fresh={(): Kind => ({ is: [], means: 'event', reads: {} })}
-        onChange={(kinds) => set({ kinds })}
-      >
+      <Rows title="Kinds of events" rows={value.kinds} fresh={freshKind} onChange={(kinds) => set({ kinds })}>
         {(row, patch) => (
           <div className="grow rounded-lg bg-base-200 p-2">
             <div className="mb-2 flex flex-wrap items-center gap-1 text-note">
@@ -146,7 +137,7 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
               <Pick
                 label="What it means"
                 value={row.means}
-                options={HEARD_MEANINGS.map((one) => [one, MEANINGS[one]] as const)}
+                options={[...new Set([...meanings, row.means])].map((one) => [one, MEANINGS[one].label] as const)}
                 onChange={(means) => patch({ means })}
               />
             </div>
@@ -154,7 +145,7 @@ export function HearsEditor({ value, onChange }: { value: Hears | null; onChange
               <ReadRows
                 title="What is read from it"
                 reads={row.reads}
-                known={KNOWN[row.means] ?? {}}
+                known={MEANINGS[row.means].reads}
                 onChange={(reads) => patch({ reads })}
               />
             )}

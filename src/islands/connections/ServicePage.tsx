@@ -7,6 +7,7 @@ import { useAction } from '../../client/use-action.ts';
 import { Choice, Line } from '../../components/fields.tsx';
 import { readDescription } from '../../core/described/check.ts';
 import { Description } from '../../core/described/description.ts';
+import { meaningsOf } from '../../core/described/meanings.ts';
 import { type DescribedKind, worksOf } from '../../core/described/works.ts';
 import { DescriptionEditor } from './DescriptionEditor.tsx';
 import { TryCall } from './TryCall.tsx';
@@ -165,6 +166,7 @@ export default function ServicePage({ first, kinds, backTo }: Props) {
             <DescriptionEditor
               value={description}
               works={works}
+              meanings={meaningsOf(kind)}
               offers={kind === 'service'}
               backTo={backTo}
               onChange={setDescription}

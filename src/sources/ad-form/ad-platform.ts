@@ -1,102 +1,170 @@
-import { z } from 'zod';
-import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
-import { type Hook, subscribe } from '../subscribe.ts';
+import type { ReadValues } from '../../core/described/read.ts';
+import type { DescribedAccount } from '../../gateways/described/described-caller.ts';
+import { askService, hasCall } from '../ask-service.ts';
+import { jsonRaw, type SourcePorts, type Trouble, trouble } from '../source-module.ts';
+import { FETCHED } from './definition.ts';
 
-const Forms = z.object({
-  forms: z.array(
-    z.object({
-      id: z.string(),
-      name: z.string(),
-      page: z.object({ id: z.string(), name: z.string() }),
-      live: z.boolean(),
-    }),
-  ),
+export interface PlatformForm {
+  id: string;
+  name: string;
+  page: { id: string; name: string };
+  live: boolean;
+}
+
+/** What the next entries are asked for with: as the platform's description says how it is gone on. */
+export type Ask = Record<string, string>;
+
+/** How far entries have been fetched: what the next are asked for with, and the last that came, the newest first. */
+export interface Place {
+  ask: Ask;
+  seen: string[];
+}
+
+/** Entries that are known again, where a platform can only be asked for all of them. */
+const MOST_SEEN = 2000;
+
+export const past = ({ ask, seen }: Place, { entries, next }: Pick<Entries, 'entries' | 'next'>): Place => ({
+  ask: next ?? ask,
+  seen: [...entries.map(({ id }) => textOf(id)).reverse(), ...seen].slice(0, MOST_SEEN),
 });
-export type PlatformForm = z.infer<typeof Forms>['forms'][number];
+
+/** Only a cursor, or the newest so far, can be gone on from another day: else all is asked for again, and what came before is known by its id. */
+export const goneOn = ({ description }: DescribedAccount, { ask, seen }: Place): Place =>
+  ['cursor', 'since'].includes(description.calls.entries?.paging.way ?? '')
+    ? { ask, seen: [] }
+    : { ask: {}, seen: [...new Set(seen)] };
+
+/** What a platform still holds after a cursor, where it says so. */
+export interface Held {
+  count: number;
+  /** ISO 8601; null where nothing runs out. */
+  firstExpiresAt: string | null;
+}
+
+export interface Entries {
+  ok: true;
+  entries: ReadValues[];
+  /** Null at the end. */
+  next: Ask | null;
+  held: Held | null;
+}
+
+/** A line of what ads cost, as it is told; every value a text. */
+export type CostTold = Record<
+  'day' | 'campaign' | 'adSet' | 'ad' | 'cost' | 'currency' | 'site' | 'impressions' | 'clicks',
+  string
+>;
+
+const BATCH = 100;
 /** More than this counts as this many: it is only shown. */
 const MOST_HELD = 1_000_000_000;
-const Entries = z.object({
-  entries: z.array(z.object({ id: z.string() }).loose()).max(1000),
-  /** Where to go on; opaque. */
-  cursor: z.string(),
-  /** Everything held after the cursor that was asked with, what is given here included. */
-  held: z.object({
-    count: z
-      .number()
-      .int()
-      .min(0)
-      .transform((n) => Math.min(n, MOST_HELD)),
-    firstExpiresAt: z.iso.datetime().nullable(),
-  }),
-});
+/** Most pages of forms, and of costs, that are asked for: more is no account of anybody's. */
+const MOST_PAGES = 500;
 
-const Costs = z.object({
-  costs: z
-    .array(
-      z.object({
-        day: z.iso.date(),
-        campaign: z.string().max(500),
-        adSet: z.string().max(500),
-        ad: z.string().max(500),
-        site: z.string().max(500).default(''),
-        cost: z.number(),
-        currency: z.string().max(10),
-        impressions: z.number().nullable().default(null),
-        clicks: z.number().nullable().default(null),
-      }),
-    )
-    .max(5000),
-  /** Where to go on; null at the end. */
-  next: z.string().max(500).nullable(),
-});
+const textOf = (value: unknown): string => (typeof value === 'string' ? value : '');
 
-const WHAT = 'The ad platform';
-const BATCH = 100;
+/** Every item of a list there, page after page. */
+async function all(
+  ports: SourcePorts,
+  account: DescribedAccount,
+  call: string,
+  given: Ask,
+): Promise<{ ok: true; items: ReadValues[] } | Trouble> {
+  const items: ReadValues[] = [];
+  let ask: Ask = {};
+  for (let page = 0; page < MOST_PAGES; page++) {
+    const got = await askService(ports, account, call, { ...given, ...ask });
+    if (!got.ok) return got;
+    items.push(...got.items);
+    if (!got.next || got.items.length === 0) return { ok: true, items };
+    ask = got.next;
+  }
+  return trouble(`${account.who} gives page after page and comes to no end.`);
+}
 
-/** An ad platform's API, written down in docs/gateways.md. */
+/** An ad platform, asked by its description. */
 export const adPlatform = {
-  forms: (services: ServiceCaller, account: ServiceAccount) =>
-    services.ask(WHAT, account, 'GET', '/forms', undefined, (body) => Forms.parse(body).forms),
+  /** None where its description has no call for them. */
+  async forms(ports: SourcePorts, account: DescribedAccount): Promise<{ ok: true; forms: PlatformForm[] } | Trouble> {
+    if (!hasCall(account, 'forms')) return { ok: true, forms: [] };
+    const got = await all(ports, account, 'forms', {});
+    if (!got.ok) return got;
+    const forms = got.items.map(({ id, name, page, page_name, live }) => ({
+      id: textOf(id),
+      name: textOf(name) || textOf(id),
+      page: { id: textOf(page), name: textOf(page_name) || textOf(page) },
+      live: live !== 'false',
+    }));
+    return { ok: true, forms: forms.filter(({ id }) => id !== '') };
+  },
 
-  /** From now on every entry of the form, or of all the page's forms, is pushed to `hook.address`, signed with its secret. */
-  subscribe: (services: ServiceCaller, account: ServiceAccount, to: { form: string } | { page: string }, hook: Hook) =>
-    subscribe(
-      services,
-      WHAT,
-      account,
-      'form' in to ? `/forms/${encodeURIComponent(to.form)}` : `/pages/${encodeURIComponent(to.page)}`,
-      hook,
-    ),
+  /** Entries of a form, oldest first; `ask` says after which. */
+  async entries(
+    ports: SourcePorts,
+    account: DescribedAccount,
+    form: string,
+    ask: Ask,
+    limit = BATCH,
+  ): Promise<Entries | Trouble> {
+    const got = await askService(ports, account, 'entries', { form, limit: String(limit), ...ask });
+    if (!got.ok) return got;
+    const { held, first_expires } = got.besides;
+    return {
+      ok: true,
+      entries: got.items,
+      next: got.next,
+      held:
+        textOf(held) === ''
+          ? null
+          : {
+              count: Math.max(0, Math.min(Math.floor(Number(held)), MOST_HELD)),
+              firstExpiresAt: textOf(first_expires) || null,
+            },
+    };
+  },
 
-  /** Entries held for a form after a cursor, oldest first; null begins with the oldest. */
-  entries: (services: ServiceCaller, account: ServiceAccount, formId: string, after: string | null, limit = BATCH) =>
-    services.ask(
-      WHAT,
-      account,
-      'GET',
-      `/forms/${encodeURIComponent(formId)}/entries?limit=${limit}${after === null ? '' : `&after=${encodeURIComponent(after)}`}`,
-      undefined,
-      (body) => Entries.parse(body),
-    ),
+  /** The newest entry there is, and what those behind it are asked for with. */
+  async newest(
+    ports: SourcePorts,
+    account: DescribedAccount,
+    form: string,
+  ): Promise<{ ok: true; entry: ReadValues | null; behind: Place } | Trouble> {
+    if (hasCall(account, 'newest')) {
+      const got = await askService(ports, account, 'newest', { form });
+      if (!got.ok) return got;
+      const cursor = textOf(got.besides.cursor);
+      return { ok: true, entry: got.items.at(-1) ?? null, behind: { ask: cursor === '' ? {} : { cursor }, seen: [] } };
+    }
+    // It cannot be asked for the last one: what there is now is gone past.
+    let [entry, place]: [ReadValues | null, Place] = [null, { ask: {}, seen: [] }];
+    for (let page = 0; page < MOST_PAGES; page++) {
+      const got = await this.entries(ports, account, form, place.ask);
+      if (!got.ok) return got;
+      entry = got.entries.at(-1) ?? entry;
+      place = past(place, got);
+      if (!got.next || got.entries.length === 0) break;
+    }
+    return { ok: true, entry, behind: goneOn(account, place) };
+  },
 
-  /** What the ads cost day by day, a page of it. Days are "YYYY-MM-DD", both counted. */
-  costs: (
-    services: ServiceCaller,
-    account: ServiceAccount,
-    { from, to, after }: { from: string; to: string; after: string | null },
-  ) =>
-    services.ask(
-      WHAT,
-      account,
-      'GET',
-      `/costs?from=${from}&to=${to}${after === null ? '' : `&after=${encodeURIComponent(after)}`}`,
-      undefined,
-      (body) => Costs.parse(body),
-    ),
-
-  /** The newest entry held and the cursor behind it. */
-  newest: (services: ServiceCaller, account: ServiceAccount, formId: string) =>
-    services.ask(WHAT, account, 'GET', `/forms/${encodeURIComponent(formId)}/entries?newest=1`, undefined, (body) =>
-      Entries.parse(body),
-    ),
+  /** What the ads cost day by day. Days are "YYYY-MM-DD", both counted. */
+  async costs(
+    ports: SourcePorts,
+    account: DescribedAccount,
+    days: { from: string; to: string },
+  ): Promise<{ ok: true; costs: CostTold[] } | Trouble> {
+    const got = await all(ports, account, 'costs', days);
+    if (!got.ok) return got;
+    return {
+      ok: true,
+      costs: got.items.map(({ day, campaign, ad_set, ad, cost, currency, site, impressions, clicks }) => ({
+        ...{ day: textOf(day), campaign: textOf(campaign), adSet: textOf(ad_set), ad: textOf(ad) },
+        ...{ cost: textOf(cost), currency: textOf(currency), site: textOf(site) },
+        ...{ impressions: textOf(impressions), clicks: textOf(clicks) },
+      })),
+    };
+  },
 };
+
+/** An entry that was fetched, as it is kept. */
+export const asFetched = ({ raw, ...values }: ReadValues) => jsonRaw({ kind: FETCHED, values, item: raw });

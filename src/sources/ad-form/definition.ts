@@ -1,11 +1,13 @@
 import { z } from 'zod';
+import { SHIPPED } from '../../core/described/shipped/registry.ts';
 import { FIELD_LIMITS, type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
-import { flatten } from '../../core/fields/flatten.ts';
 import { readAs } from '../../core/read-as.ts';
 import { doneAt } from '../../core/source/done-at.ts';
-import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
+import type { SourceEntry, SourceKind, SourceProblem, SourceReading } from '../../core/source/source-kind.ts';
 import type { WhereFrom, WhereKey } from '../../core/source/where-from.ts';
-import { readBody } from '../body/read-body.ts';
+import { readBodyAs } from '../body/read-body-as.ts';
+import { otherForm, plainText, readEvents, signedAsDescribed } from '../body/read-events.ts';
+import { shapeProblem } from '../body/shape-problem.ts';
 
 const Settings = z.object({
   connectionId: z.string(),
@@ -17,26 +19,39 @@ const Settings = z.object({
   formName: z.string(),
   pageId: z.string().default(''),
   pageName: z.string().default(''),
-  /** The ad platform's id of our subscription, so that it can be ended. */
-  subscriptionId: z.string().nullable(),
+  /** Nobody could be asked to tell us: somebody enters the address there by hand. */
+  byHand: z.boolean().default(false),
 });
 export type AdFormSettings = z.infer<typeof Settings>;
 
-/** A form entry as the ad platform pushes it, and as it is fetched; written down in docs/gateways.md. */
-const Entry = z.object({
-  type: z.literal('form.entry'),
-  entry: z.object({
-    id: z.string().min(1).max(200),
-    submittedAt: z.string().max(60).optional(),
-    form: z.object({ id: z.string(), name: z.string() }),
-    page: z.object({ id: z.string().optional(), name: z.string() }).optional(),
-    answers: z
-      .array(z.object({ key: z.string().min(1).max(200), label: z.string().max(500).optional(), value: z.unknown() }))
-      .max(FIELD_LIMITS.count),
-    ad: z.object({ campaign: z.string(), adSet: z.string(), ad: z.string() }).partial().optional(),
-    hidden: z.record(z.string(), z.string()).optional(),
-  }),
+const Answer = z.object({
+  key: z.string().min(1).max(200),
+  label: z.string().max(500).default(''),
+  value: z.string().default(''),
 });
+/** What the description of an ad platform reads of an entry; core/described/works.ts has the words. */
+const Entry = z.object({
+  id: z.string().min(1).max(200),
+  at: z.string().max(60).optional(),
+  form: z.string().default(''),
+  form_name: z.string().default(''),
+  page: z.string().default(''),
+  page_name: z.string().default(''),
+  /** A list of answers, or each under its name. */
+  answers: z.union([z.array(Answer).max(FIELD_LIMITS.count), z.record(z.string().min(1).max(200), z.unknown())]),
+  campaign: z.string().default(''),
+  ad_set: z.string().default(''),
+  ad: z.string().default(''),
+  hidden: z.record(z.string(), z.unknown()).default({}),
+});
+type Entry = z.infer<typeof Entry>;
+
+/** An entry that was fetched: what the description reads of it, and the whole of it. */
+export const FETCHED = 'fetched-entry';
+const Fetched = z.object({ kind: z.literal(FETCHED), values: z.record(z.string(), z.unknown()), item: z.unknown() });
+
+const HIDDEN = ['utm_source', 'utm_medium', 'utm_campaign', 'utm_term', 'utm_content', 'utm_id', 'click_id'] as const;
+const WHAT = 'a form entry';
 
 /** A form shown with an ad, pushed by the ad platform the moment it is filled in. */
 export const adForm: SourceKind<AdFormSettings> = {
@@ -49,60 +64,45 @@ export const adForm: SourceKind<AdFormSettings> = {
   comesBy: 'hook',
   changeable: [],
   contentType: 'application/json',
-  signedBy: () => ({ way: 'standard-webhooks' }),
-  read: async (raw, settings): Promise<SourceReading> => {
-    const body = await readBody(raw);
-    if (!body.ok) return body;
-    const read = readAs(Entry, body.value);
-    if (!read.success) {
-      const issue = read.error.issues[0];
-      return {
-        ok: false,
-        code: 'shape',
-        problem: `This is not a form entry: ${issue?.path.join('.') || 'the body'} ${issue?.message ?? ''}`.trim(),
-      };
-    }
-    const { entry } = read.data;
-    if (settings.scope === 'page' && entry.page?.id !== settings.pageId)
-      return { ok: false, code: 'other-form', problem: 'This entry belongs to a form of another page.' };
-    if (settings.scope === 'form' && settings.formId !== '' && entry.form.id !== settings.formId)
-      return {
-        ok: false,
-        code: 'other-form',
-        problem: `This entry belongs to another form ("${storableText(entry.form.name).slice(0, 80)}").`,
-      };
-    const fields: Field[] = entry.answers.map((answer) => {
-      const flat = flatten(answer.value);
-      const value = flat.ok ? flat.fields.map((field) => field.value).join(', ') : '';
-      return {
-        key: storableText(answer.key),
-        label: storableText(answer.label ?? '') || labelFromKey(answer.key),
-        value,
-      };
-    });
-    return {
-      ok: true,
-      entries: [{ externalId: entry.id, fields, whereFrom: whereFrom(entry), ...doneAt(entry.submittedAt) }],
-    };
+  describedAs: 'ad_platform',
+  signedBy: (_, hears = SHIPPED.ad_platform.hears) => signedAsDescribed(hears),
+  read: async (raw, settings, hears = SHIPPED.ad_platform.hears): Promise<SourceReading> => {
+    const fetched = settings.how === 'pull' ? await readBodyAs(raw, Fetched, WHAT) : null;
+    if (!fetched?.ok) return readEvents(raw, hears, WHAT, Entry, ['entry'], (_, entry) => entryOf(entry, settings));
+    const there = Object.entries(fetched.data.values).filter(([, value]) => value !== '' && value !== null);
+    const read = readAs(Entry, Object.fromEntries(there));
+    if (!read.success) return shapeProblem(WHAT, read.error);
+    const made = entryOf(read.data, settings);
+    return 'ok' in made ? made : { ok: true, entries: [{ externalId: read.data.id, ...made }] };
   },
 };
 
-function whereFrom(entry: z.infer<typeof Entry>['entry']): WhereFrom {
-  const hidden = entry.hidden ?? {};
-  const found: Partial<Record<WhereKey, string | undefined>> = {
-    utm_source: hidden.utm_source,
-    utm_medium: hidden.utm_medium,
-    utm_campaign: hidden.utm_campaign,
-    utm_term: hidden.utm_term,
-    utm_content: hidden.utm_content,
-    utm_id: hidden.utm_id,
-    click_id: hidden.click_id,
-    campaign: entry.ad?.campaign,
-    ad_set: entry.ad?.adSet,
-    ad: entry.ad?.ad,
-    form: entry.form.name,
-    page: entry.page?.name,
+function entryOf(entry: Entry, settings: AdFormSettings): Omit<SourceEntry, 'externalId'> | SourceProblem {
+  if (settings.scope === 'page' && entry.page !== settings.pageId)
+    return otherForm('This entry belongs to a form of another page.');
+  if (settings.scope === 'form' && settings.formId !== '' && entry.form !== '' && entry.form !== settings.formId)
+    return otherForm(`This entry belongs to another form ("${entry.form_name.slice(0, 80)}").`);
+  const answers = Array.isArray(entry.answers)
+    ? entry.answers
+    : Object.entries(entry.answers).map(([key, value]) => ({ key, label: '', value: plainText(value) }));
+  const fields: Field[] = answers.map(({ key, label, value }) => ({
+    key: storableText(key),
+    label: label || labelFromKey(key),
+    value,
+  }));
+  return { fields, whereFrom: whereFrom(entry), ...doneAt(entry.at) };
+}
+
+function whereFrom({ hidden, ...entry }: Entry): WhereFrom {
+  const { campaign, ad_set, ad } = entry;
+  const found: Partial<Record<WhereKey, string>> = {
+    campaign,
+    ad_set,
+    ad,
+    form: entry.form_name,
+    page: entry.page_name,
   };
+  for (const key of HIDDEN) found[key] = plainText(hidden[key]);
   return Object.fromEntries(
     Object.entries(found).flatMap(([key, value]) => (value ? [[key, storableText(value).slice(0, 500)]] : [])),
   );

@@ -1,6 +1,9 @@
 import { z } from 'zod';
-import { jsonRaw, type SourcePorts, type SourcePuller, type SourceSetup, trouble } from '../source-module.ts';
-import { adPlatform, type PlatformForm } from './ad-platform.ts';
+import type { DescribedAccount } from '../../gateways/described/described-caller.ts';
+import { hasCall } from '../ask-service.ts';
+import { type SourcePorts, type SourcePuller, type SourceSetup, trouble } from '../source-module.ts';
+import { type Hook, subscribe } from '../subscribe.ts';
+import { type Ask, adPlatform, asFetched, goneOn, type Place, type PlatformForm, past } from './ad-platform.ts';
 import type { AdFormSettings } from './definition.ts';
 
 export const EVERY_MINUTES = [1, 5, 15, 60] as const;
@@ -22,127 +25,131 @@ const GONE = trouble('This connection is not there any more. Choose another.');
 export const adFormSetup: SourceSetup<Input, AdFormSettings> = {
   input: Input,
   async choices(ports, ask) {
-    const account = await ports.account(ask.connectionId);
+    const account = await ports.describedAccount(ask.connectionId);
     if (!account) return GONE;
     if (ask.of === 'held') {
       // Of one form, whose ID is the query: how many entries there are to fetch.
-      const held = await adPlatform.entries(ports.services, account, ask.query, null, 0);
-      if (!held.ok) return held;
-      return { ok: true, next: null, choices: [{ id: 'held', label: String(held.value.held.count) }] };
+      const got = await adPlatform.entries(ports, account, ask.query, {}, 0);
+      if (!got.ok) return got;
+      return {
+        ok: true,
+        next: null,
+        choices: got.held ? [{ id: 'held', label: String(got.held.count) }] : [],
+      };
     }
-    const forms = await adPlatform.forms(ports.services, account);
+    const forms = await adPlatform.forms(ports, account);
     if (!forms.ok) return forms;
     const wanted = ask.query.toLowerCase();
     const fits = (form: PlatformForm) => `${form.name} ${form.page.name}`.toLowerCase().includes(wanted);
     if (ask.of === 'pages') {
-      const pages = new Map(forms.value.filter(fits).map((form) => [form.page.id, form.page.name]));
+      const pages = new Map(forms.forms.filter(fits).map((form) => [form.page.id, form.page.name]));
       return { ok: true, next: null, choices: [...pages].map(([id, label]) => ({ id, label })) };
     }
     return {
       ok: true,
       next: null,
-      choices: forms.value
+      choices: forms.forms
         .filter(fits)
         .map((form) => ({ id: form.id, label: form.name, group: form.page.name, live: form.live })),
     };
   },
 
   async prepare(ports, input, hook) {
-    const account = await ports.account(input.connectionId);
+    const account = await ports.describedAccount(input.connectionId);
     if (!account) return GONE;
-    const forms = await adPlatform.forms(ports.services, account);
+    const forms = await adPlatform.forms(ports, account);
     if (!forms.ok) return forms;
-    const one = forms.value.find((form) => (input.scope === 'form' ? form.id : form.page.id) === input.targetId);
+    const one = forms.forms.find((form) => (input.scope === 'form' ? form.id : form.page.id) === input.targetId);
     if (!one) return trouble('This is no longer there on the ad platform. Choose another.');
     const scope = input.scope;
     const base = { connectionId: input.connectionId, scope, pageId: one.page.id, pageName: one.page.name };
     if (scope === 'page') {
       if (input.how === 'pull')
         return trouble('All forms of a page can only be pushed. Choose one form to fetch from it on a schedule.');
-      const made = await adPlatform.subscribe(ports.services, account, { page: one.page.id }, hook);
+      const made = await listen(ports, account, { page: one.page.id }, hook);
       if (!made.ok) return made;
-      const settings = { ...base, how: 'push' as const, formId: '', formName: '', subscriptionId: made.value };
+      const settings = { ...base, how: 'push' as const, formId: '', formName: '', byHand: made.byHand };
       return { ok: true, name: `All forms of ${one.page.name}`, settings };
     }
     const form = { formId: one.id, formName: one.name };
     if (input.how === 'push') {
-      const made = await adPlatform.subscribe(ports.services, account, { form: one.id }, hook);
+      const made = await listen(ports, account, { form: one.id }, hook);
       if (!made.ok) return made;
       return {
         ok: true,
         name: `${one.name} form`,
-        settings: { ...base, ...form, how: 'push', subscriptionId: made.value },
+        settings: { ...base, ...form, how: 'push', byHand: made.byHand },
       };
     }
-    const start =
-      input.from === 'new'
-        ? await adPlatform.newest(ports.services, account, one.id)
-        : await adPlatform.entries(ports.services, account, one.id, null, 0);
+    if (!hasCall(account, 'entries'))
+      return trouble(`Nothing in the description of ${account.who} says how entries are fetched.`);
+    const settings = { ...base, ...form, how: 'pull' as const, byHand: false };
+    const name = `${one.name} form`;
+    const { everyMinutes } = input;
+    if (input.from === 'new') {
+      const newest = await adPlatform.newest(ports, account, one.id);
+      if (!newest.ok) return newest;
+      return { ok: true, name, settings, pull: { everyMinutes, cursor: newest.behind, backlog: 0 } };
+    }
+    const start = await adPlatform.entries(ports, account, one.id, {}, 0);
     if (!start.ok) return start;
-    return {
-      ok: true,
-      name: `${one.name} form`,
-      settings: { ...base, ...form, how: 'pull', subscriptionId: null },
-      pull: {
-        everyMinutes: input.everyMinutes,
-        cursor: input.from === 'new' ? start.value.cursor : null,
-        backlog: input.from === 'new' ? 0 : start.value.held.count,
-      },
-    };
+    return { ok: true, name, settings, pull: { everyMinutes, cursor: null, backlog: start.held?.count ?? 0 } };
   },
 
   async repoint(ports, settings, hook) {
     if (settings.how === 'pull') return { ok: true, settings };
-    const account = await ports.account(settings.connectionId);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
     const to = settings.scope === 'page' ? { page: settings.pageId } : { form: settings.formId };
-    const made = await adPlatform.subscribe(ports.services, account, to, hook);
-    return made.ok ? { ok: true, settings: { ...settings, subscriptionId: made.value } } : made;
+    const made = await listen(ports, account, to, hook);
+    return made.ok ? { ok: true, settings: { ...settings, byHand: made.byHand } } : made;
   },
 };
 
-const Cursor = z.string().nullable();
-const asPushed = (entry: unknown) => jsonRaw({ type: 'form.entry', entry });
+/** From now on every entry of the form, or of all the page's forms, is pushed to the hook. */
+const listen = (ports: SourcePorts, account: DescribedAccount, to: Ask, hook: Hook) =>
+  subscribe(ports, account, hook, to, 'page' in to ? 'subscribe_page' : 'subscribe');
 
-async function opened(ports: SourcePorts, settings: AdFormSettings) {
-  return (await ports.account(settings.connectionId)) ?? null;
-}
+const Stored = z.object({ ask: z.record(z.string(), z.string()).default({}), seen: z.array(z.string()).default([]) });
+/** A text is a cursor that was kept before descriptions said how entries are gone on with. */
+const placeOf = (stored: unknown): Place =>
+  typeof stored === 'string' ? { ask: { cursor: stored }, seen: [] } : Stored.parse(stored ?? {});
 
 export const adFormPuller: SourcePuller<AdFormSettings> = {
   async *pull(ports, settings, stored) {
-    const account = await opened(ports, settings);
-    let cursor = Cursor.parse(stored ?? null);
+    const account = await ports.describedAccount(settings.connectionId);
+    let place = placeOf(stored);
+    const known = new Set(place.seen);
     for (let more = true; more; ) {
-      const got = account ? await adPlatform.entries(ports.services, account, settings.formId, cursor) : GONE;
+      const got = account ? await adPlatform.entries(ports, account, settings.formId, place.ask) : GONE;
       if (!got.ok) {
         yield got;
         return;
       }
-      const { entries, held } = got.value;
-      const left = Math.max(0, held.count - entries.length);
-      cursor = got.value.cursor;
-      more = left > 0 && entries.length > 0;
+      const { entries, held, next } = got;
+      const left = held ? Math.max(0, held.count - entries.length) : 0;
+      more = entries.length > 0 && next !== null && (!held || left > 0);
+      place = past(place, got);
       yield {
         ok: true,
-        raws: entries.map(asPushed),
-        cursor,
+        raws: entries.filter(({ id }) => !known.has(String(id))).map(asFetched),
+        cursor: more ? place : goneOn(account!, place),
         more,
-        unfetched: { count: left, firstExpiresAt: left > 0 ? held.firstExpiresAt : null },
+        unfetched: held ? { count: left, firstExpiresAt: left > 0 ? held.firstExpiresAt : null } : null,
       };
     }
   },
   async unfetched(ports, settings, cursor) {
-    const account = await opened(ports, settings);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
-    const got = await adPlatform.entries(ports.services, account, settings.formId, Cursor.parse(cursor ?? null), 0);
-    return got.ok ? { ok: true, ...got.value.held } : got;
+    const got = await adPlatform.entries(ports, account, settings.formId, placeOf(cursor).ask, 0);
+    return got.ok ? { ok: true, count: got.held?.count ?? 0, firstExpiresAt: got.held?.firstExpiresAt ?? null } : got;
   },
   async newest(ports, settings) {
-    const account = await opened(ports, settings);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
-    const got = await adPlatform.newest(ports.services, account, settings.formId);
+    const got = await adPlatform.newest(ports, account, settings.formId);
     if (!got.ok) return got;
-    const entry = got.value.entries.at(-1);
-    return { ok: true, raw: entry ? asPushed(entry) : null };
+    return { ok: true, raw: got.entry ? asFetched(got.entry) : null };
   },
 };

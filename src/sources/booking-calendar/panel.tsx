@@ -1,15 +1,17 @@
+import { ByHand } from '../../components/ByHand.tsx';
 import { EventChoice } from '../../components/EventChoice.tsx';
 import { FirstOne } from '../../components/FirstOne.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import { EVENTS } from './form.tsx';
 
-export default function CalendarPanel({ source, practiceUrl, change }: SourcePanelProps) {
+export default function CalendarPanel({ source, practiceUrl, change, ask }: SourcePanelProps) {
   const { events, calendars } = source.settings as {
     events: (typeof EVENTS)[number]['value'][];
     calendars: { name: string }[] | null;
   };
   return (
     <>
+      <ByHand source={source} ask={ask} />
       {source.arrivals === 0 && (
         <FirstOne practiceUrl={practiceUrl}>Book an appointment once; it appears here by itself.</FirstOne>
       )}

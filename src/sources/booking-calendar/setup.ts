@@ -1,11 +1,9 @@
 import { z } from 'zod';
-import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
-import { type SourceSetup, trouble } from '../source-module.ts';
-import { type Hook, subscribe } from '../subscribe.ts';
+import type { DescribedAccount } from '../../gateways/described/described-caller.ts';
+import { askService, hasCall } from '../ask-service.ts';
+import { type SourcePorts, type SourceSetup, type Trouble, trouble } from '../source-module.ts';
+import { subscribe } from '../subscribe.ts';
 import { APPOINTMENT_EVENTS, type CalendarSettings } from './definition.ts';
-
-const WHAT = 'The booking calendar';
-const Calendars = z.object({ calendars: z.array(z.object({ id: z.string(), name: z.string() })) });
 
 const Input = z.object({
   connectionId: z.uuid('Choose a connection'),
@@ -17,33 +15,47 @@ type Input = z.infer<typeof Input>;
 
 const GONE = trouble('This connection is not there any more. Choose another.');
 
-const calendars = (services: ServiceCaller, account: ServiceAccount) =>
-  services.ask(WHAT, account, 'GET', '/calendars', undefined, (body) => Calendars.parse(body).calendars);
+/** Most pages of calendars that are asked for. */
+const MOST_PAGES = 20;
 
-const listen = (services: ServiceCaller, account: ServiceAccount, ids: string[] | null, hook: Hook) =>
-  subscribe(services, WHAT, account, '', hook, { calendars: ids });
+/** All there are; none where the description has no call for them. */
+async function calendars(
+  ports: SourcePorts,
+  account: DescribedAccount,
+): Promise<{ ok: true; found: { id: string; name: string }[] } | Trouble> {
+  const found: { id: string; name: string }[] = [];
+  let ask: Record<string, string> = {};
+  for (let page = 0; hasCall(account, 'calendars') && page < MOST_PAGES; page++) {
+    const got = await askService(ports, account, 'calendars', ask);
+    if (!got.ok) return got;
+    for (const { id, name } of got.items) if (id) found.push({ id: String(id), name: String(name || id) });
+    if (!got.next || got.items.length === 0) break;
+    ask = got.next;
+  }
+  return { ok: true, found };
+}
 
 export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
   input: Input,
   async choices(ports, ask) {
-    const account = await ports.account(ask.connectionId);
+    const account = await ports.describedAccount(ask.connectionId);
     if (!account) return GONE;
-    const found = await calendars(ports.services, account);
+    const found = await calendars(ports, account);
     if (!found.ok) return found;
     const wanted = ask.query.toLowerCase();
-    const fits = found.value.filter((one) => one.name.toLowerCase().includes(wanted));
+    const fits = found.found.filter((one) => one.name.toLowerCase().includes(wanted));
     return { ok: true, next: null, choices: fits.map(({ id, name }) => ({ id, label: name })) };
   },
   async prepare(ports, input, hook) {
-    const account = await ports.account(input.connectionId);
+    const account = await ports.describedAccount(input.connectionId);
     if (!account) return GONE;
-    const found = await calendars(ports.services, account);
+    const found = await calendars(ports, account);
     if (!found.ok) return found;
-    const chosen = found.value.filter((one) => input.calendarIds.includes(one.id));
+    const chosen = found.found.filter((one) => input.calendarIds.includes(one.id));
     if (chosen.length < input.calendarIds.length)
       return trouble('One of these calendars is no longer there. Choose again.');
     const all = chosen.length === 0;
-    const made = await listen(ports.services, account, all ? null : chosen.map(({ id }) => id), hook);
+    const made = await subscribe(ports, account, hook, { calendars: all ? null : chosen.map(({ id }) => id) });
     if (!made.ok) return made;
     return {
       ok: true,
@@ -53,13 +65,16 @@ export const calendarSetup: SourceSetup<Input, CalendarSettings> = {
         calendars: all ? null : chosen,
         events: input.events,
         colleagueId: null,
+        byHand: made.byHand,
       },
     };
   },
   async repoint(ports, settings, hook) {
-    const account = await ports.account(settings.connectionId);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
-    const made = await listen(ports.services, account, settings.calendars?.map(({ id }) => id) ?? null, hook);
-    return made.ok ? { ok: true, settings } : made;
+    const made = await subscribe(ports, account, hook, {
+      calendars: settings.calendars?.map(({ id }) => id) ?? null,
+    });
+    return made.ok ? { ok: true, settings: { ...settings, byHand: made.byHand } } : made;
   },
 };

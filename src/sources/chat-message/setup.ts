@@ -21,7 +21,7 @@ const CARD: LeadCard = {
 export const chatMessageSetup: SourceSetup<Input, ChatMessageSettings> = {
   input: Input,
   prepare: async (ports, { name, ...settings }) => {
-    if (!(await ports.account(settings.connectionId))) return trouble('This chat network is no longer connected.');
+    if (!(await ports.isConnected(settings.connectionId))) return trouble('This chat network is no longer connected.');
     if (settings.when === 'words' && settings.words.trim() === '')
       return trouble('Write at least one word the message has to have.');
     return { ok: true, name, settings, card: CARD };

@@ -1,9 +1,10 @@
+import { ByHand } from '../../components/ByHand.tsx';
 import { EventChoice } from '../../components/EventChoice.tsx';
 import { FirstOne } from '../../components/FirstOne.tsx';
 import type { SourcePanelProps } from '../source-form.ts';
 import { EVENTS } from './form.tsx';
 
-export default function FunnelPanel({ source, practiceUrl, change }: SourcePanelProps) {
+export default function FunnelPanel({ source, practiceUrl, change, ask }: SourcePanelProps) {
   const { events, stepName, funnelName } = source.settings as {
     events: (typeof EVENTS)[number]['value'][];
     stepName: string;
@@ -11,6 +12,7 @@ export default function FunnelPanel({ source, practiceUrl, change }: SourcePanel
   };
   return (
     <>
+      <ByHand source={source} ask={ask} />
       {source.arrivals === 0 && (
         <FirstOne practiceUrl={practiceUrl}>
           Opt in once at the page "{stepName}" of {funnelName}; it appears here by itself.

@@ -1,16 +1,8 @@
 import { z } from 'zod';
-import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
-import { type SourceSetup, trouble } from '../source-module.ts';
-import { type Hook, subscribe } from '../subscribe.ts';
+import { askService, hasCall } from '../ask-service.ts';
+import { pageAsk, pageNext, type SourceSetup, trouble } from '../source-module.ts';
+import { subscribe } from '../subscribe.ts';
 import { FUNNEL_EVENTS, type FunnelSettings } from './definition.ts';
-
-const WHAT = 'The funnel host';
-const Step = z.object({ id: z.string(), name: z.string(), address: z.string(), live: z.boolean() });
-const Funnels = z.object({
-  funnels: z.array(z.object({ id: z.string(), name: z.string(), steps: z.array(Step) })),
-  next: z.string().nullable(),
-});
-const OneStep = Step.extend({ funnel: z.object({ id: z.string(), name: z.string() }) });
 
 const Input = z.object({
   connectionId: z.uuid('Choose a connection'),
@@ -32,56 +24,57 @@ export function stepIdFrom(pasted: string): string | null {
   return parts.findLast((part) => /^step-[\w-]{1,60}$/.test(part)) ?? null;
 }
 
-/** Of every event: which of them count is decided here, so that a change of mind needs no new agreement. */
-const listen = (services: ServiceCaller, account: ServiceAccount, stepId: string, hook: Hook) =>
-  subscribe(services, WHAT, account, `/steps/${encodeURIComponent(stepId)}`, hook, { events: FUNNEL_EVENTS });
+/** The name of a page as its host has it, out of what was pasted or chosen: of an address, the part that names it. */
+const pageFrom = (pasted: string): string => {
+  const id = stepIdFrom(pasted);
+  if (id !== null) return id;
+  const text = pasted.trim();
+  if (URL.canParse(text)) return new URL(text).pathname.split('/').findLast(Boolean) ?? '';
+  return /\s/.test(text) ? '' : text;
+};
 
 export const funnelSetup: SourceSetup<Input, FunnelSettings> = {
   input: Input,
   async choices(ports, ask) {
-    const account = await ports.account(ask.connectionId);
+    const account = await ports.describedAccount(ask.connectionId);
     if (!account) return GONE;
-    const query = new URLSearchParams({ search: ask.query, ...(ask.after === null ? {} : { after: ask.after }) });
-    const page = await ports.services.ask(WHAT, account, 'GET', `/funnels?${query}`, undefined, (body) =>
-      Funnels.parse(body),
-    );
-    if (!page.ok) return page;
+    if (!hasCall(account, 'pages')) return { ok: true, next: null, choices: [] };
+    const got = await askService(ports, account, 'pages', { search: ask.query, ...pageAsk(ask.after) });
+    if (!got.ok) return got;
     return {
       ok: true,
-      next: page.value.next,
-      choices: page.value.funnels.flatMap((funnel) =>
-        funnel.steps.map((step) => ({ id: step.id, label: step.name, group: funnel.name, live: step.live })),
-      ),
+      next: pageNext(got),
+      choices: got.items.map(({ id, name, group, live }) => ({
+        ...{ id: String(id), label: String(name || id), live: live !== 'false' },
+        ...(group ? { group: String(group) } : {}),
+      })),
     };
   },
   async prepare(ports, input, hook) {
-    const account = await ports.account(input.connectionId);
+    const account = await ports.describedAccount(input.connectionId);
     if (!account) return GONE;
-    const stepId = stepIdFrom(input.step);
-    if (!stepId)
+    const page = pageFrom(input.step);
+    if (page === '')
       return trouble('There is no page ID in what was pasted. It looks like step-0001 and stands in the page address.');
-    const path = `/steps/${encodeURIComponent(stepId)}`;
-    const step = await ports.services.ask(WHAT, account, 'GET', path, undefined, (body) => OneStep.parse(body));
-    if (!step.ok) return step;
-    const made = await listen(ports.services, account, stepId, hook);
+    const found = hasCall(account, 'page') ? await askService(ports, account, 'page', { page }) : null;
+    if (found && !found.ok) return found;
+    const made = await subscribe(ports, account, hook, { page, events: FUNNEL_EVENTS });
     if (!made.ok) return made;
-    const { name, funnel } = step.value;
+    const stepName = String(found?.values.name || page);
+    const funnelName = String(found?.values.group || account.who);
     return {
       ok: true,
-      name: `${funnel.name}: ${name}`.slice(0, 100),
+      name: `${funnelName}: ${stepName}`.slice(0, 100),
       settings: {
-        connectionId: input.connectionId,
-        stepId,
-        stepName: name,
-        funnelName: funnel.name,
-        events: input.events,
+        ...{ connectionId: input.connectionId, stepId: String(found?.values.id || page), stepName, funnelName },
+        ...{ events: input.events, byHand: made.byHand },
       },
     };
   },
   async repoint(ports, settings, hook) {
-    const account = await ports.account(settings.connectionId);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
-    const made = await listen(ports.services, account, settings.stepId, hook);
-    return made.ok ? { ok: true, settings } : made;
+    const made = await subscribe(ports, account, hook, { page: settings.stepId, events: FUNNEL_EVENTS });
+    return made.ok ? { ok: true, settings: { ...settings, byHand: made.byHand } } : made;
   },
 };

@@ -1,12 +1,12 @@
 import { z } from 'zod';
-import { type Field, labelFromKey, storableText } from '../../core/fields/field.ts';
+import { SHIPPED } from '../../core/described/shipped/registry.ts';
+import { type Field, storableText } from '../../core/fields/field.ts';
 import { orderLinesField } from '../../core/fields/order-lines.ts';
 import { doneAt } from '../../core/source/done-at.ts';
-import type { SourceKind, SourceReading } from '../../core/source/source-kind.ts';
-import { readBodyAs } from '../body/read-body-as.ts';
+import type { SourceEntry, SourceKind, SourceProblem, SourceReading } from '../../core/source/source-kind.ts';
+import { readEvents, signedAsDescribed } from '../body/read-events.ts';
 
 export const SHOP_EVENTS = ['customer.created', 'order.created', 'order.updated'] as const;
-export const SHOP_SIGNATURE = 'shop-signature';
 
 const Settings = z.object({
   connectionId: z.string(),
@@ -15,34 +15,39 @@ const Settings = z.object({
   statuses: z.array(z.string().trim().min(1).max(60)).max(20).default([]),
   /** Off only where the shop cannot sign: then whoever knows the address can send. */
   signed: z.boolean().default(true),
+  /** Nobody could be asked to tell us: somebody enters the address there by hand. */
+  byHand: z.boolean().default(false),
 });
 export type ShopSettings = z.infer<typeof Settings>;
 
-const Customer = z.object({
-  id: z.string(),
+/** What the description of a shop reads of an event; core/described/meanings.ts has the words. */
+const Happening = z.object({
+  at: z.string().max(60).optional(),
+  customer: z.string().default(''),
   first_name: z.string().default(''),
   last_name: z.string().default(''),
   email: z.string().default(''),
   phone: z.string().default(''),
-  accepts_marketing: z.boolean().optional(),
-});
-const Order = z.object({
-  id: z.string(),
-  number: z.union([z.number(), z.string()]),
-  status: z.string(),
+  agrees: z.string().optional(),
+  number: z.string().optional(),
+  status: z.string().default(''),
   currency: z.string().default(''),
   total: z.string().default(''),
   lines: z
-    .array(z.object({ sku: z.string().optional(), name: z.string(), quantity: z.number(), price: z.string() }))
-    .max(1000),
+    .array(
+      z.object({
+        name: z.string(),
+        quantity: z.string().default(''),
+        price: z.string().default(''),
+        sku: z.string().optional(),
+      }),
+    )
+    .max(1000)
+    .default([]),
 });
-const Happening = z.object({
-  at: z.string().max(60).optional(),
-  event: z.enum(SHOP_EVENTS),
-  id: z.string().min(1).max(200),
-  customer: Customer,
-  order: Order.optional(),
-});
+const MEANT = { customer: 'customer.created', ordered: 'order.created', order_changed: 'order.updated' } as const;
+const KNOWN = Object.keys(MEANT) as (keyof typeof MEANT)[];
+const YES = /^(true|yes|1|subscribed)$/i;
 
 /** A shop: new customers, new orders, and orders that change. */
 export const shop: SourceKind<ShopSettings> = {
@@ -56,39 +61,54 @@ export const shop: SourceKind<ShopSettings> = {
   eachCounts: true,
   changeable: ['events', 'statuses', 'signed'],
   contentType: 'application/json',
-  signedBy: (settings) => (settings.signed ? { way: 'body-hmac', header: SHOP_SIGNATURE } : { way: 'nobody' }),
-  read: async (raw, settings): Promise<SourceReading> => {
-    const read = await readBodyAs(raw, Happening, 'what a shop sends');
-    if (!read.ok) return read;
-    const { event, id, customer, order } = read.data;
-    const { accepts_marketing: agrees, ...person } = customer;
-    const fields: Field[] = Object.entries(person).map(([key, value]) => ({
-      key: key === 'id' ? 'customer_id' : key,
-      label: key === 'id' ? 'Customer ID' : labelFromKey(key),
-      value: storableText(value),
-    }));
-    if (agrees !== undefined)
-      fields.push({ key: 'consent', label: 'Agrees to texts and email', value: agrees ? 'true' : 'false' });
-    fields.push({ key: 'event', label: 'What happened', value: WORDS[event] });
-    if (order)
-      fields.push(
-        { key: 'order.number', label: 'Order number', value: String(order.number) },
-        { key: 'order.status', label: 'Order state', value: storableText(order.status) },
-        { key: 'order.total', label: 'Order total', value: storableText(`${order.total} ${order.currency}`.trim()) },
-        orderLinesField(order.lines),
-      );
-    const aside = notWanted(settings, event, order?.status ?? '');
-    const entry = {
-      externalId: id,
-      fields,
-      whereFrom: {},
-      // An order that changes is changed by the shop.
-      ...(event === 'order.updated' ? { doneAt: null } : doneAt(read.data.at)),
-      ...(event === 'order.created' ? { means: 'bought' as const } : {}),
-    };
-    return { ok: true, entries: [{ ...entry, ...(aside === null ? {} : { aside }) }] };
-  },
+  describedAs: 'shop',
+  signedBy: (settings, hears = SHIPPED.shop.hears) => (settings.signed ? signedAsDescribed(hears) : { way: 'nobody' }),
+  read: (raw, settings, hears = SHIPPED.shop.hears): Promise<SourceReading> =>
+    readEvents(raw, hears, 'what a shop sends', Happening, KNOWN, (means, told) =>
+      entryOf(MEANT[means], told, settings),
+    ),
 };
+
+function entryOf(
+  event: (typeof SHOP_EVENTS)[number],
+  told: z.infer<typeof Happening>,
+  settings: ShopSettings,
+): Omit<SourceEntry, 'externalId'> | SourceProblem {
+  const field = (key: string, label: string, value: string): Field => ({ key, label, value: storableText(value) });
+  const { number, agrees } = told;
+  const lacking = [told.customer, told.email, told.phone].every((one) => one === '')
+    ? 'it does not say which customer: neither their name there nor an email or a phone number'
+    : event !== 'customer.created' && number === undefined
+      ? 'it does not say the number of the order'
+      : null;
+  if (lacking) return { ok: false, code: 'shape', problem: `This is not what a shop sends: ${lacking}.` };
+  const fields = [
+    field('customer_id', 'Customer ID', told.customer),
+    field('first_name', 'First name', told.first_name),
+    field('last_name', 'Last name', told.last_name),
+    field('email', 'Email', told.email),
+    field('phone', 'Phone', told.phone),
+  ];
+  if (agrees !== undefined)
+    fields.push(field('consent', 'Agrees to texts and email', YES.test(agrees) ? 'true' : 'false'));
+  fields.push(field('event', 'What happened', WORDS[event]));
+  if (number !== undefined)
+    fields.push(
+      field('order.number', 'Order number', number),
+      field('order.status', 'Order state', told.status),
+      field('order.total', 'Order total', `${told.total} ${told.currency}`.trim()),
+      orderLinesField(told.lines),
+    );
+  const aside = notWanted(settings, event, told.status);
+  return {
+    fields,
+    whereFrom: {},
+    // An order that changes is changed by the shop.
+    ...(event === 'order.updated' ? { doneAt: null } : doneAt(told.at)),
+    ...(event === 'order.created' ? { means: 'bought' as const } : {}),
+    ...(aside === null ? {} : { aside }),
+  };
+}
 
 const WORDS: Record<(typeof SHOP_EVENTS)[number], string> = {
   'customer.created': 'customer created',

@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import type { ServiceAccount, ServiceCaller } from '../../gateways/service.ts';
 import { type SourceSetup, trouble } from '../source-module.ts';
-import { type Hook, subscribe } from '../subscribe.ts';
+import { subscribe } from '../subscribe.ts';
 import { SHOP_EVENTS, type ShopSettings } from './definition.ts';
 
 const Input = z.object({
@@ -14,23 +13,20 @@ type Input = z.infer<typeof Input>;
 
 const GONE = trouble('This connection is not there any more. Choose another.');
 
-const listen = (services: ServiceCaller, account: ServiceAccount, hook: Hook) =>
-  subscribe(services, 'The shop', account, '', hook, { events: SHOP_EVENTS });
-
 export const shopSetup: SourceSetup<Input, ShopSettings> = {
   input: Input,
   async prepare(ports, input, hook) {
-    const account = await ports.account(input.connectionId);
+    const account = await ports.describedAccount(input.connectionId);
     if (!account) return GONE;
-    const made = await listen(ports.services, account, hook);
+    const made = await subscribe(ports, account, hook, { events: SHOP_EVENTS });
     if (!made.ok) return made;
     const { connectionId, events, statuses, signed } = input;
-    return { ok: true, name: 'Shop', settings: { connectionId, events, statuses, signed } };
+    return { ok: true, name: 'Shop', settings: { connectionId, events, statuses, signed, byHand: made.byHand } };
   },
   async repoint(ports, settings, hook) {
-    const account = await ports.account(settings.connectionId);
+    const account = await ports.describedAccount(settings.connectionId);
     if (!account) return GONE;
-    const made = await listen(ports.services, account, hook);
-    return made.ok ? { ok: true, settings } : made;
+    const made = await subscribe(ports, account, hook, { events: SHOP_EVENTS });
+    return made.ok ? { ok: true, settings: { ...settings, byHand: made.byHand } } : made;
   },
 };
