@@ -1,5 +1,7 @@
 import { expect } from 'chai';
 import { Webhook } from 'standardwebhooks';
+import { signatureTrouble } from '../../src/core/described/heard.ts';
+import { SHIPPED } from '../../src/core/described/shipped/registry.ts';
 import { hmacSha256 } from '../../src/core/signing/hmac-sha256.ts';
 import { signWebhook, verifyWebhook } from '../../src/core/signing/standard-webhooks.ts';
 
@@ -32,6 +34,30 @@ describe('HMAC-SHA256 against RFC 4231', () => {
     ],
   ];
   for (const [name, key, data, mac] of cases) it(name, () => expect(hmacSha256(key, data)).to.deep.equal(hex(mac)));
+});
+
+/** Source: RFC 4231 §4.2 and §4.3, test cases 1 and 2, in base64 instead of hex. */
+describe('what a shop signs, against RFC 4231', () => {
+  const base64 = (hex: string) => Buffer.from(hex, 'hex').toString('base64');
+  const told = (secret: string, signature: string | null, body: string) =>
+    signatureTrouble(
+      SHIPPED.shop.hears!,
+      { headers: signature === null ? {} : { 'shop-signature': signature }, body: Buffer.from(body) },
+      { secret, values: {} },
+      0,
+    )?.code ?? null;
+  it('case 2, whose key is text', () => {
+    const right = base64('5bdcc146bf60754e6a042426089575c75a003f089d2739839dec58b964ec3843');
+    expect(told('Jefe', right, 'what do ya want for nothing?')).to.equal(null);
+    expect(told('Jefe', right, 'what do ya want for something?')).to.equal('wrong');
+    expect(told('Jefe', null, '')).to.equal('missing');
+    // Base64 spelt otherwise is not taken.
+    expect(told('Jefe', right.replace(/=+$/, ''), 'what do ya want for nothing?')).to.equal('wrong');
+  });
+  it('case 1, whose key of 0x0b is text too', () => {
+    const right = base64('b0344c61d8db38535ca8afceaf0bf12b881dc200c9833da726e9376c2e32cff7');
+    expect(told('\x0b'.repeat(20), right, 'Hi There')).to.equal(null);
+  });
 });
 
 describe('signatures against the Standard Webhooks reference library (standardwebhooks 1.1.1)', () => {

@@ -336,6 +336,26 @@ describe('what comes back', () => {
 });
 
 describe('a path into an answer', () => {
+  it('of names alone gives what an independent reading of RFC 9535 gives, on whatever answer', () => {
+    const key = fc.constantFrom('a', 'b', 'length', 'constructor', '__proto__', 'x1');
+    const { value } = fc.letrec((tie) => ({
+      value: fc.oneof(
+        { maxDepth: 4 },
+        fc.constantFrom(null, 0, '', 'a', true),
+        fc.array(tie('value'), { maxLength: 3 }),
+        fc.dictionary(key, tie('value'), { maxKeys: 4 }),
+      ),
+    }));
+    fc.assert(
+      fc.property(fc.array(key, { minLength: 1, maxLength: 4 }), value, (names, answer) => {
+        const own = JSON.parse(JSON.stringify(answer));
+        // Written otherwise it goes by the library: what they find is the same.
+        const brackets = `$${names.map((name) => `['${name}']`).join('')}`;
+        expect(valuesAt(`$.${names.join('.')}`, own)).to.deep.equal(valuesAt(brackets, own));
+      }),
+      { numRuns: 500 },
+    );
+  });
   it('is refused where it could run for ever', () => {
     for (const path of [
       "$[?match(@.a, '(a+)+b')]",

@@ -180,7 +180,7 @@ export const WORKS = {
         live: 'Whether it is in use',
       },
       items: true,
-      needed: false,
+      needed: true,
     },
     subscribe: {
       label: 'Have it tell a source of the entries of a form',

@@ -83,6 +83,8 @@ export const otherForm = (problem: string): SourceProblem => ({ ok: false, code:
 
 /** A value of any shape as one text: of lists and fields, what stands in them. */
 export function plainText(value: unknown): string {
+  if (value === undefined || value === null) return '';
+  if (typeof value !== 'object') return storableText(String(value));
   const flat = flatten(value);
   return flat.ok ? storableText(flat.fields.map((field) => field.value).join(', ')) : '';
 }
