@@ -328,11 +328,11 @@ describe('a whole run sheet, built from blank in a real browser', function () {
   it('puts a field in by a slash, and works on it where it stands', async () => {
     await add('main', 'Add a step: To the lead', 'Text the lead');
     await write('message', 'For /instru');
-    await oona.sees('Instrument', '.cm-tooltip-autocomplete [aria-selected=true]');
+    await oona.sees('Which instrument?', '.cm-tooltip-autocomplete [aria-selected=true]');
     // A list that has only just come takes no key: it would be one meant for the text.
     await new Promise((resolve) => setTimeout(resolve, 200));
     await oona.page.keyboard.press('Enter');
-    await oona.sees('instrument', `${editor('message')} .chip`);
+    await oona.page.waitForSelector(`${editor('message')} .chip`);
     await oona.page.keyboard.type(' on 10/12: ');
     await oona.sees('For Cello on 10/12:', `${chosen} [data-testid=preview]`);
     await oona.page.$eval(`${editor('message')} .chip`, (chip) =>
