@@ -1,5 +1,6 @@
 import { DESCRIPTION_FORMAT, DESCRIPTION_VERSION, type DescriptionFile } from '../description.ts';
 import { ACCOUNT_ASKS, ACCOUNT_CALL } from './account.ts';
+import { subscribeCall } from './subscribe-call.ts';
 
 type CallFile = NonNullable<DescriptionFile['calls']>[string];
 type Reads = NonNullable<CallFile['reads']>;
@@ -19,20 +20,6 @@ const entryAt = (from: string): Reads => ({
   answers: { path: `${from}.answers`, as: 'list', of: { key: '$.key', label: '$.label', value: '$.value' } },
 });
 const READ: CallFile = { method: 'GET', again: 'harmless', reason: ['$.detail', '$.title'] };
-const TOLD: CallFile = {
-  method: 'POST',
-  body: {
-    as: 'json',
-    fields: [
-      { name: 'url', value: '{{ given.url }}' },
-      { name: 'secret', value: '{{ given.secret }}' },
-    ],
-  },
-  again: 'harmless',
-  reason: ['$.detail', '$.title'],
-  reads: { id: { path: '$.id' } },
-};
-
 /** docs/gateways.md, "Ad platform". */
 export const adPlatform: DescriptionFile = {
   format: DESCRIPTION_FORMAT,
@@ -56,8 +43,8 @@ export const adPlatform: DescriptionFile = {
         live: { path: '$.live' },
       },
     },
-    subscribe: { ...TOLD, path: '/forms/{{ given.form }}/subscriptions' },
-    subscribe_page: { ...TOLD, path: '/pages/{{ given.page }}/subscriptions' },
+    subscribe: subscribeCall('/forms/{{ given.form }}/subscriptions'),
+    subscribe_page: subscribeCall('/pages/{{ given.page }}/subscriptions'),
     entries: {
       ...READ,
       path: '/forms/{{ given.form }}/entries',

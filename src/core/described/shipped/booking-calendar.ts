@@ -1,5 +1,6 @@
 import { DESCRIPTION_FORMAT, DESCRIPTION_VERSION, type DescriptionFile } from '../description.ts';
 import { ACCOUNT_ASKS, ACCOUNT_CALL } from './account.ts';
+import { subscribeCall } from './subscribe-call.ts';
 
 const READS = {
   at: { path: '$.at' },
@@ -36,22 +37,7 @@ export const bookingCalendar: DescriptionFile = {
       items: '$.calendars',
       reads: { id: { path: '$.id' }, name: { path: '$.name' } },
     },
-    subscribe: {
-      method: 'POST',
-      path: '/subscriptions',
-      body: {
-        as: 'json',
-        fields: [
-          { name: 'url', value: '{{ given.url }}' },
-          { name: 'secret', value: '{{ given.secret }}' },
-          { name: 'calendars', value: '{{ given.calendars }}', as: 'whole' },
-        ],
-      },
-      // One for each address: asking again takes the place of what was asked before.
-      again: 'harmless',
-      reason: ['$.detail', '$.title'],
-      reads: { id: { path: '$.id' } },
-    },
+    subscribe: subscribeCall('/subscriptions', { name: 'calendars', value: '{{ given.calendars }}', as: 'whole' }),
   },
   hears: {
     signed: { way: 'standard-webhooks' },

@@ -1,5 +1,6 @@
 import { DESCRIPTION_FORMAT, DESCRIPTION_VERSION, type DescriptionFile } from '../description.ts';
 import { ACCOUNT_ASKS, ACCOUNT_CALL } from './account.ts';
+import { subscribeCall } from './subscribe-call.ts';
 
 type CallFile = NonNullable<DescriptionFile['calls']>[string];
 
@@ -59,21 +60,11 @@ export const funnelHost: DescriptionFile = {
       reason: ['$.detail', '$.title'],
       reads: PAGE,
     },
-    subscribe: {
-      method: 'POST',
-      path: '/steps/{{ given.page }}/subscriptions',
-      body: {
-        as: 'json',
-        fields: [
-          { name: 'url', value: '{{ given.url }}' },
-          { name: 'secret', value: '{{ given.secret }}' },
-          { name: 'events', value: '{{ given.events }}', as: 'whole' },
-        ],
-      },
-      again: 'harmless',
-      reason: ['$.detail', '$.title'],
-      reads: { id: { path: '$.id' } },
-    },
+    subscribe: subscribeCall('/steps/{{ given.page }}/subscriptions', {
+      name: 'events',
+      value: '{{ given.events }}',
+      as: 'whole',
+    }),
   },
   hears: {
     signed: { way: 'standard-webhooks' },

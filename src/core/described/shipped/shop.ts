@@ -1,5 +1,6 @@
 import { DESCRIPTION_FORMAT, DESCRIPTION_VERSION, type DescriptionFile } from '../description.ts';
 import { ACCOUNT_ASKS, ACCOUNT_CALL } from './account.ts';
+import { subscribeCall } from './subscribe-call.ts';
 
 const CUSTOMER = {
   at: { path: '$.at' },
@@ -34,21 +35,7 @@ export const shop: DescriptionFile = {
   signIn: { way: 'bearer', token: '{{ account.key }}' },
   calls: {
     account: ACCOUNT_CALL,
-    subscribe: {
-      method: 'POST',
-      path: '/subscriptions',
-      body: {
-        as: 'json',
-        fields: [
-          { name: 'url', value: '{{ given.url }}' },
-          { name: 'secret', value: '{{ given.secret }}' },
-          { name: 'events', value: '{{ given.events }}', as: 'whole' },
-        ],
-      },
-      again: 'harmless',
-      reason: ['$.detail', '$.title'],
-      reads: { id: { path: '$.id' } },
-    },
+    subscribe: subscribeCall('/subscriptions', { name: 'events', value: '{{ given.events }}', as: 'whole' }),
   },
   hears: {
     signed: { way: 'hmac', digest: 'sha256', encoding: 'base64', header: 'shop-signature' },
