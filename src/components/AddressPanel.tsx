@@ -18,9 +18,14 @@ export function AddressPanel({
       <h2 className="mb-1 text-part">Its address</h2>
       <p className="mb-2 text-note text-ink-2">{about}</p>
       <CopyLine text={source.address} what="Address" testid="address" />
+      {source.signedAs && (
+        <p className="mb-2 text-note">
+          User name: <code className="font-mono">{source.signedAs}</code>
+        </p>
+      )}
       {source.signedBy !== 'nobody' &&
         (secret ? (
-          <CopyLine text={secret} what="Secret" />
+          <CopyLine text={secret} what={source.signedAs ? 'Password' : 'Secret'} />
         ) : (
           <button
             type="button"
@@ -28,7 +33,7 @@ export function AddressPanel({
             onClick={() => void ask<{ secret: string }>('POST', 'secret').then((found) => setSecret(found.secret))}
           >
             <Eye className="size-4" aria-hidden="true" />
-            Show the signing secret
+            {source.signedAs ? 'Show the password' : 'Show the signing secret'}
           </button>
         ))}
       {children}

@@ -31,6 +31,7 @@ export interface PanelSource {
   state: 'waiting' | 'live' | 'paused';
   address: string;
   signedBy: SignedBy['way'];
+  signedAs: string | null;
   settings: Record<string, unknown>;
   arrivals: number;
 }

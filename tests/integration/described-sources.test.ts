@@ -188,6 +188,7 @@ describe('sources at services of other manners, in real processes', function () 
     const taken = await oona.call<{ detail: string }>('POST', '/api/sources', input);
     expect([taken.status, taken.body.detail]).to.deep.equal([502, 'The bell is taken. Nothing was set up.']);
     const source = await made(input);
+    expect([source.signedBy, source.signedAs]).to.deep.equal(['described', 'halyard']);
     const secret = await secretOf(source);
     expect([rings[1]!.get('ring'), rings[1]!.get('word')]).to.deep.equal([source.address, secret]);
     const send = (password: string) =>

@@ -25,6 +25,8 @@ export interface SourceView {
   state: 'waiting' | 'live' | 'paused';
   address: string;
   signedBy: SignedBy['way'];
+  /** The user name its service proves itself by, where it does so by name and password. */
+  signedAs: string | null;
   settings: Record<string, unknown>;
   mostPerMinute: number;
   card: LeadCard;
@@ -122,6 +124,7 @@ export async function sourceView(use: Use, source: ISource): Promise<SourceView>
     state: source.state,
     address: addressOf(use, definition.comesBy, source.key),
     signedBy: settings.success ? definition.signedBy(settings.data, hears).way : 'nobody',
+    signedAs: hears?.signed.way === 'basic' ? hears.signed.user : null,
     settings: settings.success ? (settings.data as Record<string, unknown>) : source.settings,
     mostPerMinute: source.mostPerMinute,
     card: source.card,

@@ -67,7 +67,9 @@ export const adForm: SourceKind<AdFormSettings> = {
   describedAs: 'ad_platform',
   signedBy: (_, hears = SHIPPED.ad_platform.hears) => signedAsDescribed(hears),
   read: async (raw, settings, hears = SHIPPED.ad_platform.hears): Promise<SourceReading> => {
-    const fetched = settings.how === 'pull' ? await readBodyAs(raw, Fetched, WHAT) : null;
+    // What is pushed says what it is written in; what was fetched has no headers.
+    const mayBeFetched = settings.how === 'pull' || raw.headers['content-type'] === undefined;
+    const fetched = mayBeFetched ? await readBodyAs(raw, Fetched, WHAT) : null;
     if (!fetched?.ok) return readEvents(raw, hears, WHAT, Entry, ['entry'], (_, entry) => entryOf(entry, settings));
     const there = Object.entries(fetched.data.values).filter(([, value]) => value !== '' && value !== null);
     const read = readAs(Entry, Object.fromEntries(there));

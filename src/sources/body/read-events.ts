@@ -43,7 +43,7 @@ export async function readEvents<Schema extends z.ZodType, Known extends Meaning
     };
   const entries: SourceEntry[] = [];
   for (const event of told.events) {
-    const externalId = event.id || null;
+    const externalId = event.id || plainText(event.values.id).slice(0, 200) || null;
     const means = known.find((one) => one === event.means);
     if (means === undefined) {
       entries.push({
