@@ -60,7 +60,15 @@ export class Visitor {
     await this.awake();
     // Looked for again: an island that has just woken may have drawn it anew.
     const element = await this.find(words, within);
-    await element.evaluate((hTMLElement) => hTMLElement.scrollIntoView({ block: 'center' }) as unknown as undefined);
+    // What still moves while the page is put together is clicked beside: it is waited for until it stands.
+    await element.evaluate(async (hTMLElement) => {
+      hTMLElement.scrollIntoView({ block: 'center' });
+      const place = () => JSON.stringify(hTMLElement.getBoundingClientRect());
+      for (let [before, left] = ['', 60]; left > 0 && before !== place(); left--) {
+        before = place();
+        await new Promise((drawn) => setTimeout(drawn, 34));
+      }
+    });
     await element.click();
   }
   async sees(words: string | RegExp, within = 'body'): Promise<string> {
