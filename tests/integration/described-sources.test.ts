@@ -78,7 +78,8 @@ describe('sources at services of other manners, in real processes', function () 
             days: [{ on: '2026-11-30', drive: 'autumn', card: 'violin', spent: '12.40', in: 'GBP', taps: 9 }],
           });
         const page = Number(url.searchParams.get('p'));
-        return json({ replies: replies.slice((page - 1) * 2, page * 2) });
+        const size = replies.length > 100 ? 1000 : 2;
+        return json({ replies: replies.slice((page - 1) * size, page * size) });
       }),
     ]);
     oona = await signedIn(stage);
@@ -242,6 +243,24 @@ describe('sources at services of other manners, in real processes', function () 
       },
     });
     expect(source.name).to.equal('Summer camp form');
+    const few = replies;
+    replies = Array.from({ length: 5001 }, (_, n) => reply(n + 10, 'many'));
+    const tooMany = await oona.call<{ detail: string }>('POST', '/api/sources', {
+      ...{
+        kind: 'ad-form',
+        connectionId: id,
+        scope: 'form',
+        targetId: 'sh-1',
+        how: 'pull',
+        everyMinutes: 1,
+        from: 'new',
+      },
+    });
+    expect([tooMany.status, tooMany.body.detail.slice(0, 84)]).to.deep.equal([
+      502,
+      'The ad platform can only be asked for all its entries, and there are more than 5000 ',
+    ]);
+    replies = few;
     await live(source, { first_name: 'first_name', email: 'email' });
     replies.push(reply(4, 'dee'));
     const look = () => stage.db.query('update pull set next_at = now() where source_id = $1', [source.id]);

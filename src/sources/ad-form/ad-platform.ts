@@ -14,25 +14,34 @@ export interface PlatformForm {
 /** What the next entries are asked for with: as the platform's description says how it is gone on. */
 export type Ask = Record<string, string>;
 
-/** How far entries have been fetched: what the next are asked for with, and the last that came, the newest first. */
+/** How far entries have been fetched: what the next are asked for with, and the ids of those that came where all are asked for each time. */
 export interface Place {
   ask: Ask;
   seen: string[];
 }
 
-/** Entries that are known again, where a platform can only be asked for all of them. */
-const MOST_SEEN = 2000;
+/** Most entries that are known again, where a platform can only be asked for all of them. */
+const MOST_SEEN = 5000;
 
-export const past = ({ ask, seen }: Place, { entries, next }: Pick<Entries, 'entries' | 'next'>): Place => ({
-  ask: next ?? ask,
-  seen: [...entries.map(({ id }) => textOf(id)).reverse(), ...seen].slice(0, MOST_SEEN),
-});
+/** Whether entries can be gone on with from another day: by a cursor, or by the newest so far. Else all are asked for, and known again by their ids. */
+const resumes = ({ description }: DescribedAccount): boolean =>
+  ['cursor', 'since'].includes(description.calls.entries?.paging.way ?? '');
 
-/** Only a cursor, or the newest so far, can be gone on from another day: else all is asked for again, and what came before is known by its id. */
-export const goneOn = ({ description }: DescribedAccount, { ask, seen }: Place): Place =>
-  ['cursor', 'since'].includes(description.calls.entries?.paging.way ?? '')
-    ? { ask, seen: [] }
-    : { ask: {}, seen: [...new Set(seen)] };
+/** How far it is after a batch. With more than can be known again old entries would come in as new ones: then it goes no further. */
+export function past(
+  account: DescribedAccount,
+  { ask, seen }: Place,
+  { entries, next }: Pick<Entries, 'entries' | 'next'>,
+  more: boolean,
+): ({ ok: true } & Place) | Trouble {
+  if (resumes(account)) return { ok: true, ask: next ?? ask, seen: [] };
+  const all = [...new Set([...seen, ...entries.map(({ id }) => textOf(id))])];
+  return all.length > MOST_SEEN
+    ? trouble(
+        `${account.who} can only be asked for all its entries, and there are more than ${MOST_SEEN} of them: old ones could not be told from new ones. Say in its description how it is gone on with: by a cursor, or by the newest so far.`,
+      )
+    : { ok: true, ask: more ? (next ?? ask) : {}, seen: all };
+}
 
 /** What a platform still holds after a cursor, where it says so. */
 export interface Held {
@@ -136,15 +145,19 @@ export const adPlatform = {
       return { ok: true, entry: got.items.at(-1) ?? null, behind: { ask: cursor === '' ? {} : { cursor }, seen: [] } };
     }
     // It cannot be asked for the last one: what there is now is gone past.
-    let [entry, place]: [ReadValues | null, Place] = [null, { ask: {}, seen: [] }];
+    let entry: ReadValues | null = null;
+    let place: Place = { ask: {}, seen: [] };
     for (let page = 0; page < MOST_PAGES; page++) {
       const got = await this.entries(ports, account, form, place.ask);
       if (!got.ok) return got;
       entry = got.entries.at(-1) ?? entry;
-      place = past(place, got);
-      if (!got.next || got.entries.length === 0) break;
+      const more = got.next !== null && got.entries.length > 0;
+      const reached = past(account, place, got, more);
+      if (!reached.ok) return reached;
+      place = { ask: reached.ask, seen: reached.seen };
+      if (!more) return { ok: true, entry, behind: place };
     }
-    return { ok: true, entry, behind: goneOn(account, place) };
+    return trouble(`${account.who} gives page after page and comes to no end.`);
   },
 
   /** What the ads cost day by day. Days are "YYYY-MM-DD", both counted. */

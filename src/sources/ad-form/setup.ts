@@ -3,7 +3,7 @@ import type { DescribedAccount } from '../../gateways/described/described-caller
 import { hasCall } from '../ask-service.ts';
 import { type SourcePorts, type SourcePuller, type SourceSetup, trouble } from '../source-module.ts';
 import { type Hook, subscribe } from '../subscribe.ts';
-import { type Ask, adPlatform, asFetched, goneOn, type Place, type PlatformForm, past } from './ad-platform.ts';
+import { type Ask, adPlatform, asFetched, type Place, type PlatformForm, past } from './ad-platform.ts';
 import type { AdFormSettings } from './definition.ts';
 
 export const EVERY_MINUTES = [1, 5, 15, 60] as const;
@@ -129,11 +129,16 @@ export const adFormPuller: SourcePuller<AdFormSettings> = {
       const { entries, held, next } = got;
       const left = held ? Math.max(0, held.count - entries.length) : 0;
       more = entries.length > 0 && next !== null && (!held || left > 0);
-      place = past(place, got);
+      const reached = past(account!, place, got, more);
+      if (!reached.ok) {
+        yield reached;
+        return;
+      }
+      place = { ask: reached.ask, seen: reached.seen };
       yield {
         ok: true,
         raws: entries.filter(({ id }) => !known.has(String(id))).map(asFetched),
-        cursor: more ? place : goneOn(account!, place),
+        cursor: place,
         more,
         unfetched: held ? { count: left, firstExpiresAt: left > 0 ? held.firstExpiresAt : null } : null,
       };
